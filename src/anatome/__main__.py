@@ -1,0 +1,3 @@
+from anatome.cli import main
+
+raise SystemExit(main())

@@ -1,0 +1,1 @@
+"""Cutting: section planes, and the exact polygons they make of a building. No interface code."""

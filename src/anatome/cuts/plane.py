@@ -1,0 +1,111 @@
+"""A plane with a direction: what the normal points to is cut away, the other side is kept."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.problems import Problem
+
+Vector = tuple[float, float, float]
+
+
+def _triple(values: NDArray[np.float64]) -> Vector:
+    return (float(values[0]), float(values[1]), float(values[2]))
+
+
+@dataclass(frozen=True, slots=True)
+class Plane:
+    """``origin`` is a point on the plane in metres; ``normal`` is made unit length on creation.
+
+    Raises Problem when a number is not finite or the normal has no length.
+    """
+
+    origin: Vector
+    normal: Vector
+
+    def __post_init__(self) -> None:
+        values = np.array([self.origin, self.normal], float)
+        length = float(np.linalg.norm(values[1])) if np.isfinite(values).all() else 0.0
+        if length == 0.0 or not math.isfinite(length):
+            raise Problem("A section plane needs six finite numbers and a normal that is not 0, 0, 0.")
+        unit = self.normal if abs(length - 1.0) < 1e-12 else _triple(values[1] / length)
+        object.__setattr__(self, "origin", _triple(values[0]))
+        object.__setattr__(self, "normal", (float(unit[0]), float(unit[1]), float(unit[2])))
+
+    @property
+    def n(self) -> NDArray[np.float64]:
+        """(3,) the unit normal as an array."""
+        return np.array(self.normal)
+
+    @property
+    def offset(self) -> float:
+        """Distance of the plane from the model's origin along its normal, metres: normal · x = offset."""
+        return float(np.dot(self.normal, self.origin))
+
+    @property
+    def axes(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Unit vectors u (to the right) and v (up) in the plane, as seen from the side that is cut away.
+
+        u × v is the normal. A level plane cut from above gives u = X and v = Y, so its drawing is a plan.
+        """
+        n = self.n
+        if abs(n[2]) > 1.0 - 1e-9:
+            u = np.array([1.0, 0.0, 0.0])
+            u -= n * (u @ n)
+            u /= np.linalg.norm(u)
+            return u, np.cross(n, u)
+        v = np.array([0.0, 0.0, 1.0]) - n * n[2]
+        v /= np.linalg.norm(v)
+        return np.cross(v, n), v
+
+    @property
+    def is_level(self) -> bool:
+        """True when the plane is horizontal, so it shows as an area, not a line, in a plan."""
+        return abs(self.normal[2]) > 1.0 - 1e-6
+
+    def distance(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
+        """(...,) signed distances in metres of (..., 3) points; positive on the side that is cut away."""
+        return np.asarray(points @ self.n - self.offset)
+
+    def flat(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
+        """(..., 2) coordinates in the plane (along u, v from the model's origin) of (..., 3) points."""
+        u, v = self.axes
+        return np.stack([points @ u, points @ v], axis=-1)
+
+    def raised(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
+        """(..., 3) model coordinates of (..., 2) points in the plane; undoes :meth:`flat` for points on it."""
+        u, v = self.axes
+        return np.asarray(points[..., :1] * u + points[..., 1:] * v + self.n * self.offset)
+
+    def moved(self, by: float) -> Plane:
+        """The plane moved ``by`` metres along its normal."""
+        return Plane(_triple(np.array(self.origin) + by * self.n), self.normal)
+
+    def at_offset(self, offset: float) -> Plane:
+        """The parallel plane at another :attr:`offset`, metres."""
+        return self.moved(offset - self.offset)
+
+    def through(self, point: Vector) -> Plane:
+        """The parallel plane through a point."""
+        return Plane(point, self.normal)
+
+    def turned_round(self) -> Plane:
+        """The same plane looking the other way."""
+        return Plane(self.origin, _triple(-self.n))
+
+    def turned(self, degrees: float) -> Plane:
+        """The plane turned about the vertical through its origin, anticlockwise seen from above."""
+        a = math.radians(degrees)
+        x, y, z = self.normal
+        return Plane(
+            self.origin, (x * math.cos(a) - y * math.sin(a), x * math.sin(a) + y * math.cos(a), z)
+        )
+
+    @property
+    def heading(self) -> float:
+        """Direction in which the cut looks (against the normal), degrees anticlockwise from X, 0 ≤ h < 360."""
+        return math.degrees(math.atan2(-self.normal[1], -self.normal[0])) % 360.0

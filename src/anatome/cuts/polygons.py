@@ -1,0 +1,171 @@
+"""From outlines to polygons with holes, element by element.
+
+Rule for which side is filled: a loop that runs anticlockwise bounds material, a clockwise one bounds a hollow (the
+non-zero winding rule for outlines with a direction). Where the faces of an element disagree about their outside the
+even-odd rule is used instead. Overlapping shells of one element are united.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from anatome.cuts.slicing import Outlines
+
+
+def ring_areas(points: NDArray[np.float64], first: NDArray[np.int64]) -> NDArray[np.float64]:
+    """(R,) signed areas of the rings ``points[first[i]:first[i + 1]]``, m²; anticlockwise is positive.
+
+    Shoelace formula, taken about each ring's own first point so that far-away coordinates lose nothing.
+    """
+    if len(first) < 2:
+        return np.empty(0)
+    counts = np.diff(first)
+    local = points - np.repeat(points[first[:-1]], counts, axis=0)
+    following = np.roll(local, -1, axis=0)
+    following[first[1:] - 1] = local[first[:-1]]
+    cross = local[:, 0] * following[:, 1] - local[:, 1] * following[:, 0]
+    return np.asarray(np.add.reduceat(cross, first[:-1]) * 0.5)
+
+
+def simplify_rings(
+    points: NDArray[np.float64], first: NDArray[np.int64], tolerance: float
+) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
+    """Drop points that repeat their neighbour or lie on the line between their neighbours, within ``tolerance`` m.
+
+    Returns the points left and the new ``first``; rings may end with fewer than three points.
+    """
+    for _ in range(2):
+        counts = np.diff(first)
+        following = np.roll(points, -1, axis=0)
+        following[first[1:] - 1] = points[first[:-1]]
+        ring = np.repeat(np.arange(len(counts)), counts)
+        keep = np.hypot(*(following - points).T) > tolerance
+        points, first = points[keep], np.concatenate([[0], np.cumsum(np.bincount(ring[keep], minlength=len(counts)))])
+        live = np.flatnonzero(np.diff(first) > 0)
+        ring = np.repeat(np.arange(len(counts)), np.diff(first))
+        before, after = np.roll(points, 1, axis=0), np.roll(points, -1, axis=0)
+        before[first[:-1][live]] = points[first[1:][live] - 1]
+        after[first[1:][live] - 1] = points[first[:-1][live]]
+        chord = after - before
+        length = np.hypot(*chord.T)
+        arm = points - before
+        off = np.abs(chord[:, 0] * arm[:, 1] - chord[:, 1] * arm[:, 0])
+        ahead = np.einsum("ij,ij->i", arm, after - points) > 0
+        keep = (off > tolerance * length) | ~ahead
+        points, first = points[keep], np.concatenate([[0], np.cumsum(np.bincount(ring[keep], minlength=len(counts)))])
+    return points, first.astype(np.int64)
+
+
+def polygons_of(
+    outlines: Outlines, flat: NDArray[np.float64], tolerance: float
+) -> tuple[NDArray[np.object_], NDArray[np.int64]]:
+    """Valid shapely polygons (P,) and the element (P,) each belongs to, sorted by element.
+
+    ``flat`` (N, 2) holds the nodes of the outlines in the plane, metres.
+    """
+    numbers = np.flatnonzero(outlines.closed)
+    counts = np.diff(outlines.first)[numbers]
+    if not len(numbers):
+        return np.empty(0, object), np.empty(0, np.int64)
+    inside = np.repeat(outlines.closed, np.diff(outlines.first))
+    points = flat[outlines.path[inside]]
+    first = np.concatenate([[0], np.cumsum(counts)])
+    points, first = simplify_rings(points, first, tolerance)
+    areas = ring_areas_or_zero(points, first)
+    # A sliver thinner than the tolerance is the trace of a face the plane grazes, not a piece of material.
+    real = (np.diff(first) >= 3) & (np.abs(areas) > tolerance * tolerance)
+    kept = np.repeat(real, np.diff(first))
+    points, areas = points[kept], areas[real]
+    first = np.concatenate([[0], np.cumsum(np.diff(first)[real])]).astype(np.int64)
+    element, directed = outlines.element[numbers][real], outlines.directed[numbers][real]
+    if not len(element):
+        return np.empty(0, object), np.empty(0, np.int64)
+
+    # A mesh turned inside out as a whole still bounds material: what counts is the sign of the sum.
+    total = np.bincount(element, weights=areas)
+    areas = np.where(total[element] < 0, -areas, areas)
+    even_odd = np.bincount(element, weights=~directed) > 0
+
+    rings = shapely.linearrings(points, indices=np.repeat(np.arange(len(element)), np.diff(first)))
+    per_element = np.bincount(element)
+    simple = (per_element[element] == 1) & ~even_odd[element]
+    polygons = [shapely.polygons(rings[simple])]
+    owners = [element[simple]]
+    order = np.flatnonzero(~simple)
+    order = order[np.argsort(element[order], kind="stable")]
+    groups = np.split(order, np.flatnonzero(np.diff(element[order])) + 1) if len(order) else []
+    for group in groups:
+        e = element[group[0]]
+        made = _even_odd(rings[group]) if even_odd[e] else _by_winding(rings[group], areas[group])
+        polygons.append(made)
+        owners.append(np.full(len(made), e))
+    all_polygons, all_owners = np.concatenate(polygons), np.concatenate(owners)
+
+    broken = ~shapely.is_valid(all_polygons)
+    if broken.any():
+        mended = [polygon_parts(shapely.make_valid(p)) for p in all_polygons[broken]]
+        all_owners = np.concatenate(
+            [all_owners[~broken], np.repeat(all_owners[broken], [len(m) for m in mended]).astype(np.int64)]
+        )
+        all_polygons = np.concatenate([all_polygons[~broken], *mended])
+    by_element = np.argsort(all_owners, kind="stable")
+    return all_polygons[by_element], all_owners[by_element]
+
+
+def ring_areas_or_zero(points: NDArray[np.float64], first: NDArray[np.int64]) -> NDArray[np.float64]:
+    """:func:`ring_areas`, with 0 for rings that have no points left."""
+    areas = np.zeros(len(first) - 1)
+    live = np.diff(first) > 0
+    if live.any():
+        areas[live] = ring_areas(points, np.append(first[:-1][live], first[-1]))
+    return areas
+
+
+def polygon_parts(geometry: shapely.Geometry) -> NDArray[np.object_]:
+    """The polygons (P,) within any geometry; points and lines in it are left out."""
+    parts = shapely.get_parts(shapely.get_parts(geometry))
+    return np.asarray(parts[(shapely.get_type_id(parts) == 3) & ~shapely.is_empty(parts)], dtype=object)
+
+
+def _by_winding(rings: NDArray[np.object_], areas: NDArray[np.float64]) -> NDArray[np.object_]:
+    """Give every clockwise ring as a hole to the smallest anticlockwise ring around it; unite what overlaps."""
+    outer = np.flatnonzero(areas > 0)
+    outer = outer[np.argsort(areas[outer], kind="stable")]
+    shells = shapely.polygons(rings[outer])
+    holes: list[list[shapely.Geometry]] = [[] for _ in outer]
+    boxes = shapely.bounds(shells)
+    for hole in np.flatnonzero(areas < 0):
+        box = shapely.bounds(rings[hole])
+        around = np.flatnonzero(
+            (boxes[:, 0] <= box[0]) & (boxes[:, 1] <= box[1]) & (boxes[:, 2] >= box[2]) & (boxes[:, 3] >= box[3])
+            & (areas[outer] >= -areas[hole])
+        )
+        if len(around) > 1:
+            probe = shapely.point_on_surface(shapely.polygons(rings[hole]))
+            around = around[shapely.contains(shells[around], probe)]
+        if len(around):
+            holes[around[0]].append(rings[hole])
+    pieces = np.array(
+        [shapely.polygons(rings[o], holes=h) if h else shell for o, h, shell in zip(outer, holes, shells)], object
+    )
+    if len(pieces) > 1 and _any_boxes_meet(boxes):
+        valid = np.where(shapely.is_valid(pieces), pieces, shapely.make_valid(pieces))
+        return polygon_parts(shapely.union_all(valid))
+    return pieces
+
+
+def _even_odd(rings: NDArray[np.object_]) -> NDArray[np.object_]:
+    """Fill points inside an odd number of rings."""
+    shapes = shapely.make_valid(shapely.polygons(rings))
+    filled = shapes[0]
+    for shape in shapes[1:]:
+        filled = shapely.symmetric_difference(filled, shape)
+    return polygon_parts(filled)
+
+
+def _any_boxes_meet(boxes: NDArray[np.float64]) -> bool:
+    low, high = boxes[:, :2], boxes[:, 2:]
+    meet = (low[:, None] <= high[None]).all(axis=2) & (low[None] <= high[:, None]).all(axis=2)
+    return bool(np.count_nonzero(meet) > len(boxes))

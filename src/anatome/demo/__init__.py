@@ -1,0 +1,1 @@
+"""The generated demo: a rowing club's boathouse on a river bank."""

@@ -1,0 +1,1 @@
+"""Reading models and writing results in open formats."""

@@ -1,0 +1,1 @@
+"""The building as opened: elements with their triangles, storeys, spaces and units. No interface code."""

@@ -1,0 +1,147 @@
+"""Putting a building together from what a reader found.
+
+Readers hand over each element as they come to it; :meth:`BuildingAssembly.finish` cleans the lot in a few passes
+over whole arrays: coordinates that are not numbers, triangles without area, doubled triangles and doubled vertices
+go, with a remark saying how many.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from anatome.model.building import Building, Element, FailedProduct, Space, Storey, Unit
+from anatome.problems import Problem
+
+
+class BuildingAssembly:
+    """Collects elements, then makes the :class:`Building`."""
+
+    def __init__(self, name: str) -> None:
+        self.name = name
+        self.storeys: list[Storey] = []
+        self.spaces: list[Space] = []
+        self.failed: list[FailedProduct] = []
+        self.unit = Unit()
+        self._elements: list[Element] = []
+        self._vertices: list[NDArray[np.float64]] = []
+        self._triangles: list[NDArray[np.int64]] = []
+        self._styles: dict[tuple[int, int, int, int], int] = {}
+        self._triangle_styles: list[NDArray[np.int64]] = []
+        self._ids: set[str] = set()
+
+    def style(self, rgba: Sequence[float]) -> int:
+        """Number of the surface colour given as four floats 0..1, entered once."""
+        red, green, blue, alpha = (round(255 * min(max(float(c), 0.0), 1.0)) for c in rgba)
+        return self._styles.setdefault((red, green, blue, alpha), len(self._styles))
+
+    def unused_id(self, wanted: str) -> str:
+        """``wanted``, or with a number behind it if an element already has that id."""
+        candidate, n = wanted, 2
+        while candidate in self._ids:
+            candidate, n = f"{wanted} {n}", n + 1
+        return candidate
+
+    def add(
+        self, element: Element, vertices: ArrayLike, triangles: ArrayLike, style: ArrayLike
+    ) -> None:
+        """Add one element: (n, 3) metres, (m, 3) indices, and a style number or (m,) of them."""
+        faces = np.asarray(triangles, np.int64).reshape(-1, 3)
+        self._ids.add(element.id)
+        self._elements.append(element)
+        self._vertices.append(np.asarray(vertices, np.float64).reshape(-1, 3))
+        self._triangles.append(faces)
+        self._triangle_styles.append(np.broadcast_to(np.asarray(style, np.int64), (len(faces),)))
+
+    def finish(self) -> Building:
+        """Clean and join everything.
+
+        Raises Problem when no triangle is left.
+        """
+        if not self._elements:
+            raise Problem(f"“{self.name}” holds no geometry to draw. Open a file with solids or surfaces in it.")
+        vertices = np.concatenate(self._vertices)
+        sizes = np.array([len(v) for v in self._vertices])
+        offsets = np.concatenate([[0], np.cumsum(sizes)[:-1]])
+        counts = np.array([len(t) for t in self._triangles])
+        triangles = np.concatenate([t + o for t, o in zip(self._triangles, offsets)])
+        styles = np.concatenate(self._triangle_styles)
+        owner = np.repeat(np.arange(len(counts)), counts)
+        vertex_owner = np.repeat(np.arange(len(sizes)), sizes)
+
+        remarks: list[str] = []
+        bad = ~np.isfinite(vertices).all(axis=1)
+        bad_triangle = bad[triangles].any(axis=1)
+        if bad_triangle.any():
+            remarks.append(f"{bad_triangle.sum()} triangles had coordinates that are not numbers and were dropped.")
+        vertices[bad] = 0.0
+
+        used = vertices[triangles[~bad_triangle].ravel()]
+        extent = float(np.linalg.norm(np.ptp(used, axis=0))) if len(used) else 0.0
+        welded = _weld(vertices, vertex_owner, max(extent * 1e-9, 1e-9))
+        triangles = welded[triangles]
+
+        a, b, c = triangles.T
+        keep = ~bad_triangle & (a != b) & (b != c) & (c != a)
+        keep &= ~_repeats(np.sort(triangles, axis=1), len(vertices), keep)
+        dropped = int((~keep & ~bad_triangle).sum())
+        if dropped:
+            remarks.append(f"{dropped} triangles without area or lying twice in one place were dropped.")
+        triangles, styles, owner = triangles[keep], styles[keep], owner[keep]
+        if not len(triangles):
+            raise Problem(f"“{self.name}” holds no usable triangles. Check the file in the program that wrote it.")
+
+        used_vertices, triangles = np.unique(triangles, return_inverse=True)
+        left = np.bincount(owner, minlength=len(counts))
+        kept = np.flatnonzero(left)
+        for i in np.flatnonzero((left == 0)):
+            e = self._elements[i]
+            self.failed.append(FailedProduct(e.id, e.name, e.type, "its shape has no surface"))
+        palette = np.array(list(self._styles), np.uint8).reshape(-1, 4)
+        return Building(
+            name=self.name,
+            elements=tuple(self._elements[i] for i in kept),
+            vertices=vertices[used_vertices],
+            triangles=triangles.reshape(-1, 3).astype(np.int64),
+            triangle_start=np.concatenate([[0], np.cumsum(left[kept])]).astype(np.int64),
+            triangle_style=styles.astype(np.int64),
+            styles=palette,
+            storeys=tuple(self.storeys),
+            spaces=tuple(self.spaces),
+            unit=self.unit,
+            failed=tuple(self.failed),
+            remarks=tuple(remarks),
+        )
+
+
+def _weld(vertices: NDArray[np.float64], owner: NDArray[np.int64], tolerance: float) -> NDArray[np.int64]:
+    """(V,) for each vertex the first vertex of the same element at the same place, within the tolerance in metres."""
+    with np.errstate(over="ignore", invalid="ignore"):
+        # The odd shift keeps round coordinates (0, 2.5, …) away from the borders of the grid.
+        cells = np.floor((vertices - vertices.min(axis=0)) / tolerance + 0.317).astype(np.int64)
+    key = _mix(np.column_stack([owner, cells]))
+    _, first, inverse = np.unique(key, return_index=True, return_inverse=True)
+    return np.asarray(first[inverse], np.int64)
+
+
+def _repeats(sorted_triangles: NDArray[np.int64], vertex_count: int, valid: NDArray[np.bool_]) -> NDArray[np.bool_]:
+    """(T,) True for every triangle that has the same three vertices as an earlier valid one."""
+    key = _mix(np.column_stack([sorted_triangles, ~valid]))
+    _, first = np.unique(key, return_index=True)
+    repeat = np.ones(len(key), bool)
+    repeat[first] = False
+    return repeat & valid
+
+
+def _mix(rows: NDArray[np.int64]) -> NDArray[np.uint64]:
+    """A 64-bit hash of each row of integers (splitmix64 finaliser, column by column)."""
+    h = np.zeros(len(rows), np.uint64)
+    with np.errstate(over="ignore"):
+        for column in rows.T:
+            h = (h ^ column.astype(np.uint64)) + np.uint64(0x9E3779B97F4A7C15)
+            h = (h ^ (h >> np.uint64(30))) * np.uint64(0xBF58476D1CE4E5B9)
+            h = (h ^ (h >> np.uint64(27))) * np.uint64(0x94D049BB133111EB)
+            h ^= h >> np.uint64(31)
+    return h

@@ -1,0 +1,158 @@
+"""The building as a value: elements over shared triangle arrays.
+
+Coordinates are metres, right-handed, Z up, float64 throughout, so a georeferenced model keeps its millimetres.
+Triangles of one element are contiguous and never share a vertex with another element, which lets the cutter work
+on all elements at once and still keep their outlines apart.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.model.clusters import Clusters, build_clusters
+
+
+@dataclass(frozen=True, slots=True)
+class Element:
+    """One part of the building: a wall, a rafter, a boat.
+
+    ``id`` is the IFC GlobalId or the node name and is unique within a building; ``storey`` is an index into
+    :attr:`Building.storeys`, or None.
+    """
+
+    id: str
+    name: str
+    type: str
+    material: str = ""
+    layer: str = ""
+    storey: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Storey:
+    """A storey; ``elevation`` is the height of its floor in metres in model coordinates."""
+
+    id: str
+    name: str
+    elevation: float
+
+
+@dataclass(frozen=True, slots=True)
+class Space:
+    """A room: its name and the box it fills, as ((x, y, z) lower, (x, y, z) upper) in metres."""
+
+    id: str
+    name: str
+    storey: int | None
+    lower: tuple[float, float, float]
+    upper: tuple[float, float, float]
+
+
+@dataclass(frozen=True, slots=True)
+class FailedProduct:
+    """A product whose shape could not be made, with the reason in plain words."""
+
+    id: str
+    name: str
+    type: str
+    reason: str
+
+
+@dataclass(frozen=True, slots=True)
+class Unit:
+    """The length unit of the file, and how many metres one of it is."""
+
+    name: str = "metre"
+    metres: float = 1.0
+
+
+@dataclass(frozen=True, eq=False)
+class Building:
+    """A whole model, ready to be cut and drawn.
+
+    ``vertices``        (V, 3) float64, metres.
+    ``triangles``       (T, 3) int64 indices into ``vertices``, wound anticlockwise seen from outside.
+    ``triangle_start``  (E + 1,) int64; triangles of element ``i`` are ``triangle_start[i]:triangle_start[i + 1]``.
+    ``triangle_style``  (T,) int64 indices into ``styles``.
+    ``styles``          (S, 4) uint8 RGBA surface colours.
+    """
+
+    name: str
+    elements: tuple[Element, ...]
+    vertices: NDArray[np.float64]
+    triangles: NDArray[np.int64]
+    triangle_start: NDArray[np.int64]
+    triangle_style: NDArray[np.int64]
+    styles: NDArray[np.uint8]
+    storeys: tuple[Storey, ...] = ()
+    spaces: tuple[Space, ...] = ()
+    unit: Unit = field(default_factory=Unit)
+    failed: tuple[FailedProduct, ...] = ()
+    remarks: tuple[str, ...] = ()
+
+    @cached_property
+    def element_of_triangle(self) -> NDArray[np.int64]:
+        """(T,) the element each triangle belongs to."""
+        return np.repeat(np.arange(len(self.elements)), np.diff(self.triangle_start))
+
+    @cached_property
+    def bounds(self) -> NDArray[np.float64]:
+        """(2, 3) lower and upper corner in metres."""
+        return np.stack([self.vertices.min(axis=0), self.vertices.max(axis=0)])
+
+    @cached_property
+    def element_bounds(self) -> NDArray[np.float64]:
+        """(E, 2, 3) lower and upper corner of every element, metres."""
+        corners = self.vertices[self.triangles]
+        starts = self.triangle_start[:-1]
+        return np.stack(
+            [
+                np.minimum.reduceat(corners.min(axis=1), starts),
+                np.maximum.reduceat(corners.max(axis=1), starts),
+            ],
+            axis=1,
+        )
+
+    @cached_property
+    def size(self) -> float:
+        """Length of the diagonal of the bounds, metres."""
+        return float(np.linalg.norm(self.bounds[1] - self.bounds[0]))
+
+    @cached_property
+    def tolerance(self) -> float:
+        """Distance in metres below which two points count as one; follows the size of the model."""
+        return float(np.clip(self.size * 1e-8, 1e-9, 1e-4))
+
+    @cached_property
+    def clusters(self) -> Clusters:
+        """Index of small groups of neighbouring triangles, for cutting and picking."""
+        return build_clusters(self.vertices, self.triangles, self.triangle_start)
+
+    @cached_property
+    def index_of(self) -> dict[str, int]:
+        """Element id → element index."""
+        return {element.id: i for i, element in enumerate(self.elements)}
+
+    @cached_property
+    def type_counts(self) -> dict[str, int]:
+        """Element type → how many, most frequent first."""
+        return dict(Counter(element.type for element in self.elements).most_common())
+
+    def elements_by_storey(self) -> dict[int | None, list[int]]:
+        """Storey index (None: no storey) → element indices."""
+        groups: dict[int | None, list[int]] = {}
+        for i, element in enumerate(self.elements):
+            groups.setdefault(element.storey, []).append(i)
+        return groups
+
+    def bounds_of(self, elements: NDArray[np.bool_] | None = None) -> NDArray[np.float64]:
+        """(2, 3) bounds of the elements in a mask of shape (E,); of everything when None or when none is set."""
+        if elements is None or not elements.any():
+            return self.bounds
+        boxes = self.element_bounds[elements]
+        return np.stack([boxes[:, 0].min(axis=0), boxes[:, 1].max(axis=0)])

@@ -1,0 +1,71 @@
+"""Where a ray meets the building, leaving out what is hidden or cut away."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.model.building import Building
+
+
+@dataclass(frozen=True)
+class Hit:
+    """A point on a surface: ``point`` and unit ``normal`` (facing the ray) in model coordinates, metres."""
+
+    distance: float
+    point: tuple[float, float, float]
+    normal: tuple[float, float, float]
+    element: int
+
+
+def first_hit(
+    building: Building,
+    origin: NDArray[np.float64],
+    direction: NDArray[np.float64],
+    visible: NDArray[np.bool_] | None = None,
+    removed: list[tuple[NDArray[np.float64], float]] | None = None,
+) -> Hit | None:
+    """The nearest triangle a ray meets, or None.
+
+    ``direction`` need not be unit; distances are along its unit vector, metres. ``visible`` is an (E,) mask.
+    ``removed`` lists half-spaces ``(normal, offset)``: points with ``normal · x > offset`` are cut away and let
+    the ray through. Method: Möller and Trumbore (1997), on the clusters whose boxes the ray meets.
+    """
+    direction = direction / np.linalg.norm(direction)
+    clusters = building.clusters
+    near = clusters.near_ray(origin, direction)
+    if visible is not None:
+        near &= visible[clusters.element]
+    numbers = clusters.triangles_in(near)
+    if not len(numbers):
+        return None
+    p0, p1, p2 = np.moveaxis(building.vertices[building.triangles[numbers]], 1, 0)
+    edge1, edge2 = p1 - p0, p2 - p0
+    h = np.cross(direction, edge2)
+    det = np.einsum("ij,ij->i", edge1, h)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        s = (origin - p0) / det[:, None]
+        u = np.einsum("ij,ij->i", s, h)
+        q = np.cross(s, edge1)
+        v = q @ direction
+        distance = np.einsum("ij,ij->i", edge2, q)
+        met = (u >= -1e-9) & (v >= -1e-9) & (u + v <= 1 + 1e-9) & (distance > 1e-9) & (np.abs(det) > 1e-300)
+    met &= np.isfinite(distance)
+    points = origin + np.where(met, distance, 0.0)[:, None] * direction
+    for normal, offset in removed or ():
+        met &= points @ normal <= offset + building.tolerance
+    if not met.any():
+        return None
+    best = int(np.argmin(np.where(met, distance, np.inf)))
+    normal = np.cross(edge1[best], edge2[best])
+    normal /= np.linalg.norm(normal)
+    if normal @ direction > 0:
+        normal = -normal
+    return Hit(
+        distance=float(distance[best]),
+        point=(float(points[best, 0]), float(points[best, 1]), float(points[best, 2])),
+        normal=(float(normal[0]), float(normal[1]), float(normal[2])),
+        element=int(building.element_of_triangle[numbers[best]]),
+    )
