@@ -1,0 +1,1 @@
+"""How a picture looks: fills, lines, light. No interface code."""

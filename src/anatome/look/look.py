@@ -1,0 +1,40 @@
+"""The look of a scene as a value."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from anatome.model.building import Building
+
+Rgb = tuple[float, float, float]
+
+EARTH_TYPES = ("IfcGeographicElement", "IfcSite")
+
+
+def _rgb(code: str) -> Rgb:
+    return (int(code[1:3], 16) / 255, int(code[3:5], 16) / 255, int(code[5:7], 16) / 255)
+
+
+class Look(BaseModel):
+    """Colours are sRGB 0..1; line widths are pixels at a picture height of 800 and grow with the picture."""
+
+    model_config = ConfigDict(frozen=True)
+
+    edges: bool = True
+    ground: bool = True
+    colours: bool = Field(default=True, description="surface colours of the model; off: plain white")
+    poche: Rgb = _rgb("#4B4A4C")
+    poche_earth: Rgb = _rgb("#A59C8E")
+    paper: Rgb = _rgb("#F6F4EE")
+    ink: Rgb = _rgb("#22262B")
+    edge_width: float = Field(default=0.8, ge=0.1, le=10)
+    cut_width: float = Field(default=2.2, ge=0.1, le=20)
+
+    def poche_of(self, element_type: str) -> Rgb:
+        """Fill of a cut element: earth is lighter than what is built (common practice)."""
+        return self.poche_earth if element_type in EARTH_TYPES else self.poche
+
+
+def earth_mask(building: Building) -> list[bool]:
+    """For every element, whether it is ground rather than building."""
+    return [e.type in EARTH_TYPES for e in building.elements]

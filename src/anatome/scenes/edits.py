@@ -1,0 +1,154 @@
+"""Edits: functions from a project to the next. None of them changes its argument."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Iterable
+from typing import Any
+
+from anatome.cuts.plane import Plane
+from anatome.cuts.section_plane import SectionPlane, next_mark
+from anatome.look.look import Look
+from anatome.scenes.project import Project, Scene, StageState
+from anatome.view.camera import Camera
+
+
+def new_id() -> str:
+    """A fresh id for a cut or a scene."""
+    return uuid.uuid4().hex[:12]
+
+
+def _stage(project: Project, **changes: Any) -> Project:
+    return project.model_copy(update={"stage": project.stage.model_copy(update=changes)})
+
+
+# The stage ----------------------------------------------------------------------------------------------------
+
+
+def set_camera(project: Project, camera: Camera) -> Project:
+    return _stage(project, camera=camera)
+
+
+def set_look(project: Project, look: Look) -> Project:
+    return _stage(project, look=look)
+
+
+def hide(project: Project, ids: Iterable[str]) -> Project:
+    return _stage(project, hidden=project.stage.hidden | frozenset(ids))
+
+
+def show(project: Project, ids: Iterable[str]) -> Project:
+    return _stage(project, hidden=project.stage.hidden - frozenset(ids))
+
+
+def show_all(project: Project) -> Project:
+    return _stage(project, hidden=frozenset())
+
+
+def isolate(project: Project, ids: Iterable[str], everything: Iterable[str]) -> Project:
+    return _stage(project, hidden=frozenset(everything) - frozenset(ids))
+
+
+# Cuts ---------------------------------------------------------------------------------------------------------
+
+
+def add_plane(project: Project, plane: Plane, cut_id: str) -> Project:
+    """A new section plane, named after the first free mark letter."""
+    mark = next_mark({c.mark for c in project.stage.cuts})
+    cut = SectionPlane(id=cut_id, name=f"Section {mark}", mark=mark, plane=plane)
+    return _stage(project, cuts=(*project.stage.cuts, cut))
+
+
+def change_cut(project: Project, cut_id: str, **changes: Any) -> Project:
+    """Replace fields of one cut; a cut that is not there changes nothing."""
+    cuts = tuple(
+        SectionPlane.model_validate(dict(c) | changes) if c.id == cut_id else c for c in project.stage.cuts
+    )
+    return _stage(project, cuts=cuts)
+
+
+def delete_cut(project: Project, cut_id: str) -> Project:
+    return _stage(project, cuts=tuple(c for c in project.stage.cuts if c.id != cut_id))
+
+
+# Scenes -------------------------------------------------------------------------------------------------------
+
+
+def next_scene_name(project: Project) -> str:
+    """“Scene N” with the first number not in use."""
+    taken = {s.name for s in project.scenes}
+    n = len(project.scenes) + 1
+    while f"Scene {n}" in taken:
+        n += 1
+    return f"Scene {n}"
+
+
+def as_saved(state: StageState) -> StageState:
+    """The state as a scene keeps it: the graphics of the planes are a working aid and never part of a picture."""
+    return state.model_copy(update={"cuts": tuple(c.model_copy(update={"graphic": False}) for c in state.cuts)})
+
+
+def save_scene(project: Project, scene_id: str, name: str | None = None) -> Project:
+    """Keep what the stage shows as a new scene at the end, and go on showing it."""
+    state = as_saved(project.stage)
+    scene = Scene(id=scene_id, name=name or next_scene_name(project), state=state)
+    return project.model_copy(
+        update={"scenes": (*project.scenes, scene), "current_scene": scene_id, "stage": state}
+    )
+
+
+def recall_scene(project: Project, scene_id: str) -> Project:
+    """Show a scene exactly as it was saved."""
+    scene = project.scene(scene_id)
+    if scene is None:
+        return project
+    return project.model_copy(update={"stage": scene.state, "current_scene": scene_id})
+
+
+def _with_scenes(project: Project, scenes: Iterable[Scene]) -> Project:
+    return project.model_copy(update={"scenes": tuple(scenes)})
+
+
+def replace_scene(project: Project, scene_id: str) -> Project:
+    """Let a scene keep what the stage shows now."""
+    state = as_saved(project.stage)
+    changed = _with_scenes(
+        project, (s.model_copy(update={"state": state}) if s.id == scene_id else s for s in project.scenes)
+    )
+    return changed.model_copy(update={"current_scene": scene_id, "stage": state})
+
+
+def rename_scene(project: Project, scene_id: str, name: str) -> Project:
+    """Give a scene another name; an empty one changes nothing."""
+    name = name.strip()
+    if not name:
+        return project
+    return _with_scenes(
+        project, (s.model_copy(update={"name": name}) if s.id == scene_id else s for s in project.scenes)
+    )
+
+
+def duplicate_scene(project: Project, scene_id: str, copy_id: str) -> Project:
+    """A copy right after the scene."""
+    scenes = []
+    for scene in project.scenes:
+        scenes.append(scene)
+        if scene.id == scene_id:
+            scenes.append(scene.model_copy(update={"id": copy_id, "name": f"{scene.name} copy"}))
+    return _with_scenes(project, scenes)
+
+
+def delete_scene(project: Project, scene_id: str) -> Project:
+    changed = _with_scenes(project, (s for s in project.scenes if s.id != scene_id))
+    gone = project.current_scene == scene_id
+    return changed.model_copy(update={"current_scene": None}) if gone else changed
+
+
+def move_scene(project: Project, scene_id: str, position: int) -> Project:
+    """Put a scene at another place in the order (0 is first)."""
+    moving = project.scene(scene_id)
+    if moving is None:
+        return project
+    others = [s for s in project.scenes if s.id != scene_id]
+    position = max(0, min(len(others), position))
+    return _with_scenes(project, (*others[:position], moving, *others[position:]))

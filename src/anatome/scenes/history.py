@@ -1,0 +1,101 @@
+"""Undo and redo: a list of project values.
+
+Moving the camera is not a step of its own: undoing a cut must not throw the view about. Steps that set the camera on
+purpose (recalling a scene, square on) say so and bring it back.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from anatome.scenes.edits import set_camera
+from anatome.scenes.project import Project
+
+LIMIT = 300
+
+
+@dataclass(frozen=True)
+class Step:
+    """What was done, and the project before it."""
+
+    label: str
+    before: Project
+    moves_camera: bool
+    merge: str | None
+
+
+class History:
+    """The present project, with the way back and forth."""
+
+    def __init__(self, project: Project) -> None:
+        self.present = project
+        self._past: list[Step] = []
+        self._future: list[Step] = []
+        self._saved: Project = project
+
+    def apply(self, project: Project, label: str, *, moves_camera: bool = False, merge: str | None = None) -> bool:
+        """Make ``project`` the present; False when nothing changed.
+
+        Steps following one another with the same ``merge`` word (one drag, one run of the wheel) count as one.
+        """
+        if project == self.present:
+            return False
+        last = self._past[-1] if self._past else None
+        if merge is None or last is None or last.merge != merge or self._future:
+            self._past.append(Step(label, self.present, moves_camera, merge))
+            del self._past[:-LIMIT]
+        self._future.clear()
+        self.present = project
+        return True
+
+    def end_merge(self) -> None:
+        """Let the next step stand on its own even if it has the same merge word."""
+        if self._past and self._past[-1].merge is not None:
+            last = self._past[-1]
+            self._past[-1] = Step(last.label, last.before, last.moves_camera, None)
+
+    def look_around(self, project: Project) -> None:
+        """Make ``project`` the present without a step: for the camera."""
+        self.present = project
+
+    def cancel_merge(self, merge: str) -> bool:
+        """Take back the running merged step, as if it had not been begun."""
+        if self._past and self._past[-1].merge == merge:
+            step = self._past.pop()
+            self.present = step.before if step.moves_camera else set_camera(step.before, self.present.stage.camera)
+            return True
+        return False
+
+    @property
+    def undo_label(self) -> str | None:
+        return self._past[-1].label if self._past else None
+
+    @property
+    def redo_label(self) -> str | None:
+        return self._future[-1].label if self._future else None
+
+    def undo(self) -> str | None:
+        """Go back one step; returns its label, or None at the beginning."""
+        return self._travel(self._past, self._future)
+
+    def redo(self) -> str | None:
+        """Go forward one step; returns its label, or None at the end."""
+        return self._travel(self._future, self._past)
+
+    def _travel(self, source: list[Step], target: list[Step]) -> str | None:
+        if not source:
+            return None
+        step = source.pop()
+        target.append(Step(step.label, self.present, step.moves_camera, None))
+        camera = self.present.stage.camera
+        self.present = step.before if step.moves_camera else set_camera(step.before, camera)
+        return step.label
+
+    def mark_saved(self) -> None:
+        self._saved = self.present
+
+    @property
+    def unsaved(self) -> bool:
+        """True when the present differs from what was last saved, looking around aside."""
+        camera = self._saved.stage.camera
+        return set_camera(self.present, camera) != self._saved

@@ -1,0 +1,72 @@
+"""The project as a frozen value. An edit is a function from a project to the next one (see edits.py)."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from anatome.cuts.section_plane import SectionPlane
+from anatome.formats.options import OpenOptions
+from anatome.look.look import Look
+from anatome.view.camera import Camera
+
+
+class Frozen(BaseModel):
+    model_config = ConfigDict(frozen=True)
+
+
+class StageState(Frozen):
+    """Everything that makes a picture: camera, cuts, what is hidden, look. A scene stores exactly this."""
+
+    camera: Camera
+    cuts: tuple[SectionPlane, ...] = ()
+    hidden: frozenset[str] = Field(default=frozenset(), description="ids of hidden elements")
+    look: Look = Look()
+
+    def cut(self, cut_id: str | None) -> SectionPlane | None:
+        """The cut with this id, or None."""
+        return next((c for c in self.cuts if c.id == cut_id), None)
+
+    @property
+    def active_cuts(self) -> tuple[SectionPlane, ...]:
+        """The cuts that are on."""
+        return tuple(c for c in self.cuts if c.on)
+
+
+class Scene(Frozen):
+    """A saved state with a name."""
+
+    id: str
+    name: str
+    state: StageState
+
+
+class ModelReference(Frozen):
+    """Where the model comes from. ``embedded`` models travel inside the project file."""
+
+    path: str
+    embedded: bool = False
+    options: OpenOptions = OpenOptions()
+
+
+class Project(Frozen):
+    """A model, what the stage shows of it now, and its saved scenes in order."""
+
+    format: Literal["anatome-project"] = "anatome-project"
+    version: int = 1
+    name: str
+    model: ModelReference
+    stage: StageState
+    scenes: tuple[Scene, ...] = ()
+    current_scene: str | None = None
+
+    def scene(self, scene_id: str | None) -> Scene | None:
+        """The scene with this id, or None."""
+        return next((s for s in self.scenes if s.id == scene_id), None)
+
+    @property
+    def differs_from_scene(self) -> bool:
+        """True when the stage no longer shows the scene that was recalled or saved last."""
+        scene = self.scene(self.current_scene)
+        return scene is not None and scene.state != self.stage

@@ -1,0 +1,1 @@
+"""Looking at the building: cameras, projections and standard views. No interface code."""
