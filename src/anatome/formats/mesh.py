@@ -10,9 +10,9 @@ import numpy as np
 import trimesh
 from numpy.typing import NDArray
 
-from anatome.formats.options import UNITS, OpenOptions
 from anatome.model.assembly import BuildingAssembly
 from anatome.model.building import Building, Element, Unit
+from anatome.model.options import UNITS, OpenOptions
 from anatome.problems import Problem
 
 DEFAULT_COLOUR = (0.84, 0.82, 0.79, 1.0)

@@ -19,9 +19,9 @@ from pathlib import Path
 
 import platformdirs
 
-from anatome.formats.options import MODEL_SUFFIXES, OpenOptions
 from anatome.formats.store import VERSION, load_building, save_building
 from anatome.model.building import Building
+from anatome.model.options import MODEL_SUFFIXES, OpenOptions
 from anatome.problems import Problem
 
 # Part of every cache name: raise it whenever a reader changes what it makes of a file.

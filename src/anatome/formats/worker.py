@@ -9,9 +9,9 @@ import json
 import sys
 from pathlib import Path
 
-from anatome.formats.options import IFC_SUFFIXES, OpenOptions
 from anatome.formats.store import save_building
 from anatome.model.building import Building
+from anatome.model.options import IFC_SUFFIXES, OpenOptions
 from anatome.problems import Problem
 
 

@@ -27,8 +27,8 @@ class Look(BaseModel):
     poche_earth: Rgb = _rgb("#A59C8E")
     paper: Rgb = _rgb("#F6F4EE")
     ink: Rgb = _rgb("#22262B")
-    edge_width: float = Field(default=0.8, ge=0.1, le=10)
-    cut_width: float = Field(default=2.2, ge=0.1, le=20)
+    edge_width: float = Field(default=0.7, ge=0.1, le=10)
+    cut_width: float = Field(default=1.8, ge=0.1, le=20)
 
     def poche_of(self, element_type: str) -> Rgb:
         """Fill of a cut element: earth is lighter than what is built (common practice)."""

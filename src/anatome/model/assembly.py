@@ -96,7 +96,7 @@ class BuildingAssembly:
         used_vertices, triangles = np.unique(triangles, return_inverse=True)
         left = np.bincount(owner, minlength=len(counts))
         kept = np.flatnonzero(left)
-        for i in np.flatnonzero((left == 0)):
+        for i in np.flatnonzero(left == 0):
             e = self._elements[i]
             self.failed.append(FailedProduct(e.id, e.name, e.type, "its shape has no surface"))
         palette = np.array(list(self._styles), np.uint8).reshape(-1, 4)

@@ -54,7 +54,7 @@ class Clusters:
             second = (self.centre + self.half - origin) * inverse
         enter = np.minimum(first, second).max(axis=1)
         leave = np.maximum(first, second).min(axis=1)
-        return np.asarray((leave >= np.maximum(enter, 0.0)))
+        return np.asarray(leave >= np.maximum(enter, 0.0))
 
 
 def _spread_bits(values: NDArray[np.uint64]) -> NDArray[np.uint64]:

@@ -7,8 +7,8 @@ from typing import Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from anatome.cuts.section_plane import SectionPlane
-from anatome.formats.options import OpenOptions
 from anatome.look.look import Look
+from anatome.model.options import OpenOptions
 from anatome.view.camera import Camera
 
 

@@ -1,0 +1,80 @@
+"""Smooth edges by averaging many samples, each drawn with the picture shifted by a part of a pixel.
+
+With software OpenGL this costs no more per sample than a bare picture, so the stage can show the first sample at once
+and go on refining for as long as nothing moves.
+"""
+
+from __future__ import annotations
+
+import moderngl
+
+from anatome.render.programs import Programs, set_uniforms
+from anatome.render.renderer import Renderer, View, Window
+
+Colour = tuple[float, float, float, float]
+NO_PAPER: Colour = (0.0, 0.0, 0.0, 0.0)
+
+
+def jitter(sample: int) -> tuple[float, float]:
+    """Shift of a sample in pixels, within half a pixel: the Halton sequence of bases 2 and 3. Sample 0 is centred."""
+    if sample == 0:
+        return 0.0, 0.0
+    values = []
+    for base in (2, 3):
+        n, share, value = sample, 1.0, 0.0
+        while n:
+            share /= base
+            value += share * (n % base)
+            n //= base
+        values.append(value - 0.5)
+    return values[0], values[1]
+
+
+class Accumulation:
+    """The running sum of samples at one size in pixels."""
+
+    def __init__(self, ctx: moderngl.Context, programs: Programs, size: tuple[int, int]) -> None:
+        self.size = size
+        self.samples = 0
+        self._ctx = ctx
+        self._colour = ctx.texture(size, 4)
+        self._sum = ctx.texture(size, 4, dtype="f2")
+        for texture in (self._colour, self._sum):
+            texture.filter = moderngl.LINEAR, moderngl.LINEAR
+            texture.repeat_x = texture.repeat_y = False
+        self._depth = ctx.depth_renderbuffer(size)
+        self._sample_target = ctx.framebuffer([self._colour], self._depth)
+        self._sum_target = ctx.framebuffer([self._sum])
+        self._program = programs.get("screen.vert", "resolve.frag")
+        self._screen = ctx.vertex_array(self._program, [])
+
+    def restart(self) -> None:
+        """Forget the samples so far."""
+        self.samples = 0
+
+    def add(self, renderer: Renderer, view: View, window: Window) -> None:
+        """Draw one more sample and add it to the sum."""
+        renderer.draw(self._sample_target, view, window, jitter(self.samples))
+        self._sum_target.use()
+        if self.samples == 0:
+            self._sum_target.clear(0.0, 0.0, 0.0, 0.0)
+        self._ctx.enable_only(moderngl.BLEND)
+        self._ctx.blend_func = moderngl.ONE, moderngl.ONE
+        self._pass(self._colour, 1.0, NO_PAPER)
+        self.samples += 1
+
+    def show(self, target: moderngl.Framebuffer, paper: Colour) -> None:
+        """Write the mean of the samples into the target, over ``paper`` (premultiplied RGBA)."""
+        target.use()
+        self._ctx.enable_only(moderngl.NOTHING)
+        self._pass(self._sum, 1.0 / max(self.samples, 1), paper)
+
+    def _pass(self, texture: moderngl.Texture, share: float, paper: Colour) -> None:
+        texture.use(0)
+        set_uniforms(self._program, sum=0, share=share, paper=paper)
+        self._screen.render(moderngl.TRIANGLES, vertices=3)
+
+    def release(self) -> None:
+        """Give the memory back."""
+        for thing in (self._screen, self._sample_target, self._sum_target, self._colour, self._sum, self._depth):
+            thing.release()

@@ -1,0 +1,90 @@
+"""Pictures without a window, of any size, drawn in tiles on a context of their own."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from typing import Literal
+
+import moderngl
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.model.building import Building
+from anatome.problems import Problem
+from anatome.render.accumulation import NO_PAPER, Accumulation, Colour
+from anatome.render.renderer import Renderer, View, Window
+
+TILE = 2048
+LARGEST = 30_000
+EXPORT_SAMPLES = 16
+
+Ground = Literal["transparent", "white", "paper"]
+
+
+def standalone_context() -> moderngl.Context:
+    """An OpenGL context that needs no display. Raises Problem when there is none to be had."""
+    try:
+        return moderngl.create_context(standalone=True, backend="egl")  # type: ignore[call-arg]
+    except Exception as error:
+        raise Problem(
+            f"No OpenGL could be started for drawing the picture ({error}). Install libegl1 and libgl1-mesa-dri."
+        ) from error
+
+
+class PictureMaker:
+    """Draws finished pictures of one building."""
+
+    def __init__(self, building: Building, ctx: moderngl.Context | None = None) -> None:
+        self.ctx = ctx or standalone_context()
+        self._renderer = Renderer(self.ctx)
+        self._renderer.set_building(building)
+
+    def picture(
+        self,
+        view: View,
+        size: tuple[int, int],
+        ground: Ground = "white",
+        samples: int = EXPORT_SAMPLES,
+        progress: Callable[[float], bool] | None = None,
+    ) -> NDArray[np.uint8]:
+        """(height, width, 4) uint8 RGBA, not premultiplied, top row first.
+
+        ``progress`` is told the share done and may return False to stop, which raises Problem.
+        """
+        width, height = size
+        if not (1 <= width <= LARGEST and 1 <= height <= LARGEST):
+            raise Problem(f"A picture of {width} × {height} pixels cannot be made. Each side may be 1 to {LARGEST}.")
+        image = np.zeros((height, width, 4), np.uint8)
+        paper: Colour = {"transparent": NO_PAPER, "white": (1.0, 1.0, 1.0, 1.0), "paper": (*view.look.paper, 1.0)}[ground]
+        tiles = list(_tiles(width, height))
+        for number, (x, y, w, h) in enumerate(tiles):
+            sums = Accumulation(self.ctx, self._renderer.programs, (w, h))
+            target = self.ctx.simple_framebuffer((w, h))
+            for sample in range(samples):
+                sums.add(self._renderer, view, Window(width, height, (x, y, w, h)))
+                if progress and not progress((number + (sample + 1) / samples) / len(tiles)):
+                    raise Problem("The picture was cancelled; nothing was written.")
+            sums.show(target, paper)
+            pixels = np.frombuffer(target.read(components=4, alignment=1), np.uint8).reshape(h, w, 4)
+            image[height - y - h : height - y, x : x + w] = pixels[::-1]
+            sums.release()
+            target.release()
+        return _straight(image) if ground == "transparent" else image
+
+    def release(self) -> None:
+        """Give the context back."""
+        self._renderer.set_building(None)
+        self.ctx.release()
+
+
+def _tiles(width: int, height: int) -> Iterator[tuple[int, int, int, int]]:
+    for y in range(0, height, TILE):
+        for x in range(0, width, TILE):
+            yield x, y, min(TILE, width - x), min(TILE, height - y)
+
+
+def _straight(image: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """Undo the premultiplication by alpha, which PNG does not have."""
+    alpha = image[..., 3:].astype(float)
+    image[..., :3] = np.clip(np.round(image[..., :3] * 255.0 / np.maximum(alpha, 1.0)), 0, 255)
+    return image

@@ -1,0 +1,47 @@
+"""Shader programs, put together from the files in ``shaders``."""
+
+from __future__ import annotations
+
+import re
+from functools import cache
+from importlib.resources import files
+from typing import Any
+
+import moderngl
+
+HEADER = "#version 410 core\n"
+
+
+@cache
+def _source(name: str) -> str:
+    text = (files("anatome.render") / "shaders" / name).read_text()
+    return re.sub(r'#include "(.+)"', lambda found: _source(found.group(1)), text)
+
+
+class Programs:
+    """Compiles programs when they are first asked for."""
+
+    def __init__(self, ctx: moderngl.Context) -> None:
+        self._ctx = ctx
+        self._made: dict[tuple[str, ...], moderngl.Program] = {}
+
+    def get(self, vertex: str, fragment: str, *defines: str) -> moderngl.Program:
+        """The program of two shader files, with some names defined."""
+        key = (vertex, fragment, *defines)
+        if key not in self._made:
+            head = HEADER + "".join(f"#define {name}\n" for name in defines)
+            self._made[key] = self._ctx.program(head + _source(vertex), head + _source(fragment))
+        return self._made[key]
+
+
+def set_uniforms(program: moderngl.Program, **values: Any) -> None:
+    """Set the uniforms the program has; a compiler drops those it does not use."""
+    for name, value in values.items():
+        member = program.get(name, None)
+        if member is None:
+            continue
+        if isinstance(value, bytes):
+            # A compiler may also shorten an array to the part that is used.
+            member.write(value[: member.array_length * member.dimension * 4])
+        else:
+            member.value = value

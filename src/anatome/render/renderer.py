@@ -1,0 +1,225 @@
+"""Draws one sample of the picture of a building into a framebuffer.
+
+The renderer is given a context, in a window or without one, and knows nothing of either. What it draws is
+premultiplied by its alpha over nothing, so that the same samples serve a picture on paper and one with clear ground.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import moderngl
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.cuts.cutting import CutFace, left_over
+from anatome.look.look import Look
+from anatome.model.building import Building
+from anatome.render.building_buffers import BuildingBuffers
+from anatome.render.cut_buffers import OUTLINE_NEARER, CutBuffers
+from anatome.render.footprint import footprint
+from anatome.render.programs import Programs, set_uniforms
+from anatome.view.camera import Camera
+
+MOST_PLANES = 32
+EDGE_NEARER = 0.9
+PICKED_TINT = (0.184, 0.498, 0.451, 0.30)
+
+
+@dataclass(frozen=True, eq=False)
+class View:
+    """All that decides the picture. ``shown`` and ``picked`` are (E,) masks; ``faces`` belong to the cuts that are on."""
+
+    camera: Camera
+    faces: Sequence[CutFace]
+    shown: NDArray[np.bool_]
+    look: Look
+    picked: NDArray[np.bool_] | None = None
+
+
+@dataclass(frozen=True)
+class Window:
+    """The part of a picture to draw: pixels of the whole, and the tile in it (x, y from the lower left)."""
+
+    width: int
+    height: int
+    tile: tuple[int, int, int, int] | None = None
+
+    def clip(self, jitter: tuple[float, float]) -> tuple[float, float, float, float]:
+        """Scale and shift of clip coordinates that fit the tile to the target, moved by ``jitter`` pixels."""
+        x, y, w, h = self.tile or (0, 0, self.width, self.height)
+        sx, sy = self.width / w, self.height / h
+        return (
+            sx,
+            sy,
+            sx - 1 - 2 * x / w + 2 * jitter[0] / w,
+            sy - 1 - 2 * y / h + 2 * jitter[1] / h,
+        )
+
+
+class Renderer:
+    """Holds a building's buffers on a context and draws views of it."""
+
+    def __init__(self, ctx: moderngl.Context) -> None:
+        self.ctx = ctx
+        self.programs = Programs(ctx)
+        self._buffers: BuildingBuffers | None = None
+        self._cuts: CutBuffers | None = None
+        self._picked: NDArray[np.bool_] | None = None
+        self._ground_key: object = None
+        self._footprint: moderngl.Texture | None = None
+        self._footprint_box = np.zeros(4)
+
+    def set_building(self, building: Building | None) -> None:
+        """Draw this building from now on."""
+        if self._buffers is not None:
+            self._buffers.release()
+        if self._cuts is not None:
+            self._cuts.release()
+        self._buffers = self._cuts = None
+        self._picked = self._ground_key = None
+        if building is not None:
+            self._buffers = BuildingBuffers(self.ctx, building)
+            self._cuts = CutBuffers(self.ctx, building, self._buffers.centre)
+
+    def draw(self, target: moderngl.Framebuffer, view: View, window: Window, jitter: tuple[float, float]) -> None:
+        """Clear the target and draw one sample of the view into it."""
+        ctx, buffers, cuts = self.ctx, self._buffers, self._cuts
+        target.use()
+        target.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
+        if buffers is None or cuts is None:
+            return
+        planes = [f.cut.plane for f in view.faces][:MOST_PLANES]
+        buffers.show(view.shown & left_over(buffers.building, planes))
+        buffers.look_from(view.camera)
+        cuts.update(view.faces, view.look)
+        self._update_picked(buffers, view.picked)
+        common = self._common(view, window, jitter, planes, buffers)
+        many = ("MANY_PLANES",) if len(planes) > 8 else ()
+
+        ctx.enable_only(moderngl.DEPTH_TEST)
+        ctx.depth_func = "<="
+        for i in range(min(8, len(planes))):
+            ctx.enable_direct(0x3000 + i)  # GL_CLIP_DISTANCE0 and the following
+        try:
+            self._draw_passes(view, window, common, many, buffers, cuts)
+        finally:
+            for i in range(8):
+                ctx.disable_direct(0x3000 + i)
+            ctx.polygon_offset = 0.0, 0.0
+            target.depth_mask = True
+            ctx.enable_only(moderngl.NOTHING)
+
+    def _draw_passes(self, view: View, window: Window, common: dict[str, object], many: tuple[str, ...],
+                     buffers: BuildingBuffers, cuts: CutBuffers) -> None:
+        ctx, look = self.ctx, view.look
+        surface = self.programs.get("surface.vert", "surface.frag", *many)
+        light = np.array([-0.42, 0.62, 0.66])
+        set_uniforms(surface, **common, nearer=0.0, light=tuple(light / np.linalg.norm(light)),
+                     calm=0.22 if look.colours else 1.0)
+        ctx.polygon_offset = 1.0, 1.0
+        buffers.draw_surfaces("solid", surface)
+        ctx.polygon_offset = 0.0, 0.0
+
+        cap = self.programs.get("cap.vert", "cap.frag")
+        set_uniforms(cap, **common)
+        cuts.draw_caps(cap)
+
+        ctx.enable(moderngl.BLEND)
+        ctx.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
+        grown = window.height / 800.0
+        line = self.programs.get("line.vert", "line.frag", *many)
+        if look.edges:
+            for name, factor in (("sharp", 1.0), ("silhouette", 1.3)):
+                # A line cannot be thinner than a pixel; it can be fainter.
+                width = look.edge_width * factor * grown
+                set_uniforms(line, **common, ink=(*look.ink, min(width, 1.0)), width=max(width, 1.0),
+                             nearer=EDGE_NEARER, cut_lines=False, fades_under=9.0 * grown)
+                buffers.draw_edges(name, line)
+        set_uniforms(line, **common, ink=(*look.ink, 1.0), fades_under=0.0, width=max(look.cut_width * grown, 1.0),
+                     nearer=OUTLINE_NEARER, cut_lines=True)
+        cuts.draw_outlines(line)
+
+        self._target_mask(False)
+        if look.ground:
+            self._draw_ground(view, common, buffers)
+        set_uniforms(surface, nearer=0.0)
+        buffers.draw_surfaces("clear", surface)
+        if buffers.counts["picked"]:
+            tint = self.programs.get("surface.vert", "tint.frag", *many)
+            set_uniforms(tint, **common, nearer=0.5, tint=PICKED_TINT)
+            buffers.draw_surfaces("picked", tint)
+        self._target_mask(True)
+
+    def _target_mask(self, on: bool) -> None:
+        if self.ctx.fbo is not None:
+            self.ctx.fbo.depth_mask = on
+
+    def _common(self, view: View, window: Window, jitter: tuple[float, float], planes: list, buffers: BuildingBuffers
+                ) -> dict[str, object]:
+        camera, centre = view.camera, buffers.centre
+        bounds = buffers.building.bounds
+        reach = 0.75 * (bounds[1] - bounds[0])
+        near, far = camera.depth_range(np.stack([bounds[0] - reach, bounds[1] + reach]))
+        matrix = camera.view_matrix()
+        matrix[:3, 3] += matrix[:3, :3] @ centre
+        projection = camera.projection_matrix(window.width / window.height, near, far)
+        pixel = camera.height / window.height
+        if camera.projection == "perspective":
+            pixel /= camera.distance
+        data = np.zeros((MOST_PLANES, 4), "f4")
+        for row, plane in zip(data, planes):
+            row[:3], row[3] = plane.n, -float(plane.distance(centre))
+        return {
+            "view": matrix.T.astype("f4").tobytes(),
+            "projection": projection.T.astype("f4").tobytes(),
+            "window": window.clip(jitter),
+            "picture": (float(window.width), float(window.height)),
+            "pixel": pixel,
+            "parallel": camera.projection == "parallel",
+            "planes": data.tobytes(),
+            "plane_count": len(planes),
+        }
+
+    def _update_picked(self, buffers: BuildingBuffers, picked: NDArray[np.bool_] | None) -> None:
+        same = picked is self._picked or (
+            picked is not None and self._picked is not None and bool((picked == self._picked).all())
+        )
+        if not same:
+            buffers.pick(picked)
+            self._picked = picked
+
+    def _draw_ground(self, view: View, common: dict[str, object], buffers: BuildingBuffers) -> None:
+        building, centre = buffers.building, buffers.centre
+        low, high = building.bounds_of(view.shown)
+        level = float(low[2]) - 0.002 * building.size
+        # From below the ground would only hide the building.
+        if view.camera.axes[2][2] < 0.01 or (view.camera.projection == "perspective" and view.camera.eye[2] < level):
+            return
+        planes = tuple(f.cut.plane for f in view.faces)
+        key = (planes, view.shown.tobytes())
+        if key != self._ground_key:
+            self._ground_key = key
+            shadow, self._footprint_box = footprint(building, view.shown, planes)
+            if self._footprint is not None:
+                self._footprint.release()
+            self._footprint = self.ctx.texture(shadow.shape[::-1], 1, shadow.tobytes(), alignment=1)
+            self._footprint.repeat_x = self._footprint.repeat_y = False
+        radius = 0.75 * float(np.linalg.norm((high - low)[:2])) + 0.5
+        middle = (low + high)[:2] / 2 - centre[:2]
+        around = np.linspace(0, 2 * np.pi, 65)
+        rim = np.column_stack([np.cos(around), np.sin(around)]) * radius
+        flat = np.concatenate([[[0.0, 0.0]], rim])
+        fan = np.column_stack([flat + middle, np.full(len(flat), level - centre[2])]).astype("f4")
+        program = self.programs.get("ground.vert", "ground.frag")
+        box = self._footprint_box - np.concatenate([centre[:2], centre[:2]])
+        set_uniforms(program, **common, radius=radius, middle=tuple(middle), footprint_box=tuple(box), footprint=0,
+                     ink=view.look.ink)
+        assert self._footprint is not None
+        self._footprint.use(0)
+        buffer = self.ctx.buffer(fan.tobytes())
+        array = self.ctx.vertex_array(program, [(buffer, "3f4", "position")])
+        array.render(moderngl.TRIANGLE_FAN)
+        array.release()
+        buffer.release()
