@@ -109,3 +109,25 @@ class Plane:
     def heading(self) -> float:
         """Direction in which the cut looks (against the normal), degrees anticlockwise from X, 0 ≤ h < 360."""
         return math.degrees(math.atan2(-self.normal[1], -self.normal[0])) % 360.0
+
+    @property
+    def _axis_sign(self) -> float:
+        strongest = max(self.normal, key=abs)
+        return 1.0 if strongest > 0 else -1.0
+
+    @property
+    def position(self) -> float:
+        """Where the plane stands along its axis, metres: the height of a level plane, x or y of one that faces them.
+
+        Measured from the model's origin towards the positive side, so turning the plane round does not change it.
+        """
+        return self._axis_sign * self.offset
+
+    def at_position(self, position: float) -> Plane:
+        """The parallel plane at another :attr:`position`, metres."""
+        return self.at_offset(self._axis_sign * position)
+
+    def turned_about(self, point: NDArray[np.float64], degrees: float) -> Plane:
+        """Turned about the vertical through the foot of ``point`` on the plane, anticlockwise seen from above."""
+        foot = point - self.n * float(self.distance(point))
+        return self.through(_triple(foot)).turned(degrees)

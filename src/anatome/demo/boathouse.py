@@ -84,7 +84,7 @@ class Boathouse:
                                         bottom, height, frame))
         depth = max(b for _, _, b in layers)
         for along, sill, width, tall, what in openings:
-            hole = [(along, 0.1), (along + width, 0.1), (along + width, -depth - 0.1), (along, -depth - 0.1)]
+            hole = [(along, 0.4), (along + width, 0.4), (along + width, -depth - 0.1), (along, -depth - 0.1)]
             voids = [self.ifc.opening(host, hole, sill, tall, frame) for host in hosts]
             made = self.joinery(name, storey, along, sill, width, tall, what, layers[0][2], frame)
             self.ifc.fill(voids[0], made)

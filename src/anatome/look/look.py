@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from anatome.model.building import Building
@@ -35,6 +37,12 @@ class Look(BaseModel):
         return self.poche_earth if element_type in EARTH_TYPES else self.poche
 
 
-def earth_mask(building: Building) -> list[bool]:
-    """For every element, whether it is ground rather than building."""
-    return [e.type in EARTH_TYPES for e in building.elements]
+def earth_mask(building: Building) -> NDArray[np.bool_]:
+    """(E,) True for ground, water and planting rather than building."""
+    return np.array([e.type in EARTH_TYPES for e in building.elements], bool)
+
+
+def subject_bounds(building: Building, shown: NDArray[np.bool_]) -> NDArray[np.float64]:
+    """(2, 3) bounds in metres of what is shown, without the ground around the building if there is a building."""
+    built = shown & ~earth_mask(building)
+    return building.bounds_of(built if built.any() else shown)

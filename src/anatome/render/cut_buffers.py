@@ -24,7 +24,7 @@ class CutBuffers:
         self._ctx = ctx
         self._building = building
         self._centre = centre
-        self._earth = np.array(earth_mask(building))
+        self._earth = earth_mask(building)
         self._key: object = None
         self._caps: moderngl.Buffer | None = None
         self._outlines: moderngl.Buffer | None = None

@@ -9,10 +9,13 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
+from anatome.cuts.cutting import Cutter, shown_elements
 from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.render.accumulation import NO_PAPER, Accumulation, Colour
 from anatome.render.renderer import Renderer, View, Window
+from anatome.scenes.project import StageState
+from anatome.view.camera import Camera
 
 TILE = 2048
 LARGEST = 30_000
@@ -31,13 +34,25 @@ def standalone_context() -> moderngl.Context:
         ) from error
 
 
-class PictureMaker:
-    """Draws finished pictures of one building."""
+def view_of(building: Building, cutter: Cutter, state: StageState, camera: Camera | None = None) -> View:
+    """The view of a state, from its own camera or another. Nothing is marked as picked."""
+    shown = shown_elements(building, state.hidden)
+    return View(camera or state.camera, cutter.faces(state.cuts, shown), shown, state.look)
 
-    def __init__(self, building: Building, ctx: moderngl.Context | None = None) -> None:
-        self.ctx = ctx or standalone_context()
-        self._renderer = Renderer(self.ctx)
-        self._renderer.set_building(building)
+
+class PictureMaker:
+    """Draws finished pictures with a renderer that has a building."""
+
+    def __init__(self, renderer: Renderer) -> None:
+        self._renderer = renderer
+        self.ctx = renderer.ctx
+
+    @classmethod
+    def standalone(cls, building: Building) -> PictureMaker:
+        """One on a context of its own, for use without a window."""
+        renderer = Renderer(standalone_context())
+        renderer.set_building(building)
+        return cls(renderer)
 
     def picture(
         self,
@@ -70,11 +85,6 @@ class PictureMaker:
             sums.release()
             target.release()
         return _straight(image) if ground == "transparent" else image
-
-    def release(self) -> None:
-        """Give the context back."""
-        self._renderer.set_building(None)
-        self.ctx.release()
 
 
 def _tiles(width: int, height: int) -> Iterator[tuple[int, int, int, int]]:

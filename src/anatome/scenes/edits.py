@@ -10,7 +10,7 @@ from anatome.cuts.plane import Plane
 from anatome.cuts.section_plane import SectionPlane, next_mark
 from anatome.look.look import Look
 from anatome.scenes.project import Project, Scene, StageState
-from anatome.view.camera import Camera
+from anatome.view.camera import Camera, Projection
 
 
 def new_id() -> str:
@@ -31,6 +31,10 @@ def set_camera(project: Project, camera: Camera) -> Project:
 
 def set_look(project: Project, look: Look) -> Project:
     return _stage(project, look=look)
+
+
+def set_projection(project: Project, projection: Projection) -> Project:
+    return set_camera(project, project.stage.camera.model_copy(update={"projection": projection}))
 
 
 def hide(project: Project, ids: Iterable[str]) -> Project:
@@ -88,10 +92,10 @@ def as_saved(state: StageState) -> StageState:
     return state.model_copy(update={"cuts": tuple(c.model_copy(update={"graphic": False}) for c in state.cuts)})
 
 
-def save_scene(project: Project, scene_id: str, name: str | None = None) -> Project:
+def save_scene(project: Project, scene_id: str, aspect: float, name: str | None = None) -> Project:
     """Keep what the stage shows as a new scene at the end, and go on showing it."""
     state = as_saved(project.stage)
-    scene = Scene(id=scene_id, name=name or next_scene_name(project), state=state)
+    scene = Scene(id=scene_id, name=name or next_scene_name(project), state=state, aspect=aspect)
     return project.model_copy(
         update={"scenes": (*project.scenes, scene), "current_scene": scene_id, "stage": state}
     )
@@ -109,11 +113,11 @@ def _with_scenes(project: Project, scenes: Iterable[Scene]) -> Project:
     return project.model_copy(update={"scenes": tuple(scenes)})
 
 
-def replace_scene(project: Project, scene_id: str) -> Project:
+def replace_scene(project: Project, scene_id: str, aspect: float) -> Project:
     """Let a scene keep what the stage shows now."""
     state = as_saved(project.stage)
     changed = _with_scenes(
-        project, (s.model_copy(update={"state": state}) if s.id == scene_id else s for s in project.scenes)
+        project, (s.model_copy(update={"state": state, "aspect": aspect}) if s.id == scene_id else s for s in project.scenes)
     )
     return changed.model_copy(update={"current_scene": scene_id, "stage": state})
 

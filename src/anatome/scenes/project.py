@@ -35,11 +35,16 @@ class StageState(Frozen):
 
 
 class Scene(Frozen):
-    """A saved state with a name."""
+    """A saved state with a name. ``aspect`` is the width / height of the stage when it was saved: its proportions."""
 
     id: str
     name: str
     state: StageState
+    aspect: float = Field(default=1.6, gt=0.05, lt=20)
+
+    def camera_for(self, aspect: float) -> Camera:
+        """The camera for a picture of other proportions: nothing the scene showed is lost, and nothing stretched."""
+        return self.state.camera.widened(self.aspect / aspect) if aspect < self.aspect else self.state.camera
 
 
 class ModelReference(Frozen):

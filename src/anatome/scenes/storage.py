@@ -8,8 +8,6 @@ from __future__ import annotations
 
 import io
 import json
-import os
-import tempfile
 import zipfile
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -18,6 +16,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from anatome.files import write_whole
 from anatome.problems import Problem
 from anatome.scenes.project import Project
 
@@ -54,21 +53,7 @@ def save_project(path: Path, stored: StoredProject) -> None:
             _put(archive, f"thumbnails/{scene_id}.png", picture)
         if stored.model_bytes is not None:
             _put(archive, f"model/{PurePosixPath(stored.project.model.path).name}", stored.model_bytes)
-    try:
-        handle, partial = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
-        try:
-            with os.fdopen(handle, "wb") as stream:
-                stream.write(buffer.getvalue())
-                stream.flush()
-                os.fsync(stream.fileno())
-            os.replace(partial, path)
-        except BaseException:
-            Path(partial).unlink(missing_ok=True)
-            raise
-    except OSError as error:
-        raise Problem(
-            f"The project could not be saved to “{path}”: {error.strerror}. It is still open; save it elsewhere."
-        ) from error
+    write_whole(path, buffer.getvalue())
 
 
 def _put(archive: zipfile.ZipFile, name: str, content: bytes) -> None:

@@ -11,6 +11,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from anatome.cuts.plane import Plane
 
+Projection = Literal["perspective", "parallel"]
 Vec = tuple[float, float, float]
 Array = NDArray[np.float64]
 
@@ -27,7 +28,7 @@ class Camera(BaseModel):
     eye: Vec
     target: Vec
     up: Vec = (0.0, 0.0, 1.0)
-    projection: Literal["perspective", "parallel"] = "perspective"
+    projection: Projection = "perspective"
     field: float = Field(default=35.0, gt=1.0, lt=150.0)
 
     @property
@@ -141,6 +142,14 @@ class Camera(BaseModel):
         eye = towards + (np.array(self.eye) - towards) / factor
         target = towards + (np.array(self.target) - towards) / factor
         return self.placed(eye, target)
+
+    def widened(self, factor: float) -> Camera:
+        """Showing ``factor`` times the height at the target, from the same place."""
+        if self.projection == "parallel":
+            eye = np.array(self.target) + (np.array(self.eye) - np.array(self.target)) * factor
+            return self.placed(eye, np.array(self.target))
+        field = 2 * math.degrees(math.atan(math.tan(math.radians(self.field) / 2) * factor))
+        return self.model_copy(update={"field": min(field, 149.0)})
 
     def fitted(self, bounds: Array, aspect: float, margin: float = 1.08) -> Camera:
         """Moved, without turning, so that the (2, 3) bounds fill the picture."""

@@ -35,6 +35,11 @@ void main() {
     float length_px = length(along);
     along = length_px > 1e-6 ? along / length_px : vec2(1.0, 0.0);
     strength = mix(0.2, 1.0, smoothstep(0.0, max(fades_under, 1e-6), length_px + 1e-6));
+    if (fades_under > 0.0) {
+        // So do lines far off, where a pixel spans more than some centimetres and courses of tiles run together.
+        float metres = pixel_at(0.5 * (a + b)) * picture.y / 800.0;
+        strength *= clamp(0.02 / metres, 0.22, 1.0);
+    }
     vec2 across = vec2(-along.y, along.x);
     int corner = gl_VertexID & 3;
     bool at_end = corner >= 2;

@@ -1,0 +1,101 @@
+"""Reading and writing numbers the way people type them."""
+
+from __future__ import annotations
+
+import re
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QWheelEvent
+from PySide6.QtWidgets import QLineEdit, QWidget
+
+_FACTORS = {"": 1.0, "m": 1.0, "cm": 0.01, "mm": 0.001, "°": 1.0, "deg": 1.0}
+
+
+def read_number(text: str) -> float | None:
+    """A number, with a comma or a point, and if wanted m, cm, mm or °; None for anything else.
+
+    >>> read_number("1,25 m"), read_number("80 cm"), read_number("x")
+    (1.25, 0.8, None)
+    """
+    found = re.fullmatch(r"\s*([-+−]?\d*[.,]?\d+|[-+−]?\d+[.,])\s*(m|cm|mm|°|deg)?\s*", text)
+    if not found:
+        return None
+    return float(found.group(1).replace(",", ".").replace("−", "-")) * _FACTORS[found.group(2) or ""]
+
+
+def metres(value: float) -> str:
+    """Metres to the millimetre."""
+    return f"{value + 0.0:.3f} m".replace("-0.000", "0.000")
+
+
+def degrees(value: float) -> str:
+    """Degrees to a tenth."""
+    return f"{value + 0.0:.1f}°"
+
+
+class NumberField(QLineEdit):
+    """A number with its unit. Return takes it over, Escape leaves it, the wheel nudges it while it has the focus."""
+
+    entered = Signal(float)
+    left = Signal()
+
+    def __init__(self, unit: str, step: float, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._write = metres if unit == "m" else degrees
+        self._step = step
+        self._value = 0.0
+        self.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.returnPressed.connect(self._take)
+
+    def set_unit(self, unit: str, step: float) -> None:
+        """Show metres or degrees."""
+        self._write, self._step = (metres if unit == "m" else degrees), step
+
+    def show_value(self, value: float) -> None:
+        """Show a number, unless it is being typed over."""
+        self._value = value
+        if not (self.hasFocus() and self.isModified()):
+            self.setText(self._write(value))
+
+    def _take(self) -> None:
+        value = read_number(self.text())
+        self.setProperty("bad", value is None)
+        self.style().polish(self)
+        if value is None:
+            self.setToolTip("A number is wanted here, for example 3.25 or 80 cm")
+            return
+        self.setModified(False)
+        self._value = value
+        self.entered.emit(value)
+        self.setText(self._write(self._value))
+        self.selectAll()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self._leave()
+            self.left.emit()
+        elif event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self._nudge(1 if event.key() == Qt.Key.Key_Up else -1)
+        else:
+            super().keyPressEvent(event)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        if self.isModified() and read_number(self.text()) is not None:
+            self._take()
+        self._leave()
+
+    def _leave(self) -> None:
+        self.setModified(False)
+        self.setProperty("bad", False)
+        self.style().polish(self)
+        self.setText(self._write(self._value))
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        if self.hasFocus() or self.underMouse():
+            self._nudge(1 if event.angleDelta().y() > 0 else -1)
+            event.accept()
+
+    def _nudge(self, steps: int) -> None:
+        self.setModified(False)
+        self.entered.emit(self._value + steps * self._step)

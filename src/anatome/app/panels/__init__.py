@@ -1,0 +1,1 @@
+"""The panels round the stage: key plan, parts, inspector, contact sheet, welcome."""

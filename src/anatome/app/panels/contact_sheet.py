@@ -1,0 +1,176 @@
+"""The contact sheet: the saved scenes as pictures in their true proportions, in one row."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPoint, QRect, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QDropEvent, QPainter, QPen, QPixmap
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QListWidget,
+    QListWidgetItem,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QWidget,
+)
+
+from anatome.app import theme
+from anatome.app.session import Session
+from anatome.scenes import edits
+
+ID = Qt.ItemDataRole.UserRole
+PICTURE = Qt.ItemDataRole.UserRole + 1
+ASPECT = Qt.ItemDataRole.UserRole + 2
+PICTURE_HEIGHT = 84
+NAME_HEIGHT = 24
+GAP = 12
+
+
+class _Frame(QStyledItemDelegate):
+    """Draws one picture with its name under it."""
+
+    def __init__(self, sheet: ContactSheet) -> None:
+        super().__init__(sheet)
+        self._sheet = sheet
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
+        width = round(PICTURE_HEIGHT * min(max(index.data(ASPECT) or 1.6, 0.6), 3.0))
+        return QSize(width + GAP, PICTURE_HEIGHT + NAME_HEIGHT + 8)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> None:
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        area: QRect = option.rect  # type: ignore[attr-defined]
+        frame = QRect(area.left() + GAP // 2, area.top() + 5, area.width() - GAP, PICTURE_HEIGHT)
+        picture = index.data(PICTURE)
+        painter.fillRect(frame, QColor(theme.LIGHT.paper))
+        if isinstance(picture, QPixmap) and not picture.isNull():
+            painter.drawPixmap(frame, picture)
+        colours = theme.current()
+        current = index.data(ID) == self._sheet.current_id
+        over = bool(option.state & QStyle.StateFlag.State_MouseOver)  # type: ignore[attr-defined]
+        painter.setPen(QPen(QColor(colours.accent if current else colours.ink_faint if over else colours.rule), 2 if current else 1))
+        painter.drawRect(frame)
+        words = QRect(frame.left(), frame.bottom() + 3, frame.width(), NAME_HEIGHT - 4)
+        painter.setFont(theme.font(9, strong=current))
+        painter.setPen(QColor(colours.ink if current else colours.ink_soft))
+        text = index.data(Qt.ItemDataRole.DisplayRole)
+        if current and self._sheet.differs:
+            dot = QRect(words.right() - 7, words.center().y() - 3, 7, 7)
+            painter.setBrush(QColor(colours.warning))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.drawEllipse(dot)
+            painter.setPen(QColor(colours.ink))
+            words.setRight(dot.left() - 4)
+        painter.drawText(words, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
+                         painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, words.width()))
+        painter.restore()
+
+    def updateEditorGeometry(self, editor: QWidget, option: QStyleOptionViewItem,
+                             index: QModelIndex | QPersistentModelIndex) -> None:
+        area: QRect = option.rect  # type: ignore[attr-defined]
+        editor.setGeometry(area.left() + 4, area.top() + PICTURE_HEIGHT + 5, area.width() - 8, NAME_HEIGHT + 2)
+
+
+class ContactSheet(QListWidget):
+    """Click recalls, dragging reorders, F2 or a double click on the name renames."""
+
+    menu_wanted = Signal(str, QPoint)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self.current_id: str | None = None
+        self.differs = False
+        self._filling = False
+        self.setFlow(QListWidget.Flow.LeftToRight)
+        self.setWrapping(False)
+        self.setFixedHeight(PICTURE_HEIGHT + NAME_HEIGHT + 22)
+        self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
+        self.setEditTriggers(QAbstractItemView.EditTrigger.EditKeyPressed)
+        self.setMouseTracking(True)
+        self.setItemDelegate(_Frame(self))
+        self.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        self.customContextMenuRequested.connect(self._menu)
+        self.itemClicked.connect(lambda item: self.recall(item.data(ID)))
+        self.itemActivated.connect(lambda item: self.recall(item.data(ID)))
+        self.itemDoubleClicked.connect(self.editItem)
+        self.itemChanged.connect(self._renamed)
+        for signal in (session.opened, session.changed, session.thumbnails_changed):
+            signal.connect(self.refresh)
+        session.camera_moved.connect(self._refresh_state)
+
+    def recall(self, scene_id: str) -> None:
+        """Show a scene as it was saved."""
+        session = self._session
+        scene = session.project.scene(scene_id)
+        if scene is not None:
+            session.apply(edits.recall_scene(session.project, scene_id), f"Recalled {scene.name}", moves_camera=True)
+            session.pick_cut(None)
+
+    def refresh(self) -> None:
+        """Show the scenes as they are now."""
+        session = self._session
+        if not session.is_open:
+            return
+        scenes = session.project.scenes
+        self._filling = True
+        while self.count() > len(scenes):
+            self.takeItem(self.count() - 1)
+        while self.count() < len(scenes):
+            item = QListWidgetItem()
+            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
+            self.addItem(item)
+        for i, scene in enumerate(scenes):
+            item = self.item(i)
+            data = session.thumbnails.get(scene.id)
+            key = (scene.id, id(data))
+            if item.data(PICTURE + 5) != key:
+                picture = QPixmap()
+                if data:
+                    picture.loadFromData(data)
+                item.setData(PICTURE, picture)
+                item.setData(PICTURE + 5, key)
+            item.setData(ID, scene.id)
+            item.setData(ASPECT, scene.aspect)
+            item.setText(scene.name)
+            key_hint = f" (Ctrl+{i + 1})" if i < 9 else ""
+            item.setToolTip(f"Recall {scene.name}{key_hint}. Double-click to rename, drag to reorder")
+        self._filling = False
+        self._refresh_state()
+
+    def _refresh_state(self) -> None:
+        project = self._session.project
+        state = project.current_scene, project.differs_from_scene
+        if state != (self.current_id, self.differs):
+            self.current_id, self.differs = state
+            self.viewport().update()
+
+    def _renamed(self, item: QListWidgetItem) -> None:
+        if self._filling:
+            return
+        session = self._session
+        session.apply(edits.rename_scene(session.project, item.data(ID), item.text()), "Renamed the scene")
+        self.refresh()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        dragged = self.currentItem()
+        if dragged is None:
+            return
+        scene_id = dragged.data(ID)
+        at = event.position().toPoint()
+        position = sum(self.visualItemRect(self.item(i)).center().x() < at.x()
+                       for i in range(self.count()) if self.item(i).data(ID) != scene_id)
+        event.setDropAction(Qt.DropAction.IgnoreAction)
+        event.accept()
+        session = self._session
+        session.apply(edits.move_scene(session.project, scene_id, position), "Reordered the scenes")
+
+    def _menu(self, at: QPoint) -> None:
+        item = self.itemAt(at)
+        if item is not None:
+            self.setCurrentItem(item)
+            self.menu_wanted.emit(item.data(ID), self.viewport().mapToGlobal(at))

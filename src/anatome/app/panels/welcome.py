@@ -1,0 +1,95 @@
+"""What the window shows before anything is open: three ways in, and what was open lately."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtGui import QIcon, QPixmap
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from anatome.app import theme
+from anatome.app.recent import Recent
+
+
+class Welcome(QWidget):
+    """Emits what was chosen."""
+
+    open_model = Signal()
+    open_project = Signal()
+    open_demo = Signal()
+    open_recent = Signal(str)
+
+    def __init__(self, recent: Recent) -> None:
+        super().__init__()
+        self._recent = recent
+        column = QVBoxLayout(self)
+        column.setContentsMargins(80, 72, 80, 40)
+        column.setSpacing(8)
+        hero = QLabel("Cut a building open")
+        hero.setProperty("role", "hero")
+        under = QLabel("Open a model, place a cut, frame it, save the scene, send the picture out.")
+        under.setProperty("role", "soft")
+        column.addWidget(hero)
+        column.addWidget(under)
+        column.addSpacing(24)
+        row = QHBoxLayout()
+        row.setSpacing(16)
+        for icon, title, words, signal in (
+            ("buildings", "Open a model", "IFC, glTF, OBJ, STL or PLY", self.open_model),
+            ("folder-open", "Open a project", "Go on where you stopped", self.open_project),
+            ("house-line", "Try the boathouse", "A model with scenes to look at", self.open_demo),
+        ):
+            row.addWidget(self._card(icon, title, words, signal))
+        column.addLayout(row)
+        column.addSpacing(8)
+        drop = QLabel("Or drop a file anywhere in this window.")
+        drop.setProperty("role", "soft")
+        column.addWidget(drop)
+        column.addSpacing(28)
+        self._title = QLabel("Lately")
+        self._title.setProperty("role", "section")
+        column.addWidget(self._title)
+        self._grid = QGridLayout()
+        self._grid.setSpacing(16)
+        column.addLayout(self._grid)
+        column.addStretch()
+        self.refresh()
+
+    def _card(self, icon: str, title: str, words: str, signal: Signal) -> QPushButton:
+        card = QPushButton()
+        card.setProperty("role", "card")
+        card.setMinimumHeight(104)
+        card.setCursor(Qt.CursorShape.PointingHandCursor)
+        inside = QVBoxLayout(card)
+        inside.setContentsMargins(20, 16, 20, 16)
+        picture = QLabel()
+        picture.setPixmap(theme.icon(icon, theme.current().accent, 24).pixmap(QSize(24, 24)))
+        name = QLabel(title)
+        name.setProperty("role", "title")
+        note = QLabel(words)
+        note.setProperty("role", "soft")
+        for label in (picture, name, note):
+            label.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+            inside.addWidget(label)
+        card.setAccessibleName(title)
+        card.clicked.connect(signal)
+        return card
+
+    def refresh(self) -> None:
+        """Show the recent projects and models, those with a picture as pictures."""
+        while (item := self._grid.takeAt(0)) is not None:
+            if (widget := item.widget()) is not None:
+                widget.deleteLater()
+        entries = self._recent.entries()[:4]
+        self._title.setVisible(bool(entries))
+        for i, path in enumerate(entries):
+            button = QPushButton(path.name)
+            button.setProperty("role", "card")
+            button.setToolTip(str(path))
+            data = self._recent.picture(path)
+            picture = QPixmap()
+            if data and picture.loadFromData(data):
+                button.setIcon(QIcon(picture))
+                button.setIconSize(QSize(112, 72))
+            button.setFixedHeight(104)
+            button.clicked.connect(lambda _=False, path=path: self.open_recent.emit(str(path)))
+            self._grid.addWidget(button, i // 2, i % 2)

@@ -1,0 +1,170 @@
+"""What the window works on: the building, the project's history, and what is picked. Panels show it and send edits."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QObject, Signal
+
+from anatome.cuts.cutting import CutFace, Cutter, shown_elements
+from anatome.cuts.section_plane import SectionPlane
+from anatome.model.building import Building
+from anatome.scenes import edits
+from anatome.scenes.history import History
+from anatome.scenes.project import Project, Scene, StageState
+from anatome.view.camera import Camera
+
+
+class Session(QObject):
+    """One open project. Signals say that something is different; receivers read what they need.
+
+    ``changed``: the project's value, in more than its camera. ``camera_moved``: only the camera. ``picked_changed``:
+    what is picked. ``opened``: another building. ``said``: a line for the status bar. ``thumbnails_changed``.
+    """
+
+    opened = Signal()
+    changed = Signal()
+    camera_moved = Signal()
+    picked_changed = Signal()
+    thumbnails_changed = Signal()
+    said = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.building: Building | None = None
+        self.model_path: Path | None = None
+        self.project_path: Path | None = None
+        self.thumbnails: dict[str, bytes] = {}
+        self.picked_cut: str | None = None
+        self.picked_elements: frozenset[str] = frozenset()
+        self.plan_storey: int | None = None
+        self._history: History | None = None
+        self._cutter: Cutter | None = None
+        self._shown: tuple[frozenset[str], NDArray[np.bool_]] | None = None
+
+    # What is open ----------------------------------------------------------------------------------------------
+
+    def open(self, building: Building, project: Project, model_path: Path, project_path: Path | None,
+             thumbnails: dict[str, bytes]) -> None:
+        """Work on this from now on."""
+        self.building = building
+        self.model_path, self.project_path = model_path, project_path
+        self.thumbnails = dict(thumbnails)
+        self.picked_cut, self.picked_elements = None, frozenset()
+        self._history = History(project)
+        self._cutter = Cutter(building)
+        self._shown = None
+        storeys = [i for i, s in enumerate(building.storeys) if s.elevation >= -0.1]
+        self.plan_storey = (storeys or [len(building.storeys) - 1])[0] if building.storeys else None
+        self.opened.emit()
+        self.changed.emit()
+        self.picked_changed.emit()
+
+    @property
+    def is_open(self) -> bool:
+        return self._history is not None
+
+    @property
+    def history(self) -> History:
+        """The history of the open project; only to be asked for while one is open."""
+        assert self._history is not None
+        return self._history
+
+    @property
+    def project(self) -> Project:
+        return self.history.present
+
+    @property
+    def stage(self) -> StageState:
+        return self.project.stage
+
+    @property
+    def unsaved(self) -> bool:
+        return self._history is not None and self._history.unsaved
+
+    def shown(self) -> NDArray[np.bool_]:
+        """(E,) mask of what is not hidden."""
+        assert self.building is not None
+        if self._shown is None or self._shown[0] is not self.stage.hidden:
+            self._shown = (self.stage.hidden, shown_elements(self.building, self.stage.hidden))
+        return self._shown[1]
+
+    def faces(self) -> list[CutFace]:
+        """The cut faces of the stage as it stands."""
+        assert self._cutter is not None
+        return self._cutter.faces(self.stage.cuts, self.shown())
+
+    # Edits -----------------------------------------------------------------------------------------------------
+
+    def apply(self, project: Project, label: str, *, moves_camera: bool = False, merge: str | None = None) -> None:
+        """Take one step, told in the status line as ``label``."""
+        if self.history.apply(project, label, moves_camera=moves_camera, merge=merge):
+            self._after_change(label)
+
+    def end_step(self) -> None:
+        """A drag or a run of small changes is over: what comes next is a step of its own."""
+        self.history.end_merge()
+
+    def cancel_step(self, merge: str) -> None:
+        """Take back the drag under way."""
+        if self.history.cancel_merge(merge):
+            self._after_change("Taken back")
+
+    def look_from(self, camera: Camera) -> None:
+        """Move the camera; looking around is not a step to undo."""
+        if camera != self.stage.camera:
+            self.history.look_around(edits.set_camera(self.project, camera))
+            self.camera_moved.emit()
+
+    def undo(self) -> None:
+        if self._history and (label := self._history.undo()):
+            self._after_change(f"Undone: {label}")
+
+    def redo(self) -> None:
+        if self._history and (label := self._history.redo()):
+            self._after_change(f"Done again: {label}")
+
+    def _after_change(self, said: str) -> None:
+        if self.picked_cut and self.stage.cut(self.picked_cut) is None:
+            self.picked_cut = None
+            self.picked_changed.emit()
+        self.changed.emit()
+        self.said.emit(said)
+
+    def saved(self, path: Path) -> None:
+        """The project now lies at ``path`` as it stands."""
+        self.project_path = path
+        self.history.mark_saved()
+        self.changed.emit()
+        self.said.emit(f"Saved to {path}")
+
+    # Picking ---------------------------------------------------------------------------------------------------
+
+    @property
+    def cut(self) -> SectionPlane | None:
+        """The picked cut."""
+        return self.stage.cut(self.picked_cut) if self._history else None
+
+    @property
+    def scene(self) -> Scene | None:
+        """The scene recalled or saved last."""
+        return self.project.scene(self.project.current_scene) if self._history else None
+
+    def pick_cut(self, cut_id: str | None) -> None:
+        self._pick(cut_id, frozenset())
+
+    def pick_elements(self, ids: frozenset[str]) -> None:
+        self._pick(None, ids)
+
+    def _pick(self, cut_id: str | None, ids: frozenset[str]) -> None:
+        if (cut_id, ids) != (self.picked_cut, self.picked_elements):
+            self.picked_cut, self.picked_elements = cut_id, ids
+            self.picked_changed.emit()
+
+    def picked_mask(self) -> NDArray[np.bool_] | None:
+        """(E,) mask of the picked elements, or None."""
+        if self.building is None or not self.picked_elements:
+            return None
+        return ~shown_elements(self.building, self.picked_elements)

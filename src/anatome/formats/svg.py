@@ -1,0 +1,66 @@
+"""Writing a drawing as SVG in real millimetres."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from lxml import etree
+
+from anatome.linework.drawing import Drawing, Ring
+from anatome.look.look import Rgb
+
+SVG = "http://www.w3.org/2000/svg"
+# The one widespread way to say that a group is a layer.
+LAYERS = "http://www.inkscape.org/namespaces/inkscape"
+
+
+def svg_bytes(drawing: Drawing) -> bytes:
+    """The drawing as an SVG file: one group for each layer, one path for each element with its id in ``data-id``."""
+    root = etree.Element(
+        f"{{{SVG}}}svg",
+        nsmap={None: SVG, "inkscape": LAYERS},
+        attrib={
+            "version": "1.1",
+            "width": f"{drawing.width:.3f}mm",
+            "height": f"{drawing.height:.3f}mm",
+            "viewBox": f"0 0 {drawing.width:.3f} {drawing.height:.3f}",
+        },
+    )
+    etree.SubElement(root, f"{{{SVG}}}title").text = f"{drawing.title}, 1:{drawing.scale:g}"
+    for layer in drawing.layers:
+        group = etree.SubElement(
+            root,
+            f"{{{SVG}}}g",
+            attrib={
+                "id": layer.name,
+                f"{{{LAYERS}}}groupmode": "layer",
+                f"{{{LAYERS}}}label": layer.name,
+                "fill-rule": "evenodd",
+                "stroke": _colour(drawing.ink),
+                "stroke-width": f"{drawing.line_width:g}",
+                "stroke-linejoin": "round",
+                "stroke-linecap": "round",
+            },
+        )
+        for area in layer.areas:
+            rings = (ring for polygon in area.polygons for ring in polygon)
+            path = " ".join(f"{_moves(ring[:-1], drawing.height)} Z" for ring in rings)
+            _path(group, area.element_id, area.name, path, _colour(area.fill))
+        for line in layer.lines:
+            _path(group, line.element_id, line.name, _moves(line.points, drawing.height), "none")
+    return bytes(etree.tostring(root, xml_declaration=True, encoding="UTF-8", pretty_print=True))
+
+
+def _path(group: etree._Element, element_id: str, name: str, d: str, fill: str) -> None:
+    made = etree.SubElement(group, f"{{{SVG}}}path", attrib={"data-id": element_id, "fill": fill, "d": d})
+    if name:
+        etree.SubElement(made, f"{{{SVG}}}title").text = "".join(c for c in name if c.isprintable())
+
+
+def _moves(points: Ring | Iterable[tuple[float, float]], height: float) -> str:
+    """SVG measures y downwards from the upper edge. Six decimals keep areas to about a millionth."""
+    return "M" + " L".join(f"{x:.6f},{height - y:.6f}" for x, y in points)
+
+
+def _colour(rgb: Rgb) -> str:
+    return "#" + "".join(f"{round(255 * c):02x}" for c in rgb)

@@ -1,0 +1,1 @@
+"""Drawings as vectors, in millimetres on paper."""

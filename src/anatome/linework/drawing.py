@@ -1,0 +1,54 @@
+"""A drawing as a value: areas and lines on named layers, in millimetres on paper. Writers in formats/ draw it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.look.look import Rgb
+
+Ring = NDArray[np.float64]
+"""(n, 2) millimetres on paper, x to the right, y upwards from the lower edge."""
+
+
+@dataclass(frozen=True, eq=False)
+class Area:
+    """One element's polygons: each a tuple of rings, outer first, then holes; rings repeat their first point."""
+
+    element_id: str
+    name: str
+    polygons: tuple[tuple[Ring, ...], ...]
+    fill: Rgb
+
+
+@dataclass(frozen=True, eq=False)
+class Line:
+    """An open line of an element."""
+
+    element_id: str
+    name: str
+    points: Ring
+
+
+@dataclass(frozen=True, eq=False)
+class Layer:
+    """A layer by name, with what is drawn on it."""
+
+    name: str
+    areas: tuple[Area, ...] = ()
+    lines: tuple[Line, ...] = ()
+
+
+@dataclass(frozen=True, eq=False)
+class Drawing:
+    """``width`` and ``height`` in mm; ``scale`` is the 50 of 1:50; ``line_width`` in mm."""
+
+    title: str
+    width: float
+    height: float
+    scale: float
+    line_width: float
+    ink: Rgb
+    layers: tuple[Layer, ...] = field(default=())
