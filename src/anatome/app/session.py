@@ -62,6 +62,13 @@ class Session(QObject):
         self.changed.emit()
         self.picked_changed.emit()
 
+    def close(self) -> None:
+        """Have nothing open."""
+        self.building = self._history = self._cutter = self._shown = None
+        self.model_path = self.project_path = None
+        self.thumbnails = {}
+        self.picked_cut, self.picked_elements = None, frozenset()
+
     @property
     def is_open(self) -> bool:
         return self._history is not None

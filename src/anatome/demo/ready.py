@@ -69,7 +69,7 @@ def demo_project(building: Building) -> Project:
     project = edits.add_plane(project, Plane((15.0, 6.0, 1.2), (0.0, 0.0, 1.0)), "plan")
     above = standard_view("Axonometric, front right", bounds, ASPECT)
     project = edits.save_scene(edits.set_camera(project, above), "ground", ASPECT, "Ground floor from above")
-    return edits.recall_scene(project, "long")
+    return edits.recall_scene(project, "long", ASPECT)
 
 
 def make(folder: Path = FOLDER) -> None:

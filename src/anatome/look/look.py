@@ -43,6 +43,12 @@ def earth_mask(building: Building) -> NDArray[np.bool_]:
 
 
 def subject_bounds(building: Building, shown: NDArray[np.bool_]) -> NDArray[np.float64]:
-    """(2, 3) bounds in metres of what is shown, without the ground around the building if there is a building."""
-    built = shown & ~earth_mask(building)
-    return building.bounds_of(built if built.any() else shown)
+    """(2, 3) bounds in metres of what a picture is about: the shown parts that stand in storeys.
+
+    Where the model has no storeys, all that is shown but the ground; where that is nothing, all that is shown.
+    """
+    in_storey = np.array([e.storey is not None for e in building.elements], bool)
+    for part in (shown & in_storey & ~earth_mask(building), shown & ~earth_mask(building), shown):
+        if part.any():
+            return building.bounds_of(part)
+    return building.bounds

@@ -14,14 +14,16 @@ from anatome.model.building import Building
 SIZE = 192
 
 
-def footprint(building: Building, shown: NDArray[np.bool_], planes: Sequence[Plane] = ()) -> tuple[NDArray[np.uint8], NDArray[np.float64]]:
-    """((SIZE, SIZE) shadow 0..255 with rows along Y, (4,) lower and upper corner it covers in metres).
+def footprint(
+    building: Building, shown: NDArray[np.bool_], planes: Sequence[Plane] = ()
+) -> tuple[NDArray[np.float32], NDArray[np.float64]]:
+    """((SIZE, SIZE) shadow 0..1 with rows along Y, (4,) lower and upper corner it covers in metres).
 
     Not a cast shadow but the darkness under things: how much stands over each spot, blurred. What the
     planes cut away half-way up the building casts nothing.
     """
     low, high = building.bounds_of(shown)
-    margin = 0.25 * float(max(high[:2] - low[:2])) + 1e-6
+    margin = 0.4 * float(max(high[:2] - low[:2])) + 1e-6
     corner, extent = low[:2] - margin, high[:2] - low[:2] + 2 * margin
     picture = np.zeros((SIZE, SIZE))
     boxes = building.element_bounds[shown]
@@ -35,4 +37,7 @@ def footprint(building: Building, shown: NDArray[np.bool_], planes: Sequence[Pla
             if not plane.is_level:
                 picture[plane.distance(spots) > 0] = 0.0
     soft = 0.5 * gaussian_filter(picture, SIZE * 0.02) + 0.5 * gaussian_filter(picture, SIZE * 0.07)
-    return np.round(soft.clip(0, 1) * 255).astype(np.uint8), np.concatenate([corner, corner + extent])
+    # Nothing at the border, so that the picture of the shadow ends without an edge.
+    fade = np.minimum(np.arange(SIZE), np.arange(SIZE)[::-1]) / (SIZE * 0.1)
+    soft *= np.minimum(fade, 1.0)[:, None] * np.minimum(fade, 1.0)
+    return soft.clip(0, 1).astype(np.float32), np.concatenate([corner, corner + extent])

@@ -118,17 +118,20 @@ class Renderer:
         light = np.array([-0.42, 0.62, 0.66])
         set_uniforms(surface, **common, nearer=0.0, light=tuple(light / np.linalg.norm(light)),
                      calm=0.22 if look.colours else 1.0)
-        ctx.polygon_offset = 1.0, 1.0
+        # Lines lie in the plane of the screen; what they run along recedes under half their width. Surfaces are pushed
+        # back by as much, so that a line is never half buried where one looks along a face.
+        grown = window.height / 800.0
+        ctx.polygon_offset = max(1.0, 0.65 * look.edge_width * grown), 1.0
         buffers.draw_surfaces("solid", surface)
-        ctx.polygon_offset = 0.0, 0.0
 
+        ctx.polygon_offset = max(1.0, 0.6 * look.cut_width * grown), 1.0
         cap = self.programs.get("cap.vert", "cap.frag")
         set_uniforms(cap, **common)
         cuts.draw_caps(cap)
+        ctx.polygon_offset = 0.0, 0.0
 
         ctx.enable(moderngl.BLEND)
         ctx.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
-        grown = window.height / 800.0
         line = self.programs.get("line.vert", "line.frag", *many)
         if look.edges:
             for name, factor in (("sharp", 1.0), ("silhouette", 1.3)):
@@ -204,7 +207,8 @@ class Renderer:
             shadow, self._footprint_box = footprint(building, view.shown, planes)
             if self._footprint is not None:
                 self._footprint.release()
-            self._footprint = self.ctx.texture(shadow.shape[::-1], 1, shadow.tobytes(), alignment=1)
+            self._footprint = self.ctx.texture(shadow.shape[::-1], 1, shadow.tobytes(), dtype="f4")
+            self._footprint.filter = moderngl.LINEAR, moderngl.LINEAR
             self._footprint.repeat_x = self._footprint.repeat_y = False
         radius = 0.75 * float(np.linalg.norm((high - low)[:2])) + 0.5
         middle = (low + high)[:2] / 2 - centre[:2]

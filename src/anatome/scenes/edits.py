@@ -97,16 +97,21 @@ def save_scene(project: Project, scene_id: str, aspect: float, name: str | None 
     state = as_saved(project.stage)
     scene = Scene(id=scene_id, name=name or next_scene_name(project), state=state, aspect=aspect)
     return project.model_copy(
-        update={"scenes": (*project.scenes, scene), "current_scene": scene_id, "stage": state}
+        update={"scenes": (*project.scenes, scene), **_showing(scene_id, state)}
     )
 
 
-def recall_scene(project: Project, scene_id: str) -> Project:
-    """Show a scene exactly as it was saved."""
+def _showing(scene_id: str, state: StageState) -> dict[str, Any]:
+    return {"current_scene": scene_id, "stage": state, "scene_as_shown": state}
+
+
+def recall_scene(project: Project, scene_id: str, aspect: float) -> Project:
+    """Show a scene exactly as it was saved; on a stage narrower than then, from as far as shows all of it."""
     scene = project.scene(scene_id)
     if scene is None:
         return project
-    return project.model_copy(update={"stage": scene.state, "current_scene": scene_id})
+    state = scene.state.model_copy(update={"camera": scene.camera_for(aspect)})
+    return project.model_copy(update=_showing(scene_id, state))
 
 
 def _with_scenes(project: Project, scenes: Iterable[Scene]) -> Project:
@@ -119,7 +124,7 @@ def replace_scene(project: Project, scene_id: str, aspect: float) -> Project:
     changed = _with_scenes(
         project, (s.model_copy(update={"state": state, "aspect": aspect}) if s.id == scene_id else s for s in project.scenes)
     )
-    return changed.model_copy(update={"current_scene": scene_id, "stage": state})
+    return changed.model_copy(update=_showing(scene_id, state))
 
 
 def rename_scene(project: Project, scene_id: str, name: str) -> Project:

@@ -65,6 +65,9 @@ class Project(Frozen):
     stage: StageState
     scenes: tuple[Scene, ...] = ()
     current_scene: str | None = None
+    scene_as_shown: StageState | None = Field(
+        default=None, description="the state recalling or saving the current scene put on the stage"
+    )
 
     def scene(self, scene_id: str | None) -> Scene | None:
         """The scene with this id, or None."""
@@ -73,5 +76,4 @@ class Project(Frozen):
     @property
     def differs_from_scene(self) -> bool:
         """True when the stage no longer shows the scene that was recalled or saved last."""
-        scene = self.scene(self.current_scene)
-        return scene is not None and scene.state != self.stage
+        return self.scene(self.current_scene) is not None and self.scene_as_shown != self.stage

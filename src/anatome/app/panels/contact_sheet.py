@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 
 from anatome.app import theme
 from anatome.app.session import Session
+from anatome.app.stage.stage import Stage
 from anatome.scenes import edits
 
 ID = Qt.ItemDataRole.UserRole
@@ -78,15 +79,15 @@ class ContactSheet(QListWidget):
 
     menu_wanted = Signal(str, QPoint)
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, stage: Stage) -> None:
         super().__init__()
-        self._session = session
+        self._session, self._stage = session, stage
         self.current_id: str | None = None
         self.differs = False
         self._filling = False
         self.setFlow(QListWidget.Flow.LeftToRight)
         self.setWrapping(False)
-        self.setFixedHeight(PICTURE_HEIGHT + NAME_HEIGHT + 22)
+        self.setFixedHeight(PICTURE_HEIGHT + NAME_HEIGHT + 14)
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
@@ -108,7 +109,8 @@ class ContactSheet(QListWidget):
         session = self._session
         scene = session.project.scene(scene_id)
         if scene is not None:
-            session.apply(edits.recall_scene(session.project, scene_id), f"Recalled {scene.name}", moves_camera=True)
+            project = edits.recall_scene(session.project, scene_id, self._stage.aspect)
+            session.apply(project, f"Recalled {scene.name}", moves_camera=True)
             session.pick_cut(None)
 
     def refresh(self) -> None:

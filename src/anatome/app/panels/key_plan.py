@@ -25,7 +25,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from anatome.app import theme
 from anatome.app.session import Session
-from anatome.app.stage.stage import Stage
+from anatome.app.stage.stage import Stage, image_of
 from anatome.cuts.cutting import CutFace
 from anatome.cuts.plane import Plane
 from anatome.cuts.section import section
@@ -97,6 +97,11 @@ class KeyPlan(QWidget):
             return float(building.bounds[0][2]) + CUT_HEIGHT
         return building.storeys[index].elevation + CUT_HEIGHT
 
+    @property
+    def drawn(self) -> bool:
+        """True when the drawing under the cuts is the one that belongs there."""
+        return self._image is not None and not self._redraw.isActive()
+
     def show_storey(self, index: int | None) -> None:
         """Draw the plan of another storey."""
         self._session.plan_storey = index
@@ -152,8 +157,7 @@ class KeyPlan(QWidget):
         if pixels is None:
             self._drawn = None
             return
-        h, w = pixels.shape[:2]
-        self._image = QImage(pixels.tobytes(), w, h, 4 * w, QImage.Format.Format_RGBA8888).copy()
+        self._image = image_of(pixels)
         self._image_place = (self._centre.copy(), self._scale)
         self.update()
 

@@ -28,6 +28,8 @@ IDS = Qt.ItemDataRole.UserRole
 
 def plain_type(name: str) -> str:
     """“IfcStairFlight” as “Stair flight”."""
+    if name == "IfcGeographicElement":
+        return "Ground and planting"
     words = re.findall(r"[A-Z][a-z0-9]*", name.removeprefix("Ifc"))
     return " ".join([words[0], *(w.lower() for w in words[1:])]) if words else name
 
@@ -135,6 +137,7 @@ class Parts(QWidget):
         item.setData(0, IDS, ids)
         item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
         item.setForeground(1, theme.current_brush("ink_soft"))
+        item.setTextAlignment(1, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         return item
 
     def _every(self) -> list[QTreeWidgetItem]:

@@ -12,7 +12,7 @@ from PySide6.QtGui import QCursor, QKeyEvent, QMouseEvent, QWheelEvent
 from anatome.app.numbers import NumberField
 from anatome.app.session import Session
 from anatome.app.stage.handles import PlaneHandles, distance_to_path, plane_frame
-from anatome.app.stage.overlay import Overlay
+from anatome.app.stage.overlay import Overlay, mark_place
 from anatome.app.stage.stage import Stage
 from anatome.cuts.cutting import CutFace
 from anatome.cuts.picking import pick
@@ -135,8 +135,8 @@ class Hands(QObject):
             points = self._stage.viewport.pixels(plane_frame(cut.plane, bounds))
             if not np.isfinite(points).all():
                 continue
-            corner = points[np.argmin(points.sum(axis=1))] - 14.0
-            if np.hypot(*(here - corner)) <= 14 or distance_to_path(here, np.concatenate([points, points[:1]])) <= 5:
+            disc = np.array(mark_place(points[np.argmin(points.sum(axis=1))], self._stage.width(), self._stage.height()))
+            if np.hypot(*(here - disc)) <= 14 or distance_to_path(here, np.concatenate([points, points[:1]])) <= 5:
                 return cut.id
         return None
 

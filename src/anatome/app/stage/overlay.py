@@ -72,7 +72,8 @@ class Overlay(QWidget):
         painter.drawPolygon(polygon)
         # The mark stands at the upper corner furthest left, outside the frame.
         corner = points[np.argmin(points[:, 0] + points[:, 1])]
-        box = QRectF(corner[0] - 24, corner[1] - 24, 20, 20)
+        x, y = mark_place(corner, self.width(), self.height())
+        box = QRectF(x - 10, y - 10, 20, 20)
         painter.setBrush(colour if picked else PAPER)
         painter.drawEllipse(box)
         painter.setFont(theme.font(8.5, strong=True))
@@ -149,6 +150,11 @@ class Overlay(QWidget):
             painter.drawRoundedRect(box, 6, 6)
             painter.setPen(PAPER)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self.hint)
+
+
+def mark_place(corner: NDArray[np.float64], width: float, height: float) -> tuple[float, float]:
+    """Middle of the disc with a cut's mark: outside the frame's upper left corner, but always in the picture."""
+    return min(max(corner[0] - 14, 14), width - 14), min(max(corner[1] - 14, 14), height - 40)
 
 
 def caption(session: Session) -> tuple[str, str]:

@@ -18,7 +18,10 @@ float pixel_at(vec3 seen) {
 // lines and cut faces win over the surfaces they lie on, at any distance and scale.
 vec4 to_clip(vec3 seen, float nearer) {
     vec4 clip = projection * vec4(seen, 1.0);
-    vec4 shifted = projection * vec4(seen.xy, min(seen.z + nearer * pixel_at(seen), parallel ? 1e30 : -1e-3), 1.0);
+    float shift = nearer * pixel_at(seen);
+    // What lies beside or behind the eye is left as it is, for the clipper to cut.
+    if (shift == 0.0 || (!parallel && seen.z + shift > -1e-3)) return clip;
+    vec4 shifted = projection * vec4(seen.xy, seen.z + shift, 1.0);
     clip.z = shifted.z / shifted.w * clip.w;
     return clip;
 }

@@ -1,0 +1,87 @@
+"""Starting the window."""
+
+from __future__ import annotations
+
+import os
+import sys
+from dataclasses import dataclass
+from pathlib import Path
+
+from anatome.problems import Problem
+
+
+@dataclass(frozen=True)
+class Start:
+    """How to start: what to open, and whether to picture the window and leave."""
+
+    file: Path | None = None
+    demo: bool = False
+    screenshot: Path | None = None
+    size: tuple[int, int] = (1280, 800)
+    scene: str | None = None
+    dark: bool = False
+
+
+def run(start: Start) -> int:
+    """Open the window and work until it is closed. Raises Problem where there is no display."""
+    if sys.platform.startswith("linux") and not (os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")):
+        raise Problem("There is no display to open a window on. Try anatome section or anatome export, which need none.")
+    from PySide6.QtGui import QSurfaceFormat
+    from PySide6.QtWidgets import QApplication
+
+    from anatome.app import theme
+    from anatome.app.stage.stage import surface_format
+
+    QSurfaceFormat.setDefaultFormat(surface_format())
+    app = QApplication.instance() or QApplication(sys.argv[:1])
+    assert isinstance(app, QApplication)
+    app.setApplicationName("Anatome")
+    app.setStyle("Fusion")
+    theme.install_font()
+    theme.use(theme.DARK if start.dark else theme.LIGHT)
+
+    from anatome.app.window import MainWindow
+
+    window = MainWindow()
+    if start.dark or (window.wants_dark() and start.screenshot is None):
+        window.actions_["dark"].setChecked(True)
+    window.resize(*start.size)
+    window.show()
+    if start.demo:
+        window.open_demo()
+    elif start.file is not None:
+        window.open_path(start.file)
+    if start.screenshot is not None:
+        return _screenshot(app, window, start)
+    return app.exec()
+
+
+def _screenshot(app: object, window: object, start: Start) -> int:
+    """Wait until the picture is fine, keep it, and close."""
+    from PySide6.QtCore import QElapsedTimer
+    from PySide6.QtWidgets import QApplication
+
+    from anatome.app.window import MainWindow
+
+    assert isinstance(app, QApplication) and isinstance(window, MainWindow) and start.screenshot is not None
+    waited = QElapsedTimer()
+    waited.start()
+
+    def settle(ready: object) -> None:
+        while not ready() and waited.elapsed() < 180_000:  # type: ignore[operator]
+            app.processEvents()
+
+    if start.demo or start.file is not None:
+        settle(lambda: not window.documents.busy and window.session.is_open)
+    if start.scene and window.session.is_open:
+        scene = next((s for s in window.session.project.scenes if s.name == start.scene), None)
+        if scene is None:
+            raise Problem(f"There is no scene “{start.scene}”.")
+        window.contact_sheet.recall(scene.id)
+    if window.session.is_open:
+        settle(lambda: window.stage.settled and window.key_plan.drawn)
+    app.processEvents()
+    if not window.picture_of_window().save(str(start.screenshot), "PNG"):
+        raise Problem(f"The picture could not be written to “{start.screenshot}”.")
+    window.documents.close()
+    return 0

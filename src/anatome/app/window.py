@@ -1,0 +1,573 @@
+"""The main window: header, panels, stage and contact sheet, and every action."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import QPoint, QPointF, QSettings, Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QImage
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMessageBox,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from anatome.app import theme
+from anatome.app.actions import Actions, header_button
+from anatome.app.documents import Documents
+from anatome.app.open_options import ask_options
+from anatome.app.panels.contact_sheet import ContactSheet
+from anatome.app.panels.inspector import Inspector
+from anatome.app.panels.key_plan import KeyPlan
+from anatome.app.panels.opening import OpeningPage
+from anatome.app.panels.parts import Parts
+from anatome.app.panels.welcome import Welcome
+from anatome.app.recent import Recent, settings_folder
+from anatome.app.send_out import DrawingDialog, PictureDialog
+from anatome.app.session import Session
+from anatome.app.stage.hands import Hands
+from anatome.app.stage.overlay import Overlay
+from anatome.app.stage.stage import Stage
+from anatome.app.window_actions import MENUS, entries
+from anatome.formats.png import png_bytes
+from anatome.look.look import subject_bounds
+from anatome.model.options import MESH_SUFFIXES, MODEL_SUFFIXES
+from anatome.problems import Problem
+from anatome.render.renderer import View
+from anatome.scenes import edits
+from anatome.scenes.edits import new_id
+from anatome.scenes.storage import SUFFIX
+from anatome.view.camera import square_on
+
+THUMBNAIL = 360
+
+
+class MainWindow(QMainWindow):
+    """Holds the parts together; what they do is in their own modules."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setAcceptDrops(True)
+        self.resize(1280, 800)
+        self.setMinimumSize(960, 600)
+        self._settings = QSettings(str(settings_folder() / "window.ini"), QSettings.Format.IniFormat)
+        self.session = Session()
+        self.recent = Recent()
+        self.documents = Documents(self.session, self.recent)
+        self.stage = Stage(self.session)
+        self.overlay = Overlay(self.session, self.stage)
+        self.hands = Hands(self.session, self.stage, self.overlay)
+        self.actions_ = Actions(self, entries(self))
+        self.key_plan = KeyPlan(self.session, self.stage)
+        self.parts = Parts(self.session)
+        self.inspector = Inspector(self.session, self.stage, self.actions_)
+        self.contact_sheet = ContactSheet(self.session, self.stage)
+        self.welcome = Welcome(self.recent)
+        self.opening = OpeningPage()
+        self._alone = False
+        self._build()
+        self._connect()
+        self._refresh()
+
+    # Building the window ---------------------------------------------------------------------------------------
+
+    def _build(self) -> None:
+        self.header = QFrame(objectName="header")
+        bar = QHBoxLayout(self.header)
+        bar.setContentsMargins(16, 6, 12, 6)
+        bar.setSpacing(2)
+        self.title = QLabel("Anatome")
+        self.title.setProperty("role", "title")
+        bar.addWidget(self.title)
+        bar.addSpacing(10)
+        a = self.actions_
+        for name in ("undo", "redo"):
+            button = header_button(a[name])
+            button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonIconOnly)
+            bar.addWidget(button)
+        bar.addStretch()
+        for name, menu in MENUS.items():
+            made = a.menu(self, menu)
+            if name == "open":
+                made.aboutToShow.connect(lambda made=made: self._fill_recent(made))
+            bar.addWidget(header_button(a[f"{name}_menu"], made))
+            if name == "look":
+                bar.addWidget(header_button(a["save_scene"]))
+
+        left = QFrame(objectName="left")
+        left.setMinimumWidth(200)
+        plan = QWidget()
+        plan_column = QVBoxLayout(plan)
+        plan_column.setContentsMargins(16, 10, 8, 8)
+        plan_column.setSpacing(6)
+        plan_head = QHBoxLayout()
+        plan_title = QLabel("Key plan")
+        plan_title.setProperty("role", "section")
+        self.storeys = QComboBox()
+        self.storeys.setToolTip("The storey the key plan is cut through, 1.2 m above its floor")
+        plan_head.addWidget(plan_title)
+        plan_head.addStretch()
+        plan_head.addWidget(self.storeys)
+        plan_column.addLayout(plan_head)
+        plan_column.addWidget(self.key_plan, 1)
+        split = QSplitter(Qt.Orientation.Vertical)
+        split.addWidget(plan)
+        split.addWidget(self.parts)
+        split.setSizes([290, 330])
+        split.setHandleWidth(1)
+        left_column = QVBoxLayout(left)
+        left_column.setContentsMargins(0, 0, 0, 0)
+        left_column.addWidget(split)
+
+        right = QFrame(objectName="right")
+        right.setMinimumWidth(220)
+        right_column = QVBoxLayout(right)
+        right_column.setContentsMargins(0, 0, 0, 0)
+        right_column.addWidget(self.inspector)
+
+        middle = QSplitter(Qt.Orientation.Horizontal)
+        middle.setHandleWidth(1)
+        for widget in (left, self.stage, right):
+            middle.addWidget(widget)
+        middle.setStretchFactor(1, 1)
+        middle.setSizes([280, 740, 260])
+        self._left, self._right = left, right
+        self._foot = QFrame(objectName="foot")
+        foot_row = QHBoxLayout(self._foot)
+        foot_row.setContentsMargins(12, 2, 12, 0)
+        foot_row.addWidget(self.contact_sheet)
+        workspace = QWidget()
+        column = QVBoxLayout(workspace)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(middle, 1)
+        column.addWidget(self._foot)
+
+        self.pages = QStackedWidget()
+        self._workspace = workspace
+        for page in (self.welcome, self.opening, workspace):
+            self.pages.addWidget(page)
+        self.status = QLabel(objectName="status")
+        self.status.setFixedHeight(26)
+        whole = QWidget()
+        outer = QVBoxLayout(whole)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.setSpacing(0)
+        for widget in (self.header, self.pages, self.status):
+            outer.addWidget(widget)
+        outer.setStretchFactor(self.pages, 1)
+        self.setCentralWidget(whole)
+
+    def _connect(self) -> None:
+        s, d = self.session, self.documents
+        s.opened.connect(self._opened)
+        for signal in (s.changed, s.camera_moved, s.picked_changed, s.opened):
+            signal.connect(self._refresh)
+        s.said.connect(self.status.setText)
+        d.started.connect(self._opening_started)
+        d.progressed.connect(self.opening.show_progress)
+        d.finished.connect(self._show_page)
+        d.failed.connect(self._open_failed)
+        self.opening.cancelled.connect(d.cancel)
+        self.welcome.open_model.connect(self.choose_model)
+        self.welcome.open_project.connect(self.choose_project)
+        self.welcome.open_demo.connect(self.open_demo)
+        self.welcome.open_recent.connect(lambda path: self.open_path(Path(path)))
+        self.hands.placing_changed.connect(self.actions_["place"].setChecked)
+        self.hands.menu_wanted.connect(self._stage_menu)
+        self.contact_sheet.menu_wanted.connect(self._scene_menu)
+        self.storeys.activated.connect(lambda i: self.key_plan.show_storey(self.storeys.itemData(i)))
+        self.stage.ready.connect(lambda: QTimer.singleShot(0, self._missing_thumbnails))
+
+    def _fill_recent(self, menu: object) -> None:
+        from PySide6.QtWidgets import QMenu
+
+        assert isinstance(menu, QMenu)
+        for action in menu.actions():
+            if action.data() == "recent":
+                menu.removeAction(action)
+        for path in self.recent.entries()[:6]:
+            action = menu.addAction(path.name, lambda path=path: self.open_path(path))
+            action.setData("recent")
+            action.setToolTip(str(path))
+
+    # State -----------------------------------------------------------------------------------------------------
+
+    def _refresh(self) -> None:
+        s = self.session
+        present = {"nothing"}
+        if s.is_open:
+            present |= {"project"}
+            present |= {"cut"} if s.cut else set()
+            present |= {"scene"} if s.scene else set()
+            present |= {"elements"} if s.picked_elements else set()
+            present |= {"active"} if s.stage.active_cuts else set()
+            present |= {"hidden"} if s.stage.hidden else set()
+            present |= {"undo"} if s.history.undo_label else set()
+            present |= {"redo"} if s.history.redo_label else set()
+            present |= {"changed"} if s.project.differs_from_scene else set()
+            undo, redo = s.history.undo_label, s.history.redo_label
+            self.actions_["undo"].setText(f"Undo: {undo}" if undo else "Undo")
+            self.actions_["redo"].setText(f"Redo: {redo}" if redo else "Redo")
+            name = s.project_path.stem if s.project_path else s.project.name
+            self.title.setText(name + (" •" if s.unsaved or s.project_path is None else ""))
+            self.title.setToolTip("Not saved yet" if s.unsaved or s.project_path is None else str(s.project_path))
+            self.setWindowTitle(f"{name}[*] – Anatome")
+            self.setWindowModified(s.unsaved)
+            perspective = s.stage.camera.projection == "perspective"
+            self.actions_["projection"].setText("Parallel projection" if perspective else "Perspective")
+        else:
+            self.setWindowTitle("Anatome")
+        self.actions_.enable(present)
+
+    def _opened(self) -> None:
+        building = self.session.building
+        assert building is not None
+        self.storeys.clear()
+        for i in reversed(range(len(building.storeys))):
+            storey = building.storeys[i]
+            self.storeys.addItem(f"{storey.name}  {storey.elevation:+.2f}", i)
+        self.storeys.setVisible(bool(building.storeys))
+        self.storeys.setCurrentIndex(max(self.storeys.findData(self.session.plan_storey), 0))
+        self._show_page()
+        self.stage.setFocus()
+        QTimer.singleShot(0, self._missing_thumbnails)
+
+    def _show_page(self) -> None:
+        if self.documents.busy:
+            return
+        if not self.session.is_open:
+            self.welcome.refresh()
+        self.pages.setCurrentWidget(self._workspace if self.session.is_open else self.welcome)
+
+    # Opening and saving ----------------------------------------------------------------------------------------
+
+    def _opening_started(self, name: str) -> None:
+        self.opening.begin(name)
+        self.pages.setCurrentWidget(self.opening)
+
+    def _open_failed(self, text: str) -> None:
+        self._show_page()
+        self.tell(text, "This could not be opened")
+
+    def tell(self, text: str, title: str = "This could not be done") -> None:
+        """Say what went wrong."""
+        box = QMessageBox(QMessageBox.Icon.NoIcon, title, text, QMessageBox.StandardButton.Ok, self)
+        box.open()
+        self.status.setText(text)
+
+    def may_close(self) -> bool:
+        """Ask what to do with unsaved work; False means stay."""
+        if not self.session.unsaved:
+            return True
+        box = QMessageBox(QMessageBox.Icon.NoIcon, "Unsaved work", f"“{self.session.project.name}” has changes that are not saved.",
+                          parent=self)
+        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
+        box.addButton("Leave without saving", QMessageBox.ButtonRole.DestructiveRole)
+        stay = box.addButton("Go on working", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        if box.clickedButton() is stay:
+            return False
+        return self.save() if box.clickedButton() is save else True
+
+    def open_path(self, path: Path) -> None:
+        """Open a model or a project, asking about unsaved work and, for mesh files, about axis and unit."""
+        if not self.may_close():
+            return
+        options = None
+        if path.suffix.lower() in MESH_SUFFIXES and path.is_file():
+            options = ask_options(self, path)
+            if options is None:
+                return
+        self.documents.open(path, options)
+
+    def open_demo(self) -> None:
+        if self.may_close():
+            self.documents.open_demo()
+
+    def choose_model(self) -> None:
+        kinds = " ".join(f"*{s}" for s in MODEL_SUFFIXES)
+        self._choose("Open a model", f"Models ({kinds})")
+
+    def choose_project(self) -> None:
+        self._choose("Open a project", f"Projects (*{SUFFIX})")
+
+    def _choose(self, title: str, kinds: str) -> None:
+        name, _ = QFileDialog.getOpenFileName(self, title, str(self._folder()), kinds)
+        if name:
+            self.open_path(Path(name))
+
+    def _folder(self) -> Path:
+        path = self.session.project_path
+        return path.parent if path else Path.home()
+
+    def close_project(self) -> None:
+        """Back to the beginning, with nothing open but the ways in."""
+        if self.may_close():
+            self.session.close()
+            self._show_page()
+            self._refresh()
+
+    def save(self) -> bool:
+        """Save to where the project lies; ask where if nowhere."""
+        if self.session.project_path is None:
+            return self.save_as()
+        return self._save(self.session.project_path)
+
+    def save_as(self) -> bool:
+        suggestion = self._folder() / f"{self.session.project.name}{SUFFIX}"
+        name, _ = QFileDialog.getSaveFileName(self, "Save the project", str(suggestion), f"Projects (*{SUFFIX})")
+        return bool(name) and self._save(Path(name))
+
+    def _save(self, path: Path) -> bool:
+        try:
+            self.documents.save(path)
+        except Problem as problem:
+            self.tell(str(problem), "This could not be saved")
+            return False
+        return True
+
+    def set_embed(self, on: bool) -> None:
+        self.documents.embed = on
+
+    # Cuts and framing ------------------------------------------------------------------------------------------
+
+    def set_placing(self, on: bool) -> None:
+        self.hands.set_placing(on)
+
+    def change_cut(self, label: str, **changes: object) -> None:
+        cut = self.session.cut
+        if cut is not None:
+            self.session.apply(edits.change_cut(self.session.project, cut.id, **changes), label)
+
+    def turn_round(self) -> None:
+        cut = self.session.cut
+        if cut is not None:
+            self.change_cut(f"Turned {cut.name} round", plane=cut.plane.turned_round())
+
+    def toggle_cut(self, key: str, word: str) -> None:
+        cut = self.session.cut
+        if cut is not None:
+            on = not getattr(cut, key)
+            self.change_cut(f"{cut.name}: {word} {'on' if on else 'off'}", **{key: on})
+
+    def delete_cut(self) -> None:
+        cut = self.session.cut
+        if cut is not None:
+            self.session.apply(edits.delete_cut(self.session.project, cut.id), f"Deleted {cut.name}")
+
+    def square_on(self) -> None:
+        """Put the camera face on to the picked cut, or the only one."""
+        s = self.session
+        cut = s.cut or (s.stage.active_cuts[0] if s.stage.active_cuts else None)
+        if cut is None or s.building is None:
+            return
+        bounds = subject_bounds(s.building, s.shown())
+        camera = square_on(cut.plane, bounds, self.stage.aspect, s.stage.camera)
+        s.apply(edits.set_camera(s.project, camera), f"Square on to {cut.name}", moves_camera=True)
+
+    def fit(self) -> None:
+        s = self.session
+        if s.building is not None:
+            picked = s.picked_mask()
+            bounds = s.building.bounds_of(picked) if picked is not None else subject_bounds(s.building, s.shown())
+            s.look_from(s.stage.camera.fitted(bounds, self.stage.aspect))
+
+    def look_from(self, name: str) -> None:
+        self.inspector.overview.look_from(name)
+
+    def toggle_projection(self) -> None:
+        s = self.session
+        other = "parallel" if s.stage.camera.projection == "perspective" else "perspective"
+        s.look_from(edits.set_projection(s.project, other).stage.camera)  # type: ignore[arg-type]
+
+    def switch_look(self, key: str) -> None:
+        look = self.session.stage.look
+        changed = look.model_copy(update={key: not getattr(look, key)})
+        self.session.apply(edits.set_look(self.session.project, changed), f"{key.capitalize()} {'on' if getattr(changed, key) else 'off'}")
+
+    # Parts -----------------------------------------------------------------------------------------------------
+
+    def set_aside(self) -> None:
+        s = self.session
+        picked = s.picked_elements
+        s.apply(edits.hide(s.project, picked), f"Set aside {len(picked)} part{'s' * (len(picked) != 1)}")
+        s.pick_elements(frozenset())
+
+    def isolate(self) -> None:
+        s = self.session
+        if s.building is not None:
+            everything = (e.id for e in s.building.elements)
+            s.apply(edits.isolate(s.project, s.picked_elements, everything), "Showing only what is picked")
+
+    def bring_back(self) -> None:
+        self.session.apply(edits.show_all(self.session.project), "Brought everything back")
+
+    # Scenes ----------------------------------------------------------------------------------------------------
+
+    def save_scene(self) -> None:
+        s = self.session
+        scene_id = new_id()
+        s.thumbnails[scene_id] = self._thumbnail()
+        project = edits.save_scene(s.project, scene_id, self.stage.aspect)
+        s.apply(project, f"Saved {project.scenes[-1].name}. Double-click its name to change it")
+        s.thumbnails_changed.emit()
+
+    def _thumbnail(self) -> bytes:
+        s = self.session
+        view = View(s.stage.camera, s.faces(), s.shown(), s.stage.look)
+        pixels = self.stage.picture(view, (THUMBNAIL, max(round(THUMBNAIL / self.stage.aspect), 1)), "paper", 6)
+        return b"" if pixels is None else png_bytes(pixels)
+
+    def _missing_thumbnails(self) -> None:
+        """Scenes from a file without pictures get them now."""
+        s = self.session
+        if not s.is_open or s.building is None:
+            return
+        from anatome.cuts.cutting import Cutter
+        from anatome.render.pictures import view_of
+
+        missing = [scene for scene in s.project.scenes if not s.thumbnails.get(scene.id)]
+        for scene in missing:
+            size = THUMBNAIL, max(round(THUMBNAIL / scene.aspect), 1)
+            pixels = self.stage.picture(view_of(s.building, Cutter(s.building), scene.state), size, "paper", 4)
+            if pixels is None:
+                return
+            s.thumbnails[scene.id] = png_bytes(pixels)
+        if missing:
+            s.thumbnails_changed.emit()
+
+    def replace_scene(self, scene_id: str | None = None) -> None:
+        s = self.session
+        scene = s.project.scene(scene_id) if scene_id else s.scene
+        if scene is not None:
+            s.thumbnails[scene.id] = self._thumbnail()
+            s.apply(edits.replace_scene(s.project, scene.id, self.stage.aspect), f"{scene.name} now shows this")
+            s.thumbnails_changed.emit()
+
+    def return_to_scene(self) -> None:
+        scene = self.session.scene
+        if scene is not None:
+            self.contact_sheet.recall(scene.id)
+
+    def recall_number(self, number: int) -> None:
+        scenes = self.session.project.scenes
+        if number < len(scenes):
+            self.contact_sheet.recall(scenes[number].id)
+
+    def step_scene(self, by: int) -> None:
+        """The next or the previous scene."""
+        scenes = self.session.project.scenes
+        if scenes:
+            ids = [s.id for s in scenes]
+            current = self.session.project.current_scene
+            place = ids.index(current) + by if current in ids else (0 if by > 0 else len(ids) - 1)
+            self.contact_sheet.recall(ids[min(max(place, 0), len(ids) - 1)])
+
+    def duplicate_scene(self, scene_id: str) -> None:
+        s = self.session
+        copy_id = new_id()
+        s.thumbnails[copy_id] = s.thumbnails.get(scene_id, b"")
+        s.apply(edits.duplicate_scene(s.project, scene_id, copy_id), "Duplicated the scene")
+
+    def delete_scene(self, scene_id: str) -> None:
+        scene = self.session.project.scene(scene_id)
+        if scene is not None:
+            self.session.apply(edits.delete_scene(self.session.project, scene_id), f"Deleted {scene.name}")
+
+    def _scene_menu(self, scene_id: str, at: QPoint) -> None:
+        from PySide6.QtWidgets import QMenu
+
+        menu = QMenu(self)
+        menu.addAction("Recall", lambda: self.contact_sheet.recall(scene_id))
+        menu.addAction(theme.icon("arrows-clockwise"), "Replace by what the stage shows", lambda: self.replace_scene(scene_id))
+        menu.addAction(theme.icon("pencil-simple"), "Rename", lambda: self.contact_sheet.editItem(self.contact_sheet.currentItem()))
+        menu.addAction(theme.icon("copy"), "Duplicate", lambda: self.duplicate_scene(scene_id))
+        menu.addSeparator()
+        menu.addAction(theme.icon("trash"), "Delete", lambda: self.delete_scene(scene_id))
+        menu.popup(at)
+
+    # Sending out -----------------------------------------------------------------------------------------------
+
+    def send_picture(self) -> None:
+        PictureDialog(self, self.session, self.stage, self._folder()).open()
+
+    def send_drawing(self) -> None:
+        DrawingDialog(self, self.session, self._folder()).open()
+
+    # The window itself -----------------------------------------------------------------------------------------
+
+    def toggle_alone(self) -> None:
+        """The stage alone, or everything again."""
+        self._alone = not self._alone
+        for widget in (self._left, self._right, self._foot, self.header, self.status):
+            widget.setVisible(not self._alone)
+        self.overlay.bare = self._alone
+        self.hands.refresh()
+
+    def toggle_panels(self) -> None:
+        """Fold the panels to the edges or unfold them."""
+        visible = not self._left.isVisible()
+        self._left.setVisible(visible)
+        self._right.setVisible(visible)
+
+    def set_dark(self, on: bool) -> None:
+        theme.use(theme.DARK if on else theme.LIGHT)
+        self._settings.setValue("dark", on)
+        self.actions_.dress()
+        self.parts.fill()
+        self.update()
+
+    def wants_dark(self) -> bool:
+        return self._settings.value("dark", False, bool) is True
+
+    def show_keys(self) -> None:
+        """A list of every key."""
+        rows = "".join(
+            f"<tr><td style='padding:2px 18px 2px 0'>{self.actions_[e.name].text()}</td>"
+            f"<td>{self.actions_[e.name].shortcut().toString()}</td></tr>"
+            for e in self.actions_.entries() if e.key
+        )
+        mouse = ("<p>On the stage: drag turns the view about what is under the pointer, right drag or Shift drag shifts it, "
+                 "the wheel moves towards the pointer. With a cut picked, type a number to place it.</p>")
+        box = QMessageBox(QMessageBox.Icon.NoIcon, "Keys", f"<table>{rows}</table>{mouse}", QMessageBox.StandardButton.Close, self)
+        box.open()
+
+    def _stage_menu(self, at: QPointF) -> None:
+        names = ["set_aside", "isolate", "bring_back", "", "place", "fit"]
+        self.actions_.menu(self, names).popup(at.toPoint())
+
+    def step_back(self) -> None:
+        """Escape, wherever the focus is."""
+        if not self.hands.step_back() and self._alone:
+            self.toggle_alone()
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if any(url.isLocalFile() for url in event.mimeData().urls()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
+        if paths:
+            event.acceptProposedAction()
+            QTimer.singleShot(0, lambda: self.open_path(paths[0]))
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if self.may_close():
+            self.documents.close()
+            event.accept()
+        else:
+            event.ignore()
+
+    def picture_of_window(self) -> QImage:
+        """The window as it is on the screen."""
+        return self.grab().toImage()
+
