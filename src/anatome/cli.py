@@ -72,7 +72,9 @@ def _screenshot_options(parser: argparse.ArgumentParser) -> None:
 
 
 def _parser() -> argparse.ArgumentParser:
-    parser = _Parser(prog="anatome", description="Cuts open a building model. Without a command: anatome [FILE] opens the window.")
+    parser = _Parser(
+        prog="anatome", description="Cuts open a building model. Without a command: anatome [FILE] opens the window."
+    )
     parser.add_argument("--version", action="version", version=f"Anatome {__version__}")
     commands = parser.add_subparsers(required=True)
 
@@ -83,8 +85,12 @@ def _parser() -> argparse.ArgumentParser:
 
     cut = commands.add_parser("section", help="cut a model by a plane")
     _model_options(cut)
-    cut.add_argument("--plane", required=True, metavar="PX,PY,PZ,NX,NY,NZ",
-                     help="a point in metres and a normal; the side the normal points to is removed")
+    cut.add_argument(
+        "--plane",
+        required=True,
+        metavar="PX,PY,PZ,NX,NY,NZ",
+        help="a point in metres and a normal; the side the normal points to is removed",
+    )
     cut.add_argument("--json", metavar="OUT", help="write the polygons as JSON to a file, or - for the screen")
     cut.add_argument("--svg", type=Path, metavar="OUT", help="write the cut as a vector drawing")
     cut.add_argument("--scale", type=float, default=50.0, help="scale of the drawing: 50 for 1:50")
@@ -121,8 +127,14 @@ def _open(options: argparse.Namespace) -> Building:
 def _window(options: argparse.Namespace) -> int:
     from anatome.app.main import Start, run
 
-    start = Start(file=options.file, demo=getattr(options, "demo", False), screenshot=options.screenshot,
-                  size=_size(options.size, (1280, 800)), scene=options.scene, dark=options.dark)
+    start = Start(
+        file=options.file,
+        demo=getattr(options, "demo", False),
+        screenshot=options.screenshot,
+        size=_size(options.size, (1280, 800)),
+        scene=options.scene,
+        dark=options.dark,
+    )
     return run(start)
 
 
@@ -201,19 +213,20 @@ def section_facts(building: Building, found: Section) -> dict[str, Any]:
     for e in np.unique(found.element):
         element = building.elements[e]
         own = found.polygons[found.element == e]
-        elements.append({
-            "id": element.id,
-            "name": element.name,
-            "type": element.type,
-            "material": element.material,
-            "area": float(shapely.area(own).sum()),
-            "polygons": [
-                [found.plane.raised(np.asarray(ring.coords)[:-1]).tolist() for ring in (p.exterior, *p.interiors)] for p in own
-            ],
-        })
-    open_outlines = [
-        {"id": building.elements[o.element].id, "points": o.points.tolist()} for o in found.open_outlines
-    ]
+        elements.append(
+            {
+                "id": element.id,
+                "name": element.name,
+                "type": element.type,
+                "material": element.material,
+                "area": float(shapely.area(own).sum()),
+                "polygons": [
+                    [found.plane.raised(np.asarray(ring.coords)[:-1]).tolist() for ring in (p.exterior, *p.interiors)]
+                    for p in own
+                ],
+            }
+        )
+    open_outlines = [{"id": building.elements[o.element].id, "points": o.points.tolist()} for o in found.open_outlines]
     return {
         "plane": {"point": list(found.plane.origin), "normal": list(found.plane.normal)},
         "elements": elements,

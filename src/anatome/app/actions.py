@@ -37,7 +37,11 @@ class Actions:
             action.setCheckable(entry.checkable)
             if entry.key:
                 action.setShortcuts([QKeySequence(k) for k in entry.key.split("|")])
-            key = f" ({QKeySequence(entry.key.split('|')[0]).toString(QKeySequence.SequenceFormat.NativeText)})" if entry.key else ""
+            key = (
+                f" ({QKeySequence(entry.key.split('|')[0]).toString(QKeySequence.SequenceFormat.NativeText)})"
+                if entry.key
+                else ""
+            )
             action.setToolTip(entry.tip + key)
             action.setStatusTip(entry.tip)
             (action.toggled if entry.checkable else action.triggered).connect(entry.run)
@@ -91,5 +95,10 @@ def panel_button(action: QAction, text: str | None = None) -> QPushButton:
     button.setToolTip(action.toolTip())
     button.setEnabled(action.isEnabled())
     button.clicked.connect(action.trigger)
-    action.changed.connect(lambda: (button.setEnabled(action.isEnabled()), button.setIcon(action.icon())))
+
+    def follow() -> None:
+        button.setEnabled(action.isEnabled())
+        button.setIcon(action.icon())
+
+    action.changed.connect(follow)
     return button

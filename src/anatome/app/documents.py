@@ -111,8 +111,13 @@ class Documents(QObject):
         except Problem as problem:
             self.failed.emit(str(problem))
             return
-        self._start(_Opening(job, "the boathouse", lambda building: self._session.open(
-            building, stored.project, model, None, dict(stored.thumbnails))))
+        self._start(
+            _Opening(
+                job,
+                "the boathouse",
+                lambda building: self._session.open(building, stored.project, model, None, dict(stored.thumbnails)),
+            )
+        )
 
     def _start(self, opening: _Opening) -> None:
         self._opening = opening

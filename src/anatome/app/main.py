@@ -81,7 +81,7 @@ def _screenshot(app: object, window: object, start: Start) -> int:
     if window.session.is_open:
         settle(lambda: window.stage.settled and window.key_plan.drawn)
     app.processEvents()
-    if not window.picture_of_window().save(str(start.screenshot), "PNG"):
+    if not window.picture_of_window().save(str(start.screenshot)):
         raise Problem(f"The picture could not be written to “{start.screenshot}”.")
     window.documents.close()
     return 0

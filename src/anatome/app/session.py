@@ -46,8 +46,9 @@ class Session(QObject):
 
     # What is open ----------------------------------------------------------------------------------------------
 
-    def open(self, building: Building, project: Project, model_path: Path, project_path: Path | None,
-             thumbnails: dict[str, bytes]) -> None:
+    def open(
+        self, building: Building, project: Project, model_path: Path, project_path: Path | None, thumbnails: dict[str, bytes]
+    ) -> None:
         """Work on this from now on."""
         self.building = building
         self.model_path, self.project_path = model_path, project_path

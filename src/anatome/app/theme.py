@@ -34,10 +34,34 @@ class Theme:
     warning: str
 
 
-LIGHT = Theme("light", "#F6F4EE", "#FDFCF9", "#ECE9E1", "#D9D5CB", "#22262B", "#5C6066", "#8C8F92", "#2F7F73", "#D6E6E1",
-              "#FFFFFF", "#A66A0B")
-DARK = Theme("dark", "#24282C", "#2C3136", "#1D2023", "#3C4248", "#E9E6DE", "#B0B1AE", "#83878A", "#63B5A7", "#2F4A47",
-             "#15211F", "#E0A94A")
+LIGHT = Theme(
+    "light",
+    "#F6F4EE",
+    "#FDFCF9",
+    "#ECE9E1",
+    "#D9D5CB",
+    "#22262B",
+    "#5C6066",
+    "#8C8F92",
+    "#2F7F73",
+    "#D6E6E1",
+    "#FFFFFF",
+    "#A66A0B",
+)
+DARK = Theme(
+    "dark",
+    "#24282C",
+    "#2C3136",
+    "#1D2023",
+    "#3C4248",
+    "#E9E6DE",
+    "#B0B1AE",
+    "#83878A",
+    "#63B5A7",
+    "#2F4A47",
+    "#15211F",
+    "#E0A94A",
+)
 
 _current = LIGHT
 
@@ -56,12 +80,18 @@ def use(theme: Theme) -> None:
     assert isinstance(app, QApplication)
     palette = QPalette()
     for role, colour in (
-        (QPalette.ColorRole.Window, theme.paper), (QPalette.ColorRole.Base, theme.raised),
-        (QPalette.ColorRole.AlternateBase, theme.sunken), (QPalette.ColorRole.Text, theme.ink),
-        (QPalette.ColorRole.WindowText, theme.ink), (QPalette.ColorRole.ButtonText, theme.ink),
-        (QPalette.ColorRole.Button, theme.paper), (QPalette.ColorRole.Highlight, theme.accent),
-        (QPalette.ColorRole.HighlightedText, theme.on_accent), (QPalette.ColorRole.ToolTipBase, theme.ink),
-        (QPalette.ColorRole.ToolTipText, theme.paper), (QPalette.ColorRole.PlaceholderText, theme.ink_faint),
+        (QPalette.ColorRole.Window, theme.paper),
+        (QPalette.ColorRole.Base, theme.raised),
+        (QPalette.ColorRole.AlternateBase, theme.sunken),
+        (QPalette.ColorRole.Text, theme.ink),
+        (QPalette.ColorRole.WindowText, theme.ink),
+        (QPalette.ColorRole.ButtonText, theme.ink),
+        (QPalette.ColorRole.Button, theme.paper),
+        (QPalette.ColorRole.Highlight, theme.accent),
+        (QPalette.ColorRole.HighlightedText, theme.on_accent),
+        (QPalette.ColorRole.ToolTipBase, theme.ink),
+        (QPalette.ColorRole.ToolTipText, theme.paper),
+        (QPalette.ColorRole.PlaceholderText, theme.ink_faint),
         (QPalette.ColorRole.Link, theme.accent),
     ):
         palette.setColor(role, QColor(colour))

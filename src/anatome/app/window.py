@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from functools import partial
 from pathlib import Path
+from typing import TypeVar
 
 from PySide6.QtCore import QPoint, QPointF, QSettings, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QImage
@@ -13,6 +15,7 @@ from PySide6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QMainWindow,
+    QMenu,
     QMessageBox,
     QSplitter,
     QStackedWidget,
@@ -37,10 +40,12 @@ from anatome.app.stage.hands import Hands
 from anatome.app.stage.overlay import Overlay
 from anatome.app.stage.stage import Stage
 from anatome.app.window_actions import MENUS, entries
+from anatome.cuts.cutting import Cutter
 from anatome.formats.png import png_bytes
 from anatome.look.look import subject_bounds
 from anatome.model.options import MESH_SUFFIXES, MODEL_SUFFIXES
 from anatome.problems import Problem
+from anatome.render.pictures import view_of
 from anatome.render.renderer import View
 from anatome.scenes import edits
 from anatome.scenes.edits import new_id
@@ -48,6 +53,15 @@ from anatome.scenes.storage import SUFFIX
 from anatome.view.camera import square_on
 
 THUMBNAIL = 360
+
+
+Named = TypeVar("Named", bound=QWidget)
+
+
+def _named(widget: Named, name: str) -> Named:
+    """The widget with the name the style sheet knows it by."""
+    widget.setObjectName(name)
+    return widget
 
 
 class MainWindow(QMainWindow):
@@ -80,7 +94,7 @@ class MainWindow(QMainWindow):
     # Building the window ---------------------------------------------------------------------------------------
 
     def _build(self) -> None:
-        self.header = QFrame(objectName="header")
+        self.header = _named(QFrame(), "header")
         bar = QHBoxLayout(self.header)
         bar.setContentsMargins(16, 6, 12, 6)
         bar.setSpacing(2)
@@ -97,12 +111,12 @@ class MainWindow(QMainWindow):
         for name, menu in MENUS.items():
             made = a.menu(self, menu)
             if name == "open":
-                made.aboutToShow.connect(lambda made=made: self._fill_recent(made))
+                made.aboutToShow.connect(partial(self._fill_recent, made))
             bar.addWidget(header_button(a[f"{name}_menu"], made))
             if name == "look":
                 bar.addWidget(header_button(a["save_scene"]))
 
-        left = QFrame(objectName="left")
+        left = _named(QFrame(), "left")
         left.setMinimumWidth(200)
         plan = QWidget()
         plan_column = QVBoxLayout(plan)
@@ -127,7 +141,7 @@ class MainWindow(QMainWindow):
         left_column.setContentsMargins(0, 0, 0, 0)
         left_column.addWidget(split)
 
-        right = QFrame(objectName="right")
+        right = _named(QFrame(), "right")
         right.setMinimumWidth(220)
         right_column = QVBoxLayout(right)
         right_column.setContentsMargins(0, 0, 0, 0)
@@ -140,7 +154,7 @@ class MainWindow(QMainWindow):
         middle.setStretchFactor(1, 1)
         middle.setSizes([280, 740, 260])
         self._left, self._right = left, right
-        self._foot = QFrame(objectName="foot")
+        self._foot = _named(QFrame(), "foot")
         foot_row = QHBoxLayout(self._foot)
         foot_row.setContentsMargins(12, 2, 12, 0)
         foot_row.addWidget(self.contact_sheet)
@@ -155,7 +169,7 @@ class MainWindow(QMainWindow):
         self._workspace = workspace
         for page in (self.welcome, self.opening, workspace):
             self.pages.addWidget(page)
-        self.status = QLabel(objectName="status")
+        self.status = _named(QLabel(), "status")
         self.status.setFixedHeight(26)
         whole = QWidget()
         outer = QVBoxLayout(whole)
@@ -187,17 +201,18 @@ class MainWindow(QMainWindow):
         self.storeys.activated.connect(lambda i: self.key_plan.show_storey(self.storeys.itemData(i)))
         self.stage.ready.connect(lambda: QTimer.singleShot(0, self._missing_thumbnails))
 
-    def _fill_recent(self, menu: object) -> None:
-        from PySide6.QtWidgets import QMenu
-
-        assert isinstance(menu, QMenu)
+    def _fill_recent(self, menu: QMenu) -> None:
         for action in menu.actions():
             if action.data() == "recent":
                 menu.removeAction(action)
         for path in self.recent.entries()[:6]:
-            action = menu.addAction(path.name, lambda path=path: self.open_path(path))
+            action = menu.addAction(path.name)
+            action.triggered.connect(partial(self._open_recent, path))
             action.setData("recent")
             action.setToolTip(str(path))
+
+    def _open_recent(self, path: Path, *_: object) -> None:
+        self.open_path(path)
 
     # State -----------------------------------------------------------------------------------------------------
 
@@ -268,8 +283,9 @@ class MainWindow(QMainWindow):
         """Ask what to do with unsaved work; False means stay."""
         if not self.session.unsaved:
             return True
-        box = QMessageBox(QMessageBox.Icon.NoIcon, "Unsaved work", f"“{self.session.project.name}” has changes that are not saved.",
-                          parent=self)
+        box = QMessageBox(
+            QMessageBox.Icon.NoIcon, "Unsaved work", f"“{self.session.project.name}” has changes that are not saved.", parent=self
+        )
         save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
         box.addButton("Leave without saving", QMessageBox.ButtonRole.DestructiveRole)
         stay = box.addButton("Go on working", QMessageBox.ButtonRole.RejectRole)
@@ -392,7 +408,9 @@ class MainWindow(QMainWindow):
     def switch_look(self, key: str) -> None:
         look = self.session.stage.look
         changed = look.model_copy(update={key: not getattr(look, key)})
-        self.session.apply(edits.set_look(self.session.project, changed), f"{key.capitalize()} {'on' if getattr(changed, key) else 'off'}")
+        self.session.apply(
+            edits.set_look(self.session.project, changed), f"{key.capitalize()} {'on' if getattr(changed, key) else 'off'}"
+        )
 
     # Parts -----------------------------------------------------------------------------------------------------
 
@@ -432,9 +450,6 @@ class MainWindow(QMainWindow):
         s = self.session
         if not s.is_open or s.building is None:
             return
-        from anatome.cuts.cutting import Cutter
-        from anatome.render.pictures import view_of
-
         missing = [scene for scene in s.project.scenes if not s.thumbnails.get(scene.id)]
         for scene in missing:
             size = THUMBNAIL, max(round(THUMBNAIL / scene.aspect), 1)
@@ -484,12 +499,12 @@ class MainWindow(QMainWindow):
             self.session.apply(edits.delete_scene(self.session.project, scene_id), f"Deleted {scene.name}")
 
     def _scene_menu(self, scene_id: str, at: QPoint) -> None:
-        from PySide6.QtWidgets import QMenu
-
         menu = QMenu(self)
         menu.addAction("Recall", lambda: self.contact_sheet.recall(scene_id))
         menu.addAction(theme.icon("arrows-clockwise"), "Replace by what the stage shows", lambda: self.replace_scene(scene_id))
-        menu.addAction(theme.icon("pencil-simple"), "Rename", lambda: self.contact_sheet.editItem(self.contact_sheet.currentItem()))
+        menu.addAction(
+            theme.icon("pencil-simple"), "Rename", lambda: self.contact_sheet.editItem(self.contact_sheet.currentItem())
+        )
         menu.addAction(theme.icon("copy"), "Duplicate", lambda: self.duplicate_scene(scene_id))
         menu.addSeparator()
         menu.addAction(theme.icon("trash"), "Delete", lambda: self.delete_scene(scene_id))
@@ -534,11 +549,16 @@ class MainWindow(QMainWindow):
         rows = "".join(
             f"<tr><td style='padding:2px 18px 2px 0'>{self.actions_[e.name].text()}</td>"
             f"<td>{self.actions_[e.name].shortcut().toString()}</td></tr>"
-            for e in self.actions_.entries() if e.key
+            for e in self.actions_.entries()
+            if e.key
         )
-        mouse = ("<p>On the stage: drag turns the view about what is under the pointer, right drag or Shift drag shifts it, "
-                 "the wheel moves towards the pointer. With a cut picked, type a number to place it.</p>")
-        box = QMessageBox(QMessageBox.Icon.NoIcon, "Keys", f"<table>{rows}</table>{mouse}", QMessageBox.StandardButton.Close, self)
+        mouse = (
+            "<p>On the stage: drag turns the view about what is under the pointer, right drag or Shift drag shifts it, "
+            "the wheel moves towards the pointer. With a cut picked, type a number to place it.</p>"
+        )
+        box = QMessageBox(
+            QMessageBox.Icon.NoIcon, "Keys", f"<table>{rows}</table>{mouse}", QMessageBox.StandardButton.Close, self
+        )
         box.open()
 
     def _stage_menu(self, at: QPointF) -> None:
@@ -570,4 +590,3 @@ class MainWindow(QMainWindow):
     def picture_of_window(self) -> QImage:
         """The window as it is on the screen."""
         return self.grab().toImage()
-

@@ -52,7 +52,8 @@ class Cutter:
         """The cut faces of the cuts that are on; ``shown`` is an (E,) mask."""
         active = [c for c in cuts if c.on]
         mask_key = shown.tobytes()
-        faces, kept = [], {}
+        faces: list[CutFace] = []
+        kept: dict[str, tuple[tuple[object, ...], CutFace]] = {}
         for cut in active:
             others = tuple(o.plane for o in active if o is not cut)
             key = (cut.plane, others, mask_key)

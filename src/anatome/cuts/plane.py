@@ -101,9 +101,7 @@ class Plane:
         """The plane turned about the vertical through its origin, anticlockwise seen from above."""
         a = math.radians(degrees)
         x, y, z = self.normal
-        return Plane(
-            self.origin, (x * math.cos(a) - y * math.sin(a), x * math.sin(a) + y * math.cos(a), z)
-        )
+        return Plane(self.origin, (x * math.cos(a) - y * math.sin(a), x * math.sin(a) + y * math.cos(a), z))
 
     @property
     def heading(self) -> float:

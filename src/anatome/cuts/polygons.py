@@ -58,9 +58,7 @@ def simplify_rings(
     return points, first.astype(np.int64)
 
 
-def polygons_of(
-    outlines: Outlines, flat: NDArray[np.float64], tolerance: float
-) -> tuple[NDArray[np.object_], NDArray[np.int64]]:
+def polygons_of(outlines: Outlines, flat: NDArray[np.float64], tolerance: float) -> tuple[NDArray[np.object_], NDArray[np.int64]]:
     """Valid shapely polygons (P,) and the element (P,) each belongs to, sorted by element.
 
     ``flat`` (N, 2) holds the nodes of the outlines in the plane, metres.
@@ -139,7 +137,10 @@ def _by_winding(rings: NDArray[np.object_], areas: NDArray[np.float64]) -> NDArr
     for hole in np.flatnonzero(areas < 0):
         box = shapely.bounds(rings[hole])
         around = np.flatnonzero(
-            (boxes[:, 0] <= box[0]) & (boxes[:, 1] <= box[1]) & (boxes[:, 2] >= box[2]) & (boxes[:, 3] >= box[3])
+            (boxes[:, 0] <= box[0])
+            & (boxes[:, 1] <= box[1])
+            & (boxes[:, 2] >= box[2])
+            & (boxes[:, 3] >= box[3])
             & (areas[outer] >= -areas[hole])
         )
         if len(around) > 1:
@@ -147,9 +148,7 @@ def _by_winding(rings: NDArray[np.object_], areas: NDArray[np.float64]) -> NDArr
             around = around[shapely.contains(shells[around], probe)]
         if len(around):
             holes[around[0]].append(rings[hole])
-    pieces = np.array(
-        [shapely.polygons(rings[o], holes=h) if h else shell for o, h, shell in zip(outer, holes, shells)], object
-    )
+    pieces = np.array([shapely.polygons(rings[o], holes=h) if h else shell for o, h, shell in zip(outer, holes, shells)], object)
     if len(pieces) > 1 and _any_boxes_meet(boxes):
         valid = np.where(shapely.is_valid(pieces), pieces, shapely.make_valid(pieces))
         return polygon_parts(shapely.union_all(valid))

@@ -128,9 +128,7 @@ def _kept_by(found: Section, others: Sequence[Plane], size: float) -> Section:
     return Section(found.plane, kept, element, tuple(lines))
 
 
-def _region(
-    plane: Plane, others: Sequence[Plane], size: float, polygons: NDArray[np.object_]
-) -> shapely.Geometry | None:
+def _region(plane: Plane, others: Sequence[Plane], size: float, polygons: NDArray[np.object_]) -> shapely.Geometry | None:
     """The part of ``plane`` no other plane cuts away, as a polygon large enough for the given polygons."""
     bounds = shapely.total_bounds(polygons) if len(polygons) else np.zeros(4)
     centre = (bounds[:2] + bounds[2:]) / 2
@@ -151,7 +149,11 @@ def _region(
         foot = direction * (level / length)
         foot = foot + along * ((centre - foot) @ along)
         far = 4 * reach + float(np.linalg.norm(foot - centre))
-        corners = [foot + along * far, foot - along * far, foot - along * far - direction * far,
-                   foot + along * far - direction * far]
+        corners = [
+            foot + along * far,
+            foot - along * far,
+            foot - along * far - direction * far,
+            foot + along * far - direction * far,
+        ]
         region, clipped = shapely.intersection(region, shapely.polygons(np.array(corners))), True
     return region if clipped else None

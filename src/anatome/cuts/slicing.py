@@ -144,9 +144,7 @@ def trace_outlines(segments: Segments) -> Outlines:
     )
 
 
-def _trace_irregular(
-    segments: Segments, numbers: NDArray[np.int64]
-) -> list[tuple[list[int], int, bool, bool]]:
+def _trace_irregular(segments: Segments, numbers: NDArray[np.int64]) -> list[tuple[list[int], int, bool, bool]]:
     """Walk the segments of meshes that are open, branch, or disagree about their outside; each segment once.
 
     Open ends are walked first so that what is left consists of closed loops only. At a branch the walk goes on along

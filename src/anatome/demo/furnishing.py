@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -12,6 +11,7 @@ from numpy.typing import NDArray
 
 from anatome.demo import shapes
 from anatome.demo.ifc_writer import IfcWriter, Kind
+from anatome.demo.shapes import Point
 
 BOAT = Kind("IfcFurniture", "Carbon and cedar", "I-BOAT", (0.90, 0.87, 0.78, 1), None, "Racing shell")
 RACK = Kind("IfcFurniture", "Steel", "I-RACK", (0.33, 0.36, 0.37, 1), "SHELF", "Boat rack")
@@ -33,7 +33,7 @@ EAST = (1.0, 0.0, 0.0)
 WATER_LEVEL = -2.1
 
 
-def furnish(ifc: IfcWriter, storeys: dict[str, Any], wing: Sequence[float], wing_angle: float) -> None:
+def furnish(ifc: IfcWriter, storeys: dict[str, Any], wing: Point, wing_angle: float) -> None:
     """Everything loose inside."""
     ground, upper = storeys["Ground floor"], storeys["Upper floor"]
     _boats(ifc, ground)
@@ -54,18 +54,29 @@ def _boats(ifc: IfcWriter, storey: Any) -> None:
     """Racks along the bank wall and in the middle of the hall, boats on every level."""
     sizes = {"Eight": (17.4, 0.60, 0.34), "Four": (12.6, 0.52, 0.30), "Pair": (9.8, 0.44, 0.26), "Single": (8.0, 0.32, 0.22)}
     hulls = {name: shapes.hull(*size) for name, size in sizes.items()}
-    rows = [(10.9, ["Eight", "Eight", "Four", "Pair"]), (9.6, ["Eight", "Four", "Four", "Pair"]),
-            (6.6, ["Four", "Four", "Pair", "Single"]), (5.6, ["Four", "Pair", "Pair", "Single"])]
+    rows = [
+        (10.9, ["Eight", "Eight", "Four", "Pair"]),
+        (9.6, ["Eight", "Four", "Four", "Pair"]),
+        (6.6, ["Four", "Four", "Pair", "Single"]),
+        (5.6, ["Four", "Pair", "Pair", "Single"]),
+    ]
     rigger = (0.32, 0.34, 0.35, 1.0)
     for y, boats in rows:
         for level, name in enumerate(boats):
             z = 0.55 + 0.95 * level
-            length, width, depth = sizes[name]
+            _, width, depth = sizes[name]
             seats = {"Eight": 8, "Four": 4, "Pair": 2, "Single": 1}[name]
-            arms = [shapes.beam((x, s * width * 0.4, depth), (x + 0.2, s * 0.42, depth + 0.1), 0.025, 0.025)
-                    for i in range(seats) for s in (-1, 1) for x in [(i - (seats - 1) / 2) * 1.3]]
-            thwarts = [shapes.box((x - 0.12, -width * 0.36, depth * 0.62), (x + 0.12, width * 0.36, depth * 0.68))
-                       for i in range(seats) for x in [(i - (seats - 1) / 2) * 1.3]]
+            arms = [
+                shapes.beam((x, s * width * 0.4, depth), (x + 0.2, s * 0.42, depth + 0.1), 0.025, 0.025)
+                for i in range(seats)
+                for s in (-1, 1)
+                for x in [(i - (seats - 1) / 2) * 1.3]
+            ]
+            thwarts = [
+                shapes.box((x - 0.12, -width * 0.36, depth * 0.62), (x + 0.12, width * 0.36, depth * 0.68))
+                for i in range(seats)
+                for x in [(i - (seats - 1) / 2) * 1.3]
+            ]
             parts = [hulls[name], *((a, rigger) for a in arms), *((t, BENCH.colour) for t in thwarts)]
             ifc.copy(BOAT, f"{name}", storey, f"boat {name}", parts, ((9.8, y, z), EAST))
         for x in (4.4, 7.4, 12.2, 15.2):
@@ -81,8 +92,10 @@ def _boats(ifc: IfcWriter, storey: Any) -> None:
         ifc.mesh(OAR, "Oar", storey, shaft, (blade, colour))
     for x in (3.0, 8.5):
         for end in (-1.6, 1.6):
-            legs = [shapes.beam((x + end - 0.3, 2.8, 0), (x + end + 0.3, 2.8, 0.8), 0.05, 0.05),
-                    shapes.beam((x + end + 0.3, 2.8, 0), (x + end - 0.3, 2.8, 0.8), 0.05, 0.05)]
+            legs = [
+                shapes.beam((x + end - 0.3, 2.8, 0), (x + end + 0.3, 2.8, 0.8), 0.05, 0.05),
+                shapes.beam((x + end + 0.3, 2.8, 0), (x + end - 0.3, 2.8, 0.8), 0.05, 0.05),
+            ]
             ifc.mesh(RACK, "Trestle", storey, shapes.join(*legs))
 
 
@@ -92,33 +105,54 @@ def _clubroom(ifc: IfcWriter, storey: Any) -> None:
     top = [shapes.box((-0.9, -0.4, 0.71), (0.9, 0.4, 0.75))]
     top += [shapes.box((x - 0.035, y - 0.035, 0), (x + 0.035, y + 0.035, 0.71)) for x in (-0.8, 0.8) for y in (-0.32, 0.32)]
     seat = [shapes.box((-0.21, -0.21, 0.43), (0.21, 0.21, 0.46)), shapes.box((-0.21, 0.18, 0.60), (0.21, 0.21, 0.86))]
-    seat += [shapes.box((x - 0.018, y - 0.018, 0), (x + 0.018, y + 0.018, 0.86 if y > 0 else 0.43))
-             for x in (-0.19, 0.19) for y in (-0.19, 0.19)]
+    seat += [
+        shapes.box((x - 0.018, y - 0.018, 0), (x + 0.018, y + 0.018, 0.86 if y > 0 else 0.43))
+        for x in (-0.19, 0.19)
+        for y in (-0.19, 0.19)
+    ]
     for tx, ty in ((21.6, 2.2), (24.6, 2.2), (27.6, 2.2), (22.0, 9.9), (25.0, 9.9)):
         ifc.copy(TABLE, "Club table", storey, "table", top, ((tx, ty, floor), EAST))
         for x in (-0.45, 0.45):
             ifc.copy(CHAIR, "Club chair", storey, "chair", seat, ((tx + x, ty + 0.62, floor), EAST))
             ifc.copy(CHAIR, "Club chair", storey, "chair", seat, ((tx + x, ty - 0.62, floor), (-1.0, 0.0, 0.0)))
-    counter = [shapes.box((28.0, 8.0, floor), (28.5, 11.4, floor + 1.02)), shapes.box((27.9, 7.9, floor + 1.02), (28.6, 11.5, floor + 1.08))]
+    counter = [
+        shapes.box((28.0, 8.0, floor), (28.5, 11.4, floor + 1.02)),
+        shapes.box((27.9, 7.9, floor + 1.02), (28.6, 11.5, floor + 1.08)),
+    ]
     ifc.mesh(BAR, "Bar counter", storey, *counter)
     shelves = [shapes.box((29.55, 8.0, floor + z), (29.84, 11.4, floor + z + 0.03)) for z in (0.9, 1.3, 1.7)]
     ifc.mesh(BAR, "Bar shelves", storey, *shelves)
-    stool = [shapes.rod((0, 0, 0.70), (0, 0, 0.74), 0.18, 14), shapes.rod((0, 0, 0.02), (0, 0, 0.70), 0.025, 8),
-             shapes.rod((0, 0, 0), (0, 0, 0.02), 0.17, 14)]
+    stool = [
+        shapes.rod((0, 0, 0.70), (0, 0, 0.74), 0.18, 14),
+        shapes.rod((0, 0, 0.02), (0, 0, 0.70), 0.025, 8),
+        shapes.rod((0, 0, 0), (0, 0, 0.02), 0.17, 14),
+    ]
     for i in range(5):
         ifc.copy(CHAIR, "Bar stool", storey, "stool", stool, ((27.5, 8.3 + 0.7 * i, floor), EAST))
 
 
-def _trainers(ifc: IfcWriter, storey: Any, wing: Sequence[float], wing_angle: float) -> None:
+def _trainers(ifc: IfcWriter, storey: Any, wing: Point, wing_angle: float) -> None:
     """Rowing trainers in a row, turned with the wing."""
-    parts = [shapes.beam((-1.1, 0, 0.25), (0.9, 0, 0.32), 0.08, 0.06), shapes.rod((1.0, -0.12, 0.45), (1.0, 0.12, 0.45), 0.26, 18),
-             shapes.box((-0.45, -0.16, 0.34), (-0.15, 0.16, 0.40)), shapes.box((-1.1, -0.3, 0), (-1.02, 0.3, 0.22)),
-             shapes.box((0.85, -0.3, 0), (0.95, 0.3, 0.2)), shapes.rod((0.55, -0.22, 0.6), (0.55, 0.22, 0.6), 0.016, 6)]
+    parts = [
+        shapes.beam((-1.1, 0, 0.25), (0.9, 0, 0.32), 0.08, 0.06),
+        shapes.rod((1.0, -0.12, 0.45), (1.0, 0.12, 0.45), 0.26, 18),
+        shapes.box((-0.45, -0.16, 0.34), (-0.15, 0.16, 0.40)),
+        shapes.box((-1.1, -0.3, 0), (-1.02, 0.3, 0.22)),
+        shapes.box((0.85, -0.3, 0), (0.95, 0.3, 0.2)),
+        shapes.rod((0.55, -0.22, 0.6), (0.55, 0.22, 0.6), 0.016, 6),
+    ]
     a = math.radians(wing_angle)
     along, right = np.array([math.cos(a), math.sin(a)]), np.array([math.sin(a), -math.cos(a)])
     for i in range(8):
         x, y = np.asarray(wing) + along * (1.6 + 1.25 * i) + right * 4.4
-        ifc.copy(TRAINER, "Rowing trainer", storey, "trainer", parts, ((float(x), float(y), 0.0), (float(right[0]), float(right[1]), 0.0)))
+        ifc.copy(
+            TRAINER,
+            "Rowing trainer",
+            storey,
+            "trainer",
+            parts,
+            ((float(x), float(y), 0.0), (float(right[0]), float(right[1]), 0.0)),
+        )
 
 
 def ground_height(points: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -130,8 +164,9 @@ def ground_height(points: NDArray[np.float64]) -> NDArray[np.float64]:
     wave = 0.12 * np.sin(x * 0.33) * np.cos(y * 0.27)
     clear_of_house = np.clip((np.abs(x - 16) - 18) / 6, 0, 1) + fall + np.clip((y - 28) / 6, 0, 1)
     smooth = fall * fall * (3 - 2 * fall)
-    return np.asarray(-0.30 - 3.2 * smooth + 1.5 * rise * beside + 0.5 * np.clip((y - 28) / 10, 0, 1)
-                      + wave * np.clip(clear_of_house, 0, 1))
+    return np.asarray(
+        -0.30 - 3.2 * smooth + 1.5 * rise * beside + 0.5 * np.clip((y - 28) / 10, 0, 1) + wave * np.clip(clear_of_house, 0, 1)
+    )
 
 
 def park(ifc: IfcWriter, site: Any) -> None:
@@ -145,30 +180,55 @@ def park(ifc: IfcWriter, site: Any) -> None:
     i, j = (g.ravel() for g in np.meshgrid(np.arange(len(xs) - 1), np.arange(w - 1), indexing="ij"))
     a, b = i * w + j, (i + 1) * w + j
     upper = np.concatenate([np.column_stack([a, b, b + 1]), np.column_stack([a, b + 1, a + 1])])
-    border = [*(k * w for k in range(len(xs))), *((len(xs) - 1) * w + k for k in range(1, w)),
-              *(k * w + w - 1 for k in range(len(xs) - 2, -1, -1)), *(k for k in range(w - 2, 0, -1))]
+    border = [
+        *(k * w for k in range(len(xs))),
+        *((len(xs) - 1) * w + k for k in range(1, w)),
+        *(k * w + w - 1 for k in range(len(xs) - 2, -1, -1)),
+        *(k for k in range(w - 2, 0, -1)),
+    ]
     ring = np.array(border)
     nxt = np.roll(ring, -1)
     sides = np.concatenate([np.column_stack([ring + n, nxt + n, nxt]), np.column_stack([ring + n, nxt, ring])])
-    ifc.mesh(EARTH, "River bank", site, shapes.outward((np.concatenate([top, bottom]), np.concatenate([upper, upper[:, ::-1] + n, sides]))))
+    ifc.mesh(
+        EARTH,
+        "River bank",
+        site,
+        shapes.outward((np.concatenate([top, bottom]), np.concatenate([upper, upper[:, ::-1] + n, sides]))),
+    )
 
     river = shapely.box(-14, -22, 46, -7.2)
     ifc.mesh(WATER, "River", site, shapes.prism(river, WATER_LEVEL - 0.12, WATER_LEVEL))
     slip = shapely.box(2.0, -12.0, 16.0, -0.6)
-    ifc.mesh(SLIP, "Slipway", site, shapes.prism(slip, lambda p: -0.32 + 0.21 * (p[:, 1] + 0.6) - 0.2, lambda p: -0.06 + 0.21 * (p[:, 1] + 0.6)))
+    ifc.mesh(
+        SLIP,
+        "Slipway",
+        site,
+        shapes.prism(slip, lambda p: -0.32 + 0.21 * (p[:, 1] + 0.6) - 0.2, lambda p: -0.06 + 0.21 * (p[:, 1] + 0.6)),
+    )
     deck = WATER_LEVEL + 0.35
     ifc.mesh(PONTOON, "Pontoon float", site, shapes.box((17.5, -18.6, deck - 0.5), (33.5, -15.9, deck - 0.06)))
-    for i in range(64):
-        x = 17.5 + 0.25 * i
-        ifc.mesh(PONTOON, "Pontoon board", site, shapes.box((x, -18.7, deck - 0.06), (x + 0.235, -15.8, deck)))
-    for x in (17.2, 25.5, 33.8):
-        ifc.mesh(PILE, "Mooring pile", site, shapes.rod((x, -18.9, -4.2), (x, -18.9, deck + 1.3), 0.14, 16))
+    for board in np.arange(64) * 0.25 + 17.5:
+        ifc.mesh(PONTOON, "Pontoon board", site, shapes.box((float(board), -18.7, deck - 0.06), (float(board) + 0.235, -15.8, deck)))
+    for pile in (17.2, 25.5, 33.8):
+        ifc.mesh(PILE, "Mooring pile", site, shapes.rod((pile, -18.9, -4.2), (pile, -18.9, deck + 1.3), 0.14, 16))
     gang = shapes.beam((22.0, -8.6, -1.35), (22.0, -15.9, deck + 0.02), 1.4, 0.12)
     ifc.mesh(PONTOON, "Gangway", site, gang)
-    places = [(-9, 6, 1.0), (-10, 15, 1.25), (-5, 24, 1.1), (6, 30, 1.3), (16, 33, 1.0), (39, 30, 1.2), (41, 14, 1.15), (40, 2, 0.9), (-11, -3, 0.8)]
-    for k, (x, y, size) in enumerate(places):
-        base = float(ground_height(np.array([[x, y]]))[0])
+    places = [
+        (-9, 6, 1.0),
+        (-10, 15, 1.25),
+        (-5, 24, 1.1),
+        (6, 30, 1.3),
+        (16, 33, 1.0),
+        (39, 30, 1.2),
+        (41, 14, 1.15),
+        (40, 2, 0.9),
+        (-11, -3, 0.8),
+    ]
+    for k, (east, north, size) in enumerate(places):
+        base = float(ground_height(np.array([[east, north]]))[0])
         trunk = shapes.rod((0, 0, -0.3), (0, 0, 3.2 * size), 0.16 * size, 10)
-        tops = [shapes.moved(shapes.crown(1.9 * size, 0.95, k), (0, 0, 4.2 * size)),
-                shapes.moved(shapes.crown(1.3 * size, 0.9, k + 5), (0.9 * size, 0.5 * size, 5.4 * size))]
-        ifc.copy(TREE, "Tree", site, f"tree {k}", [(trunk, TRUNK), *tops], ((x, y, base), EAST))
+        tops = [
+            shapes.moved(shapes.crown(1.9 * size, 0.95, k), (0, 0, 4.2 * size)),
+            shapes.moved(shapes.crown(1.3 * size, 0.9, k + 5), (0.9 * size, 0.5 * size, 5.4 * size)),
+        ]
+        ifc.copy(TREE, "Tree", site, f"tree {k}", [(trunk, TRUNK), *tops], ((east, north, base), EAST))

@@ -11,7 +11,7 @@ import ifcopenshell
 import ifcopenshell.guid
 import numpy as np
 
-from anatome.demo.shapes import Mesh
+from anatome.demo.shapes import Mesh, Point
 
 Colour = tuple[float, float, float, float]
 Part = tuple[Mesh, Colour]
@@ -44,14 +44,15 @@ class IfcWriter:
         self.body = f.createIfcGeometricRepresentationSubContext(
             "Body", "Model", None, None, None, None, self.context, None, "MODEL_VIEW", None
         )
-        units = f.createIfcUnitAssignment([
-            f.createIfcSIUnit(None, "LENGTHUNIT", None, "METRE"),
-            f.createIfcSIUnit(None, "AREAUNIT", None, "SQUARE_METRE"),
-            f.createIfcSIUnit(None, "VOLUMEUNIT", None, "CUBIC_METRE"),
-            f.createIfcSIUnit(None, "PLANEANGLEUNIT", None, "RADIAN"),
-        ])
-        self.root = f.createIfcProject(self.guid("project"), None, self.project, None, None, None, None,
-                                       [self.context], units)
+        units = f.createIfcUnitAssignment(
+            [
+                f.createIfcSIUnit(None, "LENGTHUNIT", None, "METRE"),
+                f.createIfcSIUnit(None, "AREAUNIT", None, "SQUARE_METRE"),
+                f.createIfcSIUnit(None, "VOLUMEUNIT", None, "CUBIC_METRE"),
+                f.createIfcSIUnit(None, "PLANEANGLEUNIT", None, "RADIAN"),
+            ]
+        )
+        self.root = f.createIfcProject(self.guid("project"), None, self.project, None, None, None, None, [self.context], units)
         self._contents: dict[Any, list[Any]] = {}
         self._parts: dict[Any, list[Any]] = {}
         self._materials: dict[str, list[Any]] = {}
@@ -67,12 +68,18 @@ class IfcWriter:
 
     def spatial(self, ifc_class: str, name: str, parent: Any, **extra: Any) -> Any:
         """A site, building, storey or space inside ``parent``."""
-        made = self.file.create_entity(ifc_class, GlobalId=self.guid(f"{ifc_class} {name}"), Name=name,
-                                       ObjectPlacement=self._placement(None), CompositionType="ELEMENT", **extra)
+        made = self.file.create_entity(
+            ifc_class,
+            GlobalId=self.guid(f"{ifc_class} {name}"),
+            Name=name,
+            ObjectPlacement=self._placement(None),
+            CompositionType="ELEMENT",
+            **extra,
+        )
         self._parts.setdefault(parent, []).append(made)
         return made
 
-    def _placement(self, frame: tuple[Sequence[float], Sequence[float]] | None) -> Any:
+    def _placement(self, frame: tuple[Point, Point] | None) -> Any:
         f = self.file
         if frame is None:
             return f.createIfcLocalPlacement(None, self.origin)
@@ -97,7 +104,7 @@ class IfcWriter:
         self._style(item, colour)
         return item
 
-    def extrusion(self, profile: Sequence[Sequence[float]], bottom: float, height: float) -> Any:
+    def extrusion(self, profile: Sequence[Point], bottom: float, height: float) -> Any:
         """A plan profile (x, y) raised from ``bottom`` by ``height``, in the element's own frame."""
         f = self.file
         ring = [f.createIfcCartesianPoint([float(c) for c in p]) for p in profile]
@@ -110,14 +117,16 @@ class IfcWriter:
         rep = self.file.createIfcShapeRepresentation(self.body, "Body", kind, items)
         return rep, self.file.createIfcProductDefinitionShape(None, None, [rep])
 
-    def product(self, kind: Kind, name: str, container: Any, items: list[Any], form: str,
-                frame: tuple[Sequence[float], Sequence[float]] | None) -> Any:
+    def product(
+        self, kind: Kind, name: str, container: Any, items: list[Any], form: str, frame: tuple[Point, Point] | None
+    ) -> Any:
         """Any element; the public methods below choose its form."""
         self._names[name] = self._names.get(name, 0) + 1
         key = f"{name} {self._names[name]}"
         rep, shape = self._shape(items, form)
-        made = self.file.create_entity(kind.ifc_class, GlobalId=self.guid(key), Name=key,
-                                       ObjectPlacement=self._placement(frame), Representation=shape)
+        made = self.file.create_entity(
+            kind.ifc_class, GlobalId=self.guid(key), Name=key, ObjectPlacement=self._placement(frame), Representation=shape
+        )
         if kind.predefined and hasattr(made, "PredefinedType"):
             made.PredefinedType = kind.predefined
         self._contents.setdefault(container, []).append(made)
@@ -127,15 +136,22 @@ class IfcWriter:
             self._types.setdefault((kind.ifc_class, kind.type_name), []).append(made)
         return made
 
-    def solid(self, kind: Kind, name: str, container: Any, profile: Sequence[Sequence[float]], bottom: float,
-              height: float, frame: tuple[Sequence[float], Sequence[float]] | None = None) -> Any:
+    def solid(
+        self,
+        kind: Kind,
+        name: str,
+        container: Any,
+        profile: Sequence[Point],
+        bottom: float,
+        height: float,
+        frame: tuple[Point, Point] | None = None,
+    ) -> Any:
         """An element that is one extrusion."""
         item = self.extrusion(profile, bottom, height)
         self._style(item, kind.colour)
         return self.product(kind, name, container, [item], "SweptSolid", frame)
 
-    def mesh(self, kind: Kind, name: str, container: Any, *parts: Mesh | Part,
-             frame: tuple[Sequence[float], Sequence[float]] | None = None) -> Any:
+    def mesh(self, kind: Kind, name: str, container: Any, *parts: Mesh | Part, frame: tuple[Point, Point] | None = None) -> Any:
         """An element made of triangle meshes, each with its own colour or the kind's."""
         return self.product(kind, name, container, self._mesh_items(kind, parts), "Tessellation", frame)
 
@@ -147,8 +163,7 @@ class IfcWriter:
             items.append(self._mesh(mesh, colour))
         return items
 
-    def copy(self, kind: Kind, name: str, container: Any, key: str, parts: Sequence[Any],
-             frame: tuple[Sequence[float], Sequence[float]]) -> Any:
+    def copy(self, kind: Kind, name: str, container: Any, key: str, parts: Sequence[Any], frame: tuple[Point, Point]) -> Any:
         """An element whose shape, stored once under ``key``, is used again and again."""
         f = self.file
         if key not in self._mapped:
@@ -158,14 +173,16 @@ class IfcWriter:
         item = f.createIfcMappedItem(self._mapped[key], target)
         return self.product(kind, name, container, [item], "MappedRepresentation", frame)
 
-    def opening(self, host: Any, profile: Sequence[Sequence[float]], bottom: float, height: float,
-                frame: tuple[Sequence[float], Sequence[float]] | None) -> Any:
+    def opening(
+        self, host: Any, profile: Sequence[Point], bottom: float, height: float, frame: tuple[Point, Point] | None
+    ) -> Any:
         """A void in a host element, in its own frame."""
         f = self.file
         n = self._names["opening"] = self._names.get("opening", 0) + 1
         _, shape = self._shape([self.extrusion(profile, bottom, height)], "SweptSolid")
-        void = f.createIfcOpeningElement(self.guid(f"opening {n}"), None, f"Opening {n}", None, None,
-                                         self._placement(frame), shape, None, "OPENING")
+        void = f.createIfcOpeningElement(
+            self.guid(f"opening {n}"), None, f"Opening {n}", None, None, self._placement(frame), shape, None, "OPENING"
+        )
         f.createIfcRelVoidsElement(self.guid(f"void {n}"), None, None, None, host, void)
         return void
 

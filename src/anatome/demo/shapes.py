@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Sequence
+from typing import Any
 
 import mapbox_earcut
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+Point = Sequence[float] | NDArray[Any]
+"""Two or three coordinates in metres."""
 Mesh = tuple[NDArray[np.float64], NDArray[np.int64]]
 Height = Callable[[NDArray[np.float64]], NDArray[np.float64]]
 """(n, 2) plan points → (n,) heights."""
@@ -21,7 +24,7 @@ def join(*meshes: Mesh) -> Mesh:
     return np.concatenate([v for v, _ in meshes]), np.concatenate([f + o for (_, f), o in zip(meshes, offsets)])
 
 
-def moved(mesh: Mesh, by: Sequence[float]) -> Mesh:
+def moved(mesh: Mesh, by: Point) -> Mesh:
     """The mesh shifted."""
     return mesh[0] + np.asarray(by, float), mesh[1]
 
@@ -33,7 +36,7 @@ def turned(mesh: Mesh, degrees: float) -> Mesh:
     return mesh[0] @ turn, mesh[1]
 
 
-def box(lower: Sequence[float], upper: Sequence[float]) -> Mesh:
+def box(lower: Point, upper: Point) -> Mesh:
     """An upright box between two corners."""
     low, high = np.asarray(lower, float), np.asarray(upper, float)
     return prism(shapely.box(low[0], low[1], high[0], high[1]), low[2], high[2])
@@ -65,8 +68,7 @@ def prism(outline: shapely.Polygon, bottom: float | Height, top: float | Height)
     return np.concatenate([surface(bottom), surface(top)]), np.concatenate([flat[:, ::-1], flat + n, *sides])
 
 
-def upright(profile: Sequence[tuple[float, float]], start: Sequence[float], along: Sequence[float],
-            thickness: tuple[float, float]) -> Mesh:
+def upright(profile: Sequence[tuple[float, float]], start: Point, along: Point, thickness: tuple[float, float]) -> Mesh:
     """A profile in (distance, height) standing on a plan line, thickened to its right between two offsets."""
     direction = np.asarray(along, float) / np.linalg.norm(along)
     right = np.array([direction[1], -direction[0]])
@@ -77,7 +79,7 @@ def upright(profile: Sequence[tuple[float, float]], start: Sequence[float], alon
     return np.column_stack([plan, vertices[:, 1]]), faces
 
 
-def beam(start: Sequence[float], end: Sequence[float], width: float, depth: float) -> Mesh:
+def beam(start: Point, end: Point, width: float, depth: float) -> Mesh:
     """A straight member of rectangular section, its depth as near upright as it can be."""
     p, q = np.asarray(start, float), np.asarray(end, float)
     axis = (q - p) / np.linalg.norm(q - p)
@@ -89,7 +91,7 @@ def beam(start: Sequence[float], end: Sequence[float], width: float, depth: floa
     return p + vertices[:, :1] * axis - vertices[:, 1:2] * side + vertices[:, 2:] * up, faces
 
 
-def rod(start: Sequence[float], end: Sequence[float], radius: float, sides: int = 8) -> Mesh:
+def rod(start: Point, end: Point, radius: float, sides: int = 8) -> Mesh:
     """A round bar."""
     p, q = np.asarray(start, float), np.asarray(end, float)
     axis = (q - p) / np.linalg.norm(q - p)
@@ -154,8 +156,10 @@ def crown(radius: float, squash: float, seed: int) -> Mesh:
     for _ in range(2):
         vertices, faces = _split(vertices, faces)
     phase = seed * 1.7
-    bumps = 1 + 0.10 * np.sin(5 * vertices[:, 0] + phase) * np.sin(4 * vertices[:, 1] - phase) + 0.06 * np.sin(
-        7 * vertices[:, 2] + phase
+    bumps = (
+        1
+        + 0.10 * np.sin(5 * vertices[:, 0] + phase) * np.sin(4 * vertices[:, 1] - phase)
+        + 0.06 * np.sin(7 * vertices[:, 2] + phase)
     )
     return outward((vertices * bumps[:, None] * [radius, radius, radius * squash], faces))
 

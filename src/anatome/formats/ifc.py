@@ -50,8 +50,7 @@ def read_ifc(path: Path, progress: Progress) -> Building:
     storey_index = _read_storeys(model, assembly)
     _read_spaces(model, assembly, storey_index)
     undrawn = _known(model, NOT_DRAWN)
-    products = [p for p in model.by_type("IfcProduct") if p.Representation
-                and not any(p.is_a(c) for c in undrawn)]
+    products = [p for p in model.by_type("IfcProduct") if p.Representation and not any(p.is_a(c) for c in undrawn)]
     if not products:
         raise Problem(f"“{path.name}” holds no geometry to draw. Export the model with its solids.")
     layers = _layers(model)
@@ -90,8 +89,9 @@ def read_ifc(path: Path, progress: Progress) -> Building:
     return assembly.finish()
 
 
-def _run_kernel(model: Any, kernel: str, products: list[Any], take: Callable[[Any, Any], None], progress: Progress,
-                until: float) -> None:
+def _run_kernel(
+    model: Any, kernel: Any, products: list[Any], take: Callable[[Any, Any], None], progress: Progress, until: float
+) -> None:
     settings = ifcopenshell.geom.settings()
     settings.set("use-world-coords", True)
     settings.set("weld-vertices", True)
@@ -182,7 +182,7 @@ def _read_spaces(model: Any, assembly: BuildingAssembly, storeys: dict[int, int]
     for space in spaces:
         if space.id() not in boxes:
             continue
-        low, high = (tuple(float(c) for c in corner) for corner in boxes[space.id()])
+        low, high = ((float(c[0]), float(c[1]), float(c[2])) for c in boxes[space.id()])
         parent = ifcopenshell.util.element.get_aggregate(space)
         storey = storeys.get(parent.id()) if parent is not None else None
         assembly.spaces.append(Space(space.GlobalId, space.LongName or space.Name or "", storey, low, high))

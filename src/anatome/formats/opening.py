@@ -89,8 +89,14 @@ class OpenJob:
     def _start(self) -> None:
         self._scratch = tempfile.TemporaryDirectory(prefix="anatome-")
         self._result = Path(self._scratch.name) / "building.npz"
-        command = [sys.executable, "-m", "anatome.formats.worker", str(self.path), str(self._result),
-                   self._options.model_dump_json()]
+        command = [
+            sys.executable,
+            "-m",
+            "anatome.formats.worker",
+            str(self.path),
+            str(self._result),
+            self._options.model_dump_json(),
+        ]
         self._process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True)
         threading.Thread(target=self._listen, daemon=True).start()
 

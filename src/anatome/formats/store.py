@@ -51,9 +51,7 @@ def load_building(path: Path) -> Building | None:
         return None
     arrays["triangles"] = arrays["triangles"].astype(np.int64)
     arrays["triangle_style"] = arrays["triangle_style"].astype(np.int64)
-    spaces = tuple(
-        Space(s["id"], s["name"], s["storey"], tuple(s["lower"]), tuple(s["upper"])) for s in about["spaces"]
-    )
+    spaces = tuple(Space(s["id"], s["name"], s["storey"], tuple(s["lower"]), tuple(s["upper"])) for s in about["spaces"])
     return Building(
         name=about["name"],
         elements=tuple(Element(*e) for e in about["elements"]),

@@ -44,9 +44,7 @@ class BuildingAssembly:
             candidate, n = f"{wanted} {n}", n + 1
         return candidate
 
-    def add(
-        self, element: Element, vertices: ArrayLike, triangles: ArrayLike, style: ArrayLike
-    ) -> None:
+    def add(self, element: Element, vertices: ArrayLike, triangles: ArrayLike, style: ArrayLike) -> None:
         """Add one element: (n, 3) metres, (m, 3) indices, and a style number or (m,) of them."""
         faces = np.asarray(triangles, np.int64).reshape(-1, 3)
         self._ids.add(element.id)
@@ -72,7 +70,7 @@ class BuildingAssembly:
         vertex_owner = np.repeat(np.arange(len(sizes)), sizes)
 
         remarks: list[str] = []
-        bad = ~np.isfinite(vertices).all(axis=1)
+        bad = np.asarray(~np.isfinite(vertices).all(axis=1))
         bad_triangle = bad[triangles].any(axis=1)
         if bad_triangle.any():
             remarks.append(f"{bad_triangle.sum()} triangles had coordinates that are not numbers and were dropped.")

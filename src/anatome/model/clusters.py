@@ -39,9 +39,7 @@ class Clusters:
         steps = np.arange(ends[-1]) - np.repeat(ends - counts, counts)
         return self.order[np.repeat(self.start[picked], counts) + steps]
 
-    def near_plane(
-        self, normal: NDArray[np.float64], offset: float, margin: float
-    ) -> NDArray[np.bool_]:
+    def near_plane(self, normal: NDArray[np.float64], offset: float, margin: float) -> NDArray[np.bool_]:
         """(C,) True where the box comes within ``margin`` metres of the plane ``normal · x = offset``."""
         reach = self.half @ np.abs(normal) + margin
         return np.asarray(np.abs(self.centre @ normal - offset) <= reach)
@@ -65,9 +63,7 @@ def _spread_bits(values: NDArray[np.uint64]) -> NDArray[np.uint64]:
     return v
 
 
-def build_clusters(
-    vertices: NDArray[np.float64], triangles: NDArray[np.int64], triangle_start: NDArray[np.int64]
-) -> Clusters:
+def build_clusters(vertices: NDArray[np.float64], triangles: NDArray[np.int64], triangle_start: NDArray[np.int64]) -> Clusters:
     """Group the triangles of every element along a Morton curve into clusters of at most ``CLUSTER_SIZE``."""
     corners = vertices[triangles]
     low, high = corners.min(axis=1), corners.max(axis=1)

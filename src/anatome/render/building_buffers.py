@@ -50,7 +50,9 @@ class BuildingBuffers:
         self._surface = ctx.buffer(data.tobytes())
         self._clear = building.styles[building.triangle_style, 3] < CLEAR_BELOW
         self._element = building.element_of_triangle
-        self._indices = {name: ctx.buffer(reserve=4, dynamic=True) for name in ("solid", "clear", "picked", "sharp", "silhouette")}
+        self._indices = {
+            name: ctx.buffer(reserve=4, dynamic=True) for name in ("solid", "clear", "picked", "sharp", "silhouette")
+        }
         self.counts = dict.fromkeys(self._indices, 0)
         self._arrays: dict[tuple[str, int], moderngl.VertexArray] = {}
 
@@ -117,12 +119,12 @@ class BuildingBuffers:
             return
         key = (name, program.glo)
         if key not in self._arrays:
-            self._arrays[key] = self._ctx.vertex_array(
-                program, [content], index_buffer=self._indices[name], skip_errors=True
-            )
+            self._arrays[key] = self._ctx.vertex_array(program, [content], index_buffer=self._indices[name], skip_errors=True)
         self._arrays[key].render(moderngl.TRIANGLES, vertices=self.counts[name])
 
     def release(self) -> None:
         """Give the memory back."""
-        for thing in (*self._arrays.values(), self._surface, self._edges, *self._indices.values()):
-            thing.release()
+        for array in self._arrays.values():
+            array.release()
+        for buffer in (self._surface, self._edges, *self._indices.values()):
+            buffer.release()

@@ -59,9 +59,7 @@ class CutBuffers:
             corners = np.arange(self.outline_count)[:, None] * 4 + LINE_TRIANGLES
             self._outline_order = self._ctx.buffer(corners.astype(np.uint32).tobytes())
 
-    def _fills(
-        self, face: CutFace, element: NDArray[np.int64], earth: NDArray[np.bool_], look: Look
-    ) -> NDArray[np.uint8]:
+    def _fills(self, face: CutFace, element: NDArray[np.int64], earth: NDArray[np.bool_], look: Look) -> NDArray[np.uint8]:
         """(n, 4) colours: the poché, or without it the elements' own colours, as a saw would leave them."""
         if face.cut.poche:
             two = np.array([(*look.poche, 1.0), (*look.poche_earth, 1.0)])
@@ -83,8 +81,9 @@ class CutBuffers:
     def draw_outlines(self, program: moderngl.Program) -> None:
         """Draw the outlines of the cut faces."""
         if self._outlines is not None:
-            array = self._ctx.vertex_array(program, [(self._outlines, "3f4 3f4", "first", "second")],
-                                           index_buffer=self._outline_order)
+            array = self._ctx.vertex_array(
+                program, [(self._outlines, "3f4 3f4", "first", "second")], index_buffer=self._outline_order
+            )
             array.render(moderngl.TRIANGLES)
             array.release()
 

@@ -27,7 +27,7 @@ Ground = Literal["transparent", "white", "paper"]
 def standalone_context() -> moderngl.Context:
     """An OpenGL context that needs no display. Raises Problem when there is none to be had."""
     try:
-        return moderngl.create_context(standalone=True, backend="egl")  # type: ignore[call-arg]
+        return moderngl.create_context(standalone=True, backend="egl")  # type: ignore[arg-type]
     except Exception as error:
         raise Problem(
             f"No OpenGL could be started for drawing the picture ({error}). Install libegl1 and libgl1-mesa-dri."

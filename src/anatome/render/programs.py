@@ -37,7 +37,7 @@ class Programs:
 def set_uniforms(program: moderngl.Program, **values: Any) -> None:
     """Set the uniforms the program has; a compiler drops those it does not use."""
     for name, value in values.items():
-        member = program.get(name, None)
+        member: Any = program.get(name, None)
         if member is None:
             continue
         if isinstance(value, bytes):

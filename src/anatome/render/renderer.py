@@ -111,13 +111,21 @@ class Renderer:
             target.depth_mask = True
             ctx.enable_only(moderngl.NOTHING)
 
-    def _draw_passes(self, view: View, window: Window, common: dict[str, object], many: tuple[str, ...],
-                     buffers: BuildingBuffers, cuts: CutBuffers) -> None:
+    def _draw_passes(
+        self,
+        view: View,
+        window: Window,
+        common: dict[str, object],
+        many: tuple[str, ...],
+        buffers: BuildingBuffers,
+        cuts: CutBuffers,
+    ) -> None:
         ctx, look = self.ctx, view.look
         surface = self.programs.get("surface.vert", "surface.frag", *many)
         light = np.array([-0.42, 0.62, 0.66])
-        set_uniforms(surface, **common, nearer=0.0, light=tuple(light / np.linalg.norm(light)),
-                     calm=0.22 if look.colours else 1.0)
+        set_uniforms(
+            surface, **common, nearer=0.0, light=tuple(light / np.linalg.norm(light)), calm=0.22 if look.colours else 1.0
+        )
         # Lines lie in the plane of the screen; what they run along recedes under half their width. Surfaces are pushed
         # back by as much, so that a line is never half buried where one looks along a face.
         grown = window.height / 800.0
@@ -137,11 +145,25 @@ class Renderer:
             for name, factor in (("sharp", 1.0), ("silhouette", 1.3)):
                 # A line cannot be thinner than a pixel; it can be fainter.
                 width = look.edge_width * factor * grown
-                set_uniforms(line, **common, ink=(*look.ink, min(width, 1.0)), width=max(width, 1.0),
-                             nearer=EDGE_NEARER, cut_lines=False, fades_under=9.0 * grown)
+                set_uniforms(
+                    line,
+                    **common,
+                    ink=(*look.ink, min(width, 1.0)),
+                    width=max(width, 1.0),
+                    nearer=EDGE_NEARER,
+                    cut_lines=False,
+                    fades_under=9.0 * grown,
+                )
                 buffers.draw_edges(name, line)
-        set_uniforms(line, **common, ink=(*look.ink, 1.0), fades_under=0.0, width=max(look.cut_width * grown, 1.0),
-                     nearer=OUTLINE_NEARER, cut_lines=True)
+        set_uniforms(
+            line,
+            **common,
+            ink=(*look.ink, 1.0),
+            fades_under=0.0,
+            width=max(look.cut_width * grown, 1.0),
+            nearer=OUTLINE_NEARER,
+            cut_lines=True,
+        )
         cuts.draw_outlines(line)
 
         self._target_mask(False)
@@ -159,8 +181,9 @@ class Renderer:
         if self.ctx.fbo is not None:
             self.ctx.fbo.depth_mask = on
 
-    def _common(self, view: View, window: Window, jitter: tuple[float, float], planes: list, buffers: BuildingBuffers
-                ) -> dict[str, object]:
+    def _common(
+        self, view: View, window: Window, jitter: tuple[float, float], planes: list, buffers: BuildingBuffers
+    ) -> dict[str, object]:
         camera, centre = view.camera, buffers.centre
         bounds = buffers.building.bounds
         reach = 0.75 * (bounds[1] - bounds[0])
@@ -218,8 +241,9 @@ class Renderer:
         fan = np.column_stack([flat + middle, np.full(len(flat), level - centre[2])]).astype("f4")
         program = self.programs.get("ground.vert", "ground.frag")
         box = self._footprint_box - np.concatenate([centre[:2], centre[:2]])
-        set_uniforms(program, **common, radius=radius, middle=tuple(middle), footprint_box=tuple(box), footprint=0,
-                     ink=view.look.ink)
+        set_uniforms(
+            program, **common, radius=radius, middle=tuple(middle), footprint_box=tuple(box), footprint=0, ink=view.look.ink
+        )
         assert self._footprint is not None
         self._footprint.use(0)
         buffer = self.ctx.buffer(fan.tobytes())

@@ -65,9 +65,7 @@ def add_plane(project: Project, plane: Plane, cut_id: str) -> Project:
 
 def change_cut(project: Project, cut_id: str, **changes: Any) -> Project:
     """Replace fields of one cut; a cut that is not there changes nothing."""
-    cuts = tuple(
-        SectionPlane.model_validate(dict(c) | changes) if c.id == cut_id else c for c in project.stage.cuts
-    )
+    cuts = tuple(SectionPlane.model_validate(dict(c) | changes) if c.id == cut_id else c for c in project.stage.cuts)
     return _stage(project, cuts=cuts)
 
 
@@ -96,9 +94,7 @@ def save_scene(project: Project, scene_id: str, aspect: float, name: str | None 
     """Keep what the stage shows as a new scene at the end, and go on showing it."""
     state = as_saved(project.stage)
     scene = Scene(id=scene_id, name=name or next_scene_name(project), state=state, aspect=aspect)
-    return project.model_copy(
-        update={"scenes": (*project.scenes, scene), **_showing(scene_id, state)}
-    )
+    return project.model_copy(update={"scenes": (*project.scenes, scene), **_showing(scene_id, state)})
 
 
 def _showing(scene_id: str, state: StageState) -> dict[str, Any]:
@@ -132,9 +128,7 @@ def rename_scene(project: Project, scene_id: str, name: str) -> Project:
     name = name.strip()
     if not name:
         return project
-    return _with_scenes(
-        project, (s.model_copy(update={"name": name}) if s.id == scene_id else s for s in project.scenes)
-    )
+    return _with_scenes(project, (s.model_copy(update={"name": name}) if s.id == scene_id else s for s in project.scenes))
 
 
 def duplicate_scene(project: Project, scene_id: str, copy_id: str) -> Project:

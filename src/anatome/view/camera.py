@@ -103,10 +103,9 @@ class Camera(BaseModel):
         right, up, back = self.axes
         arm = points - np.array(self.eye)
         depth = -(arm @ back)
-        half = self.height / 2
+        half = np.full(depth.shape, self.height / 2)
         if self.projection == "perspective":
-            with np.errstate(divide="ignore", invalid="ignore"):
-                half = half * np.where(depth > 1e-9, depth, np.nan) / self.distance
+            half = half * np.where(depth > 1e-9, depth, np.nan) / self.distance
         return np.stack([arm @ right / (half * aspect), arm @ up / half], axis=-1), depth
 
     # Moves ---------------------------------------------------------------------------------------------------

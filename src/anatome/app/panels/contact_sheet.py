@@ -41,7 +41,7 @@ class _Frame(QStyledItemDelegate):
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> None:
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        area: QRect = option.rect  # type: ignore[attr-defined]
+        area: QRect = option.rect
         frame = QRect(area.left() + GAP // 2, area.top() + 5, area.width() - GAP, PICTURE_HEIGHT)
         picture = index.data(PICTURE)
         painter.fillRect(frame, QColor(theme.LIGHT.paper))
@@ -49,8 +49,10 @@ class _Frame(QStyledItemDelegate):
             painter.drawPixmap(frame, picture)
         colours = theme.current()
         current = index.data(ID) == self._sheet.current_id
-        over = bool(option.state & QStyle.StateFlag.State_MouseOver)  # type: ignore[attr-defined]
-        painter.setPen(QPen(QColor(colours.accent if current else colours.ink_faint if over else colours.rule), 2 if current else 1))
+        over = bool(option.state & QStyle.StateFlag.State_MouseOver)
+        painter.setPen(
+            QPen(QColor(colours.accent if current else colours.ink_faint if over else colours.rule), 2 if current else 1)
+        )
         painter.drawRect(frame)
         words = QRect(frame.left(), frame.bottom() + 3, frame.width(), NAME_HEIGHT - 4)
         painter.setFont(theme.font(9, strong=current))
@@ -64,13 +66,17 @@ class _Frame(QStyledItemDelegate):
             painter.drawEllipse(dot)
             painter.setPen(QColor(colours.ink))
             words.setRight(dot.left() - 4)
-        painter.drawText(words, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
-                         painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, words.width()))
+        painter.drawText(
+            words,
+            Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
+            painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, words.width()),
+        )
         painter.restore()
 
-    def updateEditorGeometry(self, editor: QWidget, option: QStyleOptionViewItem,
-                             index: QModelIndex | QPersistentModelIndex) -> None:
-        area: QRect = option.rect  # type: ignore[attr-defined]
+    def updateEditorGeometry(
+        self, editor: QWidget, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
+    ) -> None:
+        area: QRect = option.rect
         editor.setGeometry(area.left() + 4, area.top() + PICTURE_HEIGHT + 5, area.width() - 8, NAME_HEIGHT + 2)
 
 
@@ -164,8 +170,11 @@ class ContactSheet(QListWidget):
             return
         scene_id = dragged.data(ID)
         at = event.position().toPoint()
-        position = sum(self.visualItemRect(self.item(i)).center().x() < at.x()
-                       for i in range(self.count()) if self.item(i).data(ID) != scene_id)
+        position = sum(
+            self.visualItemRect(self.item(i)).center().x() < at.x()
+            for i in range(self.count())
+            if self.item(i).data(ID) != scene_id
+        )
         event.setDropAction(Qt.DropAction.IgnoreAction)
         event.accept()
         session = self._session

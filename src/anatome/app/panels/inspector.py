@@ -39,7 +39,7 @@ COMPASS = ("east", "north-east", "north", "north-west", "west", "south-west", "s
 
 def direction_words(cut: SectionPlane) -> str:
     """Where a cut looks, in words; +Y counts as north."""
-    nx, ny, nz = cut.plane.normal
+    nz = cut.plane.normal[2]
     if cut.plane.is_level:
         return "Looks down" if nz > 0 else "Looks up"
     side = COMPASS[round(cut.plane.heading / 45.0) % 8]
@@ -151,9 +151,11 @@ class Overview(Page):
 
         _section(self.column, "Look")
         self.switches: dict[str, QCheckBox] = {}
-        for key, text, tip in (("edges", "Edges", "Lines at creases, borders and silhouettes"),
-                               ("ground", "Soft ground", "The darkness a building leaves on the ground under it"),
-                               ("colours", "Colours of the model", "Off: everything beyond the cut is white")):
+        for key, text, tip in (
+            ("edges", "Edges", "Lines at creases, borders and silhouettes"),
+            ("ground", "Soft ground", "The darkness a building leaves on the ground under it"),
+            ("colours", "Colours of the model", "Off: everything beyond the cut is white"),
+        ):
             box = QCheckBox(text)
             box.setToolTip(tip)
             box.clicked.connect(lambda on, key=key, text=text: self._switch(key, text, on))
@@ -192,8 +194,9 @@ class Overview(Page):
         # The eye moves so that what lies at the target keeps its size.
         distance = camera.height / 2 / np.tan(np.radians(value) / 2)
         back = camera.axes[2]
-        moved = camera.model_copy(update={"field": value}).placed(np.array(camera.target) + back * distance,
-                                                                  np.array(camera.target), camera.up)
+        moved = camera.model_copy(update={"field": value}).placed(
+            np.array(camera.target) + back * distance, np.array(camera.target), camera.up
+        )
         self._session.look_from(moved)
 
     def _switch(self, key: str, text: str, on: bool) -> None:
@@ -275,9 +278,11 @@ class CutPage(Page):
 
         _section(self.column, "Shows")
         self.switches: dict[str, QCheckBox] = {}
-        for key, text, tip in (("on", "Cut", "Off: nothing is cut away"),
-                               ("poche", "Poché", "Fill what is cut. Off: cut faces keep the model's own colours"),
-                               ("graphic", "Plane", "The frame of the plane while working; never in a scene or a picture")):
+        for key, text, tip in (
+            ("on", "Cut", "Off: nothing is cut away"),
+            ("poche", "Poché", "Fill what is cut. Off: cut faces keep the model's own colours"),
+            ("graphic", "Plane", "The frame of the plane while working; never in a scene or a picture"),
+        ):
             box = QCheckBox(text)
             box.setToolTip(tip)
             box.clicked.connect(lambda on, key=key, text=text: self._switch(key, text, on))
@@ -397,8 +402,14 @@ class ElementsPage(Page):
         x, y, z = high - low
         storey = "" if element.storey is None else building.storeys[element.storey].name
         self.title.setText(element.name or plain_type(element.type))
-        rows = [("Type", plain_type(element.type)), ("Material", element.material), ("Layer", element.layer),
-                ("Storey", storey), ("Size", f"{x:.2f} × {y:.2f} × {z:.2f} m"), ("Id", element.id)]
+        rows = [
+            ("Type", plain_type(element.type)),
+            ("Material", element.material),
+            ("Layer", element.layer),
+            ("Storey", storey),
+            ("Size", f"{x:.2f} × {y:.2f} × {z:.2f} m"),
+            ("Id", element.id),
+        ]
         self.facts.setText("\n".join(f"{name}: {value}" for name, value in rows if value))
 
 

@@ -127,8 +127,14 @@ class KeyPlan(QWidget):
         self.update()
 
     def _background_key(self) -> object:
-        return (self._session.stage.hidden, self._session.stage.look, self._session.plan_storey, tuple(self._centre), self._scale,
-                self.size())
+        return (
+            self._session.stage.hidden,
+            self._session.stage.look,
+            self._session.plan_storey,
+            tuple(self._centre),
+            self._scale,
+            self.size(),
+        )
 
     def _draw_background(self) -> None:
         session = self._session
@@ -148,8 +154,9 @@ class KeyPlan(QWidget):
         field = 30.0
         distance = height / 2 / math.tan(math.radians(field) / 2)
         x, y = self._centre
-        camera = Camera(eye=(x, y, self.level + distance), target=(x, y, self.level), up=(0, 1, 0),
-                        projection="parallel", field=field)
+        camera = Camera(
+            eye=(x, y, self.level + distance), target=(x, y, self.level), up=(0, 1, 0), projection="parallel", field=field
+        )
         look = session.stage.look.model_copy(
             update={"colours": False, "ground": False, "edges": True, "edge_width": 1.4, "cut_width": 1.6}
         )
@@ -325,13 +332,20 @@ class KeyPlan(QWidget):
         at = event.position()
         if self._grip is None:
             kind, _ = self._under(at)
-            shapes = {"move": Qt.CursorShape.SizeAllCursor, "turn": Qt.CursorShape.PointingHandCursor,
-                      "eye": Qt.CursorShape.SizeAllCursor, "aim": Qt.CursorShape.PointingHandCursor}
+            shapes = {
+                "move": Qt.CursorShape.SizeAllCursor,
+                "turn": Qt.CursorShape.PointingHandCursor,
+                "eye": Qt.CursorShape.SizeAllCursor,
+                "aim": Qt.CursorShape.PointingHandCursor,
+            }
             self.setCursor(shapes.get(kind, Qt.CursorShape.ArrowCursor))
             return
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         drags: dict[str, Callable[[PlanGrip, NDArray[np.float64], bool], None]] = {
-            "move": self._drag_cut, "turn": self._drag_cut, "eye": self._drag_camera, "aim": self._drag_camera,
+            "move": self._drag_cut,
+            "turn": self._drag_cut,
+            "eye": self._drag_camera,
+            "aim": self._drag_camera,
         }
         if self._grip.kind == "pan":
             assert self._grip.centre is not None

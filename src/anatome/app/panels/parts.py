@@ -60,7 +60,8 @@ class Parts(QWidget):
         self.search = QLineEdit(placeholderText="Search name, type, material", clearButtonEnabled=True)
         self.search.addAction(theme.icon("magnifying-glass", theme.current().ink_faint), QLineEdit.ActionPosition.LeadingPosition)
         self.search.textChanged.connect(self._filter)
-        self.tree = QTreeWidget(columnCount=2, headerHidden=True)
+        self.tree = QTreeWidget(columnCount=2)
+        self.tree.setHeaderHidden(True)
         self.tree.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.tree.header().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         self.tree.header().setSectionResizeMode(1, QHeaderView.ResizeMode.ResizeToContents)
@@ -140,12 +141,20 @@ class Parts(QWidget):
         item.setTextAlignment(1, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         return item
 
+    def _tops(self) -> list[QTreeWidgetItem]:
+        return [item for i in range(self.tree.topLevelItemCount()) if (item := self.tree.topLevelItem(i)) is not None]
+
+    @staticmethod
+    def _children(parent: QTreeWidgetItem) -> list[QTreeWidgetItem]:
+        return [item for i in range(parent.childCount()) if (item := parent.child(i)) is not None]
+
     def _every(self) -> list[QTreeWidgetItem]:
-        found, waiting = [], [self.tree.topLevelItem(i) for i in range(self.tree.topLevelItemCount())]
+        found: list[QTreeWidgetItem] = []
+        waiting = self._tops()
         while waiting:
             item = waiting.pop()
             found.append(item)
-            waiting.extend(item.child(i) for i in range(item.childCount()))
+            waiting.extend(self._children(item))
         return found
 
     def _show_hidden(self) -> None:
@@ -157,8 +166,13 @@ class Parts(QWidget):
         for item in self._every():
             ids = item.data(0, IDS)
             away = sum(i in hidden for i in ids)
-            state = (Qt.CheckState.Checked if away == 0 else
-                     Qt.CheckState.Unchecked if away == len(ids) else Qt.CheckState.PartiallyChecked)
+            state = (
+                Qt.CheckState.Checked
+                if away == 0
+                else Qt.CheckState.Unchecked
+                if away == len(ids)
+                else Qt.CheckState.PartiallyChecked
+            )
             if item.checkState(0) != state or item.data(0, Qt.ItemDataRole.CheckStateRole) is None:
                 item.setCheckState(0, state)
         self._filling = False
@@ -201,12 +215,12 @@ class Parts(QWidget):
 
         def keep(item: QTreeWidgetItem, above: bool) -> bool:
             own = above or wanted in item.text(0).lower() or wanted in (item.data(1, IDS) or "")
-            below = [keep(item.child(i), own) for i in range(item.childCount())]
+            below = [keep(child, own) for child in self._children(item)]
             visible = own or any(below)
             item.setHidden(not visible)
             if wanted and any(below) and not own:
                 item.setExpanded(True)
             return visible
 
-        for i in range(self.tree.topLevelItemCount()):
-            keep(self.tree.topLevelItem(i), not wanted)
+        for item in self._tops():
+            keep(item, not wanted)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtCore import QSize, Qt, Signal, SignalInstance
 from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
@@ -54,7 +54,7 @@ class Welcome(QWidget):
         column.addStretch()
         self.refresh()
 
-    def _card(self, icon: str, title: str, words: str, signal: Signal) -> QPushButton:
+    def _card(self, icon: str, title: str, words: str, signal: SignalInstance) -> QPushButton:
         card = QPushButton()
         card.setProperty("role", "card")
         card.setMinimumHeight(104)

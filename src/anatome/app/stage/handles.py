@@ -78,7 +78,9 @@ class PlaneHandles:
         anchor = frame.mean(axis=0)
         foot = viewport.pixels(anchor)
         edge = 90.0
-        inside = np.isfinite(foot).all() and edge <= foot[0] <= viewport.width - edge and edge <= foot[1] <= viewport.height - edge
+        inside = (
+            np.isfinite(foot).all() and edge <= foot[0] <= viewport.width - edge and edge <= foot[1] <= viewport.height - edge
+        )
         if not inside:
             # Keep the handle within reach: where the middle of the screen meets the plane, if that is on the frame.
             origin, direction = viewport.ray(viewport.width / 2, viewport.height / 2)

@@ -159,8 +159,10 @@ class Hands(QObject):
         self.number.set_unit("°" if turning else "m", 1.0 if turning else 0.05)
         self.number.show_value(cut.plane.heading if turning else cut.plane.position)
         x, y = handles.tip + np.array([16.0, -34.0])
-        self.number.move(int(min(max(x, 8), self._stage.width() - self.number.width() - 8)),
-                         int(min(max(y, 8), self._stage.height() - self.number.height() - 8)))
+        self.number.move(
+            int(min(max(x, 8), self._stage.width() - self.number.width() - 8)),
+            int(min(max(y, 8), self._stage.height() - self.number.height() - 8)),
+        )
         self.number.show()
         self.number.raise_()
 

@@ -48,8 +48,9 @@ class Overlay(QWidget):
             bounds = subject_bounds(session.building, session.shown())
             for cut in session.stage.cuts:
                 if cut.graphic:
-                    self._paint_frame(painter, viewport, plane_frame(cut.plane, bounds), cut.mark,
-                                      cut.id == session.picked_cut, cut.on)
+                    self._paint_frame(
+                        painter, viewport, plane_frame(cut.plane, bounds), cut.mark, cut.id == session.picked_cut, cut.on
+                    )
             if self.preview is not None:
                 self._paint_preview(painter, viewport)
             elif self.handles is not None:
@@ -59,8 +60,9 @@ class Overlay(QWidget):
 
     # Cuts ------------------------------------------------------------------------------------------------------
 
-    def _paint_frame(self, painter: QPainter, viewport: Viewport, frame: NDArray[np.float64], mark: str,
-                     picked: bool, on: bool) -> None:
+    def _paint_frame(
+        self, painter: QPainter, viewport: Viewport, frame: NDArray[np.float64], mark: str, picked: bool, on: bool
+    ) -> None:
         points = viewport.pixels(frame)
         if not np.isfinite(points).all():
             return

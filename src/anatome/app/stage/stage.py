@@ -125,8 +125,15 @@ class Stage(QOpenGLWidget):
         pixels = self._pixels()
         full = max(pixels.width(), 1), max(pixels.height(), 1)
         view = self._view()
-        key = (view.camera, tuple(id(f.section) for f in view.faces), tuple(f.cut for f in view.faces),
-               self._session.stage.hidden, view.look, self._session.picked_elements, full)
+        key = (
+            view.camera,
+            tuple(id(f.section) for f in view.faces),
+            tuple(f.cut for f in view.faces),
+            self._session.stage.hidden,
+            view.look,
+            self._session.picked_elements,
+            full,
+        )
         paper = (*view.look.paper, 1.0)
         if self._still:
             self._fine = self._buffer(self._fine, full)
@@ -157,8 +164,9 @@ class Stage(QOpenGLWidget):
 
     # Pictures --------------------------------------------------------------------------------------------------
 
-    def picture(self, view: View, size: tuple[int, int], ground: Ground, samples: int,
-                progress: Callable[[float], bool] | None = None) -> NDArray[np.uint8] | None:
+    def picture(
+        self, view: View, size: tuple[int, int], ground: Ground, samples: int, progress: Callable[[float], bool] | None = None
+    ) -> NDArray[np.uint8] | None:
         """A finished picture (height, width, 4) drawn on the stage's own context; None before there is one."""
         if self._renderer is None:
             return None
