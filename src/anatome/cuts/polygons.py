@@ -13,6 +13,9 @@ from numpy.typing import NDArray
 
 from anatome.cuts.slicing import Outlines
 
+PASSES = 8
+"""How often points are dropped from rings; each pass halves a straight run."""
+
 
 def ring_areas(points: NDArray[np.float64], first: NDArray[np.int64]) -> NDArray[np.float64]:
     """(R,) signed areas of the rings ``points[first[i]:first[i + 1]]``, m²; anticlockwise is positive.
@@ -36,26 +39,45 @@ def simplify_rings(
 
     Returns the points left and the new ``first``; rings may end with fewer than three points.
     """
-    for _ in range(2):
-        counts = np.diff(first)
-        following = np.roll(points, -1, axis=0)
-        following[first[1:] - 1] = points[first[:-1]]
-        ring = np.repeat(np.arange(len(counts)), counts)
-        keep = np.hypot(*(following - points).T) > tolerance
-        points, first = points[keep], np.concatenate([[0], np.cumsum(np.bincount(ring[keep], minlength=len(counts)))])
-        live = np.flatnonzero(np.diff(first) > 0)
-        ring = np.repeat(np.arange(len(counts)), np.diff(first))
-        before, after = np.roll(points, 1, axis=0), np.roll(points, -1, axis=0)
-        before[first[:-1][live]] = points[first[1:][live] - 1]
-        after[first[1:][live] - 1] = points[first[:-1][live]]
-        chord = after - before
-        length = np.hypot(*chord.T)
-        arm = points - before
+    following, _ = _neighbours(points, first)
+    points, first = _keep(points, first, np.hypot(*(following - points).T) > tolerance)
+    for _ in range(PASSES):
+        following, previous = _neighbours(points, first)
+        chord, arm = following - previous, points - previous
         off = np.abs(chord[:, 0] * arm[:, 1] - chord[:, 1] * arm[:, 0])
-        ahead = np.einsum("ij,ij->i", arm, after - points) > 0
-        keep = (off > tolerance * length) | ~ahead
-        points, first = points[keep], np.concatenate([[0], np.cumsum(np.bincount(ring[keep], minlength=len(counts)))])
-    return points, first.astype(np.int64)
+        between = np.einsum("ij,ij->i", arm, following - points) > 0
+        idle = (off <= tolerance * np.hypot(*chord.T)) & between
+        # Two points close together at a corner are each on a line with their neighbours; dropping both would cut the
+        # corner off. So of a run of idle points only every other one goes at a time.
+        count = np.arange(len(points))
+        since = count - np.maximum.accumulate(np.where(idle, -1, count))
+        starts = np.repeat(first[:-1], np.diff(first))
+        since = np.minimum(since, count - starts + 1)
+        dropped = idle & (since % 2 == 1)
+        last = first[1:][np.diff(first) > 0] - 1
+        dropped[last] &= ~dropped[first[:-1][np.diff(first) > 0]]
+        if not dropped.any():
+            break
+        points, first = _keep(points, first, ~dropped)
+    return points, first
+
+
+def _neighbours(
+    points: NDArray[np.float64], first: NDArray[np.int64]
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """The following and the previous point of each, round each ring."""
+    following, previous = np.roll(points, -1, axis=0), np.roll(points, 1, axis=0)
+    live = np.diff(first) > 0
+    starts, lasts = first[:-1][live], first[1:][live] - 1
+    following[lasts], previous[starts] = points[starts], points[lasts]
+    return following, previous
+
+
+def _keep(
+    points: NDArray[np.float64], first: NDArray[np.int64], keep: NDArray[np.bool_]
+) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
+    """The points of a mask, and where the rings then start."""
+    return points[keep], np.concatenate([[0], np.cumsum(keep)])[first]
 
 
 def polygons_of(outlines: Outlines, flat: NDArray[np.float64], tolerance: float) -> tuple[NDArray[np.object_], NDArray[np.int64]]:

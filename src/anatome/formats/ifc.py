@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import multiprocessing
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -13,6 +14,7 @@ import ifcopenshell.util.element
 import ifcopenshell.util.placement
 import ifcopenshell.util.unit
 import numpy as np
+from numpy.typing import NDArray
 
 from anatome.model.assembly import BuildingAssembly
 from anatome.model.building import Building, Element, FailedProduct, Space, Storey, Unit
@@ -54,18 +56,15 @@ def read_ifc(path: Path, progress: Progress) -> Building:
     if not products:
         raise Problem(f"“{path.name}” holds no geometry to draw. Export the model with its solids.")
     layers = _layers(model)
-    done: set[int] = set()
-
-    def take(shape: Any, product: Any) -> None:
-        geometry = shape.geometry
-        faces = np.asarray(geometry.faces, np.int64).reshape(-1, 3)
-        if not len(faces):
-            return
-        done.add(product.id())
-        ids = np.asarray(geometry.material_ids, np.int64)
-        palette = [assembly.style(_rgba(material)) for material in geometry.materials]
-        fallback = assembly.style(DEFAULT_COLOUR)
-        triangle_style = np.array([*palette, fallback])[np.where((ids >= 0) & (ids < len(palette)), ids, len(palette))]
+    shapes = _shapes(model, products, progress)
+    # In the order of the file, whichever shape was ready first: the same file gives the same building.
+    for product in products:
+        shape = shapes.get(product.id())
+        if shape is None:
+            assembly.failed.append(
+                FailedProduct(product.GlobalId, product.Name or "", product.is_a(), "its shape could not be made")
+            )
+            continue
         element = Element(
             id=assembly.unused_id(product.GlobalId),
             name=product.Name or "",
@@ -74,19 +73,42 @@ def read_ifc(path: Path, progress: Progress) -> Building:
             layer=layers.get(product.id(), ""),
             storey=_storey_of(product, storey_index),
         )
-        assembly.add(element, np.asarray(geometry.verts).reshape(-1, 3), faces, triangle_style)
-
-    for share, kernel, wanted in ((0.9, FAST_KERNEL, products), (1.0, PLAIN_KERNEL, None)):
-        remaining = wanted if wanted is not None else [p for p in products if p.id() not in done]
-        if remaining:
-            _run_kernel(model, kernel, remaining, take, progress, share)
-    for product in products:
-        if product.id() not in done:
-            assembly.failed.append(
-                FailedProduct(product.GlobalId, product.Name or "", product.is_a(), "its shape could not be made")
-            )
+        styles = np.array([assembly.style(colour) for colour in shape.colours])
+        assembly.add(element, shape.vertices, shape.faces, styles[shape.colour])
     progress(0.97, "Joining the parts")
     return assembly.finish()
+
+
+@dataclass(frozen=True)
+class _Shape:
+    """``colour`` (m,) numbers the ``colours`` of the (m, 3) ``faces``."""
+
+    vertices: NDArray[np.float64]
+    faces: NDArray[np.int64]
+    colours: list[tuple[float, float, float, float]]
+    colour: NDArray[np.int64]
+
+
+def _shapes(model: Any, products: list[Any], progress: Progress) -> dict[int, _Shape]:
+    """The shape of every product that has one, by entity number; what the fast kernel drops the plain one tries."""
+    found: dict[int, _Shape] = {}
+
+    def take(shape: Any, product: Any) -> None:
+        geometry = shape.geometry
+        faces = np.array(geometry.faces, np.int64).reshape(-1, 3)
+        if not len(faces):
+            return
+        colours = [*(_rgba(material) for material in geometry.materials), DEFAULT_COLOUR]
+        ids = np.array(geometry.material_ids, np.int64)
+        default = len(colours) - 1
+        colour = np.where((ids >= 0) & (ids < default), ids, default)
+        found[product.id()] = _Shape(np.array(geometry.verts).reshape(-1, 3), faces, colours, colour)
+
+    _run_kernel(model, FAST_KERNEL, products, take, progress, 0.9)
+    remaining = [p for p in products if p.id() not in found]
+    if remaining:
+        _run_kernel(model, PLAIN_KERNEL, remaining, take, progress, 1.0)
+    return found
 
 
 def _run_kernel(

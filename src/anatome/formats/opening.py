@@ -25,7 +25,7 @@ from anatome.model.options import MODEL_SUFFIXES, OpenOptions
 from anatome.problems import Problem
 
 # Part of every cache name: raise it whenever a reader changes what it makes of a file.
-READER_VERSION = 1
+READER_VERSION = 2
 
 
 @dataclass(frozen=True)

@@ -86,7 +86,11 @@ class BuildingAssembly:
         keep &= ~_repeats(np.sort(triangles, axis=1), len(vertices), keep)
         dropped = int((~keep & ~bad_triangle).sum())
         if dropped:
-            remarks.append(f"{dropped} triangles without area or lying twice in one place were dropped.")
+            remarks.append(f"{dropped} collapsed or doubled triangles were dropped.")
+        a, b, c = np.moveaxis(vertices[triangles], 1, 0)
+        areas = np.where(keep, np.linalg.norm(np.cross(b - a, c - a), axis=1), 0.0)
+        # A triangle without area may hold a closed mesh together; an element of nothing else has no surface.
+        keep &= np.bincount(owner, weights=areas, minlength=len(counts))[owner] > 0
         triangles, styles, owner = triangles[keep], styles[keep], owner[keep]
         if not len(triangles):
             raise Problem(f"“{self.name}” holds no usable triangles. Check the file in the program that wrote it.")

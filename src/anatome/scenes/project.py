@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, field_serializer
 
 from anatome.cuts.section_plane import SectionPlane
 from anatome.look.look import Look
@@ -23,6 +23,11 @@ class StageState(Frozen):
     cuts: tuple[SectionPlane, ...] = ()
     hidden: frozenset[str] = Field(default=frozenset(), description="ids of hidden elements")
     look: Look = Look()
+
+    @field_serializer("hidden")
+    def _in_order(self, hidden: frozenset[str]) -> list[str]:
+        """The same state gives the same bytes."""
+        return sorted(hidden)
 
     def cut(self, cut_id: str | None) -> SectionPlane | None:
         """The cut with this id, or None."""

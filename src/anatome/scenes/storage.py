@@ -46,8 +46,6 @@ def save_project(path: Path, stored: StoredProject) -> None:
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
         data = stored.project.model_dump(mode="json")
-        for state in [data["stage"], *(scene["state"] for scene in data["scenes"])]:
-            state["hidden"].sort()
         _put(archive, "project.json", json.dumps(data, indent=1).encode())
         for scene_id, picture in sorted(stored.thumbnails.items()):
             _put(archive, f"thumbnails/{scene_id}.png", picture)

@@ -1,0 +1,55 @@
+"""Fixtures that many tests share."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import Phase, settings
+
+from anatome.demo.ready import MODEL
+from anatome.formats.store import load_building
+from anatome.model.assembly import BuildingAssembly
+from anatome.model.building import Building, Element
+
+# Shrinking a failure is for the one who looks into it, not for every run.
+settings.register_profile("bounded", deadline=None, phases=[Phase.explicit, Phase.reuse, Phase.generate])
+settings.load_profile("bounded")
+
+
+@pytest.fixture(autouse=True, scope="session")
+def own_folders(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
+    """Keep cache and settings of the person running the tests out of it."""
+    for name in ("ANATOME_CACHE", "ANATOME_SETTINGS"):
+        os.environ[name] = str(tmp_path_factory.mktemp(name.lower()))
+    yield
+
+
+@pytest.fixture(scope="session")
+def boathouse() -> Building:
+    """The demo building as shipped."""
+    building = load_building(MODEL)
+    assert building is not None
+    return building
+
+
+def building_of(*meshes: tuple[np.ndarray, np.ndarray], type: str = "IfcWall") -> Building:
+    """A building with one element for each (vertices, faces)."""
+    assembly = BuildingAssembly("test")
+    style = assembly.style((0.8, 0.8, 0.8, 1.0))
+    for i, (vertices, faces) in enumerate(meshes):
+        assembly.add(Element(f"e{i}", f"Part {i}", type), vertices, faces, style)
+    return assembly.finish()
+
+
+@pytest.fixture(scope="session")
+def boathouse_ifc(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The demo building written anew as IFC."""
+    from anatome.demo.boathouse import build
+
+    path = tmp_path_factory.mktemp("ifc") / "boathouse.ifc"
+    build().write(str(path))
+    return path

@@ -1,0 +1,52 @@
+"""The house keeps its walls: no interface code in the core, and arrows run downward only."""
+
+from __future__ import annotations
+
+import ast
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+SOURCE = Path(__file__).parents[2] / "src" / "anatome"
+# Rooms from the ground up; a room may use those before it.
+FLOORS = [("model",), ("cuts",), ("view", "look"), ("scenes",), ("linework", "render", "formats"), ("demo",), ("app",)]
+LEVEL = {room: level for level, rooms in enumerate(FLOORS) for room in rooms}
+INTERFACE = ("PySide6", "shiboken6", "moderngl", "OpenGL")
+
+
+def imports(path: Path) -> set[str]:
+    found = set()
+    for node in ast.walk(ast.parse(path.read_text())):
+        if isinstance(node, ast.Import):
+            found |= {alias.name for alias in node.names}
+        elif isinstance(node, ast.ImportFrom) and node.module:
+            found.add(node.module)
+    return found
+
+
+@pytest.mark.parametrize("path", sorted(SOURCE.rglob("*.py")), ids=lambda p: str(p.relative_to(SOURCE)))
+def test_arrows_run_downward(path: Path) -> None:
+    parts = path.relative_to(SOURCE).parts
+    room = parts[0]
+    if room not in LEVEL:
+        return  # cli.py, problems.py and the like stand beside the rooms
+    for name in imports(path):
+        if room not in ("app", "render"):
+            assert not name.startswith(INTERFACE), f"{path} is core and imports {name}"
+        if name.startswith("anatome.") and name.split(".")[1] in LEVEL:
+            assert LEVEL[name.split(".")[1]] <= LEVEL[room], f"{path} reaches up to {name}"
+    if room in ("linework", "render", "formats"):
+        beside = {"linework", "render", "formats"} - {room}
+        allowed = {("formats", "linework")}
+        for name in imports(path):
+            if name.startswith("anatome.") and name.split(".")[1] in beside:
+                assert (room, name.split(".")[1]) in allowed, f"{path} reaches sideways to {name}"
+
+
+def test_cutting_needs_no_interface_at_run_time() -> None:
+    code = "import sys, anatome.cli, anatome.linework.cut_drawing, anatome.formats.svg; "
+    code += f"print([m for m in sys.modules if m.startswith({INTERFACE!r})])"
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    assert done.stdout.strip() == "[]"
