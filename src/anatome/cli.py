@@ -238,12 +238,12 @@ def section_facts(building: Building, found: Section) -> dict[str, Any]:
 def _size(text: str | None, usual: tuple[int, int]) -> tuple[int, int]:
     if text is None:
         return usual
-    found = re.fullmatch(r"(\d+)\s*[x×]\s*(\d+)", text)
-    if found:
-        return int(found.group(1)), int(found.group(2))
-    if text.isdigit() and int(text) > 0:
-        return int(text), round(int(text) * usual[1] / usual[0])
-    raise Problem(f"“{text}” is not a size. Give pixels, for example 4000x2500.")
+    found = re.fullmatch(r"(\d{1,6})(?:\s*[x×]\s*(\d{1,6}))?", text)
+    width = int(found.group(1)) if found else 0
+    height = int(found.group(2) or round(width * usual[1] / usual[0])) if found else 0
+    if width < 1 or height < 1:
+        raise Problem(f"“{text}” is not a size. Give pixels, for example 4000x2500.")
+    return width, height
 
 
 def _export(options: argparse.Namespace) -> int:
@@ -260,8 +260,6 @@ def _export(options: argparse.Namespace) -> int:
         names = ", ".join(f"“{s.name}”" for s in opened.stored.project.scenes)
         raise Problem(f"There is no scene “{options.scene}”. There is {names}." if names else "The project has no scenes yet.")
     sizes = [_size(options.size, (4000, round(4000 / s.aspect))) for s in scenes]
-    if options.size and options.size.isdigit():
-        sizes = [(int(options.size), round(int(options.size) / s.aspect)) for s in scenes]
     if options.all:
         try:
             options.out.mkdir(parents=True, exist_ok=True)

@@ -208,7 +208,8 @@ def park(ifc: IfcWriter, site: Any) -> None:
     deck = WATER_LEVEL + 0.35
     ifc.mesh(PONTOON, "Pontoon float", site, shapes.box((17.5, -18.6, deck - 0.5), (33.5, -15.9, deck - 0.06)))
     for board in np.arange(64) * 0.25 + 17.5:
-        ifc.mesh(PONTOON, "Pontoon board", site, shapes.box((float(board), -18.7, deck - 0.06), (float(board) + 0.235, -15.8, deck)))
+        low, high = (float(board), -18.7, deck - 0.06), (float(board) + 0.235, -15.8, deck)
+        ifc.mesh(PONTOON, "Pontoon board", site, shapes.box(low, high))
     for pile in (17.2, 25.5, 33.8):
         ifc.mesh(PILE, "Mooring pile", site, shapes.rod((pile, -18.9, -4.2), (pile, -18.9, deck + 1.3), 0.14, 16))
     gang = shapes.beam((22.0, -8.6, -1.35), (22.0, -15.9, deck + 0.02), 1.4, 0.12)

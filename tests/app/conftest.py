@@ -1,0 +1,121 @@
+"""A real window on the virtual screen."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QImage, QSurfaceFormat
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QWidget
+from pytestqt.qtbot import QtBot
+
+from anatome.app import theme
+from anatome.app.stage.stage import surface_format
+from anatome.app.window import MainWindow
+
+QSurfaceFormat.setDefaultFormat(surface_format())
+
+
+class Hand:
+    """A hand on mouse and keys, and an eye on the picture."""
+
+    def __init__(self, qtbot: QtBot, window: MainWindow) -> None:
+        self.qtbot, self.window, self.stage = qtbot, window, window.stage
+
+    def settle(self) -> None:
+        """Wait until the picture and the key plan are as fine as they get."""
+        self.qtbot.waitUntil(lambda: self.stage.settled and self.window.key_plan.drawn, timeout=60_000)
+
+    def press(self, key: Qt.Key, modifiers: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+        QTest.keyClick(self.window.focusWidget() or self.stage, key, modifiers)
+
+    def click(self, widget: QWidget, x: float, y: float, modifiers=Qt.KeyboardModifier.NoModifier,
+              button=Qt.MouseButton.LeftButton) -> None:
+        QTest.mouseClick(widget, button, modifiers, QPoint(round(x), round(y)))
+
+    def hover(self, x: float, y: float) -> None:
+        QTest.mouseMove(self.stage, QPoint(round(x), round(y)))
+        self.qtbot.wait(30)
+
+    def drag(self, widget: QWidget, start, end, button=Qt.MouseButton.LeftButton, release: bool = True) -> None:
+        a, b = np.array(start, float), np.array(end, float)
+        QTest.mousePress(widget, button, Qt.KeyboardModifier.NoModifier, QPoint(*map(round, a)))
+        for t in np.linspace(0.15, 1.0, 7):
+            QTest.mouseMove(widget, QPoint(*map(round, a + t * (b - a))))
+            self.qtbot.wait(8)
+        if release:
+            QTest.mouseRelease(widget, button, Qt.KeyboardModifier.NoModifier, QPoint(*map(round, b)))
+
+    def do(self, name: str) -> None:
+        action = self.window.actions_[name]
+        assert action.isEnabled(), name
+        action.trigger()
+
+    def picture(self) -> np.ndarray:
+        """(h, w, 3) of the stage without what lies over it."""
+        self.settle()
+        return pixels(self.stage.grabFramebuffer())
+
+    def screen(self) -> np.ndarray:
+        """(h, w, 3) of the stage with its overlay, as on the screen."""
+        self.settle()
+        whole = pixels(self.window.picture_of_window())
+        at = self.stage.mapTo(self.window, QPoint(0, 0))
+        return whole[at.y() : at.y() + self.stage.height(), at.x() : at.x() + self.stage.width()]
+
+    def place(self, x: float, y: float) -> None:
+        """Start a section plane and click."""
+        self.do("place")
+        self.hover(x, y)
+        self.click(self.stage, x, y)
+
+    def point_on(self, metres) -> np.ndarray:
+        """Where a point of the model is on the stage."""
+        return self.stage.viewport.pixels(np.array(metres, float))
+
+
+def pixels(image: QImage) -> np.ndarray:
+    image = image.convertToFormat(QImage.Format.Format_RGB888)
+    flat = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine())
+    return flat[:, : 3 * image.width()].reshape(image.height(), image.width(), 3).copy()
+
+
+@pytest.fixture
+def empty(qtbot: QtBot, qapp) -> Iterator[Hand]:
+    """The window as it first comes up."""
+    qapp.setStyle("Fusion")
+    theme.install_font()
+    theme.use(theme.LIGHT)
+    window = MainWindow()
+    window.documents.embed = None
+    window.may_close = lambda: True  # nobody is there to answer
+    qtbot.addWidget(window)
+    window.show()
+    qtbot.waitExposed(window)
+    yield Hand(qtbot, window)
+    window.documents.close()
+
+
+@pytest.fixture
+def hand(empty: Hand) -> Hand:
+    """The window with the demo open and settled on its first scene."""
+    empty.window.open_demo()
+    empty.qtbot.waitUntil(lambda: empty.window.session.is_open, timeout=60_000)
+    empty.window.contact_sheet.recall("outside")
+    empty.settle()
+    return empty
+
+
+@pytest.fixture
+def wait_open(empty: Hand) -> Callable[[Path], None]:
+    def open_and_wait(path: Path) -> None:
+        empty.window.open_path(path)
+        empty.qtbot.waitUntil(lambda: not empty.window.documents.busy, timeout=60_000)
+
+    return open_and_wait
+
+

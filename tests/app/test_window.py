@@ -1,0 +1,303 @@
+"""Parts of the window by themselves: hands on the stage, key plan, parts, scenes, opening, themes."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+import trimesh
+from anatome_pictures import poche_mask
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent, QWheelEvent
+from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton
+
+from anatome.app.numbers import read_number
+from anatome.app.open_options import OptionsDialog
+from anatome.app.panels.opening import OpeningPage
+from anatome.app.panels.welcome import Welcome
+from anatome.scenes import edits
+from anatome.scenes.edits import set_camera
+
+SHIFT = Qt.KeyboardModifier.ShiftModifier
+
+
+def test_looking_round(hand) -> None:
+    """Orbit keeps what is under the pointer under its pivot's distance, pan and wheel keep the point under the pointer."""
+    session, stage = hand.window.session, hand.stage
+    front = (4.6, -0.13, 4.0)
+    at = hand.point_on(front)
+    start = session.stage.camera
+    hand.drag(stage, at, at + [60, 20])
+    turned = session.stage.camera
+    assert turned != start and np.linalg.norm(np.subtract(turned.eye, front)) == pytest.approx(
+        np.linalg.norm(np.subtract(start.eye, front)), rel=1e-3)
+    at = hand.point_on(front)
+    hand.drag(stage, at, at + [40, -25], button=Qt.MouseButton.RightButton)
+    assert hand.point_on(front) == pytest.approx(at + [40, -25], abs=2.5)
+    at = hand.point_on(front)
+    wheel = QWheelEvent(QPointF(*at), stage.mapToGlobal(QPointF(*at)), QPoint(), QPoint(0, 240), Qt.MouseButton.NoButton,
+                        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)
+    QApplication.sendEvent(stage, wheel)
+    assert hand.point_on(front) == pytest.approx(at, abs=1.5)
+    assert session.stage.camera.distance < turned.distance
+    assert session.history.undo_label in (None, "Recalled From the river")  # looking round is no step to undo
+    hand.press(Qt.Key.Key_Home)
+    hand.do("projection")
+    assert session.stage.camera.projection == "parallel"
+    for name in ("Top", "Back", "Axonometric, back right"):
+        hand.do(f"view {name}")
+        assert (hand.picture() != hand.picture()[0, 0]).any(axis=2).mean() > 0.05
+
+
+def test_placing_follows_the_pointer_and_shift_keeps_the_direction(hand) -> None:
+    window, session = hand.window, hand.window.session
+    hand.do("place")
+    front, side = hand.point_on((4.6, -0.13, 4.0)), hand.point_on((-0.13, 3.0, 2.0))
+    hand.hover(*front)
+    first = window.overlay.preview[0]
+    hand.hover(*side)
+    second = window.overlay.preview[0]
+    assert first.normal == pytest.approx((0, -1, 0), abs=1e-6) and second.normal == pytest.approx((-1, 0, 0), abs=1e-6)
+    window.hands._preview(QPointF(*front), False)
+    window.hands._preview(QPointF(*side), True)
+    kept = window.overlay.preview[0]
+    assert kept.normal == pytest.approx((0, -1, 0), abs=1e-6)
+    assert abs(kept.distance(np.array(second.origin))) < 1e-9  # the old direction, through the new place
+    hand.press(Qt.Key.Key_Escape)
+    assert not window.hands.placing and session.cut is None and window.overlay.preview is None
+    hand.do("place")
+    hand.click(hand.stage, 4, 4)  # on nothing
+    assert window.hands.placing and session.cut is None
+
+
+def test_escape_in_a_drag_takes_it_back(hand) -> None:
+    session = hand.window.session
+    hand.place(*hand.point_on((4.6, -0.13, 4.0)))
+    start = session.cut.plane
+    handles = hand.window.overlay.handles
+    hand.drag(hand.stage, handles.tip, handles.tip + 60, release=False)
+    assert session.cut.plane != start
+    hand.press(Qt.Key.Key_Escape)
+    assert session.cut.plane == start
+    hand.press(Qt.Key.Key_Escape)
+    assert session.cut is None and len(session.stage.cuts) == 1
+    session.pick_cut(session.stage.cuts[0].id)
+    hand.press(Qt.Key.Key_Delete)
+    assert session.stage.cuts == ()
+    hand.do("undo")
+    assert len(session.stage.cuts) == 1
+
+
+def test_handles_keep_their_size_and_win_over_the_model(hand) -> None:
+    session = hand.window.session
+    hand.place(*hand.point_on((4.6, -0.13, 4.0)))
+    for factor in (1.0, 0.25, 6.0):
+        session.look_from(session.stage.camera.zoomed(factor, np.array([9.0, 0.0, 3.0])))
+        handles = hand.window.overlay.handles
+        assert handles is not None
+        assert 0 <= handles.foot[0] <= hand.stage.width() and 0 <= handles.foot[1] <= hand.stage.height()
+        assert 20 <= np.hypot(*(handles.tip - handles.foot)) <= 60
+        assert handles.under(*(handles.tip + 11)) is None or handles.under(*(handles.tip + 8)) == "move"
+        assert handles.under(*(handles.tip + [12, 0])) == "move"  # a hit zone of at least 24 px
+
+
+def test_three_switches(hand) -> None:
+    """Plane, cut and poché are independent of one another, on the picture too."""
+    session, page = hand.window.session, hand.window.inspector.cut
+    hand.place(*hand.point_on((4.6, -0.13, 4.0)))
+    page.position.entered.emit(6.2)
+    cut = hand.picture()
+    framed = hand.screen()
+    page.switches["graphic"].click()
+    assert (hand.picture() == cut).all() and (hand.screen() != framed).any()
+    page.switches["poche"].click()
+    plain = hand.picture()
+    assert poche_mask(cut).mean() > poche_mask(plain).mean() + 0.03
+    page.switches["on"].click()
+    whole = hand.picture()
+    assert (np.abs(whole.astype(int) - plain).max(axis=2) > 12).mean() > 0.1
+    assert not session.cut.on and not session.cut.poche and not session.cut.graphic
+    for _ in range(3):
+        hand.do("undo")
+    assert session.cut.on and session.cut.poche and session.cut.graphic and (hand.picture() == cut).all()
+
+
+def test_key_plan_and_stage_edit_the_same_cut(hand) -> None:
+    window, session, plan = hand.window, hand.window.session, hand.window.key_plan
+    hand.place(*hand.point_on((4.6, -0.13, 4.0)))
+    window.inspector.cut.position.entered.emit(6.2)
+    cut_id = session.cut.id
+    hand.press(Qt.Key.Key_Escape)
+    assert session.cut is None
+    line = plan.to_pixels(plan.line_of(session.stage.cuts[0].plane))
+    middle = line.mean(axis=0) + [17, 0]
+    hand.drag(plan, middle, middle + [0, 12])
+    assert session.picked_cut == cut_id and window.overlay.handles is not None  # picked here is picked there
+    moved = session.cut.plane
+    assert moved.position == pytest.approx(6.2 - 12 / plan._scale, abs=1.2 / plan._scale)
+    assert moved.normal == pytest.approx((0, -1, 0), abs=1e-9)
+    line = plan.to_pixels(plan.line_of(moved))
+    hand.drag(plan, line[1], line[1] + [0, -24])
+    turned = session.cut.plane
+    assert 3 < (turned.heading - moved.heading) % 360 < 40
+    hand.do("undo")
+    hand.do("undo")
+    assert session.cut.plane.position == pytest.approx(6.2)
+
+    camera = session.stage.camera
+    eye, aim = plan.camera_places()
+    hand.drag(plan, eye, eye + [14, 0])
+    shifted = session.stage.camera
+    assert np.subtract(shifted.eye, camera.eye) == pytest.approx([14 / plan._scale, 0, 0], abs=1.5 / plan._scale)
+    assert np.subtract(shifted.eye, camera.eye) == pytest.approx(np.subtract(shifted.target, camera.target))
+    eye, aim = plan.camera_places()
+    hand.drag(plan, aim, aim + [0, -20])
+    assert session.stage.camera.eye == pytest.approx(shifted.eye) and session.stage.camera.target != shifted.target
+    window.storeys.setCurrentIndex(1)
+    window.storeys.activated.emit(1)
+    hand.settle()
+    assert plan.level == pytest.approx(4.6)
+
+
+def test_parts_set_aside_and_brought_back(hand) -> None:
+    window, session = hand.window, hand.window.session
+    whole = hand.picture()
+    at = hand.point_on((8.0, 2.5, 8.6))
+    hand.click(hand.stage, *at)
+    (picked,) = session.picked_elements
+    assert "oof" in session.building.elements[session.building.index_of[picked]].name
+    assert window.parts.tree.selectedItems()[0].data(0, Qt.ItemDataRole.UserRole) == [picked]
+    hand.do("set_aside")
+    assert session.stage.hidden == {picked} and (hand.picture() != whole).any()
+    top = window.parts.tree.topLevelItem(0)
+    assert top.text(0) == "Roof" and top.checkState(0) == Qt.CheckState.PartiallyChecked
+    top.setCheckState(0, Qt.CheckState.Unchecked)
+    assert len(session.stage.hidden) > 200
+    assert "set aside" in window.parts.aside.text()
+    window.parts.aside.click()
+    assert not session.stage.hidden and (hand.picture() == whole).all()
+    window.parts.by_type.click()
+    window.parts.search.setText("trainer")
+    visible = [i for i in window.parts._every() if not i.isHidden() and i.childCount() == 0]
+    assert visible and all("trainer" in i.text(0).lower() for i in visible)
+    session.pick_elements(frozenset(i.data(0, Qt.ItemDataRole.UserRole)[0] for i in visible))
+    hand.do("isolate")
+    assert len(session.stage.hidden) == len(session.building.elements) - len(visible)
+
+
+def test_scenes_rename_reorder_replace_duplicate_delete(hand) -> None:
+    window, session = hand.window, hand.window.session
+    first = session.project.scenes[0]
+    window.duplicate_scene(first.id)
+    assert [s.name for s in session.project.scenes][:2] == ["From the river", "From the river copy"]
+    item = window.contact_sheet.item(1)
+    item.setText("From the bank")
+    copy = session.project.scenes[1]
+    assert copy.name == "From the bank"
+    session.apply(edits.move_scene(session.project, copy.id, 4), "Reordered the scenes")
+    assert session.project.scenes[4].id == copy.id and window.contact_sheet.item(4).text() == "From the bank"
+    window.contact_sheet.recall(copy.id)
+    hand.do("view Front")
+    assert session.project.differs_from_scene
+    front = hand.picture()
+    hand.do("replace_scene")
+    hand.press(Qt.Key.Key_PageUp)
+    assert session.project.current_scene != copy.id
+    hand.press(Qt.Key.Key_PageDown)
+    assert (hand.picture() == front).all()
+    window.delete_scene(copy.id)
+    assert copy.id not in {s.id for s in session.project.scenes}
+    hand.do("undo")
+    assert session.project.scene(copy.id).state.camera.projection == "parallel"
+
+
+def test_bad_files_change_nothing_and_say_what_to_do(hand, tmp_path: Path) -> None:
+    window, session = hand.window, hand.window.session
+    project, picture = session.project, hand.picture()
+    for name, content in (("a.ifc", b"ISO-10303-21;\nHEADER"), ("b.anatome", b"no zip"), ("c.glb", b"glTF"), ("d.txt", b"x")):
+        path = tmp_path / name
+        path.write_bytes(content)
+        if path.suffix == ".glb":
+            window.documents.open(path)
+        else:
+            window.open_path(path)
+        hand.qtbot.waitUntil(lambda: not window.documents.busy, timeout=60_000)
+        box = next(w for w in window.findChildren(QMessageBox) if w.isVisible())
+        assert box.text().endswith((".", ")")) and name in box.text()
+        box.close()
+        box.deleteLater()
+        hand.qtbot.wait(10)
+        assert session.project == project
+    assert (hand.picture() == picture).all()
+    window.tell = lambda text, title="": said.append(text)  # type: ignore[method-assign]
+    said: list[str] = []
+    assert not window._save(tmp_path / "no such folder" / "x.anatome") and "could not be written" in said[0]
+
+
+def test_opening_shows_progress_and_can_be_cancelled(empty, boathouse_ifc: Path, tmp_path: Path) -> None:
+    window = empty.window
+    path = tmp_path / "large.ifc"
+    path.write_text(boathouse_ifc.read_text() + "\n\n")
+    window.open_path(path)
+    assert isinstance(window.pages.currentWidget(), OpeningPage)
+    empty.qtbot.waitUntil(lambda: window.opening.bar.value() > 80, timeout=30_000)
+    window.opening.cancel.click()
+    assert not window.documents.busy and isinstance(window.pages.currentWidget(), Welcome)
+
+
+def test_a_dropped_mesh_file_is_asked_about_and_opened(empty, tmp_path: Path) -> None:
+    path = tmp_path / "shed.stl"
+    trimesh.creation.box((4, 3, 2.5)).export(str(path))
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(path))])
+    drop = QDropEvent(QPointF(50, 50), Qt.DropAction.CopyAction, data, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier)
+
+    def answer() -> None:
+        dialog = QApplication.activeModalWidget()
+        assert isinstance(dialog, OptionsDialog)
+        dialog.unit.setCurrentText("In feet")
+        next(b for b in dialog.findChildren(QPushButton) if b.text() == "Open").click()
+
+    from PySide6.QtCore import QTimer
+
+    QTimer.singleShot(300, answer)
+    empty.window.dropEvent(drop)
+    empty.qtbot.waitUntil(lambda: empty.window.session.is_open, timeout=60_000)
+    building = empty.window.session.building
+    assert building.bounds[1] - building.bounds[0] == pytest.approx(np.array([4, 3, 2.5]) * 0.3048, rel=1e-6)
+    empty.place(*empty.point_on(building.bounds.mean(axis=0)))
+    assert empty.window.session.cut is not None
+
+
+def test_dark_theme_leaves_the_picture_alone(hand) -> None:
+    light = hand.picture()
+    hand.window.actions_["dark"].setChecked(True)
+    assert (hand.picture() == light).all()
+    shell = hand.window.picture_of_window().pixelColor(10, 300)
+    assert shell.lightness() < 80
+    hand.window.actions_["dark"].setChecked(False)
+
+
+def test_stage_alone_and_back(hand) -> None:
+    wide = hand.stage.width()
+    hand.stage.setFocus()
+    hand.press(Qt.Key.Key_Space)
+    hand.qtbot.waitUntil(lambda: hand.stage.width() > wide + 300)
+    hand.press(Qt.Key.Key_Escape)
+    hand.qtbot.waitUntil(lambda: hand.stage.width() == wide)
+
+
+def test_numbers_as_people_type_them() -> None:
+    wanted = {"3": 3, "1,25": 1.25, "-0.5 m": -0.5, "80 cm": 0.8, "2500mm": 2.5, "−4": -4, "90°": 90, ".5": 0.5}
+    assert {t: read_number(t) for t in wanted} == pytest.approx(wanted)
+    assert all(read_number(t) is None for t in ("", "x", "1.2.3", "3 yards", "--2"))
+
+
+def test_no_camera_is_lost_by_an_undone_cut(hand) -> None:
+    session = hand.window.session
+    hand.place(*hand.point_on((4.6, -0.13, 4.0)))
+    camera = session.stage.camera.orbited(20, 5)
+    session.look_from(camera)
+    hand.do("undo")
+    assert session.stage.camera == camera and session.project == set_camera(session.project, camera)

@@ -1,0 +1,138 @@
+"""What finished pictures show, measured in their pixels against geometry from shapely."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+import pytest
+import shapely
+from anatome_pictures import POCHE_EARTH, close_to, poche_mask, projected
+
+from anatome.cuts.cutting import Cutter
+from anatome.cuts.plane import Plane
+from anatome.cuts.section_plane import SectionPlane
+from anatome.look.look import Look
+from anatome.model.building import Building
+from anatome.render.pictures import PictureMaker, view_of
+from anatome.scenes.project import StageState
+from anatome.view.camera import Camera, square_on, standard_view
+
+SIZE = (900, 600)
+HOUSE = np.array([[-2.5, 0.0, -1.6], [32.5, 13.0, 10.2]])
+PLANE = Plane((14.0, 6.2, 3.0), (0.0, -1.0, 0.0))
+FACING = square_on(PLANE, HOUSE, 1.5, Camera(eye=(0, -30, 5), target=(9, 8, 3), field=28))
+
+
+@pytest.fixture(scope="module")
+def maker(boathouse: Building) -> PictureMaker:
+    return PictureMaker.standalone(boathouse)
+
+
+@pytest.fixture(scope="module")
+def cutter(boathouse: Building) -> Iterator[Cutter]:
+    yield Cutter(boathouse)
+
+
+def state(camera: Camera = FACING, **changes: object) -> StageState:
+    cut = SectionPlane(id="c", name="Section A", mark="A", plane=PLANE)
+    return StageState(camera=camera, cuts=(cut.model_copy(update=changes),), look=Look())
+
+
+@pytest.mark.parametrize("projection", ["perspective", "parallel"])
+@pytest.mark.parametrize("plane", [PLANE, Plane((24.1, 5, 3), (1, 0, 0)), Plane((10, 6, 1.2), (0.3, -0.2, 1))])
+def test_poche_lies_where_the_polygons_project(maker, cutter, boathouse, projection, plane) -> None:
+    """Every pixel well inside a projected polygon is filled, none well outside all of them is."""
+    camera = FACING if plane is PLANE else standard_view("Axonometric, front right", HOUSE, 1.5)
+    if plane.normal[0] == 1:
+        camera = square_on(plane, HOUSE, 1.5, FACING)
+    camera = camera.model_copy(update={"projection": projection})
+    loud = Look(poche=(1.0, 0.0, 1.0), poche_earth=(0.0, 1.0, 1.0))  # colours nothing else has
+    shown = state(camera, plane=plane).model_copy(update={"look": loud})
+    view = view_of(boathouse, cutter, shown)
+    picture = maker.picture(view, SIZE, "white", 4)
+    inside, outside = projected(view.faces[0].section, camera, SIZE)
+    assert inside.sum() > 3000
+    red, green, blue = np.moveaxis(picture[..., :3].astype(int), 2, 0)
+    # Magenta, cyan, ink and what smooth edges mix of them: never more of green than blue, or of red.
+    filled = (np.minimum(red, green) < 45) & (blue > green - 12) & (blue > red - 12)
+    assert filled[inside].mean() > 0.9995
+    assert (filled & (blue > 120))[outside].mean() < 1e-4
+
+
+def test_switching_poche_off_keeps_solids_solid(maker, cutter, boathouse) -> None:
+    on = maker.picture(view_of(boathouse, cutter, state()), SIZE, "white", 2)
+    off = maker.picture(view_of(boathouse, cutter, state(poche=False)), SIZE, "white", 2)
+    inside, outside = projected(view_of(boathouse, cutter, state()).faces[0].section, FACING, SIZE)
+    assert not poche_mask(off)[inside].mean() > 0.2 and poche_mask(on)[inside].mean() > 0.8
+    assert (np.abs(on[outside].astype(int) - off[outside]).max(axis=1) > 8).mean() < 0.002
+    # Earth in its own green rather than hollow: nothing of the white ground shows through.
+    earth = close_to(on, POCHE_EARTH) & inside
+    assert (off[earth] == 255).all(axis=1).mean() < 0.001
+
+
+def test_frames_of_planes_never_come_out(maker, cutter, boathouse) -> None:
+    shown = maker.picture(view_of(boathouse, cutter, state(graphic=True)), SIZE, "white", 2)
+    hidden = maker.picture(view_of(boathouse, cutter, state(graphic=False)), SIZE, "white", 2)
+    assert (shown == hidden).all()
+
+
+def test_a_cut_that_is_off_cuts_nothing(maker, cutter, boathouse) -> None:
+    off = maker.picture(view_of(boathouse, cutter, state(on=False)), SIZE, "white", 2)
+    none = maker.picture(view_of(boathouse, cutter, state().model_copy(update={"cuts": ()})), SIZE, "white", 2)
+    assert (off == none).all() and not poche_mask(off).mean() > 0.05
+
+
+def test_transparent_ground(maker, cutter, boathouse) -> None:
+    view = view_of(boathouse, cutter, state())
+    clear = maker.picture(view, SIZE, "transparent", 4)
+    white = maker.picture(view, SIZE, "white", 4)
+    alpha = clear[..., 3:] / 255.0
+    assert clear[2, 2, 3] == 0 and (clear[..., 3] == 255).mean() > 0.4 and (white[..., 3] == 255).all()
+    composed = clear[..., :3] * alpha + 255 * (1 - alpha)
+    assert np.abs(composed - white[..., :3]).max() <= 3
+
+
+def test_tiles_join_without_seams(maker, cutter, boathouse, monkeypatch) -> None:
+    view = view_of(boathouse, cutter, state())
+    whole = maker.picture(view, SIZE, "white", 2).astype(int)
+    monkeypatch.setattr("anatome.render.pictures.TILE", 256)
+    tiled = maker.picture(view, SIZE, "white", 2).astype(int)
+    off = np.abs(whole - tiled).max(axis=2)
+    assert (off > 40).mean() < 2e-4 and (off > 6).mean() < 2e-3
+    for seam in (256, 512, 768):
+        assert off[:, seam - 1 : seam + 1].mean() < 1.0
+
+
+def test_the_same_scene_gives_the_same_picture_and_proportions_keep(maker, cutter, boathouse) -> None:
+    view = view_of(boathouse, cutter, state())
+    first, second = (maker.picture(view, SIZE, "white", 3) for _ in range(2))
+    assert (first == second).all()
+    small = maker.picture(view, (450, 300), "white", 16)
+    large = maker.picture(view, SIZE, "white", 16).reshape(300, 2, 450, 2, 4).mean(axis=(1, 3))
+    assert np.abs(large - small).mean() < 6
+    with pytest.raises(Exception, match="cannot be made"):
+        maker.picture(view, (0, 100), "white")
+    with pytest.raises(Exception, match="cancelled"):
+        maker.picture(view, SIZE, "white", 4, lambda share: share < 0.5)
+
+
+def test_hidden_parts_are_neither_drawn_nor_cut(maker, cutter, boathouse) -> None:
+    walls = frozenset(e.id for e in boathouse.elements if e.type != "IfcSlab")
+    only = state().model_copy(update={"hidden": walls})
+    view = view_of(boathouse, cutter, only)
+    assert {boathouse.elements[e].type for e in view.faces[0].section.element} == {"IfcSlab"}
+    picture = maker.picture(view, SIZE, "transparent", 2)
+    slabs = shapely.union_all(view.faces[0].section.polygons)
+    assert slabs.area > 1 and 0.005 < (picture[..., 3] > 128).mean() < 0.25
+
+
+def test_nothing_before_the_plane_is_left_whether_it_touches_it_or_not(maker, cutter, boathouse) -> None:
+    """Looking along the cut from the side: everything left lies behind it, on the picture too."""
+    camera = standard_view("Left", np.array([[-14, -22, -5.0], [46, 38, 12]]), 1.5)
+    look = Look(ground=False)
+    picture = maker.picture(view_of(boathouse, cutter, state(camera).model_copy(update={"look": look})), SIZE, "transparent", 4)
+    columns = np.flatnonzero((picture[..., 3] > 20).any(axis=0))
+    flat, _ = camera.project(np.array([0.0, 6.2, 0.0]), 1.5)
+    edge = (flat[0] + 1) / 2 * SIZE[0]
+    assert (columns < edge + 3).all() and columns.max() > edge - 4  # seen from the left, the river side lies to the right

@@ -1,0 +1,131 @@
+"""The command line, run as its users run it: as a program of its own, with no display."""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+import shapely
+import trimesh
+from lxml import etree
+from PIL import Image
+
+from anatome.demo.ready import PROJECT
+
+
+def run(*words: object, cwd: Path | None = None) -> subprocess.CompletedProcess[str]:
+    environment = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY")}
+    return subprocess.run([sys.executable, "-m", "anatome", *map(str, words)], capture_output=True, text=True, cwd=cwd,
+                          env=environment, timeout=240)
+
+
+def svg_polygons(path: Path) -> dict[str, shapely.Geometry]:
+    """Layer/id → geometry in mm, y downwards, built from nothing but the file."""
+    root = etree.parse(str(path)).getroot()
+    found: dict[str, shapely.Geometry] = {}
+    for group in root.iterfind("{*}g"):
+        assert group.get("fill-rule") == "evenodd"
+        for element in group.iterfind("{*}path"):
+            if element.get("fill") == "none":
+                continue
+            shape = shapely.Polygon()
+            for ring in element.get("d").split("Z"):
+                points = [tuple(map(float, p.split(","))) for p in re.findall(r"[-\d.]+,[-\d.]+", ring)]
+                if points:
+                    shape = shapely.symmetric_difference(shape, shapely.Polygon(points))
+            found[f"{group.get('id')}/{element.get('data-id')}"] = shape
+    return found
+
+
+def test_info(boathouse_ifc: Path) -> None:
+    done = run("info", boathouse_ifc, "--json")
+    facts = json.loads(done.stdout)
+    assert done.returncode == 0 and facts["elements"] == sum(facts["types"].values()) > 600
+    assert facts["triangles"] > 40_000 and facts["failed"] == [] and facts["unit"] == {"name": "metre", "metres": 1.0}
+    assert [s["elevation"] for s in facts["storeys"]] == pytest.approx([-1.2, 0, 3.4, 6.4])
+    assert np.array(facts["bounds"]["max"]) == pytest.approx([46, 38, 11.15], abs=0.01)
+    assert "Ground floor" in run("info", boathouse_ifc).stdout
+
+
+def test_section_as_json_and_svg_agree(boathouse_ifc: Path, tmp_path: Path) -> None:
+    drawing = tmp_path / "cut.svg"
+    done = run("section", boathouse_ifc, "--plane", "14,6.2,3,0,-1,0", "--json", "-", "--svg", drawing, "--scale", "50")
+    assert done.returncode == 0, done.stderr
+    facts = json.loads(done.stdout)
+    assert facts["open_outlines"] == [] and 0 < facts["seconds"] < 5
+    assert facts["total_area"] == pytest.approx(sum(e["area"] for e in facts["elements"]), rel=1e-12)
+    shapes = svg_polygons(drawing)
+    assert len(shapes) == len(facts["elements"]) > 50
+    for element in facts["elements"]:
+        points = np.array([p for polygon in element["polygons"] for ring in polygon for p in ring])
+        assert points[:, 1] == pytest.approx(6.2, abs=1e-9)
+        flat = [[[(x, z) for x, _, z in ring] for ring in polygon] for polygon in element["polygons"]]
+        assert sum(shapely.Polygon(p[0], p[1:]).area for p in flat) == pytest.approx(element["area"], rel=1e-9)
+        on_paper = shapes[f"{element['type']}/{element['id']}"].area
+        assert on_paper * (50 / 1000) ** 2 == pytest.approx(element["area"], rel=1e-5, abs=1e-9)
+    root = etree.parse(str(drawing)).getroot()
+    assert root.get("width").endswith("mm") and root.get("viewBox").split()[2] == root.get("width")[:-2]
+    assert {g.get("id") for g in root.iterfind("{*}g")} == {e["type"] for e in facts["elements"]}
+
+
+def test_section_of_a_cube_removes_the_side_the_normal_points_to(tmp_path: Path) -> None:
+    path = tmp_path / "cube.stl"
+    cube = trimesh.creation.box((2, 2, 2))
+    cube.export(str(path))
+    found = json.loads(run("section", path, "--plane", "0,0,1,0,0,1", "--json", "-", "--unit", "metre").stdout)
+    assert found["total_area"] == pytest.approx(4.0)  # the plane lies in the upper face; what is below is kept
+    found = json.loads(run("section", path, "--plane", "0,0,1,0,0,-1", "--json", "-", "--unit", "metre").stdout)
+    assert found["total_area"] == 0 and found["elements"] == []
+
+
+def test_export_one_and_all(tmp_path: Path) -> None:
+    one = tmp_path / "long.png"
+    done = run("export", PROJECT, "--scene", "Long section", "--size", "600x400", "--out", one)
+    assert done.returncode == 0, done.stderr
+    with Image.open(one) as picture:
+        assert picture.size == (600, 400) and picture.mode == "RGBA" and picture.getextrema()[3] == (0, 255)
+    done = run("export", PROJECT, "--all", "--size", "240", "--ground", "white", "--out", tmp_path / "all")
+    assert done.returncode == 0, done.stderr
+    names = sorted(p.name for p in (tmp_path / "all").iterdir())
+    assert len(names) == 5 and names[1] == "02 Long section.png"
+    with Image.open(tmp_path / "all" / names[0]) as picture:
+        assert picture.size == (240, 160) and picture.mode == "RGB"
+
+
+BAD: dict[str, list[str]] = {
+    "no file": ["info", "nowhere.ifc"],
+    "a folder": ["info", "."],
+    "no plane": ["section", "cube.stl", "--json", "-"],
+    "five numbers": ["section", "cube.stl", "--plane", "0,0,1,0,0", "--json", "-"],
+    "words": ["section", "cube.stl", "--plane", "a,b,c,d,e,f", "--json", "-"],
+    "no normal": ["section", "cube.stl", "--plane", "0,0,0,0,0,0", "--json", "-"],
+    "infinite": ["section", "cube.stl", "--plane", "inf,0,0,0,0,1", "--json", "-"],
+    "no output": ["section", "cube.stl", "--plane", "0,0,0,0,0,1"],
+    "scale of nothing": ["section", "cube.stl", "--plane", "0,0,0,0,0,1", "--svg", "a.svg", "--scale", "0"],
+    "cuts nothing": ["section", "cube.stl", "--plane", "0,0,9,0,0,1", "--svg", "a.svg"],
+    "nowhere to write": ["section", "cube.stl", "--plane", "0,0,0,0,0,1", "--json", "no/such/place.json"],
+    "damaged project": ["export", "broken.anatome", "--all", "--out", "out"],
+    "no such scene": ["export", str(PROJECT), "--scene", "Attic", "--out", "a.png"],
+    "which scene": ["export", str(PROJECT), "--out", "a.png"],
+    "size": ["export", str(PROJECT), "--all", "--size", "big", "--out", "out"],
+    "size of nothing": ["export", str(PROJECT), "--all", "--size", "0x10", "--out", "out"],
+    "unknown option": ["info", "cube.stl", "--colour"],
+    "no display": ["cube.stl"],
+}
+
+
+@pytest.mark.parametrize("words", BAD.values(), ids=BAD.keys())
+def test_bad_input_ends_with_status_2_and_one_line(words: list[str], tmp_path: Path) -> None:
+    trimesh.creation.box((2, 2, 2)).export(str(tmp_path / "cube.stl"))
+    (tmp_path / "broken.anatome").write_bytes(b"PK\x03\x04 not really")
+    done = run(*words, cwd=tmp_path)
+    assert done.returncode == 2
+    lines = done.stderr.strip().splitlines()
+    assert len(lines) == 1 and lines[0].startswith("anatome: ") and "Traceback" not in done.stderr
+    assert not (tmp_path / "a.svg").exists() and not (tmp_path / "a.png").exists()
