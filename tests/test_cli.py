@@ -21,8 +21,9 @@ from anatome.demo.ready import PROJECT
 
 def run(*words: object, cwd: Path | None = None) -> subprocess.CompletedProcess[str]:
     environment = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY")}
-    return subprocess.run([sys.executable, "-m", "anatome", *map(str, words)], capture_output=True, text=True, cwd=cwd,
-                          env=environment, timeout=240)
+    return subprocess.run(
+        [sys.executable, "-m", "anatome", *map(str, words)], capture_output=True, text=True, cwd=cwd, env=environment, timeout=240
+    )
 
 
 def svg_polygons(path: Path) -> dict[str, shapely.Geometry]:

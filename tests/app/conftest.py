@@ -33,8 +33,9 @@ class Hand:
     def press(self, key: Qt.Key, modifiers: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
         QTest.keyClick(self.window.focusWidget() or self.stage, key, modifiers)
 
-    def click(self, widget: QWidget, x: float, y: float, modifiers=Qt.KeyboardModifier.NoModifier,
-              button=Qt.MouseButton.LeftButton) -> None:
+    def click(
+        self, widget: QWidget, x: float, y: float, modifiers=Qt.KeyboardModifier.NoModifier, button=Qt.MouseButton.LeftButton
+    ) -> None:
         QTest.mouseClick(widget, button, modifiers, QPoint(round(x), round(y)))
 
     def hover(self, x: float, y: float) -> None:
@@ -95,7 +96,8 @@ def empty(qtbot: QtBot, qapp) -> Iterator[Hand]:
     window.may_close = lambda: True  # nobody is there to answer
     qtbot.addWidget(window)
     window.show()
-    qtbot.waitExposed(window)
+    with qtbot.waitActive(window, timeout=10_000):
+        window.activateWindow()
     yield Hand(qtbot, window)
     window.documents.close()
 
@@ -117,5 +119,3 @@ def wait_open(empty: Hand) -> Callable[[Path], None]:
         empty.qtbot.waitUntil(lambda: not empty.window.documents.busy, timeout=60_000)
 
     return open_and_wait
-
-

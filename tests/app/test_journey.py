@@ -6,16 +6,16 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from anatome_pictures import close_to, poche_mask, projected
 from PIL import Image
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QFileDialog
-from test_cli import svg_polygons
 
 from anatome.app.panels.welcome import Welcome
 from anatome.app.send_out import DrawingDialog, PictureDialog
 from anatome.look.look import Look
 from anatome.scenes.storage import load_project
+from anatome_pictures import close_to, poche_mask, projected
+from test_cli import svg_polygons
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 

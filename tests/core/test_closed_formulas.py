@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 import shapely
 import trimesh
-from conftest import building_of
 
 from anatome.cuts.plane import Plane
 from anatome.cuts.section import section
+from conftest import building_of
 
 
 def area(mesh: trimesh.Trimesh, plane: Plane) -> float:

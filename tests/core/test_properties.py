@@ -6,7 +6,6 @@ import numpy as np
 import pytest
 import shapely
 import trimesh
-from conftest import building_of
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
@@ -15,6 +14,7 @@ from anatome.cuts.plane import Plane
 from anatome.cuts.section import section
 from anatome.cuts.section_plane import SectionPlane
 from anatome.model.raycast import first_hit
+from conftest import building_of
 
 unit = st.tuples(*[st.floats(-1, 1, allow_nan=False)] * 3).filter(lambda v: np.linalg.norm(v) > 0.05)
 place = st.tuples(*[st.floats(-0.8, 0.8)] * 3)

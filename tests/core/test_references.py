@@ -7,11 +7,11 @@ import numpy as np
 import pytest
 import shapely
 import trimesh
-from conftest import building_of
 
 from anatome.cuts.plane import Plane
 from anatome.cuts.section import section
 from anatome.model.building import Building
+from conftest import building_of
 
 PLANES = [
     Plane((0.11, 0.07, 0.03), n)

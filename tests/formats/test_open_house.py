@@ -32,9 +32,22 @@ def duplex_file() -> Path:
         return target
     folder.mkdir(parents=True, exist_ok=True)
     fetched = subprocess.run(
-        [sys.executable, "-m", "pip", "download", "-q", "--no-deps", "--no-binary", "exterior-shell", "-d",
-         str(folder), "exterior-shell==2.2.0"],
-        capture_output=True, text=True, timeout=300,
+        [
+            sys.executable,
+            "-m",
+            "pip",
+            "download",
+            "-q",
+            "--no-deps",
+            "--no-binary",
+            "exterior-shell",
+            "-d",
+            str(folder),
+            "exterior-shell==2.2.0",
+        ],
+        capture_output=True,
+        text=True,
+        timeout=300,
     )
     archives = list(folder.glob("exterior*shell-2.2.0.tar.gz"))
     if not archives:

@@ -79,17 +79,36 @@ def small_ifc(schema: str, path: Path, millimetres: bool = True) -> Path:
     context = model.create_entity("IfcGeometricRepresentationContext", None, "Model", 3, 1e-5, placed(0, 0, 0))
     extra = {}
     if schema == "IFC2X3":
-        person = model.create_entity("IfcPersonAndOrganization", model.create_entity("IfcPerson"),
-                                     model.create_entity("IfcOrganization", Name="Club"))
-        owner = model.create_entity("IfcOwnerHistory", person, model.create_entity(
-            "IfcApplication", person.TheOrganization, "1", "Test", "test"), CreationDate=0, ChangeAction="ADDED")
+        person = model.create_entity(
+            "IfcPersonAndOrganization", model.create_entity("IfcPerson"), model.create_entity("IfcOrganization", Name="Club")
+        )
+        owner = model.create_entity(
+            "IfcOwnerHistory",
+            person,
+            model.create_entity("IfcApplication", person.TheOrganization, "1", "Test", "test"),
+            CreationDate=0,
+            ChangeAction="ADDED",
+        )
         extra = {"OwnerHistory": owner}
     project = model.create_entity("IfcProject", guid(), Name="P", RepresentationContexts=[context], UnitsInContext=units, **extra)
-    storey = model.create_entity("IfcBuildingStorey", guid(), Name="Level 1", Elevation=1.0 * k, CompositionType="ELEMENT",
-                                 ObjectPlacement=model.create_entity("IfcLocalPlacement", None, placed(0, 0, 1)), **extra)
+    storey = model.create_entity(
+        "IfcBuildingStorey",
+        guid(),
+        Name="Level 1",
+        Elevation=1.0 * k,
+        CompositionType="ELEMENT",
+        ObjectPlacement=model.create_entity("IfcLocalPlacement", None, placed(0, 0, 1)),
+        **extra,
+    )
     model.create_entity("IfcRelAggregates", guid(), RelatingObject=project, RelatedObjects=[storey], **extra)
-    profile = model.create_entity("IfcRectangleProfileDef", "AREA", None, model.create_entity(
-        "IfcAxis2Placement2D", model.create_entity("IfcCartesianPoint", [0.0, 0.0])), 2.0 * k, 0.2 * k)
+    profile = model.create_entity(
+        "IfcRectangleProfileDef",
+        "AREA",
+        None,
+        model.create_entity("IfcAxis2Placement2D", model.create_entity("IfcCartesianPoint", [0.0, 0.0])),
+        2.0 * k,
+        0.2 * k,
+    )
     up = model.create_entity("IfcDirection", [0.0, 0.0, 1.0])
     body = model.create_entity("IfcExtrudedAreaSolid", profile, placed(0, 0, 0), up, 3.0 * k)
     broken = model.create_entity("IfcFacetedBrep", model.create_entity("IfcClosedShell", []))
@@ -97,9 +116,16 @@ def small_ifc(schema: str, path: Path, millimetres: bool = True) -> Path:
     for name, item in (("Good wall", body), ("Broken wall", broken)):
         shape = model.create_entity("IfcShapeRepresentation", context, "Body", "SweptSolid", [item])
         kind = "IfcWall" if schema != "IFC2X3" else "IfcBuildingElementProxy"
-        walls.append(model.create_entity(kind, guid(), Name=name, **extra,
-                     ObjectPlacement=model.create_entity("IfcLocalPlacement", storey.ObjectPlacement, placed(0, 0, 0)),
-                     Representation=model.create_entity("IfcProductDefinitionShape", None, None, [shape])))
+        walls.append(
+            model.create_entity(
+                kind,
+                guid(),
+                Name=name,
+                **extra,
+                ObjectPlacement=model.create_entity("IfcLocalPlacement", storey.ObjectPlacement, placed(0, 0, 0)),
+                Representation=model.create_entity("IfcProductDefinitionShape", None, None, [shape]),
+            )
+        )
     model.create_entity("IfcRelContainedInSpatialStructure", guid(), RelatedElements=walls, RelatingStructure=storey, **extra)
     model.write(str(path))
     return path
@@ -158,14 +184,23 @@ def bad_files(folder: Path, boathouse_ifc: Path) -> dict[str, Path]:
     cube = trimesh.creation.box((1, 1, 1))
     glb = cube.export(file_type="glb")
     contents = {
-        "cut.ifc": ifc[: len(ifc) // 2], "head.ifc": ifc[:300], "noise.ifc": bytes(range(256)) * 40, "text.ifc": b"hello",
-        "cut.glb": glb[: len(glb) // 2], "noise.glb": b"glTF" + bytes(range(200)), "empty.obj": b"",
-        "words.obj": b"v a b c\nf 1 2 3\n", "points.obj": b"v 0 0 0\nv 1 0 0\n", "beyond.obj": b"v 0 0 0\nf 1 2 9\n",
-        "cut.stl": cube.export(file_type="stl")[:100], "cut.ply": cube.export(file_type="ply")[:80],
-        "flat.obj": b"v 0 0 0\nv 1 0 0\nv 2 0 0\nf 1 2 3\n", "nan.obj": b"v nan nan nan\nv 1 0 0\nv 2 1 0\nf 1 2 3\n",
+        "cut.ifc": ifc[: len(ifc) // 2],
+        "head.ifc": ifc[:300],
+        "noise.ifc": bytes(range(256)) * 40,
+        "text.ifc": b"hello",
+        "cut.glb": glb[: len(glb) // 2],
+        "noise.glb": b"glTF" + bytes(range(200)),
+        "empty.obj": b"",
+        "words.obj": b"v a b c\nf 1 2 3\n",
+        "points.obj": b"v 0 0 0\nv 1 0 0\n",
+        "beyond.obj": b"v 0 0 0\nf 1 2 9\n",
+        "cut.stl": cube.export(file_type="stl")[:100],
+        "cut.ply": cube.export(file_type="ply")[:80],
+        "flat.obj": b"v 0 0 0\nv 1 0 0\nv 2 0 0\nf 1 2 3\n",
+        "nan.obj": b"v nan nan nan\nv 1 0 0\nv 2 1 0\nf 1 2 3\n",
         "model.xyz": b"1 2 3",
         "nothing.ifc": b"ISO-10303-21;\nHEADER;\nFILE_DESCRIPTION((''),'2;1');\nFILE_NAME('','',(''),(''),'','','');\n"
-                       b"FILE_SCHEMA(('IFC4'));\nENDSEC;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n",
+        b"FILE_SCHEMA(('IFC4'));\nENDSEC;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n",
     }
     made = {}
     for name, content in contents.items():

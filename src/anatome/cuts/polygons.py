@@ -62,9 +62,7 @@ def simplify_rings(
     return points, first
 
 
-def _neighbours(
-    points: NDArray[np.float64], first: NDArray[np.int64]
-) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+def _neighbours(points: NDArray[np.float64], first: NDArray[np.int64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """The following and the previous point of each, round each ring."""
     following, previous = np.roll(points, -1, axis=0), np.roll(points, 1, axis=0)
     live = np.diff(first) > 0

@@ -25,6 +25,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from anatome.app import theme
 from anatome.app.session import Session
+from anatome.app.stage.handles import distance_to_path
 from anatome.app.stage.stage import Stage, image_of
 from anatome.cuts.cutting import CutFace
 from anatome.cuts.plane import Plane
@@ -289,28 +290,28 @@ class KeyPlan(QWidget):
     # Hands -----------------------------------------------------------------------------------------------------
 
     def _under(self, at: QPointF) -> tuple[str, str | None]:
-        """What a press would hold: its kind, and the cut's id."""
+        """What a press would hold: its kind, and the cut's id.
+
+        The camera's aim often lies on a cut, so its dots come before the lines, and the ends of lines before both.
+        """
         here = np.array([at.x(), at.y()])
         picked = self._session.picked_cut
+        on_line: str | None = None
         for cut in sorted(self._session.stage.cuts, key=lambda c: c.id != picked):
             line = self.line_of(cut.plane)
             if line is None:
                 continue
-            a, b = self.to_pixels(line)
+            ends = self.to_pixels(line)
             looks = -np.array([cut.plane.normal[0], -cut.plane.normal[1]])
             looks /= np.linalg.norm(looks)
-            for end in (a, b):
-                if min(np.hypot(*(here - end)), np.hypot(*(here - end - 13 * looks))) <= HIT:
-                    return "turn", cut.id
-            t = np.clip((here - a) @ (b - a) / max((b - a) @ (b - a), 1e-9), 0, 1)
-            if np.hypot(*(here - a - t * (b - a))) <= 8:
-                return "move", cut.id
-        eye, aim = self.camera_places()
-        if np.hypot(*(here - eye)) <= HIT:
-            return "eye", None
-        if np.hypot(*(here - aim)) <= HIT:
-            return "aim", None
-        return "pan", None
+            if min(np.hypot(*(here - place)) for end in ends for place in (end, end + 13 * looks)) <= HIT:
+                return "turn", cut.id
+            if on_line is None and distance_to_path(here, ends) <= 8:
+                on_line = cut.id
+        for kind, place in zip(("eye", "aim"), self.camera_places()):
+            if np.hypot(*(here - place)) <= HIT:
+                return kind, None
+        return ("move", on_line) if on_line else ("pan", None)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if not self._session.is_open:
