@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QApplication,
     QComboBox,
@@ -111,11 +112,14 @@ class PictureDialog(_SendOut):
             box.setRange(16, LARGEST)
             box.setGroupSeparatorShown(True)
             box.setSuffix(" px")
+            box.setFixedWidth(110)
+            box.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.width_px.setValue(4000)
         sizes = QHBoxLayout()
         sizes.addWidget(self.width_px)
         sizes.addWidget(QLabel("×"))
         sizes.addWidget(self.height_px)
+        sizes.addStretch()
         note = QLabel("The proportions stay the scene's own.")
         note.setProperty("role", "soft")
         self.ground = QComboBox()

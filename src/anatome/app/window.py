@@ -26,6 +26,7 @@ from PySide6.QtWidgets import (
 from anatome.app import theme
 from anatome.app.actions import Actions, header_button
 from anatome.app.documents import Documents
+from anatome.app.keys import KeysDialog
 from anatome.app.open_options import ask_options
 from anatome.app.panels.contact_sheet import ContactSheet
 from anatome.app.panels.inspector import Inspector
@@ -546,20 +547,7 @@ class MainWindow(QMainWindow):
 
     def show_keys(self) -> None:
         """A list of every key."""
-        rows = "".join(
-            f"<tr><td style='padding:2px 18px 2px 0'>{self.actions_[e.name].text()}</td>"
-            f"<td>{self.actions_[e.name].shortcut().toString()}</td></tr>"
-            for e in self.actions_.entries()
-            if e.key
-        )
-        mouse = (
-            "<p>On the stage: drag turns the view about what is under the pointer, right drag or Shift drag shifts it, "
-            "the wheel moves towards the pointer. With a cut picked, type a number to place it.</p>"
-        )
-        box = QMessageBox(
-            QMessageBox.Icon.NoIcon, "Keys", f"<table>{rows}</table>{mouse}", QMessageBox.StandardButton.Close, self
-        )
-        box.open()
+        KeysDialog(self, self.actions_).open()
 
     def _stage_menu(self, at: QPointF) -> None:
         names = ["set_aside", "isolate", "bring_back", "", "place", "fit"]

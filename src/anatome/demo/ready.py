@@ -51,25 +51,32 @@ def demo_project(building: Building) -> Project:
     outside = Camera(eye=(-19.0, -27.0, 10.5), target=(13.0, 6.0, 3.0), field=33.0)
     project = edits.save_scene(edits.set_camera(project, outside), "outside", ASPECT, "From the river")
 
+    trees = [e.id for e in building.elements if e.name.startswith("Tree")]
     along = edits.add_plane(project, Plane((14.0, 6.2, 3.0), (0.0, -1.0, 0.0)), "along")
+    along = edits.hide(along, _cut_by(building, along.stage.cuts[0].plane, trees))
     plane = along.stage.cuts[0].plane
     house = np.array([[-2.5, 0.0, -1.6], [32.5, 13.0, 10.2]])
     facing = square_on(plane, house, ASPECT, outside.model_copy(update={"field": 28.0}))
     project = edits.save_scene(edits.set_camera(along, facing), "long", ASPECT, "Long section")
-    corner = standard_view("Axonometric, front left", bounds, ASPECT).zoomed(1.25, bounds.mean(axis=0))
+    corner = standard_view("Axonometric, front left", bounds, ASPECT).zoomed(1.15, bounds.mean(axis=0))
     project = edits.save_scene(edits.set_camera(project, corner), "cutaway", ASPECT, "Axonometric cutaway")
 
-    project = edits.delete_cut(project, "along")
+    project = edits.show_all(edits.delete_cut(project, "along"))
     project = edits.add_plane(project, Plane((24.0, 5.0, 3.0), (1.0, 0.0, 0.0)), "across")
     cross = np.array([[24.0, -6.0, -2.0], [24.0, 20.0, 10.4]])
     facing = square_on(project.stage.cuts[0].plane, cross, ASPECT, outside.model_copy(update={"field": 30.0}))
     project = edits.save_scene(edits.set_camera(project, facing), "cross", ASPECT, "Cross section, clubroom")
 
-    project = edits.delete_cut(project, "across")
+    project = edits.hide(edits.delete_cut(project, "across"), trees)
     project = edits.add_plane(project, Plane((15.0, 6.0, 1.2), (0.0, 0.0, 1.0)), "plan")
     above = standard_view("Axonometric, front right", bounds, ASPECT)
     project = edits.save_scene(edits.set_camera(project, above), "ground", ASPECT, "Ground floor from above")
     return edits.recall_scene(project, "long", ASPECT)
+
+
+def _cut_by(building: Building, plane: Plane, ids: list[str]) -> list[str]:
+    """Those of the elements that the plane runs through: half a tree looks wrong."""
+    return [i for i in ids if np.ptp(np.sign(plane.distance(building.element_bounds[building.index_of[i]]))) > 0]
 
 
 def make(folder: Path = FOLDER) -> None:

@@ -3,18 +3,40 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.cutting import CutFace
+from anatome.cuts.plane import Plane
 from anatome.look.look import Look, earth_mask
 from anatome.model.building import Building
 from anatome.render.building_buffers import LINE_TRIANGLES, line_corners
+from anatome.render.programs import set_uniforms
+from anatome.view.camera import Camera
 
-# Pixels' worth of depth by which cut faces stand before what they touch; built parts win over earth where both fill.
-EARTH_NEARER, BUILT_NEARER, OUTLINE_NEARER = 0.6, 1.2, 2.4
+# Pixels' worth of depth by which cut faces come forward. Nothing stands before a cut face seen from the side that is cut
+# away, so it can come far enough that no edge just behind it shows through; built parts win over earth where both fill.
+EARTH_NEARER, BUILT_NEARER, OUTLINE_NEARER = 4.0, 4.6, 7.0
+OUTLINE_NEARER_FROM_BEHIND = 0.9
+
+
+@dataclass
+class _Face:
+    """One cut face as uploaded."""
+
+    plane: Plane
+    caps: moderngl.Buffer | None
+    outlines: moderngl.Buffer | None
+    outline_order: moderngl.Buffer | None
+
+    def faces(self, camera: Camera) -> bool:
+        """Whether the eye is on the side that is cut away."""
+        if camera.projection == "parallel":
+            return bool(camera.axes[2] @ self.plane.n > 0)
+        return bool(self.plane.distance(np.array(camera.eye)) > 0)
 
 
 class CutBuffers:
@@ -26,11 +48,7 @@ class CutBuffers:
         self._centre = centre
         self._earth = earth_mask(building)
         self._key: object = None
-        self._caps: moderngl.Buffer | None = None
-        self._outlines: moderngl.Buffer | None = None
-        self._outline_order: moderngl.Buffer | None = None
-        self.cap_corners = 0
-        self.outline_count = 0
+        self._faces: list[_Face] = []
 
     def update(self, faces: Sequence[CutFace], look: Look) -> None:
         """Take over the cut faces, coloured by the look."""
@@ -38,26 +56,27 @@ class CutBuffers:
         if key == self._key:
             return
         self._key, self._held = key, tuple(faces)  # held, so that an id is not given to another section meanwhile
-        layout = [("position", "f4", 3), ("colour", "u1", 4), ("nearer", "f4")]
-        caps, outlines = [np.zeros(0, layout)], [np.zeros((0, 2, 3), "f4")]
-        for face in faces:
-            found = face.section.caps
-            earth = self._earth[found.element]
-            corners = np.zeros((len(found.triangles), 3), layout)
-            corners["position"] = (found.vertices - self._centre)[found.triangles]
-            corners["colour"] = self._fills(face, found.element, earth, look)[:, None]
-            corners["nearer"] = np.where(earth, EARTH_NEARER, BUILT_NEARER)[:, None]
-            caps.append(corners.ravel())
-            outlines.append((face.section.outline_segments[0] - self._centre).astype("f4"))
-        cap_data, outline_data = np.concatenate(caps), np.concatenate(outlines)
         self.release()
-        self.cap_corners, self.outline_count = len(cap_data), len(outline_data)
-        if self.cap_corners:
-            self._caps = self._ctx.buffer(cap_data.tobytes())
-        if self.outline_count:
-            self._outlines = self._ctx.buffer(line_corners(outline_data).tobytes())
-            corners = np.arange(self.outline_count)[:, None] * 4 + LINE_TRIANGLES
-            self._outline_order = self._ctx.buffer(corners.astype(np.uint32).tobytes())
+        self._faces = [self._upload(face, look) for face in faces]
+
+    def _upload(self, face: CutFace, look: Look) -> _Face:
+        found = face.section.caps
+        earth = self._earth[found.element]
+        corners = np.zeros((len(found.triangles), 3), [("position", "f4", 3), ("colour", "u1", 4), ("nearer", "f4")])
+        corners["position"] = (found.vertices - self._centre)[found.triangles]
+        corners["colour"] = self._fills(face, found.element, earth, look)[:, None]
+        corners["nearer"] = np.where(earth, EARTH_NEARER, BUILT_NEARER)[:, None]
+        segments = face.section.outline_segments[0] - self._centre
+        order = np.arange(len(segments))[:, None] * 4 + LINE_TRIANGLES
+        return _Face(
+            face.cut.plane,
+            self._buffer(corners.tobytes()),
+            self._buffer(line_corners(segments).tobytes()),
+            self._buffer(order.astype(np.uint32).tobytes()),
+        )
+
+    def _buffer(self, data: bytes) -> moderngl.Buffer | None:
+        return self._ctx.buffer(data) if data else None
 
     def _fills(self, face: CutFace, element: NDArray[np.int64], earth: NDArray[np.bool_], look: Look) -> NDArray[np.uint8]:
         """(n, 4) colours: the poché, or without it the elements' own colours, as a saw would leave them."""
@@ -71,25 +90,29 @@ class CutBuffers:
         own[:, 3] = 255
         return np.asarray(own, np.uint8)
 
-    def draw_caps(self, program: moderngl.Program) -> None:
-        """Fill the cut faces."""
-        if self._caps is not None:
-            array = self._ctx.vertex_array(program, [(self._caps, "3f4 4f1 1f4", "position", "colour", "nearer")])
-            array.render(moderngl.TRIANGLES)
-            array.release()
+    def draw_caps(self, program: moderngl.Program, camera: Camera) -> None:
+        """Fill the cut faces turned to the camera; from behind, the parts that are cut hide their own cut faces."""
+        for face in self._faces:
+            if face.caps is not None and face.faces(camera):
+                array = self._ctx.vertex_array(program, [(face.caps, "3f4 4f1 1f4", "position", "colour", "nearer")])
+                array.render(moderngl.TRIANGLES)
+                array.release()
 
-    def draw_outlines(self, program: moderngl.Program) -> None:
+    def draw_outlines(self, program: moderngl.Program, camera: Camera) -> None:
         """Draw the outlines of the cut faces."""
-        if self._outlines is not None:
-            array = self._ctx.vertex_array(
-                program, [(self._outlines, "3f4 3f4", "first", "second")], index_buffer=self._outline_order
-            )
+        for face in self._faces:
+            if face.outlines is None:
+                continue
+            set_uniforms(program, nearer=OUTLINE_NEARER if face.faces(camera) else OUTLINE_NEARER_FROM_BEHIND)
+            content = [(face.outlines, "3f4 3f4", "first", "second")]
+            array = self._ctx.vertex_array(program, content, index_buffer=face.outline_order)
             array.render(moderngl.TRIANGLES)
             array.release()
 
     def release(self) -> None:
         """Give the memory back."""
-        for buffer in (self._caps, self._outlines, self._outline_order):
-            if buffer is not None:
-                buffer.release()
-        self._caps = self._outlines = self._outline_order = None
+        for face in self._faces:
+            for buffer in (face.caps, face.outlines, face.outline_order):
+                if buffer is not None:
+                    buffer.release()
+        self._faces = []

@@ -17,7 +17,7 @@ from anatome.cuts.cutting import CutFace, left_over
 from anatome.look.look import Look
 from anatome.model.building import Building
 from anatome.render.building_buffers import BuildingBuffers
-from anatome.render.cut_buffers import OUTLINE_NEARER, CutBuffers
+from anatome.render.cut_buffers import CutBuffers
 from anatome.render.footprint import footprint
 from anatome.render.programs import Programs, set_uniforms
 from anatome.view.camera import Camera
@@ -135,7 +135,7 @@ class Renderer:
         ctx.polygon_offset = max(1.0, 0.6 * look.cut_width * grown), 1.0
         cap = self.programs.get("cap.vert", "cap.frag")
         set_uniforms(cap, **common)
-        cuts.draw_caps(cap)
+        cuts.draw_caps(cap, view.camera)
         ctx.polygon_offset = 0.0, 0.0
 
         ctx.enable(moderngl.BLEND)
@@ -161,10 +161,9 @@ class Renderer:
             ink=(*look.ink, 1.0),
             fades_under=0.0,
             width=max(look.cut_width * grown, 1.0),
-            nearer=OUTLINE_NEARER,
             cut_lines=True,
         )
-        cuts.draw_outlines(line)
+        cuts.draw_outlines(line, view.camera)
 
         self._target_mask(False)
         if look.ground:

@@ -271,13 +271,13 @@ class KeyPlan(QWidget):
         across = np.array([-along[1], along[0]])
         painter.setPen(QPen(INK, 1.2))
         wash = QColor(INK)
-        wash.setAlpha(22)
+        wash.setAlpha(16)
         painter.setBrush(wash)
         if camera.projection == "perspective":
             spread = math.tan(math.radians(camera.field) / 2) * self._stage.aspect
             corners = [eye, aim + across * length * spread, aim - across * length * spread]
         else:
-            half = min(camera.height * self._stage.aspect / 2 * self._scale, 0.45 * self.width())
+            half = min(camera.height * self._stage.aspect / 2 * self._scale, 0.14 * self.width())
             corners = [eye + across * half, aim + across * half, aim - across * half, eye - across * half]
         painter.drawPolygon(QPolygonF([QPointF(*c) for c in corners]))
         painter.setBrush(INK)

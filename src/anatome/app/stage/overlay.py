@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from anatome.app import theme
@@ -134,15 +134,23 @@ class Overlay(QWidget):
     # Words -----------------------------------------------------------------------------------------------------
 
     def _paint_caption(self, painter: QPainter) -> None:
-        painter.setFont(theme.font(9.5, strong=True))
         title, rest = caption(self._session)
-        baseline = self.height() - 16
+        strong, plain = theme.font(9.5, strong=True), theme.font(9.5)
+        title_width = QFontMetricsF(strong).horizontalAdvance(title + "  ")
+        width = title_width + QFontMetricsF(plain).horizontalAdvance(rest)
+        baseline = self.height() - 18
+        # A slip of the picture's own paper keeps the words legible on whatever lies under them.
+        slip = QColor(PAPER)
+        slip.setAlpha(225)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(slip)
+        painter.drawRoundedRect(QRectF(12, baseline - 17, width + 16, 25), 4, 4)
+        painter.setFont(strong)
         painter.setPen(INK)
         painter.drawText(QPointF(20, baseline), title)
-        shift = painter.fontMetrics().horizontalAdvance(title + "  ") + 20
-        painter.setFont(theme.font(9.5))
+        painter.setFont(plain)
         painter.setPen(QColor(theme.LIGHT.ink_soft))
-        painter.drawText(QPointF(shift, baseline), rest)
+        painter.drawText(QPointF(20 + title_width, baseline), rest)
         if self.hint:
             metrics = painter.fontMetrics()
             width = metrics.horizontalAdvance(self.hint) + 28
