@@ -93,15 +93,17 @@ def test_transparent_ground(maker, cutter, boathouse) -> None:
     assert np.abs(composed - white[..., :3]).max() <= 3
 
 
-def test_tiles_join_without_seams(maker, cutter, boathouse, monkeypatch) -> None:
-    view = view_of(boathouse, cutter, state())
-    whole = maker.picture(view, SIZE, "white", 2).astype(int)
+@pytest.mark.parametrize("shade", [False, True])
+def test_tiles_join_without_seams(maker, cutter, boathouse, monkeypatch, shade: bool) -> None:
+    view = view_of(boathouse, cutter, state().model_copy(update={"look": Look(shade=shade)}))
+    whole = maker.picture(view, SIZE, "white", 3).astype(int)
     monkeypatch.setattr("anatome.render.pictures.TILE", 256)
-    tiled = maker.picture(view, SIZE, "white", 2).astype(int)
+    tiled = maker.picture(view, SIZE, "white", 3).astype(int)
     off = np.abs(whole - tiled).max(axis=2)
-    assert (off > 40).mean() < 2e-4 and (off > 6).mean() < 2e-3
+    # The probes of soft shade fall to one side or the other with the last digit of a depth; lines and fills do not.
+    assert (off > 40).mean() < 2e-4 and (off > 6).mean() < (0.02 if shade else 2e-3)
     for seam in (256, 512, 768):
-        assert off[:, seam - 1 : seam + 1].mean() < 1.0
+        assert off[:, seam - 1 : seam + 1].mean() < 2 * off.mean() + 0.3
 
 
 def test_the_same_scene_gives_the_same_picture_and_proportions_keep(maker, cutter, boathouse) -> None:

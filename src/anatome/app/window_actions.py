@@ -45,7 +45,7 @@ MENUS: dict[str, list[str]] = {
         "return_to_scene",
         "replace_scene",
     ],
-    "look": ["look_edges", "look_ground", "look_colours", "", "alone", "panels", "dark", "", "keys"],
+    "look": ["look_edges", "look_shade", "look_ground", "look_colours", "", "alone", "panels", "dark", "", "keys"],
     "send": ["send_picture", "send_drawing"],
 }
 
@@ -204,6 +204,7 @@ def _rest(w: MainWindow) -> list[Entry]:
             Entry(f"look_{key}", text, tip, partial(_switch, w, key))
             for key, text, tip in (
                 ("edges", "Edges on or off", "Lines at creases, borders and silhouettes"),
+                ("shade", "Soft shade on or off", "Darker where parts stand close to one another"),
                 ("ground", "Soft ground on or off", "The darkness under the building"),
                 ("colours", "Colours of the model on or off", "Off: white beyond the cut"),
             )

@@ -24,11 +24,13 @@ class Look(BaseModel):
 
     edges: bool = True
     ground: bool = True
+    shade: bool = Field(default=True, description="soft shade where parts stand close to one another")
     colours: bool = Field(default=True, description="surface colours of the model; off: plain white")
     poche: Rgb = _rgb("#4B4A4C")
     poche_earth: Rgb = _rgb("#A59C8E")
     paper: Rgb = _rgb("#F6F4EE")
     ink: Rgb = _rgb("#22262B")
+    shade_strength: float = Field(default=0.7, ge=0, le=1)
     edge_width: float = Field(default=0.7, ge=0.1, le=10)
     cut_width: float = Field(default=1.8, ge=0.1, le=20)
 

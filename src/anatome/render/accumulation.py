@@ -10,6 +10,7 @@ import moderngl
 
 from anatome.render.programs import Programs, set_uniforms
 from anatome.render.renderer import Renderer, View, Window
+from anatome.render.targets import SampleTarget
 
 Colour = tuple[float, float, float, float]
 NO_PAPER: Colour = (0.0, 0.0, 0.0, 0.0)
@@ -37,13 +38,10 @@ class Accumulation:
         self.size = size
         self.samples = 0
         self._ctx = ctx
-        self._colour = ctx.texture(size, 4)
+        self._sample = SampleTarget(ctx, size)
         self._sum = ctx.texture(size, 4, dtype="f2")
-        for texture in (self._colour, self._sum):
-            texture.filter = moderngl.LINEAR, moderngl.LINEAR
-            texture.repeat_x = texture.repeat_y = False
-        self._depth = ctx.depth_renderbuffer(size)
-        self._sample_target = ctx.framebuffer([self._colour], self._depth)
+        self._sum.filter = moderngl.LINEAR, moderngl.LINEAR
+        self._sum.repeat_x = self._sum.repeat_y = False
         self._sum_target = ctx.framebuffer([self._sum])
         self._program = programs.get("screen.vert", "resolve.frag")
         self._screen = ctx.vertex_array(self._program, [])
@@ -52,15 +50,15 @@ class Accumulation:
         """Forget the samples so far."""
         self.samples = 0
 
-    def add(self, renderer: Renderer, view: View, window: Window) -> None:
-        """Draw one more sample and add it to the sum."""
-        renderer.draw(self._sample_target, view, window, jitter(self.samples))
+    def add(self, renderer: Renderer, view: View, window: Window, coarse: bool = False) -> None:
+        """Draw one more sample and add it to the sum; a coarse one does without soft shade."""
+        renderer.draw(self._sample, view, window, jitter(self.samples), None if coarse else self.samples)
         self._sum_target.use()
         if self.samples == 0:
             self._sum_target.clear(0.0, 0.0, 0.0, 0.0)
         self._ctx.enable_only(moderngl.BLEND)
         self._ctx.blend_func = moderngl.ONE, moderngl.ONE
-        self._pass(self._colour, 1.0, NO_PAPER)
+        self._pass(self._sample.colour, 1.0, NO_PAPER)
         self.samples += 1
 
     def show(self, target: moderngl.Framebuffer, paper: Colour) -> None:
@@ -76,5 +74,5 @@ class Accumulation:
 
     def release(self) -> None:
         """Give the memory back."""
-        for thing in (self._screen, self._sample_target, self._sum_target, self._colour, self._sum, self._depth):
+        for thing in (self._screen, self._sample, self._sum_target, self._sum):
             thing.release()

@@ -13,7 +13,7 @@ from anatome.cuts.cutting import Cutter, shown_elements
 from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.render.accumulation import NO_PAPER, Accumulation, Colour
-from anatome.render.renderer import Renderer, View, Window
+from anatome.render.renderer import Renderer, View, Window, widest_probe
 from anatome.scenes.project import StageState
 from anatome.view.camera import Camera
 
@@ -72,16 +72,19 @@ class PictureMaker:
         image = np.zeros((height, width, 4), np.uint8)
         paper: Colour = {"transparent": NO_PAPER, "white": (1.0, 1.0, 1.0, 1.0), "paper": (*view.look.paper, 1.0)}[ground]
         tiles = list(_tiles(width, height))
+        # Soft shade looks a little way round each pixel, so tiles overlap by as much as it can reach.
+        pad = round(widest_probe(height)) + 1 if view.look.shade else 0
         for number, (x, y, w, h) in enumerate(tiles):
-            sums = Accumulation(self.ctx, self._renderer.programs, (w, h))
-            target = self.ctx.simple_framebuffer((w, h))
+            padded = w + 2 * pad, h + 2 * pad
+            sums = Accumulation(self.ctx, self._renderer.programs, padded)
+            target = self.ctx.simple_framebuffer(padded)
             for sample in range(samples):
-                sums.add(self._renderer, view, Window(width, height, (x, y, w, h)))
+                sums.add(self._renderer, view, Window(width, height, (x - pad, y - pad, *padded)))
                 if progress and not progress((number + (sample + 1) / samples) / len(tiles)):
                     raise Problem("The picture was cancelled; nothing was written.")
             sums.show(target, paper)
-            pixels = np.frombuffer(target.read(components=4, alignment=1), np.uint8).reshape(h, w, 4)
-            image[height - y - h : height - y, x : x + w] = pixels[::-1]
+            pixels = np.frombuffer(target.read(viewport=(pad, pad, w, h), components=4, alignment=1), np.uint8)
+            image[height - y - h : height - y, x : x + w] = pixels.reshape(h, w, 4)[::-1]
             sums.release()
             target.release()
         return _straight(image) if ground == "transparent" else image

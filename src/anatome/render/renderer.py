@@ -20,10 +20,15 @@ from anatome.render.building_buffers import BuildingBuffers
 from anatome.render.cut_buffers import CutBuffers
 from anatome.render.footprint import footprint
 from anatome.render.programs import Programs, set_uniforms
+from anatome.render.targets import SampleTarget
 from anatome.view.camera import Camera
 
 MOST_PLANES = 32
 EDGE_NEARER = 0.9
+CLIP_DISTANCE = 0x3000
+"""GL_CLIP_DISTANCE0; the following seven come after it."""
+LIGHT = np.array([-0.42, 0.62, 0.66])
+"""Towards the light in camera coordinates: from over the viewer's left shoulder, so that a cut face is never in the dark."""
 PICKED_TINT = (0.184, 0.498, 0.451, 0.30)
 
 
@@ -58,6 +63,11 @@ class Window:
         )
 
 
+def widest_probe(height: int) -> float:
+    """How many pixels soft shade may look around in a picture of this height."""
+    return 0.055 * height
+
+
 class Renderer:
     """Holds a building's buffers on a context and draws views of it."""
 
@@ -67,6 +77,7 @@ class Renderer:
         self._buffers: BuildingBuffers | None = None
         self._cuts: CutBuffers | None = None
         self._picked: NDArray[np.bool_] | None = None
+        self._screen: moderngl.VertexArray | None = None
         self._ground_key: object = None
         self._footprint: moderngl.Texture | None = None
         self._footprint_box = np.zeros(4)
@@ -83,8 +94,14 @@ class Renderer:
             self._buffers = BuildingBuffers(self.ctx, building)
             self._cuts = CutBuffers(self.ctx, building, self._buffers.centre)
 
-    def draw(self, target: moderngl.Framebuffer, view: View, window: Window, jitter: tuple[float, float]) -> None:
-        """Clear the target and draw one sample of the view into it."""
+    def draw(
+        self, sample: SampleTarget, view: View, window: Window, jitter: tuple[float, float], number: int | None = None
+    ) -> None:
+        """Clear the target and draw one sample of the view into it.
+
+        With the ``number`` of the sample, soft shade is drawn too if the look has it.
+        """
+        target = sample.framebuffer
         ctx, buffers, cuts = self.ctx, self._buffers, self._cuts
         target.use()
         target.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
@@ -101,17 +118,66 @@ class Renderer:
         ctx.enable_only(moderngl.DEPTH_TEST)
         ctx.depth_func = "<="
         for i in range(min(8, len(planes))):
-            ctx.enable_direct(0x3000 + i)  # GL_CLIP_DISTANCE0 and the following
+            ctx.enable_direct(CLIP_DISTANCE + i)
         try:
-            self._draw_passes(view, window, common, many, buffers, cuts)
+            self._draw_surfaces(view, window, common, many, buffers)
+            if view.look.shade and number is not None:
+                self._draw_shade(sample, view, window, common, number, buffers.building)
+            self._draw_rest(view, window, common, many, buffers, cuts)
         finally:
             for i in range(8):
-                ctx.disable_direct(0x3000 + i)
+                ctx.disable_direct(CLIP_DISTANCE + i)
             ctx.polygon_offset = 0.0, 0.0
             target.depth_mask = True
             ctx.enable_only(moderngl.NOTHING)
 
-    def _draw_passes(
+    def _draw_surfaces(
+        self, view: View, window: Window, common: dict[str, object], many: tuple[str, ...], buffers: BuildingBuffers
+    ) -> None:
+        look = view.look
+        surface = self.programs.get("surface.vert", "surface.frag", *many)
+        light = LIGHT / np.linalg.norm(LIGHT)
+        set_uniforms(surface, **common, nearer=0.0, light=tuple(light), calm=0.22 if look.colours else 1.0)
+        # Lines lie in the plane of the screen; what they run along recedes under half their width. Surfaces are pushed
+        # back by as much, so that a line is never half buried where one looks along a face.
+        self.ctx.polygon_offset = max(1.0, 0.65 * look.edge_width * window.height / 800.0), 1.0
+        buffers.draw_surfaces("solid", surface)
+
+    def _draw_shade(
+        self, sample: SampleTarget, view: View, window: Window, common: dict[str, object], number: int, building: Building
+    ) -> None:
+        """Darken what is drawn so far where something stands close by."""
+        ctx = self.ctx
+        program = self.programs.get("screen.vert", "ambient.frag")
+        projection = np.frombuffer(bytes(common["projection"]), "f4").reshape(4, 4).T.astype(float)  # type: ignore[arg-type]
+        x, y, w, h = window.tile or (0, 0, window.width, window.height)
+        set_uniforms(
+            program,
+            **common,
+            unprojection=np.linalg.inv(projection).T.astype("f4").tobytes(),
+            depth=0,
+            tile=(float(x), float(y)),
+            size=(float(w), float(h)),
+            radius=min(1.6, 0.05 * building.size),
+            widest=widest_probe(window.height),
+            strength=view.look.shade_strength,
+            number=number,
+        )
+        sample.colour_only.use()
+        sample.depth.use(0)
+        for i in range(8):
+            ctx.disable_direct(CLIP_DISTANCE + i)
+        ctx.enable_only(moderngl.BLEND)
+        ctx.blend_func = moderngl.DST_COLOR, moderngl.ZERO
+        if self._screen is None:
+            self._screen = ctx.vertex_array(program, [])
+        self._screen.render(moderngl.TRIANGLES, vertices=3)
+        ctx.enable_only(moderngl.DEPTH_TEST)
+        for i in range(min(8, int(common["plane_count"]))):  # type: ignore[call-overload]
+            ctx.enable_direct(CLIP_DISTANCE + i)
+        sample.framebuffer.use()
+
+    def _draw_rest(
         self,
         view: View,
         window: Window,
@@ -120,18 +186,9 @@ class Renderer:
         buffers: BuildingBuffers,
         cuts: CutBuffers,
     ) -> None:
+        """Cut faces, lines, ground and glass."""
         ctx, look = self.ctx, view.look
-        surface = self.programs.get("surface.vert", "surface.frag", *many)
-        light = np.array([-0.42, 0.62, 0.66])
-        set_uniforms(
-            surface, **common, nearer=0.0, light=tuple(light / np.linalg.norm(light)), calm=0.22 if look.colours else 1.0
-        )
-        # Lines lie in the plane of the screen; what they run along recedes under half their width. Surfaces are pushed
-        # back by as much, so that a line is never half buried where one looks along a face.
         grown = window.height / 800.0
-        ctx.polygon_offset = max(1.0, 0.65 * look.edge_width * grown), 1.0
-        buffers.draw_surfaces("solid", surface)
-
         ctx.polygon_offset = max(1.0, 0.6 * look.cut_width * grown), 1.0
         cap = self.programs.get("cap.vert", "cap.frag")
         set_uniforms(cap, **common)
@@ -168,8 +225,7 @@ class Renderer:
         self._target_mask(False)
         if look.ground:
             self._draw_ground(view, common, buffers)
-        set_uniforms(surface, nearer=0.0)
-        buffers.draw_surfaces("clear", surface)
+        buffers.draw_surfaces("clear", self.programs.get("surface.vert", "surface.frag", *many))
         if buffers.counts["picked"]:
             tint = self.programs.get("surface.vert", "tint.frag", *many)
             set_uniforms(tint, **common, nearer=0.5, tint=PICKED_TINT)

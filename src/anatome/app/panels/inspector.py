@@ -153,6 +153,7 @@ class Overview(Page):
         self.switches: dict[str, QCheckBox] = {}
         for key, text, tip in (
             ("edges", "Edges", "Lines at creases, borders and silhouettes"),
+            ("shade", "Soft shade", "Darker where parts stand close to one another"),
             ("ground", "Soft ground", "The darkness a building leaves on the ground under it"),
             ("colours", "Colours of the model", "Off: everything beyond the cut is white"),
         ):

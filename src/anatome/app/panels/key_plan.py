@@ -159,7 +159,7 @@ class KeyPlan(QWidget):
             eye=(x, y, self.level + distance), target=(x, y, self.level), up=(0, 1, 0), projection="parallel", field=field
         )
         look = session.stage.look.model_copy(
-            update={"colours": False, "ground": False, "edges": True, "edge_width": 1.4, "cut_width": 1.6}
+            update={"colours": False, "ground": False, "shade": False, "edges": True, "edge_width": 1.4, "cut_width": 1.6}
         )
         pixels = self._stage.picture(View(camera, [face], shown, look), size, "paper", SAMPLES)
         if pixels is None:

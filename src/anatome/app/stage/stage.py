@@ -153,7 +153,7 @@ class Stage(QOpenGLWidget):
             self._coarse = self._buffer(self._coarse, part)
             began = time.perf_counter()
             self._coarse.restart()
-            self._coarse.add(self._renderer, view, Window(*part))
+            self._coarse.add(self._renderer, view, Window(*part), coarse=True)
             ctx.finish()
             # A fast card need not be coarse.
             taken = time.perf_counter() - began

@@ -1,0 +1,68 @@
+// Soft shade: how much of the half-space over a surface is blocked close by, from the depth of what is drawn. Few probes a
+// sample, thrown at random; the mean over the samples of a picture is smooth.
+in vec2 uv;
+uniform sampler2D depth;
+uniform mat4 projection;
+uniform mat4 unprojection;
+uniform vec4 window;      // as in common.glsl
+uniform vec2 tile;        // lower left corner of the tile in pixels of the whole picture
+uniform vec2 size;        // pixels of the tile
+uniform float radius;     // metres
+uniform float widest;     // pixels of the picture a probe may reach
+uniform float pixel;      // metres a pixel spans, as in common.glsl
+uniform bool parallel;
+uniform float strength;
+uniform int number;       // of the sample
+out vec4 picture_colour;
+
+const int PROBES = 6;
+
+vec3 seen_at(vec2 place) {
+    float z = texture(depth, place).r * 2.0 - 1.0;
+    vec2 flat_place = ((place * 2.0 - 1.0) - window.zw) / window.xy;
+    vec4 seen = unprojection * vec4(flat_place, z, 1.0);
+    return seen.xyz / seen.w;
+}
+
+// Integer hash of Jarzynski and Olano (2020), pcg3d.
+uvec3 scramble(uvec3 v) {
+    v = v * 1664525u + 1013904223u;
+    v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
+    v ^= v >> 16u;
+    v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
+    return v;
+}
+
+void main() {
+    if (texture(depth, uv).r >= 1.0) discard;
+    vec3 here = seen_at(uv);
+    vec2 step_uv = 1.0 / size;
+    // The nearer neighbour on either side, so that the normal does not bend at an edge.
+    vec3 east = seen_at(uv + vec2(step_uv.x, 0.0)) - here, west = here - seen_at(uv - vec2(step_uv.x, 0.0));
+    vec3 north = seen_at(uv + vec2(0.0, step_uv.y)) - here, south = here - seen_at(uv - vec2(0.0, step_uv.y));
+    vec3 across = abs(east.z) < abs(west.z) ? east : west;
+    vec3 up = abs(north.z) < abs(south.z) ? north : south;
+    vec3 normal = normalize(cross(across, up));
+    float metres = parallel ? pixel : pixel * max(-here.z, 1e-3);
+    float reach = min(radius, widest * metres);
+    vec3 from = here + normal * metres * 1.5;
+    uvec2 place = uvec2(ivec2(gl_FragCoord.xy + tile) + 65536);
+    vec3 own = vec3(scramble(uvec3(place, 7u))) / 4294967295.0;
+    float blocked = 0.0;
+    for (int i = 0; i < PROBES; ++i) {
+        // The additive recurrence R3 (Roberts, 2018) fills the cube evenly over the samples of a picture.
+        vec3 random = fract(own + vec3(0.8191725134, 0.6710436067, 0.5497004779) * float(number * PROBES + i));
+        float angle = 6.2831853 * random.x, z = 2.0 * random.y - 1.0;
+        vec3 aim = vec3(sqrt(max(1.0 - z * z, 0.0)) * vec2(cos(angle), sin(angle)), z);
+        // A point on the sphere about the tip of the normal: directions spread by their cosine to it.
+        vec3 probe = from + normalize(normal + aim * 0.98) * reach * (0.08 + 0.92 * random.z);
+        vec4 clip = projection * vec4(probe, 1.0);
+        vec2 there = (clip.xy / clip.w * window.xy + window.zw) * 0.5 + 0.5;
+        if (clip.w <= 0.0 || any(lessThan(there, vec2(0.0))) || any(greaterThan(there, vec2(1.0)))) continue;
+        vec3 surface = seen_at(there);
+        float before = surface.z - probe.z;
+        blocked += step(metres * 0.5, before) * smoothstep(2.0, 1.0, before / reach);
+    }
+    float light = 1.0 - strength * blocked / float(PROBES);
+    picture_colour = vec4(vec3(light), 1.0);
+}

@@ -1,0 +1,26 @@
+"""Where one sample is drawn."""
+
+from __future__ import annotations
+
+import moderngl
+
+
+class SampleTarget:
+    """Colour and depth of one sample; ``colour_only`` writes the colour while the depth is being read."""
+
+    def __init__(self, ctx: moderngl.Context, size: tuple[int, int]) -> None:
+        self.size = size
+        self.colour = ctx.texture(size, 4)
+        self.depth = ctx.depth_texture(size)
+        self.depth.compare_func = ""
+        for texture in (self.colour, self.depth):
+            texture.repeat_x = texture.repeat_y = False
+        self.colour.filter = moderngl.LINEAR, moderngl.LINEAR
+        self.depth.filter = moderngl.NEAREST, moderngl.NEAREST
+        self.framebuffer = ctx.framebuffer([self.colour], self.depth)
+        self.colour_only = ctx.framebuffer([self.colour])
+
+    def release(self) -> None:
+        """Give the memory back."""
+        for thing in (self.framebuffer, self.colour_only, self.colour, self.depth):
+            thing.release()
