@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import moderngl
 import numpy as np
@@ -132,7 +133,7 @@ class Renderer:
             ctx.enable_only(moderngl.NOTHING)
 
     def _draw_surfaces(
-        self, view: View, window: Window, common: dict[str, object], many: tuple[str, ...], buffers: BuildingBuffers
+        self, view: View, window: Window, common: dict[str, Any], many: tuple[str, ...], buffers: BuildingBuffers
     ) -> None:
         look = view.look
         surface = self.programs.get("surface.vert", "surface.frag", *many)
@@ -144,12 +145,12 @@ class Renderer:
         buffers.draw_surfaces("solid", surface)
 
     def _draw_shade(
-        self, sample: SampleTarget, view: View, window: Window, common: dict[str, object], number: int, building: Building
+        self, sample: SampleTarget, view: View, window: Window, common: dict[str, Any], number: int, building: Building
     ) -> None:
         """Darken what is drawn so far where something stands close by."""
         ctx = self.ctx
         program = self.programs.get("screen.vert", "ambient.frag")
-        projection = np.frombuffer(bytes(common["projection"]), "f4").reshape(4, 4).T.astype(float)  # type: ignore[arg-type]
+        projection = np.frombuffer(common["projection"], "f4").reshape(4, 4).T.astype(float)
         x, y, w, h = window.tile or (0, 0, window.width, window.height)
         set_uniforms(
             program,
@@ -173,7 +174,7 @@ class Renderer:
             self._screen = ctx.vertex_array(program, [])
         self._screen.render(moderngl.TRIANGLES, vertices=3)
         ctx.enable_only(moderngl.DEPTH_TEST)
-        for i in range(min(8, int(common["plane_count"]))):  # type: ignore[call-overload]
+        for i in range(min(8, common["plane_count"])):
             ctx.enable_direct(CLIP_DISTANCE + i)
         sample.framebuffer.use()
 
@@ -181,7 +182,7 @@ class Renderer:
         self,
         view: View,
         window: Window,
-        common: dict[str, object],
+        common: dict[str, Any],
         many: tuple[str, ...],
         buffers: BuildingBuffers,
         cuts: CutBuffers,
@@ -238,7 +239,7 @@ class Renderer:
 
     def _common(
         self, view: View, window: Window, jitter: tuple[float, float], planes: list, buffers: BuildingBuffers
-    ) -> dict[str, object]:
+    ) -> dict[str, Any]:
         camera, centre = view.camera, buffers.centre
         bounds = buffers.building.bounds
         reach = 0.75 * (bounds[1] - bounds[0])
@@ -271,7 +272,7 @@ class Renderer:
             buffers.pick(picked)
             self._picked = picked
 
-    def _draw_ground(self, view: View, common: dict[str, object], buffers: BuildingBuffers) -> None:
+    def _draw_ground(self, view: View, common: dict[str, Any], buffers: BuildingBuffers) -> None:
         building, centre = buffers.building, buffers.centre
         low, high = building.bounds_of(view.shown)
         level = float(low[2]) - 0.002 * building.size
