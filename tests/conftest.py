@@ -6,14 +6,12 @@ import os
 from collections.abc import Iterator
 from pathlib import Path
 
-import numpy as np
 import pytest
 from hypothesis import Phase, settings
 
 from anatome.demo.ready import MODEL
 from anatome.formats.store import load_building
-from anatome.model.assembly import BuildingAssembly
-from anatome.model.building import Building, Element
+from anatome.model.building import Building
 
 # Shrinking a failure is for the one who looks into it, not for every run.
 settings.register_profile("bounded", deadline=None, phases=[Phase.explicit, Phase.reuse, Phase.generate])
@@ -34,15 +32,6 @@ def boathouse() -> Building:
     building = load_building(MODEL)
     assert building is not None
     return building
-
-
-def building_of(*meshes: tuple[np.ndarray, np.ndarray], type: str = "IfcWall") -> Building:
-    """A building with one element for each (vertices, faces)."""
-    assembly = BuildingAssembly("test")
-    style = assembly.style((0.8, 0.8, 0.8, 1.0))
-    for i, (vertices, faces) in enumerate(meshes):
-        assembly.add(Element(f"e{i}", f"Part {i}", type), vertices, faces, style)
-    return assembly.finish()
 
 
 @pytest.fixture(scope="session")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import os
-import re
 import subprocess
 import sys
 from pathlib import Path
@@ -17,6 +16,7 @@ from lxml import etree
 from PIL import Image
 
 from anatome.demo.ready import PROJECT
+from helpers import svg_polygons
 
 
 def run(*words: object, cwd: Path | None = None) -> subprocess.CompletedProcess[str]:
@@ -24,24 +24,6 @@ def run(*words: object, cwd: Path | None = None) -> subprocess.CompletedProcess[
     return subprocess.run(
         [sys.executable, "-m", "anatome", *map(str, words)], capture_output=True, text=True, cwd=cwd, env=environment, timeout=240
     )
-
-
-def svg_polygons(path: Path) -> dict[str, shapely.Geometry]:
-    """Layer/id → geometry in mm, y downwards, built from nothing but the file."""
-    root = etree.parse(str(path)).getroot()
-    found: dict[str, shapely.Geometry] = {}
-    for group in root.iterfind("{*}g"):
-        assert group.get("fill-rule") == "evenodd"
-        for element in group.iterfind("{*}path"):
-            if element.get("fill") == "none":
-                continue
-            shape = shapely.Polygon()
-            for ring in element.get("d").split("Z"):
-                points = [tuple(map(float, p.split(","))) for p in re.findall(r"[-\d.]+,[-\d.]+", ring)]
-                if points:
-                    shape = shapely.symmetric_difference(shape, shapely.Polygon(points))
-            found[f"{group.get('id')}/{element.get('data-id')}"] = shape
-    return found
 
 
 def test_info(boathouse_ifc: Path) -> None:

@@ -56,10 +56,14 @@ class Hand:
         assert action.isEnabled(), name
         action.trigger()
 
+    def now(self) -> np.ndarray:
+        """(h, w, 3) of the stage as it is at this moment."""
+        return pixels(self.stage.grabFramebuffer())
+
     def picture(self) -> np.ndarray:
         """(h, w, 3) of the stage without what lies over it."""
         self.settle()
-        return pixels(self.stage.grabFramebuffer())
+        return self.now()
 
     def screen(self) -> np.ndarray:
         """(h, w, 3) of the stage with its overlay, as on the screen."""

@@ -14,8 +14,7 @@ from anatome.app.panels.welcome import Welcome
 from anatome.app.send_out import DrawingDialog, PictureDialog
 from anatome.look.look import Look
 from anatome.scenes.storage import load_project
-from anatome_pictures import close_to, poche_mask, projected
-from test_cli import svg_polygons
+from helpers import close_to, poche_mask, projected, svg_polygons
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 

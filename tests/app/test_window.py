@@ -17,7 +17,7 @@ from anatome.app.panels.opening import OpeningPage
 from anatome.app.panels.welcome import Welcome
 from anatome.scenes import edits
 from anatome.scenes.edits import set_camera
-from anatome_pictures import poche_mask
+from helpers import poche_mask
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 

@@ -11,7 +11,7 @@ import trimesh
 
 from anatome.cuts.plane import Plane
 from anatome.cuts.section import section
-from conftest import building_of
+from helpers import building_of
 
 
 def area(mesh: trimesh.Trimesh, plane: Plane) -> float:

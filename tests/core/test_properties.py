@@ -14,7 +14,7 @@ from anatome.cuts.plane import Plane
 from anatome.cuts.section import section
 from anatome.cuts.section_plane import SectionPlane
 from anatome.model.raycast import first_hit
-from conftest import building_of
+from helpers import building_of
 
 unit = st.tuples(*[st.floats(-1, 1, allow_nan=False)] * 3).filter(lambda v: np.linalg.norm(v) > 0.05)
 place = st.tuples(*[st.floats(-0.8, 0.8)] * 3)

@@ -11,7 +11,7 @@ import trimesh
 from anatome.cuts.plane import Plane
 from anatome.cuts.section import section
 from anatome.model.building import Building
-from conftest import building_of
+from helpers import building_of
 
 PLANES = [
     Plane((0.11, 0.07, 0.03), n)

@@ -16,7 +16,7 @@ from anatome.model.building import Building
 from anatome.render.pictures import PictureMaker, view_of
 from anatome.scenes.project import StageState
 from anatome.view.camera import Camera, square_on, standard_view
-from anatome_pictures import POCHE_EARTH, close_to, poche_mask, projected
+from helpers import POCHE_EARTH, close_to, poche_mask, projected
 
 SIZE = (900, 600)
 HOUSE = np.array([[-2.5, 0.0, -1.6], [32.5, 13.0, 10.2]])

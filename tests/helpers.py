@@ -1,15 +1,21 @@
-"""Reading pictures: colours of the look, and where polygons project."""
+"""Making small buildings, and reading pictures and drawings."""
 
 from __future__ import annotations
 
+import re
+from pathlib import Path
+
 import numpy as np
 import shapely
+from lxml import etree
 from numpy.typing import NDArray
 from PIL import Image, ImageDraw
 from scipy.ndimage import binary_dilation, binary_erosion
 
 from anatome.cuts.section import Section
 from anatome.look.look import Look
+from anatome.model.assembly import BuildingAssembly
+from anatome.model.building import Building, Element
 from anatome.view.camera import Camera
 
 POCHE, POCHE_EARTH, INK = (np.round(np.array(c) * 255) for c in (Look().poche, Look().poche_earth, Look().ink))
@@ -37,3 +43,30 @@ def projected(section: Section, camera: Camera, size: tuple[int, int], margin: i
             draw.polygon([tuple(p) for p in pixels.tolist()], fill=fill)
     mask = np.array(image)
     return binary_erosion(mask, iterations=margin), ~binary_dilation(mask, iterations=margin)
+
+
+def building_of(*meshes: tuple[np.ndarray, np.ndarray], type: str = "IfcWall") -> Building:
+    """A building with one element for each (vertices, faces)."""
+    assembly = BuildingAssembly("test")
+    style = assembly.style((0.8, 0.8, 0.8, 1.0))
+    for i, (vertices, faces) in enumerate(meshes):
+        assembly.add(Element(f"e{i}", f"Part {i}", type), vertices, faces, style)
+    return assembly.finish()
+
+
+def svg_polygons(path: Path) -> dict[str, shapely.Geometry]:
+    """Layer/id → geometry in mm, y downwards, built from nothing but the file."""
+    root = etree.parse(str(path)).getroot()
+    found: dict[str, shapely.Geometry] = {}
+    for group in root.iterfind("{*}g"):
+        assert group.get("fill-rule") == "evenodd"
+        for element in group.iterfind("{*}path"):
+            if element.get("fill") == "none":
+                continue
+            shape = shapely.Polygon()
+            for ring in element.get("d").split("Z"):
+                points = [tuple(map(float, p.split(","))) for p in re.findall(r"[-\d.]+,[-\d.]+", ring)]
+                if points:
+                    shape = shapely.symmetric_difference(shape, shapely.Polygon(points))
+            found[f"{group.get('id')}/{element.get('data-id')}"] = shape
+    return found

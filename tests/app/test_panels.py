@@ -1,0 +1,326 @@
+"""Panels and dialogs one by one, with mouse and keys."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMenu, QMessageBox, QPushButton, QWidget
+
+from anatome.app.keys import KeysDialog
+from anatome.app.panels.inspector import direction_words
+from anatome.app.panels.parts import plain_type
+from anatome.app.recent import Recent
+from anatome.app.send_out import DrawingDialog, PictureDialog
+from anatome.app.stage.handles import plane_frame
+from anatome.app.stage.overlay import mark_place
+from anatome.app.window import MainWindow
+from anatome.app.window_actions import MENUS
+from anatome.cuts.plane import Plane
+from anatome.cuts.section_plane import SectionPlane
+from anatome.demo.ready import PROJECT
+from anatome.look.look import subject_bounds
+from anatome.scenes.storage import load_project
+from helpers import poche_mask
+
+FRONT = (4.6, -0.13, 4.0)
+
+
+def dialog(kind: type[QWidget]) -> QWidget:
+    return next(w for w in QApplication.topLevelWidgets() if isinstance(w, kind) and w.isVisible())
+
+
+def wheel(widget: QWidget, at, steps: int) -> None:
+    place = QPointF(*at)
+    QApplication.sendEvent(
+        widget,
+        QWheelEvent(
+            place,
+            widget.mapToGlobal(place),
+            QPoint(),
+            QPoint(0, 120 * steps),
+            Qt.MouseButton.NoButton,
+            Qt.KeyboardModifier.NoModifier,
+            Qt.ScrollPhase.NoScrollPhase,
+            False,
+        ),
+    )
+
+
+# Inspector -----------------------------------------------------------------------------------------------------
+
+
+def test_the_cut_page_names_marks_and_measures(hand) -> None:
+    session, page = hand.window.session, hand.window.inspector.cut
+    hand.place(*hand.point_on(FRONT))
+    page.position.entered.emit(6.2)
+    for line, text in ((page.name, "Through the stair"), (page.mark, "S")):
+        line.setFocus()
+        line.selectAll()
+        QTest.keyClicks(line, text)
+        QTest.keyClick(line, Qt.Key.Key_Return)
+    assert (session.cut.name, session.cut.mark) == ("Through the stair", "S")
+    face = session.faces()[0]
+    assert page.words.text() == f"Looks north, cuts {len(np.unique(face.section.element))} parts."
+    shown = [page.areas.itemAt(i).widget().text() for i in range(page.areas.count())]
+    assert shown[-2:] == ["Together", f"{face.section.areas.sum():.2f} m²"]
+    wheel(page.position, (10, 8), 1)  # the wheel over a number does nothing until the pointer is on it or it has the focus
+    page.position.setFocus()
+    wheel(page.position, (10, 8), 2)
+    assert session.cut.plane.position == pytest.approx(6.25)
+    QTest.keyClick(page.position, Qt.Key.Key_Down)
+    assert session.cut.plane.position == pytest.approx(6.20)
+    page.position.selectAll()
+    QTest.keyClicks(page.position, "somewhere")
+    QTest.keyClick(page.position, Qt.Key.Key_Return)
+    assert session.cut.plane.position == pytest.approx(6.20) and page.position.property("bad")
+    QTest.keyClick(page.position, Qt.Key.Key_Escape)
+    assert page.position.text() == "6.200 m" and not page.position.property("bad")
+
+
+@pytest.mark.parametrize(
+    "normal, words",
+    [
+        ((0, -1, 0), "Looks north"),
+        ((1, 0, 0), "Looks west"),
+        ((-1, -1, 0), "Looks north-east"),
+        ((0, 0, 1), "Looks down"),
+        ((0, 0, -1), "Looks up"),
+        ((0, 1, 1), "Looks south, tilted down"),
+    ],
+)
+def test_directions_in_words(normal, words: str) -> None:
+    assert direction_words(SectionPlane(id="c", name="C", mark="C", plane=Plane((0, 0, 0), normal))) == words
+
+
+def test_the_overview_frames_and_dresses_the_picture(hand) -> None:
+    session, page = hand.window.session, hand.window.inspector.overview
+    target = np.array(session.stage.camera.target)
+    before = session.stage.camera.height
+    page.field.entered.emit(20.0)
+    assert session.stage.camera.field == 20 and session.stage.camera.height == pytest.approx(before)
+    assert np.array(session.stage.camera.target) == pytest.approx(target)
+    page.parallel.click()
+    assert session.stage.camera.projection == "parallel" and page.parallel.isChecked()
+    top = next(b for b in page.findChildren(QPushButton) if b.text() == "Top")
+    hand.click(top, 5, 5)
+    assert session.stage.camera.axes[2] == pytest.approx([0, 0, 1], abs=1e-9)
+    coloured = hand.picture()
+    page.switches["colours"].click()
+    plain = hand.picture()
+    spread = np.ptp(plain.astype(int), axis=2)
+    assert np.ptp(coloured.astype(int), axis=2).mean() > 2 * spread.mean()
+    page.look_from("Axonometric, front left")
+    session.look_from(session.stage.camera.zoomed(0.3, target))  # the ground shows beyond the terrain
+    for key in ("edges", "ground", "shade"):
+        before = hand.picture()
+        page.switches[key].click()
+        assert (hand.picture() != before).any(), key
+    assert session.history.undo_label == "Soft shade off"
+
+
+def test_picked_parts_are_explained(hand) -> None:
+    session, page = hand.window.session, hand.window.inspector.elements
+    walls = [e for e in session.building.elements if e.type == "IfcWall"]
+    session.pick_elements(frozenset({walls[0].id}))
+    assert page.title.text() == walls[0].name and "Timber frame" in page.facts.text() and walls[0].id in page.facts.text()
+    session.pick_elements(frozenset(w.id for w in walls))
+    assert page.title.text() == f"{len(walls)} parts" and f"{len(walls)} wall" in page.facts.text()
+    assert plain_type("IfcStairFlight") == "Stair flight" and plain_type("Part") == "Part"
+
+
+# The stage -----------------------------------------------------------------------------------------------------
+
+
+def test_picking_a_cut_again_by_its_mark_its_frame_or_its_face(hand) -> None:
+    session, overlay = hand.window.session, hand.window.overlay
+    hand.place(*hand.point_on(FRONT))
+    hand.window.inspector.cut.position.entered.emit(6.2)
+    cut_id = session.cut.id
+    frame = plane_frame(session.cut.plane, subject_bounds(session.building, session.shown()))
+    corners = hand.stage.viewport.pixels(frame)
+    session.pick_cut(None)
+    assert overlay.handles is None
+    disc = mark_place(corners[np.argmin(corners.sum(axis=1))], hand.stage.width(), hand.stage.height())
+    hand.click(hand.stage, *disc)
+    assert session.picked_cut == cut_id
+    session.pick_cut(None)
+    face = session.faces()[0].section
+    largest = face.polygons[np.argmax(face.areas)].representative_point()
+    place = hand.point_on(face.plane.raised(np.array([largest.x, largest.y])))
+    QTest.mouseDClick(hand.stage, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(*map(round, place)))
+    assert session.picked_cut == cut_id
+
+
+def test_a_right_click_offers_what_to_do_with_a_part(hand) -> None:
+    hand.click(hand.stage, *hand.point_on(FRONT), button=Qt.MouseButton.RightButton)
+    menu = next(w for w in QApplication.topLevelWidgets() if isinstance(w, QMenu) and w.isVisible())
+    assert [a.text() for a in menu.actions() if a.text()][:2] == ["Set aside", "Only these"]
+    menu.actions()[0].trigger()
+    menu.close()
+    assert len(hand.window.session.stage.hidden) == 1
+
+
+def test_the_coarse_picture_while_moving_is_the_fine_one_in_the_rough(hand) -> None:
+    fine = hand.picture()
+    hand.stage.touch()
+    hand.stage.repaint()
+    assert not hand.stage.settled
+    rough = hand.now()
+    assert (rough != fine).any() and np.abs(rough.astype(int) - fine).mean() < 12
+    assert (hand.picture() == fine).all()
+
+
+# Contact sheet and welcome -------------------------------------------------------------------------------------
+
+
+def test_scenes_are_renamed_in_place_and_offered_a_menu(hand) -> None:
+    session, sheet = hand.window.session, hand.window.contact_sheet
+    sheet.setCurrentRow(2)
+    sheet.setFocus()
+    QTest.keyClick(sheet, Qt.Key.Key_F2)
+    editor = sheet.findChild(QLineEdit)
+    editor.selectAll()
+    QTest.keyClicks(editor, "Seen from above")
+    QTest.keyClick(editor, Qt.Key.Key_Return)
+    hand.qtbot.waitUntil(lambda: session.project.scenes[2].name != "Axonometric cutaway")
+    assert session.project.scenes[2].name == "Seen from above"
+    scene = session.project.scenes[2].id
+    hand.window._scene_menu(scene, QPoint(200, 200))
+    menu = next(w for w in QApplication.topLevelWidgets() if isinstance(w, QMenu) and w.isVisible())
+    assert [a.text() for a in menu.actions() if a.text()] == [
+        "Recall",
+        "Replace by what the stage shows",
+        "Rename",
+        "Duplicate",
+        "Delete",
+    ]
+    menu.actions()[3].trigger()
+    menu.close()
+    assert [s.name for s in session.project.scenes][2:4] == ["Seen from above", "Seen from above copy"]
+    assert session.thumbnails[session.project.scenes[3].id] == session.thumbnails[scene]
+
+
+def test_lately_opened_projects_come_back_as_pictures(empty, tmp_path: Path) -> None:
+    path = tmp_path / "club.anatome"
+    path.write_bytes(PROJECT.read_bytes())
+    Recent().add(path)
+    empty.window.welcome.refresh()
+    button = next(b for b in empty.window.welcome.findChildren(QPushButton) if b.text() == "club.anatome")
+    assert not button.icon().isNull()
+    button.click()
+    empty.qtbot.waitUntil(lambda: empty.window.session.is_open, timeout=60_000)
+    assert empty.window.session.project_path == path
+    path.unlink()
+    assert path not in Recent().entries()
+
+
+# Sending out and saving ----------------------------------------------------------------------------------------
+
+
+def test_dialogs_say_what_is_wrong_and_stay_open(hand, tmp_path: Path) -> None:
+    hand.window.contact_sheet.recall("long")
+    hand.do("send_drawing")
+    drawing = dialog(DrawingDialog)
+    drawing.scale.setCurrentText("one to fifty")
+    drawing.go.click()
+    assert drawing.isVisible() and "not a scale" in drawing.problem.text()
+    drawing.scale.setCurrentText("1:100")
+    drawing.path.setText(str(tmp_path / "no" / "cut.svg"))
+    drawing.go.click()
+    assert drawing.isVisible() and "could not be written" in drawing.problem.text()
+    drawing.reject()
+    hand.do("send_picture")
+    picture = dialog(PictureDialog)
+    assert picture.height_px.value() == round(4000 / 1.5)
+    picture.height_px.setValue(300)
+    picture.height_px.editingFinished.emit()
+    assert picture.width_px.value() == 450
+    picture.ground.setCurrentIndex(1)
+    picture.path.setText(str(tmp_path / "long.png"))
+    picture.go.click()
+    with Image.open(tmp_path / "long.png") as made:
+        pixels = np.array(made)
+    assert pixels.shape == (300, 450, 3) and poche_mask(pixels).mean() > 0.1
+
+
+def test_the_model_can_stay_outside_the_project(hand, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    window = hand.window
+    inside, outside = tmp_path / "inside.anatome", tmp_path / "outside.anatome"
+    for path, embed in ((inside, True), (outside, False)):
+        monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, path=path: (str(path), ""))
+        window.set_embed(embed)
+        assert window.save_as()
+    assert load_project(inside).model_bytes and load_project(outside).model_bytes is None
+    assert (tmp_path / "boathouse.ifc").exists() and outside.stat().st_size < inside.stat().st_size
+    window.open_path(outside)
+    hand.qtbot.waitUntil(lambda: not window.documents.busy, timeout=60_000)
+    assert window.session.project_path == outside and len(window.session.building.elements) > 600
+    (tmp_path / "boathouse.ifc").unlink()
+    window.open_path(outside)
+    box = next(w for w in window.findChildren(QMessageBox) if w.isVisible())
+    assert "is not there" in box.text() and window.session.is_open
+    box.close()
+
+
+@pytest.mark.parametrize(
+    "choice, leaves, saves", [("Save", True, True), ("Leave without saving", True, False), ("Go on working", False, False)]
+)
+def test_unsaved_work_is_asked_about(hand, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, choice, leaves, saves) -> None:
+    window, path = hand.window, tmp_path / "club.anatome"
+    window._save(path)
+    before = path.read_bytes()
+    window.toggle_projection()
+    assert MainWindow.may_close(window)  # looking round is nothing to save
+    hand.place(*hand.point_on(FRONT))
+    assert window.isWindowModified() and "•" in window.title.text()
+
+    def answer(box: QMessageBox) -> int:
+        button = next(b for b in box.buttons() if b.text() == choice)
+        monkeypatch.setattr(QMessageBox, "clickedButton", lambda self: button)
+        return 0
+
+    monkeypatch.setattr(QMessageBox, "exec", answer)
+    assert MainWindow.may_close(window) is leaves
+    assert (path.read_bytes() != before) is saves
+
+
+# The whole window ----------------------------------------------------------------------------------------------
+
+
+def test_every_action_is_in_a_menu_or_the_header_and_has_words(empty) -> None:
+    actions = empty.window.actions_
+    placed = {name for menu in MENUS.values() for name in menu}
+    header = {"undo", "redo", "save_scene"} | {f"{m}_menu" for m in MENUS}
+    for entry in actions.entries():
+        assert entry.tip and entry.text
+        assert entry.name in placed | header or entry.name.startswith("scene ") or entry.name == "step_back", entry.name
+    keys = [k.toString() for e in actions.entries() for k in actions[e.name].shortcuts()]
+    assert len(keys) == len(set(keys))
+    assert not [k for k in keys if len(k) == 1]  # no letter alone, so that numbers can be typed at a cut
+    empty.window.show_keys()
+    assert dialog(KeysDialog).height() < 760
+
+
+@pytest.mark.parametrize("scale, size", [("1", "960x600"), ("2", "1280x800")])
+def test_the_window_as_pictured_by_the_command(scale: str, size: str, tmp_path: Path) -> None:
+    """A small window, and one at twice the pixels: nothing is lost, and the cut is there in both."""
+    target = tmp_path / "window.png"
+    environment = os.environ | {"QT_SCALE_FACTOR": scale}
+    words = ["demo", "--screenshot", str(target), "--size", size, "--scene", "Long section"]
+    done = subprocess.run([sys.executable, "-m", "anatome", *words], env=environment, capture_output=True, text=True, timeout=240)
+    assert done.returncode == 0, done.stderr
+    with Image.open(target) as made:
+        pixels = np.array(made.convert("RGBA"))
+    width, height = (int(n) * int(scale) for n in size.split("x"))
+    assert pixels.shape[:2] == (height, width)
+    middle = pixels[:, int(0.3 * width) : int(0.7 * width)]
+    assert poche_mask(middle).mean() > 0.05

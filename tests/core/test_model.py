@@ -1,0 +1,184 @@
+"""The building as a value: how it is put together, found in, and what of it is drawn as lines."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+import trimesh
+from hypothesis import given
+from hypothesis import strategies as st
+
+from anatome.cuts.cutting import Cutter, shown_elements
+from anatome.cuts.picking import pick
+from anatome.cuts.plane import Plane
+from anatome.cuts.section import section
+from anatome.cuts.section_plane import SectionPlane, next_mark
+from anatome.files import write_whole
+from anatome.formats.store import load_building, save_building
+from anatome.look.look import subject_bounds
+from anatome.model.assembly import BuildingAssembly
+from anatome.model.building import Building, Element
+from anatome.model.edges import feature_edges
+from anatome.problems import Problem
+from anatome.render.footprint import footprint
+from helpers import building_of
+
+
+def box(at=(0.0, 0.0, 0.0), size=(1.0, 1.0, 1.0)) -> tuple[np.ndarray, np.ndarray]:
+    made = trimesh.creation.box(size)
+    return made.vertices + np.array(at), made.faces
+
+
+# Putting together ----------------------------------------------------------------------------------------------
+
+
+def test_dirt_is_dropped_and_said() -> None:
+    vertices, faces = box()
+    dirty = np.concatenate([vertices, [[np.nan, 0, 0], [0.5, 0.5, 0.5]]])
+    doubled = np.concatenate([faces, faces[:3], [[0, 8, 1]], [[0, 0, 1]]])
+    building = building_of((dirty, doubled), (np.zeros((3, 3)), np.array([[0, 1, 2]])))
+    assert len(building.triangles) == 12 and len(building.vertices) == 8
+    assert any("not numbers" in r for r in building.remarks) and any("doubled" in r for r in building.remarks)
+    assert [f.name for f in building.failed] == ["Part 1"] and "no surface" in building.failed[0].reason
+    assert np.isfinite(building.vertices).all()
+
+
+def test_nothing_to_draw_is_a_problem() -> None:
+    with pytest.raises(Problem, match="no geometry"):
+        BuildingAssembly("empty").finish()
+    with pytest.raises(Problem, match="no usable"):
+        building_of((np.full((3, 3), np.inf), np.array([[0, 1, 2]])))
+
+
+def test_ids_stay_unique_and_neighbours_keep_their_own_vertices() -> None:
+    assembly = BuildingAssembly("two")
+    style = assembly.style((1, 1, 1, 1))
+    for _ in range(3):
+        vertices, faces = box()
+        assembly.add(Element(assembly.unused_id("Box"), "Box", "Part"), vertices, faces, style)
+    building = assembly.finish()
+    assert [e.id for e in building.elements] == ["Box", "Box 2", "Box 3"]
+    assert len(building.vertices) == 24  # welded within an element, never across
+    assert building.element_of_triangle.tolist() == [0] * 12 + [1] * 12 + [2] * 12
+
+
+@given(st.floats(1e-3, 1e5), st.floats(-1e6, 1e6))
+def test_vertices_that_differ_by_nothing_are_one(scale: float, shift: float) -> None:
+    vertices, faces = box(size=(scale, scale, scale))
+    soup = vertices[faces].reshape(-1, 3) + shift
+    rng = np.random.default_rng(1)
+    soup = soup + rng.uniform(-1, 1, soup.shape) * scale * 1e-12
+    building = building_of((soup, np.arange(36).reshape(-1, 3)))
+    found = section(building, Plane(tuple(np.array([shift] * 3) + scale * 0.1), (0.2, 0.1, 1.0)))
+    assert len(found.polygons) == 1 and not found.open_outlines
+
+
+def test_kept_on_disk_and_read_again(boathouse: Building, tmp_path: Path) -> None:
+    path = tmp_path / "deep" / "model.npz"
+    save_building(boathouse, path)
+    again = load_building(path)
+    assert again is not None
+    assert again.elements == boathouse.elements and again.storeys == boathouse.storeys and again.spaces == boathouse.spaces
+    assert (again.triangles == boathouse.triangles).all() and (again.vertices == boathouse.vertices).all()
+    path.write_bytes(path.read_bytes()[:5000])
+    assert load_building(path) is None and load_building(tmp_path / "none.npz") is None
+    assert [p.name for p in path.parent.iterdir()] == ["model.npz"]
+
+
+def test_files_are_written_whole_or_not_at_all(tmp_path: Path) -> None:
+    target = tmp_path / "a.svg"
+    write_whole(target, b"one")
+    write_whole(target, b"two")
+    assert target.read_bytes() == b"two" and [p.name for p in tmp_path.iterdir()] == ["a.svg"]
+    target.chmod(0o644)
+    with pytest.raises(Problem):
+        write_whole(tmp_path / "a.svg" / "b.svg", b"three")
+
+
+# Finding -------------------------------------------------------------------------------------------------------
+
+
+def test_clusters_hold_every_triangle_once_and_within_their_boxes(boathouse: Building) -> None:
+    clusters = boathouse.clusters
+    assert (np.sort(clusters.order) == np.arange(len(boathouse.triangles))).all()
+    assert np.diff(clusters.start).max() <= 128
+    owner = np.repeat(np.arange(len(clusters.centre)), np.diff(clusters.start))
+    corners = boathouse.vertices[boathouse.triangles[clusters.order]]
+    off = np.abs(corners - clusters.centre[owner][:, None]) - clusters.half[owner][:, None]
+    assert off.max() < 1e-9
+    assert (boathouse.element_of_triangle[clusters.order] == clusters.element[owner]).all()
+
+
+@given(st.floats(-5, 11), st.tuples(*[st.floats(-1, 1)] * 3).filter(lambda v: np.linalg.norm(v) > 0.1))
+def test_no_crossed_triangle_is_missed(boathouse: Building, height: float, normal) -> None:
+    """The clusters near a plane hold all triangles that a look at every one of them finds."""
+    plane = Plane((15.0, 6.0, height), normal)
+    distance = plane.distance(boathouse.vertices)[boathouse.triangles]
+    crossed = np.flatnonzero((distance.min(axis=1) < 0) & (distance.max(axis=1) > 0))
+    near = boathouse.clusters.triangles_in(boathouse.clusters.near_plane(plane.n, plane.offset, 0.0))
+    assert np.isin(crossed, near).all()
+
+
+def test_picking_sees_cut_faces_first_and_not_what_is_cut_away(boathouse: Building) -> None:
+    cut = SectionPlane(id="c", name="C", mark="C", plane=Plane((14.0, 6.2, 3.0), (0, -1, 0)))
+    cutter, shown = Cutter(boathouse), np.ones(len(boathouse.elements), bool)
+    faces = cutter.faces([cut], shown)
+    section_found = faces[0].section
+    largest = section_found.polygons[np.argmax(section_found.areas)].representative_point()
+    inside = section_found.plane.raised(np.array([largest.x, largest.y]))
+    found = pick(boathouse, faces, inside - np.array([0, 30.0, 0]), np.array([0, 1.0, 0]), shown)
+    assert found is not None and found[1] is faces[0]
+    assert found[0].point == pytest.approx(tuple(inside)) and found[0].normal == (0, -1, 0)
+    behind = pick(boathouse, faces, inside + np.array([0, 60.0, 0]), np.array([0, -1.0, 0]), shown)
+    assert behind is None or behind[1] is None  # a cut face is not seen from behind
+    away = pick(boathouse, faces, np.array([15.0, -40.0, 3.0]), np.array([0, 1.0, 0]), shown)
+    assert away is not None and away[0].point[1] > 6.2 - 1e-6
+    nothing = shown_elements(boathouse, [e.id for e in boathouse.elements])
+    assert pick(boathouse, [], np.array([15.0, -40.0, 3.0]), np.array([0, 1.0, 0]), nothing) is None
+
+
+# Lines and ground ----------------------------------------------------------------------------------------------
+
+
+def test_edges_of_known_shapes() -> None:
+    """A box has twelve edges, none of them across a face; a ball none but its silhouette; an open sheet its border."""
+    cube = feature_edges(building_of(box()))
+    assert len(cube.sharp) == 12 and len(cube.smooth) == 0
+    ball = trimesh.creation.icosphere(subdivisions=3)
+    smooth = feature_edges(building_of((ball.vertices, ball.faces)))
+    assert len(smooth.sharp) == 0 and len(smooth.smooth) == len(ball.edges_unique)
+    assert np.linalg.norm(smooth.smooth_normals, axis=2) == pytest.approx(1.0, abs=1e-6)
+    sheet = np.array([[0, 0, 0], [1, 0, 0], [1, 1, 0], [0, 1, 0.0]])
+    assert len(feature_edges(building_of((sheet, np.array([[0, 1, 2], [0, 2, 3]])))).sharp) == 4
+    cylinder = trimesh.creation.cylinder(1, 2, sections=40)
+    rims = feature_edges(building_of((cylinder.vertices, cylinder.faces)))
+    assert len(rims.sharp) == 80 and len(rims.smooth) == 40
+
+
+def test_the_subject_leaves_the_ground_out(boathouse: Building) -> None:
+    shown = np.ones(len(boathouse.elements), bool)
+    low, high = subject_bounds(boathouse, shown)
+    assert (high - low)[:2] == pytest.approx([36, 33], abs=6) and low[2] > -2
+    only_ground = np.array([e.type == "IfcGeographicElement" for e in boathouse.elements])
+    assert (subject_bounds(boathouse, only_ground) == boathouse.bounds_of(only_ground)).all()
+
+
+def test_the_soft_ground_is_dark_under_things_and_fades_to_nothing() -> None:
+    building = building_of(box(size=(10, 6, 3)))
+    shown = np.ones(1, bool)
+    picture, corners = footprint(building, shown)
+    size = len(picture)
+    assert picture[size // 2, size // 2] > 0.9
+    assert max(picture[0].max(), picture[-1].max(), picture[:, 0].max(), picture[:, -1].max()) == 0
+    assert corners[0] < -5 and corners[2] > 5
+    cut, _ = footprint(building, shown, [Plane((0, 0, 0), (1, 0, 0))])
+    assert cut[:, : size // 2].sum() > 5 * cut[:, size // 2 :].sum()
+
+
+def test_marks_skip_letters_that_read_as_figures() -> None:
+    taken: set[str] = set()
+    for _ in range(26):
+        taken.add(next_mark(taken))
+    assert "I" not in taken and "O" not in taken and {"A", "Z", "AA", "BB"} <= taken
