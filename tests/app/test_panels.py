@@ -214,7 +214,7 @@ def test_lately_opened_projects_come_back_as_pictures(empty, tmp_path: Path) -> 
     path.write_bytes(PROJECT.read_bytes())
     Recent().add(path)
     empty.window.welcome.refresh()
-    button = next(b for b in empty.window.welcome.findChildren(QPushButton) if b.text() == "club.anatome")
+    button = next(b for b in empty.window.welcome.findChildren(QPushButton) if b.text().strip() == "club")
     assert not button.icon().isNull()
     button.click()
     empty.qtbot.waitUntil(lambda: empty.window.session.is_open, timeout=60_000)

@@ -46,12 +46,12 @@ class Recent:
 
     @staticmethod
     def picture(path: Path) -> bytes | None:
-        """The first thumbnail of a project."""
+        """The picture of a project's first scene."""
         if path.suffix != SUFFIX:
             return None
         try:
             with zipfile.ZipFile(path) as archive:
-                names = [n for n in archive.namelist() if n.startswith("thumbnails/")]
-                return archive.read(names[0]) if names else None
-        except (OSError, zipfile.BadZipFile, KeyError):
+                first = json.loads(archive.read("project.json"))["scenes"][0]["id"]
+                return archive.read(f"thumbnails/{first}.png")
+        except (OSError, ValueError, KeyError, IndexError, TypeError, zipfile.BadZipFile):
             return None

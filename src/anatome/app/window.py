@@ -242,6 +242,8 @@ class MainWindow(QMainWindow):
             self.actions_["projection"].setText("Parallel projection" if perspective else "Perspective")
         else:
             self.setWindowTitle("Anatome")
+            self.title.setText("Anatome")
+            self.title.setToolTip("")
         self.actions_.enable(present)
 
     def _opened(self) -> None:
@@ -330,6 +332,7 @@ class MainWindow(QMainWindow):
         """Back to the beginning, with nothing open but the ways in."""
         if self.may_close():
             self.session.close()
+            self.status.clear()
             self._show_page()
             self._refresh()
 

@@ -55,14 +55,14 @@ def demo_project(building: Building) -> Project:
     along = edits.add_plane(project, Plane((14.0, 6.2, 3.0), (0.0, -1.0, 0.0)), "along")
     along = edits.hide(along, _cut_by(building, along.stage.cuts[0].plane, trees))
     plane = along.stage.cuts[0].plane
-    house = np.array([[-2.5, 0.0, -1.6], [32.5, 13.0, 10.2]])
+    house = np.array([[-1.0, 0.0, -1.6], [31.0, 13.0, 10.2]])
     facing = square_on(plane, house, ASPECT, outside.model_copy(update={"field": 28.0}))
     project = edits.save_scene(edits.set_camera(along, facing), "long", ASPECT, "Long section")
     corner = standard_view("Axonometric, front left", bounds, ASPECT).zoomed(1.15, bounds.mean(axis=0))
     project = edits.save_scene(edits.set_camera(project, corner), "cutaway", ASPECT, "Axonometric cutaway")
 
     project = edits.show_all(edits.delete_cut(project, "along"))
-    project = edits.add_plane(project, Plane((24.0, 5.0, 3.0), (1.0, 0.0, 0.0)), "across")
+    project = edits.add_plane(project, Plane((24.4, 5.0, 3.0), (1.0, 0.0, 0.0)), "across")
     cross = np.array([[24.0, -6.0, -2.0], [24.0, 20.0, 10.4]])
     facing = square_on(project.stage.cuts[0].plane, cross, ASPECT, outside.model_copy(update={"field": 30.0}))
     project = edits.save_scene(edits.set_camera(project, facing), "cross", ASPECT, "Cross section, clubroom")

@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QPushButton,
     QScrollArea,
+    QSizePolicy,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -56,7 +57,7 @@ def _label(text: str = "", role: str = "") -> QLabel:
 
 
 def _section(layout: QVBoxLayout, text: str) -> None:
-    layout.addSpacing(12)
+    layout.addSpacing(8)
     layout.addWidget(_label(text, "section"))
 
 
@@ -83,6 +84,7 @@ class Inspector(QScrollArea):
         self.cut = CutPage(session, actions)
         self.elements = ElementsPage(session, actions)
         self._pages = QStackedWidget()
+        self._sized = False
         for page in (self.overview, self.cut, self.elements):
             self._pages.addWidget(page)
         self.setWidget(self._pages)
@@ -100,7 +102,14 @@ class Inspector(QScrollArea):
             page = self.cut
         elif session.picked_elements:
             page = self.elements
-        self._pages.setCurrentWidget(page)
+        if page is not self._pages.currentWidget() or not self._sized:
+            # Only the page that shows decides how tall the inspector is.
+            for other in (self.overview, self.cut, self.elements):
+                kind = QSizePolicy.Policy.Preferred if other is page else QSizePolicy.Policy.Ignored
+                other.setSizePolicy(QSizePolicy.Policy.Preferred, kind)
+            self._pages.setCurrentWidget(page)
+            self._pages.adjustSize()
+            self._sized = True
         page.refresh()
 
 
@@ -151,17 +160,22 @@ class Overview(Page):
 
         _section(self.column, "Look")
         self.switches: dict[str, QCheckBox] = {}
-        for key, text, tip in (
-            ("edges", "Edges", "Lines at creases, borders and silhouettes"),
-            ("shade", "Soft shade", "Darker where parts stand close to one another"),
-            ("ground", "Soft ground", "The darkness a building leaves on the ground under it"),
-            ("colours", "Colours of the model", "Off: everything beyond the cut is white"),
+        look = QGridLayout()
+        look.setVerticalSpacing(2)
+        for i, (key, text, tip) in enumerate(
+            (
+                ("edges", "Edges", "Lines at creases, borders and silhouettes"),
+                ("colours", "Model colours", "Off: everything beyond the cut is white"),
+                ("shade", "Soft shade", "Darker where parts stand close to one another"),
+                ("ground", "Soft ground", "The darkness a building leaves on the ground under it"),
+            )
         ):
             box = QCheckBox(text)
             box.setToolTip(tip)
             box.clicked.connect(lambda on, key=key, text=text: self._switch(key, text, on))
             self.switches[key] = box
-            self.column.addWidget(box)
+            look.addWidget(box, i // 2, i % 2)
+        self.column.addLayout(look)
 
         _section(self.column, "The model")
         self.model = _label("", "soft")

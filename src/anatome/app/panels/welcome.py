@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVB
 
 from anatome.app import theme
 from anatome.app.recent import Recent
+from anatome.scenes.storage import SUFFIX
 
 
 class Welcome(QWidget):
@@ -82,7 +83,7 @@ class Welcome(QWidget):
         entries = self._recent.entries()[:4]
         self._title.setVisible(bool(entries))
         for i, path in enumerate(entries):
-            button = QPushButton(path.name)
+            button = QPushButton(f"   {path.stem}" if path.suffix == SUFFIX else path.name)
             button.setProperty("role", "card")
             button.setToolTip(str(path))
             data = self._recent.picture(path)
