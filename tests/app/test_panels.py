@@ -75,7 +75,12 @@ def test_the_cut_page_names_marks_and_measures(hand) -> None:
     wheel(page.position, (10, 8), 1)  # the wheel over a number does nothing until the pointer is on it or it has the focus
     page.position.setFocus()
     wheel(page.position, (10, 8), 2)
-    assert session.cut.plane.position == pytest.approx(6.25)
+    wheel(page.position, (10, 8), 1)
+    assert session.cut.plane.position == pytest.approx(6.30)
+    hand.do("undo")
+    assert session.cut.plane.position == pytest.approx(6.2)  # a run of the wheel is one step
+    hand.do("redo")
+    page.position.entered.emit(6.25)
     QTest.keyClick(page.position, Qt.Key.Key_Down)
     assert session.cut.plane.position == pytest.approx(6.20)
     page.position.selectAll()

@@ -47,16 +47,20 @@ def run(start: Start) -> int:
         window.actions_["dark"].setChecked(True)
     window.resize(*start.size)
     window.show()
+    failed: list[str] = []
+    window.documents.failed.connect(failed.append)
     if start.demo:
         window.open_demo()
+    elif start.file is not None and start.screenshot is not None:
+        window.documents.open(start.file)  # nobody is there to be asked
     elif start.file is not None:
         window.open_path(start.file)
     if start.screenshot is not None:
-        return _screenshot(app, window, start)
+        return _screenshot(app, window, start, failed)
     return app.exec()
 
 
-def _screenshot(app: object, window: object, start: Start) -> int:
+def _screenshot(app: object, window: object, start: Start, failed: list[str]) -> int:
     """Wait until the picture is fine, keep it, and close."""
     from PySide6.QtCore import QElapsedTimer
     from PySide6.QtWidgets import QApplication
@@ -72,7 +76,9 @@ def _screenshot(app: object, window: object, start: Start) -> int:
             app.processEvents()
 
     if start.demo or start.file is not None:
-        settle(lambda: not window.documents.busy and window.session.is_open)
+        settle(lambda: not window.documents.busy and (window.session.is_open or failed))
+        if failed:
+            raise Problem(failed[0])
     if start.scene and window.session.is_open:
         scene = next((s for s in window.session.project.scenes if s.name == start.scene), None)
         if scene is None:

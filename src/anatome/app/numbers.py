@@ -37,6 +37,7 @@ class NumberField(QLineEdit):
     """A number with its unit. Return takes it over, Escape leaves it, the wheel nudges it while it has the focus."""
 
     entered = Signal(float)
+    nudged = Signal(float)
     left = Signal()
 
     def __init__(self, unit: str, step: float, parent: QWidget | None = None) -> None:
@@ -98,4 +99,4 @@ class NumberField(QLineEdit):
 
     def _nudge(self, steps: int) -> None:
         self.setModified(False)
-        self.entered.emit(self._value + steps * self._step)
+        self.nudged.emit(self._value + steps * self._step)

@@ -83,7 +83,7 @@ class BuildingAssembly:
 
         a, b, c = triangles.T
         keep = ~bad_triangle & (a != b) & (b != c) & (c != a)
-        keep &= ~_repeats(np.sort(triangles, axis=1), len(vertices), keep)
+        keep &= ~_repeats(np.sort(triangles, axis=1), keep)
         dropped = int((~keep & ~bad_triangle).sum())
         if dropped:
             remarks.append(f"{dropped} collapsed or doubled triangles were dropped.")
@@ -128,7 +128,7 @@ def _weld(vertices: NDArray[np.float64], owner: NDArray[np.int64], tolerance: fl
     return np.asarray(first[inverse], np.int64)
 
 
-def _repeats(sorted_triangles: NDArray[np.int64], vertex_count: int, valid: NDArray[np.bool_]) -> NDArray[np.bool_]:
+def _repeats(sorted_triangles: NDArray[np.int64], valid: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """(T,) True for every triangle that has the same three vertices as an earlier valid one."""
     key = _mix(np.column_stack([sorted_triangles, ~valid]))
     _, first = np.unique(key, return_index=True)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -136,6 +137,7 @@ class Overview(Page):
         self.field = NumberField("°", 1.0)
         self.field.setToolTip("Angle of view from the lower to the upper edge of the picture")
         self.field.entered.connect(self._set_field)
+        self.field.nudged.connect(self._set_field)
         form.addRow("Angle of view", self.field)
         self.column.addLayout(form)
 
@@ -281,6 +283,9 @@ class CutPage(Page):
         self.heading.setToolTip("Where the cut looks, anticlockwise from +X. Type degrees to turn it about the vertical")
         self.position.entered.connect(self._move)
         self.heading.entered.connect(self._turn)
+        # A run of the wheel is one step to undo.
+        self.position.nudged.connect(partial(self._move, merge="nudge"))
+        self.heading.nudged.connect(partial(self._turn, merge="nudge"))
         form.addRow("Position", self.position)
         form.addRow("Direction", self.heading)
         self._form = form
@@ -317,10 +322,10 @@ class CutPage(Page):
         self.column.addWidget(panel_button(actions["delete_cut"]))
         self.column.addStretch()
 
-    def _change(self, label: str, **changes: Any) -> None:
+    def _change(self, label: str, merge: str | None = None, **changes: Any) -> None:
         cut = self._session.cut
         if cut is not None:
-            self._session.apply(edits.change_cut(self._session.project, cut.id, **changes), label)
+            self._session.apply(edits.change_cut(self._session.project, cut.id, **changes), label, merge=merge)
 
     def _rename(self, key: str, text: str) -> None:
         cut = self._session.cut
@@ -330,18 +335,19 @@ class CutPage(Page):
     def _switch(self, key: str, text: str, on: bool) -> None:
         cut = self._session.cut
         if cut is not None:
-            self._change(f"{cut.name}: {text.lower()} {'on' if on else 'off'}", **{key: on})
+            changes: dict[str, Any] = {key: on}
+            self._change(f"{cut.name}: {text.lower()} {'on' if on else 'off'}", **changes)
 
-    def _move(self, value: float) -> None:
+    def _move(self, value: float, merge: str | None = None) -> None:
         cut = self._session.cut
         if cut is not None:
-            self._change(f"Moved {cut.name}", plane=cut.plane.at_position(value))
+            self._change(f"Moved {cut.name}", merge, plane=cut.plane.at_position(value))
 
-    def _turn(self, value: float) -> None:
+    def _turn(self, value: float, merge: str | None = None) -> None:
         cut, building = self._session.cut, self._session.building
         if cut is not None and building is not None:
             middle = subject_bounds(building, self._session.shown()).mean(axis=0)
-            self._change(f"Turned {cut.name}", plane=cut.plane.turned_about(middle, value - cut.plane.heading))
+            self._change(f"Turned {cut.name}", merge, plane=cut.plane.turned_about(middle, value - cut.plane.heading))
 
     def refresh(self) -> None:
         session = self._session

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -59,6 +60,7 @@ class Hands(QObject):
         self.number.setFixedWidth(92)
         self.number.setToolTip("Position of the cut. Type a number and press Return")
         self.number.entered.connect(self._number_entered)
+        self.number.nudged.connect(partial(self._number_entered, merge="nudge"))
         self.number.left.connect(stage.setFocus)
         self.number.hide()
         self._number_is = "position"
@@ -346,7 +348,7 @@ class Hands(QObject):
             return True
         return False
 
-    def _number_entered(self, value: float) -> None:
+    def _number_entered(self, value: float, merge: str | None = None) -> None:
         cut = self._session.cut
         if cut is None:
             return
@@ -355,4 +357,4 @@ class Hands(QObject):
             plane, label = cut.plane.turned_about(anchor, value - cut.plane.heading), f"Turned {cut.name}"
         else:
             plane, label = cut.plane.at_position(value), f"Moved {cut.name}"
-        self._session.apply(edits.change_cut(self._session.project, cut.id, plane=plane), label)
+        self._session.apply(edits.change_cut(self._session.project, cut.id, plane=plane), label, merge=merge)
