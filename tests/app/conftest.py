@@ -90,8 +90,9 @@ def pixels(image: QImage) -> np.ndarray:
 
 
 @pytest.fixture
-def empty(qtbot: QtBot, qapp) -> Iterator[Hand]:
+def empty(qtbot: QtBot, qapp, tmp_path_factory, monkeypatch: pytest.MonkeyPatch) -> Iterator[Hand]:
     """The window as it first comes up."""
+    monkeypatch.setenv("ANATOME_SETTINGS", str(tmp_path_factory.mktemp("settings")))
     qapp.setStyle("Fusion")
     theme.install_font()
     theme.use(theme.LIGHT)

@@ -9,6 +9,7 @@ import pytest
 import trimesh
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent, QWheelEvent
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton
 
 from anatome.app.numbers import read_number
@@ -163,6 +164,13 @@ def test_key_plan_and_stage_edit_the_same_cut(hand) -> None:
     eye, aim = plan.camera_places()
     hand.drag(plan, aim, aim + [0, -20])
     assert session.stage.camera.eye == pytest.approx(shifted.eye) and session.stage.camera.target != shifted.target
+    hand.do("delete_cut")
+    window.contact_sheet.recall("ground")  # a level cut has no line in a plan, but a note to pick it by
+    (level, place) = plan._level_cuts()[0]
+    hand.click(plan, place.center().x(), place.center().y())
+    assert session.picked_cut == level.id and level.plane.is_level and window.overlay.handles.ring is None
+    plan._scale *= 3
+    QTest.mouseDClick(plan, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(5, 5))
     window.storeys.setCurrentIndex(1)
     window.storeys.activated.emit(1)
     hand.settle()

@@ -19,8 +19,11 @@ from anatome.model.options import OpenOptions
 from anatome.problems import Problem
 
 
-def test_the_demo_building_written_and_read_again(boathouse_ifc: Path, boathouse: Building) -> None:
+def test_the_demo_building_written_and_read_again(
+    boathouse_ifc: Path, boathouse: Building, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
     """What is generated, what is read from IFC, and what is shipped are one building."""
+    monkeypatch.setenv("ANATOME_CACHE", str(tmp_path))
     model = ifcopenshell.open(str(boathouse_ifc))
     assert model.schema == "IFC4"
     job = OpenJob(boathouse_ifc)

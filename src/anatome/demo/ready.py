@@ -69,7 +69,7 @@ def demo_project(building: Building) -> Project:
 
     project = edits.hide(edits.delete_cut(project, "across"), trees)
     project = edits.add_plane(project, Plane((15.0, 6.0, 1.2), (0.0, 0.0, 1.0)), "plan")
-    above = standard_view("Axonometric, front right", bounds, ASPECT)
+    above = standard_view("Axonometric, front right", np.array([[-1.0, -5.0, -1.0], [34.0, 27.0, 2.0]]), ASPECT)
     project = edits.save_scene(edits.set_camera(project, above), "ground", ASPECT, "Ground floor from above")
     return edits.recall_scene(project, "long", ASPECT)
 

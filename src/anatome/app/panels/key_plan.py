@@ -220,6 +220,7 @@ class KeyPlan(QWidget):
             self._paint_camera(painter)
             for cut in self._session.stage.cuts:
                 self._paint_cut(painter, cut)
+            self._paint_level_cuts(painter)
         painter.end()
 
     def _paint_plan(self, painter: QPainter) -> None:
@@ -260,6 +261,21 @@ class KeyPlan(QWidget):
         at = b - looks * 10
         painter.drawText(QRectF(at[0] - 12, at[1] - 9, 24, 18), Qt.AlignmentFlag.AlignCenter, cut.mark)
 
+    def _level_cuts(self) -> list[tuple[SectionPlane, QRectF]]:
+        """The cuts that lie in the plan's own plane and so have no line in it, each with the place of its note."""
+        level = [c for c in self._session.stage.cuts if c.plane.is_level]
+        return [(cut, QRectF(8, self.height() - 26 - 22 * i, 128, 20)) for i, cut in enumerate(level)]
+
+    def _paint_level_cuts(self, painter: QPainter) -> None:
+        painter.setFont(theme.font(8.5, strong=True))
+        for cut, box in self._level_cuts():
+            picked = cut.id == self._session.picked_cut
+            painter.setPen(QPen(ACCENT, 1.0, Qt.PenStyle.SolidLine if cut.on else Qt.PenStyle.DashLine))
+            painter.setBrush(ACCENT if picked else PAPER)
+            painter.drawRoundedRect(box, 4, 4)
+            painter.setPen(PAPER if picked else ACCENT)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, f"{cut.mark}  level at {cut.plane.position:+.2f} m")
+
     def _paint_camera(self, painter: QPainter) -> None:
         camera = self._session.stage.camera
         eye, aim = self.camera_places()
@@ -294,6 +310,9 @@ class KeyPlan(QWidget):
 
         The camera's aim often lies on a cut, so its dots come before the lines, and the ends of lines before both.
         """
+        for cut, box in self._level_cuts():
+            if box.contains(at):
+                return "pick", cut.id
         here = np.array([at.x(), at.y()])
         picked = self._session.picked_cut
         on_line: str | None = None
@@ -319,6 +338,9 @@ class KeyPlan(QWidget):
         kind, cut_id = self._under(event.position())
         if event.button() != Qt.MouseButton.LeftButton:
             kind = "pan"
+        elif kind == "pick":
+            self._session.pick_cut(cut_id)
+            return
         grip = PlanGrip(kind, self.to_plan(event.position()), camera=self._session.stage.camera, centre=self._centre.copy())
         if kind in ("move", "turn"):
             self._session.pick_cut(cut_id)
@@ -395,6 +417,10 @@ class KeyPlan(QWidget):
         if self._grip is not None and self._grip.kind in ("move", "turn"):
             self._session.end_step()
         self._grip = None
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if self._under(event.position())[0] == "pan":
+            self.fit()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape and self._grip is not None and self._grip.plane is not None:
