@@ -138,3 +138,20 @@ def test_nothing_before_the_plane_is_left_whether_it_touches_it_or_not(maker, cu
     flat, _ = camera.project(np.array([0.0, 6.2, 0.0]), 1.5)
     edge = (flat[0] + 1) / 2 * SIZE[0]
     assert (columns < edge + 3).all() and columns.max() > edge - 4  # seen from the left, the river side lies to the right
+
+
+def test_more_planes_than_the_graphics_side_clips_by_itself(maker, cutter, boathouse) -> None:
+    """Ten cuts on, eight of them far above the house and put first: the same picture as with the other two alone."""
+
+    def cut(name: str, plane: Plane) -> SectionPlane:
+        return SectionPlane(id=name, name=name, mark="A", plane=plane)
+
+    real = (cut("along", PLANE), cut("across", Plane((24.4, 5, 3), (1, 0, 0))))
+    idle = tuple(cut(f"idle {i}", Plane((0, 0, 60.0 + i), (0, 0, 1))) for i in range(8))
+    camera = standard_view("Axonometric, front right", HOUSE, 1.5)
+    two, ten = (state(camera).model_copy(update={"cuts": cuts}) for cuts in (real, idle + real))
+    few = maker.picture(view_of(boathouse, cutter, two), SIZE, "white", 2).astype(int)
+    many = maker.picture(view_of(boathouse, cutter, ten), SIZE, "white", 2).astype(int)
+    assert (np.abs(few - many).max(axis=2) > 8).mean() < 2e-3
+    one = maker.picture(view_of(boathouse, cutter, state(camera)), SIZE, "white", 2)
+    assert (np.abs(few - one).max(axis=2) > 8).mean() > 0.05

@@ -10,6 +10,7 @@ import hashlib
 import json
 import os
 import queue
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -19,7 +20,7 @@ from pathlib import Path
 
 import platformdirs
 
-from anatome.formats.store import VERSION, load_building, save_building
+from anatome.formats.store import VERSION, load_building
 from anatome.model.building import Building
 from anatome.model.options import MODEL_SUFFIXES, OpenOptions
 from anatome.problems import Problem
@@ -141,7 +142,10 @@ class OpenJob:
                 "nothing you had open was touched. Export the model again."
             )
         try:
-            save_building(building, self._target)
+            self._target.parent.mkdir(parents=True, exist_ok=True)
+            partial = self._target.with_name(f".{self._target.name}.{os.getpid()}")
+            shutil.copyfile(self._result, partial)
+            partial.replace(self._target)
         except OSError:
             pass  # the cache is a convenience; a full disk must not keep the model from opening
         self._scratch.cleanup()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPoint, QRect, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QDropEvent, QPainter, QPen, QPixmap
+from PySide6.QtGui import QColor, QDropEvent, QPainter, QPaintEvent, QPen, QPixmap
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QListWidget,
@@ -163,6 +163,19 @@ class ContactSheet(QListWidget):
         session = self._session
         session.apply(edits.rename_scene(session.project, item.data(ID), item.text()), "Renamed the scene")
         self.refresh()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        if self.count() == 0:
+            painter = QPainter(self.viewport())
+            painter.setFont(theme.font(9.5))
+            painter.setPen(QColor(theme.current().ink_faint))
+            painter.drawText(
+                self.viewport().rect().adjusted(8, 0, 0, 0),
+                Qt.AlignmentFlag.AlignVCenter,
+                "No scenes yet. Frame a view of the building, then press Save scene (Ctrl+M).",
+            )
+            painter.end()
 
     def dropEvent(self, event: QDropEvent) -> None:
         dragged = self.currentItem()
