@@ -171,8 +171,8 @@ def test_key_plan_and_stage_edit_the_same_cut(hand) -> None:
     assert session.picked_cut == level.id and level.plane.is_level and window.overlay.handles.ring is None
     plan._scale *= 3
     QTest.mouseDClick(plan, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(5, 5))
-    window.storeys.setCurrentIndex(1)
-    window.storeys.activated.emit(1)
+    window.key_plan_panel.storeys.setCurrentIndex(1)
+    window.key_plan_panel.storeys.activated.emit(1)
     hand.settle()
     assert plan.level == pytest.approx(4.6)
 

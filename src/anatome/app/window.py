@@ -4,12 +4,10 @@ from __future__ import annotations
 
 from functools import partial
 from pathlib import Path
-from typing import TypeVar
 
 from PySide6.QtCore import QPoint, QPointF, QSettings, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QImage
 from PySide6.QtWidgets import (
-    QComboBox,
     QFileDialog,
     QFrame,
     QHBoxLayout,
@@ -31,6 +29,7 @@ from anatome.app.open_options import ask_options
 from anatome.app.panels.contact_sheet import ContactSheet
 from anatome.app.panels.inspector import Inspector
 from anatome.app.panels.key_plan import KeyPlan
+from anatome.app.panels.key_plan_panel import KeyPlanPanel
 from anatome.app.panels.opening import OpeningPage
 from anatome.app.panels.parts import Parts
 from anatome.app.panels.welcome import Welcome
@@ -56,13 +55,25 @@ from anatome.view.camera import square_on
 THUMBNAIL = 360
 
 
-Named = TypeVar("Named", bound=QWidget)
+def _framed(name: str, content: QWidget, margins: tuple[int, int, int, int] = (0, 0, 0, 0)) -> QFrame:
+    """The content in a frame that the style sheet knows by name."""
+    frame = QFrame()
+    frame.setObjectName(name)
+    layout = QVBoxLayout(frame)
+    layout.setContentsMargins(*margins)
+    layout.addWidget(content)
+    return frame
 
 
-def _named(widget: Named, name: str) -> Named:
-    """The widget with the name the style sheet knows it by."""
-    widget.setObjectName(name)
-    return widget
+def _stacked(*rows: QWidget) -> QWidget:
+    """Rows one under the other without gaps; the tallest kind of widget takes the room there is."""
+    whole = QWidget()
+    column = QVBoxLayout(whole)
+    column.setContentsMargins(0, 0, 0, 0)
+    column.setSpacing(0)
+    for row in rows:
+        column.addWidget(row, 1 if isinstance(row, QSplitter | QStackedWidget) else 0)
+    return whole
 
 
 class MainWindow(QMainWindow):
@@ -82,6 +93,7 @@ class MainWindow(QMainWindow):
         self.hands = Hands(self.session, self.stage, self.overlay)
         self.actions_ = Actions(self, entries(self))
         self.key_plan = KeyPlan(self.session, self.stage)
+        self.key_plan_panel = KeyPlanPanel(self.session, self.key_plan)
         self.parts = Parts(self.session)
         self.inspector = Inspector(self.session, self.stage, self.actions_)
         self.contact_sheet = ContactSheet(self.session, self.stage)
@@ -95,8 +107,37 @@ class MainWindow(QMainWindow):
     # Building the window ---------------------------------------------------------------------------------------
 
     def _build(self) -> None:
-        self.header = _named(QFrame(), "header")
-        bar = QHBoxLayout(self.header)
+        self.header = self._build_header()
+        panels = QSplitter(Qt.Orientation.Vertical)
+        panels.addWidget(self.key_plan_panel)
+        panels.addWidget(self.parts)
+        panels.setSizes([290, 330])
+        panels.setHandleWidth(1)
+        self._left = _framed("left", panels)
+        self._left.setMinimumWidth(200)
+        self._right = _framed("right", self.inspector)
+        self._right.setMinimumWidth(220)
+        self._foot = _framed("foot", self.contact_sheet, (12, 2, 12, 0))
+        middle = QSplitter(Qt.Orientation.Horizontal)
+        middle.setHandleWidth(1)
+        for widget in (self._left, self.stage, self._right):
+            middle.addWidget(widget)
+        middle.setStretchFactor(1, 1)
+        middle.setSizes([280, 740, 260])
+        self._workspace = _stacked(middle, self._foot)
+
+        self.pages = QStackedWidget()
+        for page in (self.welcome, self.opening, self._workspace):
+            self.pages.addWidget(page)
+        self.status = QLabel()
+        self.status.setObjectName("status")
+        self.status.setFixedHeight(26)
+        self.setCentralWidget(_stacked(self.header, self.pages, self.status))
+
+    def _build_header(self) -> QFrame:
+        header = QFrame()
+        header.setObjectName("header")
+        bar = QHBoxLayout(header)
         bar.setContentsMargins(16, 6, 12, 6)
         bar.setSpacing(2)
         self.title = QLabel("Anatome")
@@ -116,70 +157,7 @@ class MainWindow(QMainWindow):
             bar.addWidget(header_button(a[f"{name}_menu"], made))
             if name == "look":
                 bar.addWidget(header_button(a["save_scene"]))
-
-        left = _named(QFrame(), "left")
-        left.setMinimumWidth(200)
-        plan = QWidget()
-        plan_column = QVBoxLayout(plan)
-        plan_column.setContentsMargins(16, 10, 8, 8)
-        plan_column.setSpacing(6)
-        plan_head = QHBoxLayout()
-        plan_title = QLabel("Key plan")
-        plan_title.setProperty("role", "section")
-        self.storeys = QComboBox()
-        self.storeys.setToolTip("The storey the key plan is cut through, 1.2 m above its floor")
-        plan_head.addWidget(plan_title)
-        plan_head.addStretch()
-        plan_head.addWidget(self.storeys)
-        plan_column.addLayout(plan_head)
-        plan_column.addWidget(self.key_plan, 1)
-        split = QSplitter(Qt.Orientation.Vertical)
-        split.addWidget(plan)
-        split.addWidget(self.parts)
-        split.setSizes([290, 330])
-        split.setHandleWidth(1)
-        left_column = QVBoxLayout(left)
-        left_column.setContentsMargins(0, 0, 0, 0)
-        left_column.addWidget(split)
-
-        right = _named(QFrame(), "right")
-        right.setMinimumWidth(220)
-        right_column = QVBoxLayout(right)
-        right_column.setContentsMargins(0, 0, 0, 0)
-        right_column.addWidget(self.inspector)
-
-        middle = QSplitter(Qt.Orientation.Horizontal)
-        middle.setHandleWidth(1)
-        for widget in (left, self.stage, right):
-            middle.addWidget(widget)
-        middle.setStretchFactor(1, 1)
-        middle.setSizes([280, 740, 260])
-        self._left, self._right = left, right
-        self._foot = _named(QFrame(), "foot")
-        foot_row = QHBoxLayout(self._foot)
-        foot_row.setContentsMargins(12, 2, 12, 0)
-        foot_row.addWidget(self.contact_sheet)
-        workspace = QWidget()
-        column = QVBoxLayout(workspace)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
-        column.addWidget(middle, 1)
-        column.addWidget(self._foot)
-
-        self.pages = QStackedWidget()
-        self._workspace = workspace
-        for page in (self.welcome, self.opening, workspace):
-            self.pages.addWidget(page)
-        self.status = _named(QLabel(), "status")
-        self.status.setFixedHeight(26)
-        whole = QWidget()
-        outer = QVBoxLayout(whole)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.setSpacing(0)
-        for widget in (self.header, self.pages, self.status):
-            outer.addWidget(widget)
-        outer.setStretchFactor(self.pages, 1)
-        self.setCentralWidget(whole)
+        return header
 
     def _connect(self) -> None:
         s, d = self.session, self.documents
@@ -199,7 +177,6 @@ class MainWindow(QMainWindow):
         self.hands.placing_changed.connect(self.actions_["place"].setChecked)
         self.hands.menu_wanted.connect(self._stage_menu)
         self.contact_sheet.menu_wanted.connect(self._scene_menu)
-        self.storeys.activated.connect(lambda i: self.key_plan.show_storey(self.storeys.itemData(i)))
         self.stage.ready.connect(lambda: QTimer.singleShot(0, self._missing_thumbnails))
 
     def _fill_recent(self, menu: QMenu) -> None:
@@ -247,14 +224,6 @@ class MainWindow(QMainWindow):
         self.actions_.enable(present)
 
     def _opened(self) -> None:
-        building = self.session.building
-        assert building is not None
-        self.storeys.clear()
-        for i in reversed(range(len(building.storeys))):
-            storey = building.storeys[i]
-            self.storeys.addItem(f"{storey.name}  {storey.elevation:+.2f}", i)
-        self.storeys.setVisible(bool(building.storeys))
-        self.storeys.setCurrentIndex(max(self.storeys.findData(self.session.plan_storey), 0))
         self._show_page()
         self.stage.setFocus()
         QTimer.singleShot(0, self._missing_thumbnails)

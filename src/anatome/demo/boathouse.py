@@ -210,26 +210,9 @@ class Boathouse:
             brick,
             [(5.1, 0.0, 1.1, 2.1, "door"), (3.4, UPPER + 0.9, 4.6, 1.4, "window")],
         )
-        self.wall(
-            "Changing wall",
-            "Ground floor",
-            (HALL + 0.1, 4.3),
-            (LENGTH - inside, 4.3),
-            0,
-            UPPER - 0.25,
-            brick,
-            [(1.0, 0.0, 1.0, 2.1, "door")],
-        )
-        self.wall(
-            "Changing wall",
-            "Ground floor",
-            (HALL + 0.1, 7.2),
-            (LENGTH - inside, 7.2),
-            0,
-            UPPER - 0.25,
-            brick,
-            [(8.2, 0.0, 1.0, 2.1, "door")],
-        )
+        for y, door in ((4.3, 1.0), (7.2, 8.2)):
+            run = (HALL + 0.1, y), (LENGTH - inside, y)
+            self.wall("Changing wall", "Ground floor", *run, 0, UPPER - 0.25, brick, [(door, 0.0, 1.0, 2.1, "door")])
 
     # Floors --------------------------------------------------------------------------------------------------
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 from typing import Any
 
@@ -60,6 +60,26 @@ def _label(text: str = "", role: str = "") -> QLabel:
 def _section(layout: QVBoxLayout, text: str) -> None:
     layout.addSpacing(8)
     layout.addWidget(_label(text, "section"))
+
+
+def _switches(
+    layout: QVBoxLayout,
+    entries: Sequence[tuple[str, str, str]],
+    run: Callable[[str, str, bool], None],
+    columns: int,
+) -> dict[str, QCheckBox]:
+    """Check boxes of (key, words, tooltip) by their key; ``run`` is told key, words and whether it is on."""
+    made = {}
+    grid = QGridLayout()
+    grid.setVerticalSpacing(2)
+    for i, (key, text, tip) in enumerate(entries):
+        box = QCheckBox(text)
+        box.setToolTip(tip)
+        box.clicked.connect(lambda on, key=key, text=text: run(key, text, on))
+        made[key] = box
+        grid.addWidget(box, i // columns, i % columns)
+    layout.addLayout(grid)
+    return made
 
 
 class Page(QWidget):
@@ -161,23 +181,17 @@ class Overview(Page):
         self.column.addWidget(panel_button(actions["place"]))
 
         _section(self.column, "Look")
-        self.switches: dict[str, QCheckBox] = {}
-        look = QGridLayout()
-        look.setVerticalSpacing(2)
-        for i, (key, text, tip) in enumerate(
+        self.switches = _switches(
+            self.column,
             (
                 ("edges", "Edges", "Lines at creases, borders and silhouettes"),
                 ("colours", "Model colours", "Off: everything beyond the cut is white"),
                 ("shade", "Soft shade", "Darker where parts stand close to one another"),
                 ("ground", "Soft ground", "The darkness a building leaves on the ground under it"),
-            )
-        ):
-            box = QCheckBox(text)
-            box.setToolTip(tip)
-            box.clicked.connect(lambda on, key=key, text=text: self._switch(key, text, on))
-            self.switches[key] = box
-            look.addWidget(box, i // 2, i % 2)
-        self.column.addLayout(look)
+            ),
+            self._switch,
+            columns=2,
+        )
 
         _section(self.column, "The model")
         self.model = _label("", "soft")
@@ -297,17 +311,16 @@ class CutPage(Page):
         self.column.addLayout(buttons)
 
         _section(self.column, "Shows")
-        self.switches: dict[str, QCheckBox] = {}
-        for key, text, tip in (
-            ("on", "Cut", "Off: nothing is cut away"),
-            ("poche", "Poché", "Fill what is cut. Off: cut faces keep the model's own colours"),
-            ("graphic", "Plane", "The frame of the plane while working; never in a scene or a picture"),
-        ):
-            box = QCheckBox(text)
-            box.setToolTip(tip)
-            box.clicked.connect(lambda on, key=key, text=text: self._switch(key, text, on))
-            self.switches[key] = box
-            self.column.addWidget(box)
+        self.switches = _switches(
+            self.column,
+            (
+                ("on", "Cut", "Off: nothing is cut away"),
+                ("poche", "Poché", "Fill what is cut. Off: cut faces keep the model's own colours"),
+                ("graphic", "Plane", "The frame of the plane while working; never in a scene or a picture"),
+            ),
+            self._switch,
+            columns=1,
+        )
 
         _section(self.column, "What is cut")
         self.areas = QGridLayout()
