@@ -97,7 +97,6 @@ def empty(qtbot: QtBot, qapp, tmp_path_factory, monkeypatch: pytest.MonkeyPatch)
     theme.install_font()
     theme.use(theme.LIGHT)
     window = MainWindow()
-    window.documents.embed = None
     window.may_close = lambda: True  # nobody is there to answer
     qtbot.addWidget(window)
     window.show()

@@ -260,16 +260,19 @@ def test_dialogs_say_what_is_wrong_and_stay_open(hand, tmp_path: Path) -> None:
 def test_the_model_can_stay_outside_the_project(hand, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     window = hand.window
     inside, outside = tmp_path / "inside.anatome", tmp_path / "outside.anatome"
+    assert window.actions_["embed"].isChecked()  # as the demo project is
+    (tmp_path / "boathouse.ifc").write_text("another model of that name")
     for path, embed in ((inside, True), (outside, False)):
         monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_, path=path: (str(path), ""))
-        window.set_embed(embed)
+        window.actions_["embed"].setChecked(embed)
         assert window.save_as()
     assert load_project(inside).model_bytes and load_project(outside).model_bytes is None
-    assert (tmp_path / "boathouse.ifc").exists() and outside.stat().st_size < inside.stat().st_size
+    assert (tmp_path / "boathouse.ifc").read_text() == "another model of that name"
+    assert (tmp_path / "boathouse 2.ifc").exists() and outside.stat().st_size < inside.stat().st_size
     window.open_path(outside)
     hand.qtbot.waitUntil(lambda: not window.documents.busy, timeout=60_000)
     assert window.session.project_path == outside and len(window.session.building.elements) > 600
-    (tmp_path / "boathouse.ifc").unlink()
+    (tmp_path / "boathouse 2.ifc").unlink()
     window.open_path(outside)
     box = next(w for w in window.findChildren(QMessageBox) if w.isVisible())
     assert "is not there" in box.text() and window.session.is_open

@@ -261,6 +261,9 @@ def test_opening_shows_progress_and_can_be_cancelled(empty, boathouse_ifc: Path,
     empty.qtbot.waitUntil(lambda: window.opening.bar.value() > 80, timeout=30_000)
     window.opening.cancel.click()
     assert not window.documents.busy and isinstance(window.pages.currentWidget(), Welcome)
+    window.open_path(path)
+    QTest.keyClick(window, Qt.Key.Key_Escape)
+    assert not window.documents.busy and isinstance(window.pages.currentWidget(), Welcome)
 
 
 def test_a_dropped_mesh_file_is_asked_about_and_opened(empty, tmp_path: Path) -> None:

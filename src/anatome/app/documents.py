@@ -13,6 +13,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from anatome.app.recent import Recent
 from anatome.app.session import Session
+from anatome.files import write_whole
 from anatome.formats.opening import OpenJob
 from anatome.formats.project_files import model_file
 from anatome.look.look import subject_bounds
@@ -49,7 +50,6 @@ class Documents(QObject):
         self._session, self._recent = session, recent
         self._opening: _Opening | None = None
         self._folder = Path(tempfile.mkdtemp(prefix="anatome-"))
-        self.embed: bool | None = None
         self._timer = QTimer(self, interval=40)
         self._timer.timeout.connect(self._poll)
 
@@ -79,8 +79,8 @@ class Documents(QObject):
         def then(building: Building) -> None:
             bounds = subject_bounds(building, np.ones(len(building.elements), bool))
             camera = first_camera(bounds)
-            embed = self.embed if self.embed is not None else path.stat().st_size <= EMBED_UP_TO
-            reference = ModelReference(path=str(path.resolve()), embedded=embed, options=options)
+            embedded = path.stat().st_size <= EMBED_UP_TO
+            reference = ModelReference(path=str(path.resolve()), embedded=embedded, options=options)
             project = Project(name=path.stem, model=reference, stage=StageState(camera=camera))
             self._session.open(building, project, path, None, {})
             self._recent.add(path)
@@ -166,9 +166,8 @@ class Documents(QObject):
             path = path.with_name(path.name + SUFFIX)
         project = session.project
         reference, content = project.model, None
-        embed = reference.embedded if self.embed is None else self.embed
         assert session.model_path is not None
-        if embed:
+        if reference.embedded:
             try:
                 content = session.model_path.read_bytes()
             except OSError as error:
@@ -176,13 +175,16 @@ class Documents(QObject):
                     f"The model “{session.model_path}” cannot be read to put it into the project: {error.strerror}. "
                     "Put it back, or save with the model left outside (Open menu)."
                 ) from error
-            reference = reference.model_copy(update={"path": session.model_path.name, "embedded": True})
-        elif reference.embedded:
-            # The model comes out of the project and lies beside it from now on.
-            beside = path.with_name(session.model_path.name)
-            if not beside.exists():
-                shutil.copyfile(session.model_path, beside)
-            reference = reference.model_copy(update={"path": beside.name, "embedded": False})
+            reference = reference.model_copy(update={"path": session.model_path.name})
+        elif self._folder in session.model_path.parents:
+            # The model came out of a project file and lies beside it from now on.
+            beside = _put_beside(session.model_path, path.parent)
+            session.model_path = beside
+            reference = reference.model_copy(update={"path": beside.name})
+        else:
+            model = session.model_path.resolve()
+            together = model.parent == path.resolve().parent  # such a pair may be moved as one
+            reference = reference.model_copy(update={"path": model.name if together else str(model)})
         named = project.model_copy(update={"model": reference, "name": path.stem})
         scenes = {s.id for s in project.scenes}
         thumbnails = {k: v for k, v in session.thumbnails.items() if k in scenes}
@@ -190,6 +192,16 @@ class Documents(QObject):
         session.history.look_around(named)
         session.saved(path)
         self._recent.add(path)
+
+
+def _put_beside(model: Path, folder: Path) -> Path:
+    """A copy of the model in a folder, under a name no other file there has. Raises Problem."""
+    content = model.read_bytes()
+    target, number = folder / model.name, 2
+    while target.exists() and target.read_bytes() != content:
+        target, number = folder / f"{model.stem} {number}{model.suffix}", number + 1
+    write_whole(target, content)
+    return target
 
 
 def first_camera(bounds: np.ndarray, aspect: float = 1.5) -> Camera:

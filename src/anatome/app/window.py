@@ -215,6 +215,9 @@ class MainWindow(QMainWindow):
             self.title.setToolTip("Not saved yet" if s.unsaved or s.project_path is None else str(s.project_path))
             self.setWindowTitle(f"{name}[*] – Anatome")
             self.setWindowModified(s.unsaved)
+            self.actions_["embed"].blockSignals(True)
+            self.actions_["embed"].setChecked(s.project.model.embedded)
+            self.actions_["embed"].blockSignals(False)
             perspective = s.stage.camera.projection == "perspective"
             self.actions_["projection"].setText("Parallel projection" if perspective else "Perspective")
         else:
@@ -325,7 +328,10 @@ class MainWindow(QMainWindow):
         return True
 
     def set_embed(self, on: bool) -> None:
-        self.documents.embed = on
+        """Choose whether the model travels inside the project file from the next saving on."""
+        s = self.session
+        if s.is_open:
+            s.apply(edits.set_embedded(s.project, on), "The model goes inside" if on else "The model stays outside")
 
     # Cuts and framing ------------------------------------------------------------------------------------------
 
@@ -424,9 +430,10 @@ class MainWindow(QMainWindow):
         if not s.is_open or s.building is None:
             return
         missing = [scene for scene in s.project.scenes if not s.thumbnails.get(scene.id)]
+        cutter = Cutter(s.building)
         for scene in missing:
             size = THUMBNAIL, max(round(THUMBNAIL / scene.aspect), 1)
-            pixels = self.stage.picture(view_of(s.building, Cutter(s.building), scene.state), size, "paper", 4)
+            pixels = self.stage.picture(view_of(s.building, cutter, scene.state), size, "paper", 4)
             if pixels is None:
                 return
             s.thumbnails[scene.id] = png_bytes(pixels)
@@ -527,7 +534,9 @@ class MainWindow(QMainWindow):
 
     def step_back(self) -> None:
         """Escape, wherever the focus is."""
-        if not self.hands.step_back() and self._alone:
+        if self.documents.busy:
+            self.documents.cancel()
+        elif not self.hands.step_back() and self._alone:
             self.toggle_alone()
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:

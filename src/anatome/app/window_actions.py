@@ -215,7 +215,14 @@ def _rest(w: MainWindow) -> list[Entry]:
             "dark", "Dark", "The dark theme; the picture's own paper stays as it is", w.set_dark, needs="nothing", checkable=True
         ),
         Entry("keys", "Keys…", "Every key in one list", w.show_keys, "F1", "keyboard", "nothing"),
-        Entry("step_back", "Step back", "Give up what is under way, or let go of what is picked", w.step_back, "Esc"),
+        Entry(
+            "step_back",
+            "Step back",
+            "Give up what is under way, or let go of what is picked",
+            w.step_back,
+            "Esc",
+            needs="nothing",
+        ),
         Entry("send_menu", "Send out", "Pictures and drawings", _nothing, icon="export"),
         Entry("send_picture", "Picture…", "A PNG at any size, on white or on nothing", w.send_picture, "Ctrl+E", "image"),
         Entry(

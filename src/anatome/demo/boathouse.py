@@ -54,6 +54,9 @@ BOARD = Kind("IfcCovering", "Larch", "A-DECK", (0.68, 0.58, 0.46, 1), "FLOORING"
 Wall = tuple[float, float, float, float, str]
 """One opening: distance along the wall, sill, width, height, and 'window' or 'door'."""
 
+OUTER_LAYERS = ((FRAME, -0.14, 0.0), (INSULATION, 0.0, 0.10), (CLADDING, 0.10, 0.13))
+"""The build-up of every outer wall: kind, and its two faces in metres outward of the frame."""
+
 
 class Boathouse:
     """Holds the writer and the storeys while the building is put together."""
@@ -152,8 +155,7 @@ class Boathouse:
         mitres: tuple[int, int] = (1, 1),
     ) -> None:
         """An outer wall in its three layers; the building lies to the left of start → end."""
-        layers = [(FRAME, -0.14, 0.0), (INSULATION, 0.0, 0.10), (CLADDING, 0.10, 0.13)]
-        self.wall(name, storey, start, end, bottom, height, layers, openings, mitres)
+        self.wall(name, storey, start, end, bottom, height, OUTER_LAYERS, openings, mitres)
 
     def main_walls(self) -> None:
         """The outer walls of the main house, the gable, and the partitions."""
@@ -193,7 +195,7 @@ class Boathouse:
             EAVES,
             [(1.6, 2.4, 1.6, 2.6, "window"), (5.2, 0.0, 1.6, 2.3, "door"), (8.8, 2.4, 1.6, 2.6, "window")],
         )
-        for kind, a, b in ((FRAME, -0.14, 0.0), (INSULATION, 0.0, 0.10), (CLADDING, 0.10, 0.13)):
+        for kind, a, b in OUTER_LAYERS:
             peak = EAVES + PITCH * DEPTH / 2
             outline = [(0.0, EAVES), (DEPTH, EAVES), (DEPTH / 2, peak)]
             gable = shapes.upright(outline, (0, DEPTH), (0, -1), (a, b))
@@ -434,7 +436,7 @@ class Boathouse:
         )
         self.roof_side("Wing, west side", "Ground floor", west, p, right, rise, low, None)
         self.roof_side("Wing, east side", "Ground floor", east, corner[0], -right, rise, low, None)
-        for kind, d0, d1 in ((FRAME, -0.14, 0.0), (INSULATION, 0.0, 0.10), (CLADDING, 0.10, 0.13)):
+        for kind, d0, d1 in OUTER_LAYERS:
             profile = [(0.0, low), (WING_WIDTH, low), (half, tall)]
             for start, run in ((corner[1], -right), (corner[3], right)):
                 self.ifc.mesh(

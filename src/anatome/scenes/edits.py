@@ -73,6 +73,14 @@ def delete_cut(project: Project, cut_id: str) -> Project:
     return _stage(project, cuts=tuple(c for c in project.stage.cuts if c.id != cut_id))
 
 
+# The model ----------------------------------------------------------------------------------------------------
+
+
+def set_embedded(project: Project, embedded: bool) -> Project:
+    """Let the model travel inside the project file or lie outside it."""
+    return project.model_copy(update={"model": project.model.model_copy(update={"embedded": embedded})})
+
+
 # Scenes -------------------------------------------------------------------------------------------------------
 
 

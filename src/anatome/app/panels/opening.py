@@ -24,7 +24,6 @@ class OpeningPage(QWidget):
         self.bar.setFixedWidth(380)
         self.cancel = QPushButton("Cancel")
         self.cancel.setToolTip("Give up; what was open stays open (Esc)")
-        self.cancel.setShortcut("Esc")
         self.cancel.clicked.connect(self.cancelled)
         column.addWidget(self.title)
         column.addWidget(self.bar)
