@@ -247,7 +247,7 @@ def _size(text: str | None, usual: tuple[int, int]) -> tuple[int, int]:
 
 
 def _export(options: argparse.Namespace) -> int:
-    from anatome.cuts.cutting import Cutter
+    from anatome.cuts.dissection import Cutter
     from anatome.formats.png import png_bytes
     from anatome.formats.project_files import open_project
     from anatome.render.pictures import PictureMaker, view_of

@@ -24,8 +24,8 @@ from anatome.app.stage.handles import plane_frame
 from anatome.app.stage.overlay import mark_place
 from anatome.app.window import MainWindow
 from anatome.app.window_actions import MENUS
+from anatome.cuts.cut import SectionPlane
 from anatome.cuts.plane import Plane
-from anatome.cuts.section_plane import SectionPlane
 from anatome.demo.ready import PROJECT
 from anatome.look.look import subject_bounds
 from anatome.scenes.storage import load_project

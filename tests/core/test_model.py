@@ -10,11 +10,12 @@ import trimesh
 from hypothesis import given
 from hypothesis import strategies as st
 
-from anatome.cuts.cutting import Cutter, shown_elements
+from anatome.cuts.cells import Cell
+from anatome.cuts.cut import SectionPlane, next_mark
+from anatome.cuts.dissection import Cutter, shown_elements
 from anatome.cuts.picking import pick
 from anatome.cuts.plane import Plane
 from anatome.cuts.section import section
-from anatome.cuts.section_plane import SectionPlane, next_mark
 from anatome.files import write_whole
 from anatome.formats.store import load_building, save_building
 from anatome.look.look import subject_bounds
@@ -124,19 +125,20 @@ def test_no_crossed_triangle_is_missed(boathouse: Building, height: float, norma
 def test_picking_sees_cut_faces_first_and_not_what_is_cut_away(boathouse: Building) -> None:
     cut = SectionPlane(id="c", name="C", mark="C", plane=Plane((14.0, 6.2, 3.0), (0, -1, 0)))
     cutter, shown = Cutter(boathouse), np.ones(len(boathouse.elements), bool)
-    faces = cutter.faces([cut], shown)
+    cut_open = cutter.dissect([cut], shown)
+    faces = cut_open.faces
     section_found = faces[0].section
     largest = section_found.polygons[np.argmax(section_found.areas)].representative_point()
     inside = section_found.plane.raised(np.array([largest.x, largest.y]))
-    found = pick(boathouse, faces, inside - np.array([0, 30.0, 0]), np.array([0, 1.0, 0]), shown)
+    found = pick(cut_open, inside - np.array([0, 30.0, 0]), np.array([0, 1.0, 0]))
     assert found is not None and found[1] is faces[0]
     assert found[0].point == pytest.approx(tuple(inside)) and found[0].normal == (0, -1, 0)
-    behind = pick(boathouse, faces, inside + np.array([0, 60.0, 0]), np.array([0, -1.0, 0]), shown)
+    behind = pick(cut_open, inside + np.array([0, 60.0, 0]), np.array([0, -1.0, 0]))
     assert behind is None or behind[1] is None  # a cut face is not seen from behind
-    away = pick(boathouse, faces, np.array([15.0, -40.0, 3.0]), np.array([0, 1.0, 0]), shown)
+    away = pick(cut_open, np.array([15.0, -40.0, 3.0]), np.array([0, 1.0, 0]))
     assert away is not None and away[0].point[1] > 6.2 - 1e-6
     nothing = shown_elements(boathouse, [e.id for e in boathouse.elements])
-    assert pick(boathouse, [], np.array([15.0, -40.0, 3.0]), np.array([0, 1.0, 0]), nothing) is None
+    assert pick(cutter.dissect([], nothing), np.array([15.0, -40.0, 3.0]), np.array([0, 1.0, 0])) is None
 
 
 # Lines and ground ----------------------------------------------------------------------------------------------
@@ -173,7 +175,7 @@ def test_the_soft_ground_is_dark_under_things_and_fades_to_nothing() -> None:
     assert picture[size // 2, size // 2] > 0.9
     assert max(picture[0].max(), picture[-1].max(), picture[:, 0].max(), picture[:, -1].max()) == 0
     assert corners[0] < -5 and corners[2] > 5
-    cut, _ = footprint(building, shown, [Plane((0, 0, 0), (1, 0, 0))])
+    cut, _ = footprint(building, shown, [Cell((Plane((0, 0, 0), (1, 0, 0)),))])
     assert cut[:, : size // 2].sum() > 5 * cut[:, size // 2 :].sum()
 
 

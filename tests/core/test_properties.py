@@ -9,10 +9,11 @@ import trimesh
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from anatome.cuts.cutting import Cutter, left_over
+from anatome.cuts.cells import Cell
+from anatome.cuts.cut import SectionPlane
+from anatome.cuts.dissection import Cutter
 from anatome.cuts.plane import Plane
-from anatome.cuts.section import section
-from anatome.cuts.section_plane import SectionPlane
+from anatome.cuts.section import clipped, section
 from anatome.model.raycast import first_hit
 from helpers import building_of
 
@@ -92,8 +93,8 @@ def test_two_planes_leave_of_each_cut_what_the_other_does_not_remove(seed, p1, n
     a, b = Plane(p1, n1), Plane(p2, n2)
     assume(abs(a.n @ b.n) < 0.999)
     whole = section(building, a)
-    kept = section(building, a, others=[b])
-    removed = section(building, a, others=[b.turned_round()])
+    kept = clipped(whole, [Cell((b,))], building.tolerance)
+    removed = clipped(whole, [Cell((b.turned_round(),))], building.tolerance)
     assert kept.areas.sum() + removed.areas.sum() == pytest.approx(whole.areas.sum(), rel=1e-6, abs=1e-9)
     if len(kept.polygons):
         assert b.distance(kept.caps.vertices).max() < 1e-6
@@ -135,10 +136,11 @@ def test_everything_before_a_plane_goes_whether_it_touches_it_or_not() -> None:
         box.apply_translation((0, 0, 3.0 * i))
     building = building_of(*((b.vertices, b.faces) for b in boxes))
     cut = SectionPlane(id="c", name="C", mark="C", plane=Plane((0, 0, 3.2), (0, 0, 1)))
-    assert left_over(building, [cut.plane]).tolist() == [True, True, False]
     cutter = Cutter(building)
     shown = np.ones(3, bool)
-    faces = cutter.faces([cut], shown)
-    assert faces[0].section.element.tolist() == [1]
-    assert cutter.faces([cut.model_copy(update={"poche": False})], shown)[0].section is faces[0].section
-    assert cutter.faces([cut.model_copy(update={"on": False})], shown) == []
+    once = cutter.dissect([cut], shown)
+    assert once.shown.tolist() == [True, True, False]
+    assert once.faces[0].section.element.tolist() == [1]
+    again = cutter.dissect([cut.model_copy(update={"poche": False})], shown)
+    assert again.faces[0].section is once.faces[0].section
+    assert cutter.dissect([cut.model_copy(update={"on": False})], shown).faces == ()

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 import trimesh
 
-from anatome.cuts.cutting import Cutter, shown_elements
+from anatome.cuts.dissection import Cutter, shown_elements
 from anatome.cuts.picking import pick
 from anatome.cuts.plane import Plane
 from anatome.cuts.section import section
@@ -106,9 +106,10 @@ def test_the_shipped_project_opens_at_once_and_its_scenes_are_whole() -> None:
     cutter = Cutter(opened.building)
     for scene in stored.project.scenes:
         assert not any(c.graphic for c in scene.state.cuts)
-        shown = shown_elements(opened.building, scene.state.hidden)
-        faces = cutter.faces(scene.state.cuts, shown)
+        state = scene.state
+        shown = shown_elements(opened.building, state.hidden)
+        cut_open = cutter.dissect(state.cuts, shown, state.treatments, state.poche)
         camera = scene.state.camera
-        hit = pick(opened.building, faces, *camera.ray(0, 0, scene.aspect), shown)
+        hit = pick(cut_open, *camera.ray(0, 0, scene.aspect))
         assert hit is not None, scene.name  # something stands in the middle of the picture
-        assert all(len(f.section.polygons) > 20 for f in faces)
+        assert all(len(f.section.polygons) > 20 for f in cut_open.faces)

@@ -8,9 +8,10 @@ import numpy as np
 import pytest
 import shapely
 
-from anatome.cuts.cutting import Cutter
+from anatome.cuts.cut import SectionPlane
+from anatome.cuts.dissection import Cutter
 from anatome.cuts.plane import Plane
-from anatome.cuts.section_plane import SectionPlane
+from anatome.cuts.treatment import ALL_SLICED
 from anatome.look.look import Look
 from anatome.model.building import Building
 from anatome.render.pictures import PictureMaker, view_of
@@ -36,7 +37,7 @@ def cutter(boathouse: Building) -> Iterator[Cutter]:
 
 def state(camera: Camera = FACING, **changes: object) -> StageState:
     cut = SectionPlane(id="c", name="Section A", mark="A", plane=PLANE)
-    return StageState(camera=camera, cuts=(cut.model_copy(update=changes),), look=Look())
+    return StageState(camera=camera, cuts=(cut.model_copy(update=changes),), look=Look(), treatments=ALL_SLICED)
 
 
 @pytest.mark.parametrize("projection", ["perspective", "parallel"])
@@ -51,7 +52,7 @@ def test_poche_lies_where_the_polygons_project(maker, cutter, boathouse, project
     shown = state(camera, plane=plane).model_copy(update={"look": loud})
     view = view_of(boathouse, cutter, shown)
     picture = maker.picture(view, SIZE, "white", 4)
-    inside, outside = projected(view.faces[0].section, camera, SIZE)
+    inside, outside = projected(view.cut_open.faces[0].section, camera, SIZE)
     assert inside.sum() > 3000
     red, green, blue = np.moveaxis(picture[..., :3].astype(int), 2, 0)
     # Magenta, cyan, ink and what smooth edges mix of them: never more of green than blue, or of red.
@@ -63,7 +64,7 @@ def test_poche_lies_where_the_polygons_project(maker, cutter, boathouse, project
 def test_switching_poche_off_keeps_solids_solid(maker, cutter, boathouse) -> None:
     on = maker.picture(view_of(boathouse, cutter, state()), SIZE, "white", 2)
     off = maker.picture(view_of(boathouse, cutter, state(poche=False)), SIZE, "white", 2)
-    inside, outside = projected(view_of(boathouse, cutter, state()).faces[0].section, FACING, SIZE)
+    inside, outside = projected(view_of(boathouse, cutter, state()).cut_open.faces[0].section, FACING, SIZE)
     assert not poche_mask(off)[inside].mean() > 0.2 and poche_mask(on)[inside].mean() > 0.8
     assert (np.abs(on[outside].astype(int) - off[outside]).max(axis=1) > 8).mean() < 0.002
     # Earth in its own green rather than hollow: nothing of the white ground shows through.
@@ -123,9 +124,9 @@ def test_hidden_parts_are_neither_drawn_nor_cut(maker, cutter, boathouse) -> Non
     walls = frozenset(e.id for e in boathouse.elements if e.type != "IfcSlab")
     only = state().model_copy(update={"hidden": walls})
     view = view_of(boathouse, cutter, only)
-    assert {boathouse.elements[e].type for e in view.faces[0].section.element} == {"IfcSlab"}
+    assert {boathouse.elements[e].type for e in view.cut_open.faces[0].section.element} == {"IfcSlab"}
     picture = maker.picture(view, SIZE, "transparent", 2)
-    slabs = shapely.union_all(view.faces[0].section.polygons)
+    slabs = shapely.union_all(view.cut_open.faces[0].section.polygons)
     assert slabs.area > 1 and 0.005 < (picture[..., 3] > 128).mean() < 0.25
 
 

@@ -24,7 +24,7 @@ from PySide6.QtWidgets import (
 
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
-from anatome.cuts.cutting import Cutter
+from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
 from anatome.formats.png import png_bytes
 from anatome.formats.svg import svg_bytes

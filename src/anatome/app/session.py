@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
-from anatome.cuts.cutting import CutFace, Cutter, shown_elements
-from anatome.cuts.section_plane import SectionPlane
+from anatome.cuts.cut import AnyCut
+from anatome.cuts.dissection import Cutter, Dissection, shown_elements
 from anatome.model.building import Building
 from anatome.scenes import edits
 from anatome.scenes.history import History
@@ -99,10 +99,10 @@ class Session(QObject):
             self._shown = (self.stage.hidden, shown_elements(self.building, self.stage.hidden))
         return self._shown[1]
 
-    def faces(self) -> list[CutFace]:
-        """The cut faces of the stage as it stands."""
+    def cut_open(self) -> Dissection:
+        """The building as the cuts that are on leave it."""
         assert self._cutter is not None
-        return self._cutter.faces(self.stage.cuts, self.shown())
+        return self._cutter.dissect(self.stage.cuts, self.shown(), self.stage.treatments, self.stage.poche)
 
     # Edits -----------------------------------------------------------------------------------------------------
 
@@ -151,7 +151,7 @@ class Session(QObject):
     # Picking ---------------------------------------------------------------------------------------------------
 
     @property
-    def cut(self) -> SectionPlane | None:
+    def cut(self) -> AnyCut | None:
         """The picked cut."""
         return self.stage.cut(self.picked_cut) if self._history else None
 

@@ -40,7 +40,7 @@ from anatome.app.stage.hands import Hands
 from anatome.app.stage.overlay import Overlay
 from anatome.app.stage.stage import Stage
 from anatome.app.window_actions import MENUS, entries
-from anatome.cuts.cutting import Cutter
+from anatome.cuts.dissection import Cutter
 from anatome.formats.png import png_bytes
 from anatome.look.look import subject_bounds
 from anatome.model.options import MESH_SUFFIXES, MODEL_SUFFIXES

@@ -2,33 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from anatome.cuts.cutting import CutFace
-from anatome.model.building import Building
+from anatome.cuts.dissection import CutFace, Dissection
 from anatome.model.raycast import Hit, first_hit
 
 
-def pick(
-    building: Building,
-    faces: Sequence[CutFace],
-    origin: NDArray[np.float64],
-    direction: NDArray[np.float64],
-    shown: NDArray[np.bool_],
-) -> tuple[Hit, CutFace | None] | None:
+def pick(cut_open: Dissection, origin: NDArray[np.float64], direction: NDArray[np.float64]) -> tuple[Hit, CutFace | None] | None:
     """The nearest thing a ray meets in the building as cut, and the cut face if that is what it meets.
 
-    ``direction`` has unit length; ``shown`` is an (E,) mask.
+    ``direction`` has unit length.
     """
-    removed = [(f.cut.plane.n, f.cut.plane.offset) for f in faces]
-    hit = first_hit(building, origin, direction, shown, removed)
+    hit = first_hit(cut_open.building, origin, direction, cut_open.shown, cut_open.removed)
     nearest: tuple[Hit, CutFace | None] | None = None if hit is None else (hit, None)
-    for face in faces:
-        plane = face.cut.plane
+    for face in cut_open.faces:
+        plane = face.plane
         slope = float(direction @ plane.n)
         if slope > -1e-9:
             continue  # a cut face shows only to an eye on the side that is cut away
@@ -37,10 +27,8 @@ def pick(
             continue
         point = origin + distance * direction
         x, y = plane.flat(point)
-        inside = np.flatnonzero(shapely.contains_xy(face.section.polygons, x, y))
+        inside = np.flatnonzero(shapely.contains_xy(face.poche.polygons, x, y))
         if len(inside):
-            # Where earth and a built part overlap the built part is drawn, and it is the smaller one.
-            smallest = inside[np.argmin(face.section.areas[inside])]
             at = (float(point[0]), float(point[1]), float(point[2]))
-            nearest = Hit(distance, at, plane.normal, int(face.section.element[smallest])), face
+            nearest = Hit(distance, at, plane.normal, int(face.poche.element[inside[0]])), face
     return nearest

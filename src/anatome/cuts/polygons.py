@@ -90,7 +90,8 @@ def polygons_of(outlines: Outlines, flat: NDArray[np.float64], tolerance: float)
     inside = np.repeat(outlines.closed, np.diff(outlines.first))
     points = flat[outlines.path[inside]]
     first = np.concatenate([[0], np.cumsum(counts)])
-    points, first = simplify_rings(points, first, tolerance)
+    # Points on a straight run differ from it by rounding only; a wider tolerance would shave corners off.
+    points, first = simplify_rings(points, first, 0.01 * tolerance)
     areas = ring_areas_or_zero(points, first)
     # A sliver thinner than the tolerance is the trace of a face the plane grazes, not a piece of material.
     real = (np.diff(first) >= 3) & (np.abs(areas) > tolerance * tolerance)

@@ -5,7 +5,7 @@ The same polygons are filled on the stage, written to files and measured, so all
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -14,10 +14,17 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from anatome.cuts.cells import Cell
+from anatome.cuts.clipping import Trace, keep_within, take_out, trace
+from anatome.cuts.gaps import Gap, close_gaps
 from anatome.cuts.plane import Plane
+from anatome.cuts.poche_rules import AS_MODELLED, PocheRules
 from anatome.cuts.polygons import polygon_parts, polygons_of
 from anatome.cuts.slicing import slice_triangles, trace_outlines
 from anatome.model.building import Building
+from anatome.model.kinds import EARTH_TYPES
+
+Clip = Callable[[NDArray[np.object_], Trace, float], tuple[NDArray[np.object_], NDArray[np.int64]]]
 
 
 @dataclass(frozen=True, eq=False)
@@ -41,13 +48,14 @@ class Caps:
 class Section:
     """``polygons`` (P,) shapely polygons in the plane's own coordinates (metres along u, v), by element.
 
-    ``element`` (P,) is the element of each polygon, ascending.
+    ``element`` (P,) is the element of each polygon, ascending. ``gaps`` were closed, or were too wide for that.
     """
 
     plane: Plane
     polygons: NDArray[np.object_]
     element: NDArray[np.int64]
     open_outlines: tuple[OpenOutline, ...]
+    gaps: tuple[Gap, ...] = ()
 
     @cached_property
     def areas(self) -> NDArray[np.float64]:
@@ -95,10 +103,14 @@ def section(
     building: Building,
     plane: Plane,
     elements: NDArray[np.bool_] | None = None,
-    others: Sequence[Plane] = (),
+    rules: PocheRules = AS_MODELLED,
 ) -> Section:
-    """Cut the building, or the elements in an (E,) mask, and keep of the result what ``others`` do not cut away."""
+    """Cut the building, or the elements in an (E,) mask, by one plane.
+
+    ``rules`` say which gaps are closed and whether open surfaces get a thickness and open ground a body.
+    """
     outlines = trace_outlines(slice_triangles(building, plane, elements))
+    outlines, gaps = close_gaps(outlines, lambda e: rules.gap_for(building, e))
     flat = plane.flat(outlines.nodes)
     polygons, element = polygons_of(outlines, flat, building.tolerance)
     open_lines = [
@@ -106,54 +118,63 @@ def section(
         for i in np.flatnonzero(~outlines.closed)
     ]
     open_lines = [line for line in open_lines if np.ptp(line.points, axis=0).max() > building.tolerance]
-    result = Section(plane, polygons, element, tuple(open_lines))
-    return _kept_by(result, others, building.size) if others else result
+    found = Section(plane, polygons, element, tuple(open_lines), gaps)
+    return with_bodies(building, found, rules) if open_lines and (rules.sheet or rules.earth) else found
 
 
-def _kept_by(found: Section, others: Sequence[Plane], size: float) -> Section:
-    """Clip a section by the half-spaces other planes leave."""
-    region = _region(found.plane, others, size, found.polygons)
-    if region is None:
-        return found
-    polygons = shapely.intersection(found.polygons, region)
-    parts = [polygon_parts(p) for p in polygons]
-    element = np.repeat(found.element, [len(p) for p in parts]).astype(np.int64)
-    kept = np.concatenate([np.empty(0, object), *parts])
-    lines = []
+def with_bodies(building: Building, found: Section, rules: PocheRules) -> Section:
+    """Give open outlines a body where the rules ask for it: surfaces a thickness, ground solid earth below."""
+    left, pieces, owners = [], [found.polygons], [found.element]
     for outline in found.open_outlines:
-        inside = shapely.intersection(shapely.linestrings(found.plane.flat(outline.points)), region)
-        for piece in shapely.get_parts(inside):
-            if shapely.get_type_id(piece) == 1 and not shapely.is_empty(piece):
-                lines.append(OpenOutline(outline.element, found.plane.raised(shapely.get_coordinates(piece))))
-    return Section(found.plane, kept, element, tuple(lines))
+        flat = found.plane.flat(outline.points)
+        if building.elements[outline.element].type in EARTH_TYPES:
+            body = _earth_under(flat, rules.earth) if rules.earth and not found.plane.is_level else None
+        else:
+            body = shapely.LineString(flat).buffer(rules.sheet / 2, cap_style="flat", join_style="mitre") if rules.sheet else None
+        parts = polygon_parts(body) if body is not None else np.empty(0, object)
+        if len(parts):
+            pieces.append(parts)
+            owners.append(np.full(len(parts), outline.element))
+        else:
+            left.append(outline)
+    element = np.concatenate(owners).astype(np.int64)
+    order = np.argsort(element, kind="stable")
+    return Section(found.plane, np.concatenate(pieces)[order], element[order], tuple(left), found.gaps)
 
 
-def _region(plane: Plane, others: Sequence[Plane], size: float, polygons: NDArray[np.object_]) -> shapely.Geometry | None:
-    """The part of ``plane`` no other plane cuts away, as a polygon large enough for the given polygons."""
-    bounds = shapely.total_bounds(polygons) if len(polygons) else np.zeros(4)
-    centre = (bounds[:2] + bounds[2:]) / 2
-    reach = 2.0 * (size + float(np.hypot(*(bounds[2:] - bounds[:2])))) + 1.0
-    region = shapely.box(*(centre - reach), *(centre + reach))
-    u, v = plane.axes
-    clipped = False
-    for other in others:
-        normal = np.array([other.n @ u, other.n @ v])
-        length = float(np.linalg.norm(normal))
-        level = other.offset - plane.offset * float(other.n @ plane.n)
-        if length < 1e-12:
-            if level < 0:
-                region, clipped = shapely.Polygon(), True
-            continue
-        direction = normal / length
-        along = np.array([-direction[1], direction[0]])
-        foot = direction * (level / length)
-        foot = foot + along * ((centre - foot) @ along)
-        far = 4 * reach + float(np.linalg.norm(foot - centre))
-        corners = [
-            foot + along * far,
-            foot - along * far,
-            foot - along * far - direction * far,
-            foot + along * far - direction * far,
-        ]
-        region, clipped = shapely.intersection(region, shapely.polygons(np.array(corners))), True
-    return region if clipped else None
+def _earth_under(flat: NDArray[np.float64], depth: float) -> shapely.Geometry:
+    """The area between an outline (n, 2) and a level ``depth`` metres under its lowest point."""
+    base = float(flat[:, 1].min()) - depth
+    strips = [
+        shapely.Polygon([a, b, (b[0], base), (a[0], base)]) for a, b in zip(flat[:-1], flat[1:]) if abs(a[0] - b[0]) > 1e-12
+    ]
+    return shapely.union_all(shapely.make_valid(strips)) if strips else shapely.Polygon()
+
+
+def clipped(found: Section, cells: Sequence[Cell], margin: float) -> Section:
+    """What cells leave of a section. ``margin`` in metres is the distance that counts as none."""
+    traces = [t for cell in cells if (t := trace(cell, found.plane, margin)) is not None]
+    return _reduced(found, traces, margin, take_out)
+
+
+def within(found: Section, cell: Cell, margin: float) -> Section:
+    """What of a section lies in a cell whose planes all cross the section's plane."""
+    inside = trace(cell, found.plane, margin)
+    if inside is None:
+        return Section(found.plane, np.empty(0, object), np.empty(0, np.int64), (), ())
+    return _reduced(found, [inside], margin, keep_within)
+
+
+def _reduced(found: Section, traces: Sequence[Trace], margin: float, how: Clip) -> Section:
+    if not traces:
+        return found
+    polygons, element = found.polygons, found.element
+    lines = np.array([shapely.LineString(found.plane.flat(o.points)) for o in found.open_outlines], object)
+    owner = np.array([o.element for o in found.open_outlines], np.int64)
+    for one in traces:
+        polygons, origin = how(polygons, one, margin)
+        element = element[origin]
+        lines, origin = how(lines, one, margin)
+        owner = owner[origin]
+    outlines = (OpenOutline(int(e), found.plane.raised(shapely.get_coordinates(line))) for e, line in zip(owner, lines))
+    return Section(found.plane, polygons, element, tuple(outlines), found.gaps)

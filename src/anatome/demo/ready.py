@@ -13,7 +13,7 @@ from pathlib import Path
 
 import numpy as np
 
-from anatome.cuts.cutting import Cutter
+from anatome.cuts.dissection import Cutter
 from anatome.cuts.plane import Plane
 from anatome.formats.opening import cache_path, open_model
 from anatome.formats.png import png_bytes

@@ -7,10 +7,9 @@ from numpy.typing import NDArray
 from pydantic import BaseModel, ConfigDict, Field
 
 from anatome.model.building import Building
+from anatome.model.kinds import EARTH_TYPES, earth_mask
 
 Rgb = tuple[float, float, float]
-
-EARTH_TYPES = ("IfcGeographicElement", "IfcSite")
 
 
 def _rgb(code: str) -> Rgb:
@@ -37,11 +36,6 @@ class Look(BaseModel):
     def poche_of(self, element_type: str) -> Rgb:
         """Fill of a cut element: earth is lighter than what is built (common practice)."""
         return self.poche_earth if element_type in EARTH_TYPES else self.poche
-
-
-def earth_mask(building: Building) -> NDArray[np.bool_]:
-    """(E,) True for ground, water and planting rather than building."""
-    return np.array([e.type in EARTH_TYPES for e in building.elements], bool)
 
 
 def subject_bounds(building: Building, shown: NDArray[np.bool_]) -> NDArray[np.float64]:

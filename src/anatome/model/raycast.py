@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -25,13 +26,13 @@ def first_hit(
     origin: NDArray[np.float64],
     direction: NDArray[np.float64],
     visible: NDArray[np.bool_] | None = None,
-    removed: list[tuple[NDArray[np.float64], float]] | None = None,
+    removed: Callable[[NDArray[np.float64], NDArray[np.int64]], NDArray[np.bool_]] | None = None,
 ) -> Hit | None:
     """The nearest triangle a ray meets, or None.
 
     ``direction`` need not be unit; distances are along its unit vector, metres. ``visible`` is an (E,) mask.
-    ``removed`` lists half-spaces ``(normal, offset)``: points with ``normal · x > offset`` are cut away and let
-    the ray through. Method: Möller and Trumbore (1997), on the clusters whose boxes the ray meets.
+    ``removed`` tells for (n, 3) points on elements (n,) which are cut away and let the ray through.
+    Method: Möller and Trumbore (1997), on the clusters whose boxes the ray meets.
     """
     direction = direction / np.linalg.norm(direction)
     clusters = building.clusters
@@ -54,8 +55,9 @@ def first_hit(
         met = (u >= -1e-9) & (v >= -1e-9) & (u + v <= 1 + 1e-9) & (distance > 1e-9) & (np.abs(det) > 1e-300)
     met &= np.isfinite(distance)
     points = origin + np.where(met, distance, 0.0)[:, None] * direction
-    for normal, offset in removed or ():
-        met &= points @ normal <= offset + building.tolerance
+    candidates = np.flatnonzero(met)
+    if removed is not None and len(candidates):
+        met[candidates] &= ~removed(points[candidates], building.element_of_triangle[numbers[candidates]])
     if not met.any():
         return None
     best = int(np.argmin(np.where(met, distance, np.inf)))

@@ -6,6 +6,7 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
+from anatome.cuts.dissection import Part
 from anatome.model.building import Building
 from anatome.model.edges import feature_edges
 from anatome.view.camera import Camera
@@ -53,31 +54,42 @@ class BuildingBuffers:
         self._indices = {
             name: ctx.buffer(reserve=4, dynamic=True) for name in ("solid", "clear", "picked", "sharp", "silhouette")
         }
-        self.counts = dict.fromkeys(self._indices, 0)
+        self._ranges: dict[str, list[tuple[int, int]]] = {name: [] for name in self._indices}
         self._arrays: dict[tuple[str, int], moderngl.VertexArray] = {}
 
         self._feature = feature_edges(building)
         both = np.concatenate([self._feature.sharp, self._feature.smooth])
         self._edges = ctx.buffer(line_corners(building.vertices[both] - self.centre).tobytes() or bytes(24))
         self._smooth_middle = (building.vertices[self._feature.smooth].mean(axis=1) - self.centre).astype(np.float32)
-        self._shown: NDArray[np.bool_] | None = None
+        self._parts: tuple[Part, ...] | None = None
+        self._part_of = np.empty(0, np.int64)
+        self._picked: NDArray[np.bool_] | None = None
         self._silhouette_key: object = None
 
-    def show(self, elements: NDArray[np.bool_]) -> None:
-        """Draw the elements of an (E,) mask from now on."""
-        if self._shown is not None and (elements == self._shown).all():
+    def show(self, parts: tuple[Part, ...]) -> None:
+        """Draw the elements of these parts from now on, each part in a range of its own."""
+        same = self._parts is not None and len(parts) == len(self._parts)
+        if same and all((new.elements == old.elements).all() for new, old in zip(parts, self._parts or ())):
             return
-        self._shown = elements.copy()
-        drawn = elements[self._element]
-        self._fill("solid", drawn & ~self._clear)
-        self._fill("clear", drawn & self._clear)
-        self._fill_lines("sharp", np.flatnonzero(elements[self._feature.sharp_element]))
+        self._parts = parts
+        # (E,) the part each element is in, or -1.
+        self._part_of = np.full(len(self.building.elements), -1)
+        for number, part in enumerate(parts):
+            self._part_of[part.elements] = number
+        self._fill("solid", ~self._clear)
+        self._fill("clear", self._clear)
+        self._fill_lines("sharp", np.arange(len(self._feature.sharp)), self._feature.sharp_element)
+        self._fill_picked()
         self._silhouette_key = None
+
+    def ranges(self, name: str) -> list[tuple[int, int]]:
+        """For each part, where its corners begin in a list and how many there are."""
+        return self._ranges[name]
 
     def look_from(self, camera: Camera) -> None:
         """Choose the smooth edges that are silhouettes for a camera: one of their faces shows, the other does not."""
         key = (camera.eye, camera.target, camera.projection)
-        if key == self._silhouette_key or self._shown is None:
+        if key == self._silhouette_key or self._parts is None:
             return
         self._silhouette_key = key
         back = camera.axes[2].astype(np.float32)
@@ -86,41 +98,51 @@ class BuildingBuffers:
         else:
             to_eye = (np.array(camera.eye) - self.centre).astype(np.float32) - self._smooth_middle
             facing = np.einsum("ijk,ik->ij", self._feature.smooth_normals, to_eye)
-        turning = (facing[:, 0] * facing[:, 1] <= 0) & self._shown[self._feature.smooth_element]
-        self._fill_lines("silhouette", np.flatnonzero(turning) + len(self._feature.sharp))
+        turning = np.flatnonzero(facing[:, 0] * facing[:, 1] <= 0)
+        self._fill_lines("silhouette", turning, self._feature.smooth_element, len(self._feature.sharp))
 
     def pick(self, elements: NDArray[np.bool_] | None) -> None:
         """Mark the elements of an (E,) mask as picked, or none."""
-        self._fill("picked", None if elements is None else elements[self._element])
+        self._picked = elements
+        self._fill_picked()
 
-    def _fill(self, name: str, triangles: NDArray[np.bool_] | None) -> None:
-        numbers = np.empty(0, np.int64) if triangles is None else np.flatnonzero(triangles)
-        self._write(name, numbers[:, None] * 3 + np.arange(3))
+    def _fill_picked(self) -> None:
+        self._fill("picked", np.zeros(len(self._element), bool) if self._picked is None else self._picked[self._element])
 
-    def _fill_lines(self, name: str, segments: NDArray[np.int64]) -> None:
-        self._write(name, segments[:, None] * 4 + LINE_TRIANGLES)
+    def _fill(self, name: str, triangles: NDArray[np.bool_]) -> None:
+        numbers = np.flatnonzero(triangles)
+        self._write(name, numbers[:, None] * 3 + np.arange(3), self._part_of[self._element[numbers]])
 
-    def _write(self, name: str, corners: NDArray[np.int64]) -> None:
-        self.counts[name] = corners.size
+    def _fill_lines(self, name: str, segments: NDArray[np.int64], element: NDArray[np.int64], shift: int = 0) -> None:
+        self._write(name, (segments + shift)[:, None] * 4 + LINE_TRIANGLES, self._part_of[element[segments]])
+
+    def _write(self, name: str, corners: NDArray[np.int64], part: NDArray[np.int64]) -> None:
+        """Upload index rows (n, k) sorted by the part (n,) they belong to; those in none are left out."""
+        order = np.argsort(part, kind="stable")
+        part = part[order]
+        bounds = np.searchsorted(part, np.arange(len(self._parts or ()) + 1)) * corners.shape[1]
+        self._ranges[name] = [(int(low), int(high - low)) for low, high in zip(bounds[:-1], bounds[1:])]
+        corners = corners[order]
         if corners.size:
             self._indices[name].orphan(4 * corners.size)
             self._indices[name].write(corners.astype(np.uint32).tobytes())
 
-    def draw_surfaces(self, name: str, program: moderngl.Program) -> None:
-        """Draw the ``solid``, ``clear`` or ``picked`` triangles."""
-        self._draw(name, program, (self._surface, "3f4 4f1 4f1", "position", "normal", "colour"))
+    def draw_surfaces(self, name: str, program: moderngl.Program, part: int) -> None:
+        """Draw the ``solid``, ``clear`` or ``picked`` triangles of a part."""
+        self._draw(name, program, part, (self._surface, "3f4 4f1 4f1", "position", "normal", "colour"))
 
-    def draw_edges(self, name: str, program: moderngl.Program) -> None:
-        """Draw the ``sharp`` edges or the ``silhouette``."""
-        self._draw(name, program, (self._edges, "3f4 3f4", "first", "second"))
+    def draw_edges(self, name: str, program: moderngl.Program, part: int) -> None:
+        """Draw the ``sharp`` edges or the ``silhouette`` of a part."""
+        self._draw(name, program, part, (self._edges, "3f4 3f4", "first", "second"))
 
-    def _draw(self, name: str, program: moderngl.Program, content: tuple[moderngl.Buffer, str, *tuple[str, ...]]) -> None:
-        if not self.counts[name]:
-            return
+    def _draw(
+        self, name: str, program: moderngl.Program, part: int, content: tuple[moderngl.Buffer, str, *tuple[str, ...]]
+    ) -> None:
         key = (name, program.glo)
         if key not in self._arrays:
             self._arrays[key] = self._ctx.vertex_array(program, [content], index_buffer=self._indices[name], skip_errors=True)
-        self._arrays[key].render(moderngl.TRIANGLES, vertices=self.counts[name])
+        first, count = self._ranges[name][part]
+        self._arrays[key].render(moderngl.TRIANGLES, vertices=count, first=first)
 
     def release(self) -> None:
         """Give the memory back."""

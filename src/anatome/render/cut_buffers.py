@@ -9,10 +9,11 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.cuts.cutting import CutFace
+from anatome.cuts.dissection import CutFace
 from anatome.cuts.plane import Plane
-from anatome.look.look import Look, earth_mask
+from anatome.look.look import Look
 from anatome.model.building import Building
+from anatome.model.kinds import earth_mask
 from anatome.render.building_buffers import LINE_TRIANGLES, line_corners
 from anatome.render.programs import set_uniforms
 from anatome.view.camera import Camera
@@ -52,7 +53,7 @@ class CutBuffers:
 
     def update(self, faces: Sequence[CutFace], look: Look) -> None:
         """Take over the cut faces, coloured by the look."""
-        key = (tuple((id(f.section), f.cut.poche) for f in faces), look)
+        key = (tuple((id(f.section), f.cut.poche, f.rules) for f in faces), look)
         if key == self._key:
             return
         self._key, self._held = key, tuple(faces)  # held, so that an id is not given to another section meanwhile
@@ -60,16 +61,17 @@ class CutBuffers:
         self._faces = [self._upload(face, look) for face in faces]
 
     def _upload(self, face: CutFace, look: Look) -> _Face:
-        found = face.section.caps
+        filled = face.poche
+        found = filled.caps
         earth = self._earth[found.element]
         corners = np.zeros((len(found.triangles), 3), [("position", "f4", 3), ("colour", "u1", 4), ("nearer", "f4")])
         corners["position"] = (found.vertices - self._centre)[found.triangles]
         corners["colour"] = self._fills(face, found.element, earth, look)[:, None]
         corners["nearer"] = np.where(earth, EARTH_NEARER, BUILT_NEARER)[:, None]
-        segments = face.section.outline_segments[0] - self._centre
+        segments = filled.outline_segments[0] - self._centre
         order = np.arange(len(segments))[:, None] * 4 + LINE_TRIANGLES
         return _Face(
-            face.cut.plane,
+            face.plane,
             self._buffer(corners.tobytes()),
             self._buffer(line_corners(segments).tobytes()),
             self._buffer(order.astype(np.uint32).tobytes()),

@@ -9,7 +9,7 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.cuts.cutting import Cutter, shown_elements
+from anatome.cuts.dissection import Cutter, shown_elements
 from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.render.accumulation import NO_PAPER, Accumulation, Colour
@@ -36,8 +36,8 @@ def standalone_context() -> moderngl.Context:
 
 def view_of(building: Building, cutter: Cutter, state: StageState, camera: Camera | None = None) -> View:
     """The view of a state, from its own camera or another. Nothing is marked as picked."""
-    shown = shown_elements(building, state.hidden)
-    return View(camera or state.camera, cutter.faces(state.cuts, shown), shown, state.look)
+    cut_open = cutter.dissect(state.cuts, shown_elements(building, state.hidden), state.treatments, state.poche)
+    return View(camera or state.camera, cut_open, state.look)
 
 
 class PictureMaker:

@@ -6,7 +6,6 @@ premultiplied by its alpha over nothing, so that the same samples serve a pictur
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -14,20 +13,18 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.cuts.cutting import CutFace, left_over
+from anatome.cuts.dissection import Dissection
 from anatome.look.look import Look
 from anatome.model.building import Building
 from anatome.render.building_buffers import BuildingBuffers
 from anatome.render.cut_buffers import CutBuffers
 from anatome.render.footprint import footprint
+from anatome.render.part_clip import PartClip
 from anatome.render.programs import Programs, set_uniforms
 from anatome.render.targets import SampleTarget
 from anatome.view.camera import Camera
 
-MOST_PLANES = 32
 EDGE_NEARER = 0.9
-CLIP_DISTANCE = 0x3000
-"""GL_CLIP_DISTANCE0; the following seven come after it."""
 LIGHT = np.array([-0.42, 0.62, 0.66])
 """Towards the light in camera coordinates: from over the viewer's left shoulder, so that a cut face is never in the dark."""
 PICKED_TINT = (0.184, 0.498, 0.451, 0.30)
@@ -35,11 +32,10 @@ PICKED_TINT = (0.184, 0.498, 0.451, 0.30)
 
 @dataclass(frozen=True, eq=False)
 class View:
-    """All that decides the picture. ``shown`` and ``picked`` are (E,) masks; ``faces`` belong to the cuts that are on."""
+    """All that decides the picture. ``picked`` is an (E,) mask."""
 
     camera: Camera
-    faces: Sequence[CutFace]
-    shown: NDArray[np.bool_]
+    cut_open: Dissection
     look: Look
     picked: NDArray[np.bool_] | None = None
 
@@ -75,6 +71,7 @@ class Renderer:
     def __init__(self, ctx: moderngl.Context) -> None:
         self.ctx = ctx
         self.programs = Programs(ctx)
+        self._clip = PartClip(ctx, self.programs)
         self._buffers: BuildingBuffers | None = None
         self._cuts: CutBuffers | None = None
         self._picked: NDArray[np.bool_] | None = None
@@ -108,41 +105,44 @@ class Renderer:
         target.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
         if buffers is None or cuts is None:
             return
-        planes = [f.cut.plane for f in view.faces][:MOST_PLANES]
-        buffers.show(view.shown & left_over(buffers.building, planes))
+        buffers.show(view.cut_open.parts)
         buffers.look_from(view.camera)
-        cuts.update(view.faces, view.look)
+        self._clip.update(view.cut_open.parts, buffers.centre)
+        cuts.update(view.cut_open.faces, view.look)
         self._update_picked(buffers, view.picked)
-        common = self._common(view, window, jitter, planes, buffers)
-        many = ("MANY_PLANES",) if len(planes) > 8 else ()
+        common = self._common(view, window, jitter, buffers)
 
         ctx.enable_only(moderngl.DEPTH_TEST)
         ctx.depth_func = "<="
-        for i in range(min(8, len(planes))):
-            ctx.enable_direct(CLIP_DISTANCE + i)
         try:
-            self._draw_surfaces(view, window, common, many, buffers)
+            self._draw_surfaces(view, window, common, buffers)
             if view.look.shade and number is not None:
                 self._draw_shade(sample, view, window, common, number, buffers.building)
-            self._draw_rest(view, window, common, many, buffers, cuts)
+            self._draw_rest(view, window, common, buffers, cuts)
         finally:
-            for i in range(8):
-                ctx.disable_direct(CLIP_DISTANCE + i)
             ctx.polygon_offset = 0.0, 0.0
             target.depth_mask = True
             ctx.enable_only(moderngl.NOTHING)
 
-    def _draw_surfaces(
-        self, view: View, window: Window, common: dict[str, Any], many: tuple[str, ...], buffers: BuildingBuffers
-    ) -> None:
+    def _draw_surfaces(self, view: View, window: Window, common: dict[str, Any], buffers: BuildingBuffers) -> None:
         look = view.look
-        surface = self.programs.get("surface.vert", "surface.frag", *many)
-        light = LIGHT / np.linalg.norm(LIGHT)
-        set_uniforms(surface, **common, nearer=0.0, light=tuple(light), calm=0.22 if look.colours else 1.0)
         # Lines lie in the plane of the screen; what they run along recedes under half their width. Surfaces are pushed
         # back by as much, so that a line is never half buried where one looks along a face.
         self.ctx.polygon_offset = max(1.0, 0.65 * look.edge_width * window.height / 800.0), 1.0
-        buffers.draw_surfaces("solid", surface)
+        self._surfaces("solid", "surface.frag", view, common, buffers)
+
+    def _surfaces(
+        self, name: str, fragment: str, view: View, common: dict[str, Any], buffers: BuildingBuffers, **more: Any
+    ) -> None:
+        """Draw one of the lists of triangles, part by part, each cut by what concerns it."""
+        light = LIGHT / np.linalg.norm(LIGHT)
+        uniforms = {**common, "nearer": 0.0, "light": tuple(light), "calm": 0.22 if view.look.colours else 1.0, **more}
+        for number, program in self._clip.each("surface.vert", fragment, uniforms, buffers.ranges(name)):
+            buffers.draw_surfaces(name, program, number)
+
+    def _lines(self, name: str, common: dict[str, Any], buffers: BuildingBuffers, **more: Any) -> None:
+        for number, program in self._clip.each("line.vert", "line.frag", {**common, **more}, buffers.ranges(name)):
+            buffers.draw_edges(name, program, number)
 
     def _draw_shade(
         self, sample: SampleTarget, view: View, window: Window, common: dict[str, Any], number: int, building: Building
@@ -166,16 +166,12 @@ class Renderer:
         )
         sample.colour_only.use()
         sample.depth.use(0)
-        for i in range(8):
-            ctx.disable_direct(CLIP_DISTANCE + i)
         ctx.enable_only(moderngl.BLEND)
         ctx.blend_func = moderngl.DST_COLOR, moderngl.ZERO
         if self._screen is None:
             self._screen = ctx.vertex_array(program, [])
         self._screen.render(moderngl.TRIANGLES, vertices=3)
         ctx.enable_only(moderngl.DEPTH_TEST)
-        for i in range(min(8, common["plane_count"])):
-            ctx.enable_direct(CLIP_DISTANCE + i)
         sample.framebuffer.use()
 
     def _draw_rest(
@@ -183,7 +179,6 @@ class Renderer:
         view: View,
         window: Window,
         common: dict[str, Any],
-        many: tuple[str, ...],
         buffers: BuildingBuffers,
         cuts: CutBuffers,
     ) -> None:
@@ -198,21 +193,21 @@ class Renderer:
 
         ctx.enable(moderngl.BLEND)
         ctx.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
-        line = self.programs.get("line.vert", "line.frag", *many)
         if look.edges:
             for name, factor in (("sharp", 1.0), ("silhouette", 1.3)):
                 # A line cannot be thinner than a pixel; it can be fainter.
                 width = look.edge_width * factor * grown
-                set_uniforms(
-                    line,
-                    **common,
+                self._lines(
+                    name,
+                    common,
+                    buffers,
                     ink=(*look.ink, min(width, 1.0)),
                     width=max(width, 1.0),
                     nearer=EDGE_NEARER,
                     cut_lines=False,
                     fades_under=9.0 * grown,
                 )
-                buffers.draw_edges(name, line)
+        line = self.programs.get("line.vert", "line.frag")
         set_uniforms(
             line,
             **common,
@@ -226,20 +221,15 @@ class Renderer:
         self._target_mask(False)
         if look.ground:
             self._draw_ground(view, common, buffers)
-        buffers.draw_surfaces("clear", self.programs.get("surface.vert", "surface.frag", *many))
-        if buffers.counts["picked"]:
-            tint = self.programs.get("surface.vert", "tint.frag", *many)
-            set_uniforms(tint, **common, nearer=0.5, tint=PICKED_TINT)
-            buffers.draw_surfaces("picked", tint)
+        self._surfaces("clear", "surface.frag", view, common, buffers)
+        self._surfaces("picked", "tint.frag", view, common, buffers, nearer=0.5, tint=PICKED_TINT)
         self._target_mask(True)
 
     def _target_mask(self, on: bool) -> None:
         if self.ctx.fbo is not None:
             self.ctx.fbo.depth_mask = on
 
-    def _common(
-        self, view: View, window: Window, jitter: tuple[float, float], planes: list, buffers: BuildingBuffers
-    ) -> dict[str, Any]:
+    def _common(self, view: View, window: Window, jitter: tuple[float, float], buffers: BuildingBuffers) -> dict[str, Any]:
         camera, centre = view.camera, buffers.centre
         bounds = buffers.building.bounds
         reach = 0.75 * (bounds[1] - bounds[0])
@@ -250,9 +240,6 @@ class Renderer:
         pixel = camera.height / window.height
         if camera.projection == "perspective":
             pixel /= camera.distance
-        data = np.zeros((MOST_PLANES, 4), "f4")
-        for row, plane in zip(data, planes):
-            row[:3], row[3] = plane.n, -float(plane.distance(centre))
         return {
             "view": matrix.T.astype("f4").tobytes(),
             "projection": projection.T.astype("f4").tobytes(),
@@ -260,8 +247,7 @@ class Renderer:
             "picture": (float(window.width), float(window.height)),
             "pixel": pixel,
             "parallel": camera.projection == "parallel",
-            "planes": data.tobytes(),
-            "plane_count": len(planes),
+            "plane_count": 0,
         }
 
     def _update_picked(self, buffers: BuildingBuffers, picked: NDArray[np.bool_] | None) -> None:
@@ -274,16 +260,16 @@ class Renderer:
 
     def _draw_ground(self, view: View, common: dict[str, Any], buffers: BuildingBuffers) -> None:
         building, centre = buffers.building, buffers.centre
-        low, high = building.bounds_of(view.shown)
+        shown = view.cut_open.shown
+        low, high = building.bounds_of(shown)
         level = float(low[2]) - 0.002 * building.size
         # From below the ground would only hide the building.
         if view.camera.axes[2][2] < 0.01 or (view.camera.projection == "perspective" and view.camera.eye[2] < level):
             return
-        planes = tuple(f.cut.plane for f in view.faces)
-        key = (planes, view.shown.tobytes())
+        key = (view.cut_open.cells, shown.tobytes())
         if key != self._ground_key:
             self._ground_key = key
-            shadow, self._footprint_box = footprint(building, view.shown, planes)
+            shadow, self._footprint_box = footprint(building, shown, view.cut_open.cells)
             if self._footprint is not None:
                 self._footprint.release()
             self._footprint = self.ctx.texture(shadow.shape[::-1], 1, shadow.tobytes(), dtype="f4")

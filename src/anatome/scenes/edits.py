@@ -6,8 +6,13 @@ import uuid
 from collections.abc import Iterable
 from typing import Any
 
+from anatome.cuts.box import Box
+from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, SteppedSection, next_mark
 from anatome.cuts.plane import Plane
-from anatome.cuts.section_plane import SectionPlane, next_mark
+from anatome.cuts.poche_rules import PocheRules
+from anatome.cuts.reach import EVERYTHING, Reach
+from anatome.cuts.stepped_line import SteppedLine
+from anatome.cuts.treatment import Treatments
 from anatome.look.look import Look
 from anatome.scenes.project import Project, Scene, StageState
 from anatome.view.camera import Camera, Projection
@@ -33,6 +38,14 @@ def set_look(project: Project, look: Look) -> Project:
     return _stage(project, look=look)
 
 
+def set_treatments(project: Project, treatments: Treatments) -> Project:
+    return _stage(project, treatments=treatments)
+
+
+def set_poche(project: Project, rules: PocheRules) -> Project:
+    return _stage(project, poche=rules)
+
+
 def set_projection(project: Project, projection: Projection) -> Project:
     return set_camera(project, project.stage.camera.model_copy(update={"projection": projection}))
 
@@ -56,17 +69,44 @@ def isolate(project: Project, ids: Iterable[str], everything: Iterable[str]) -> 
 # Cuts ---------------------------------------------------------------------------------------------------------
 
 
-def add_plane(project: Project, plane: Plane, cut_id: str) -> Project:
+def add_plane(project: Project, plane: Plane, cut_id: str, depth: float | None = None, reach: Reach = EVERYTHING) -> Project:
     """A new section plane, named after the first free mark letter."""
-    mark = next_mark({c.mark for c in project.stage.cuts})
-    cut = SectionPlane(id=cut_id, name=f"Section {mark}", mark=mark, plane=plane)
+    mark = _mark(project)
+    return _added(project, SectionPlane(id=cut_id, name=f"Section {mark}", mark=mark, plane=plane, depth=depth, reach=reach))
+
+
+def add_box(project: Project, box: Box, cut_id: str, carve: bool = False) -> Project:
+    """A new section box."""
+    mark = _mark(project)
+    name = f"{'Cutaway' if carve else 'Box'} {mark}"
+    return _added(project, SectionBox(id=cut_id, name=name, mark=mark, box=box, carve=carve))
+
+
+def add_stepped(project: Project, line: SteppedLine, cut_id: str) -> Project:
+    """A new stepped section; one without jogs is a section plane."""
+    if not line.jogs:
+        return add_plane(project, line.planes[0], cut_id)
+    mark = _mark(project)
+    return _added(project, SteppedSection(id=cut_id, name=f"Section {mark}", mark=mark, line=line))
+
+
+def _mark(project: Project) -> str:
+    return next_mark({c.mark for c in project.stage.cuts})
+
+
+def _added(project: Project, cut: AnyCut) -> Project:
     return _stage(project, cuts=(*project.stage.cuts, cut))
 
 
 def change_cut(project: Project, cut_id: str, **changes: Any) -> Project:
     """Replace fields of one cut; a cut that is not there changes nothing."""
-    cuts = tuple(SectionPlane.model_validate(dict(c) | changes) if c.id == cut_id else c for c in project.stage.cuts)
+    cuts = tuple(type(c).model_validate(dict(c) | changes) if c.id == cut_id else c for c in project.stage.cuts)
     return _stage(project, cuts=cuts)
+
+
+def put_cut(project: Project, cut: AnyCut) -> Project:
+    """Let a cut take the place of the one with the same id."""
+    return _stage(project, cuts=tuple(cut if c.id == cut.id else c for c in project.stage.cuts))
 
 
 def delete_cut(project: Project, cut_id: str) -> Project:

@@ -6,7 +6,9 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field, field_serializer
 
-from anatome.cuts.section_plane import SectionPlane
+from anatome.cuts.cut import AnyCut, Cut
+from anatome.cuts.poche_rules import PocheRules
+from anatome.cuts.treatment import STARTING_RULE, Treatments
 from anatome.look.look import Look
 from anatome.model.options import OpenOptions
 from anatome.view.camera import Camera
@@ -17,24 +19,26 @@ class Frozen(BaseModel):
 
 
 class StageState(Frozen):
-    """Everything that makes a picture: camera, cuts, what is hidden, look. A scene stores exactly this."""
+    """Everything that makes a picture: camera, cuts and their rules, what is hidden, look. A scene stores exactly this."""
 
     camera: Camera
-    cuts: tuple[SectionPlane, ...] = ()
+    cuts: tuple[Cut, ...] = ()
     hidden: frozenset[str] = Field(default=frozenset(), description="ids of hidden elements")
     look: Look = Look()
+    treatments: Treatments = Field(default=STARTING_RULE, description="what cuts do to elements instead of slicing them")
+    poche: PocheRules = Field(default=PocheRules(), description="how the fill is made where the model does not say")
 
     @field_serializer("hidden")
     def _in_order(self, hidden: frozenset[str]) -> list[str]:
         """The same state gives the same bytes."""
         return sorted(hidden)
 
-    def cut(self, cut_id: str | None) -> SectionPlane | None:
+    def cut(self, cut_id: str | None) -> AnyCut | None:
         """The cut with this id, or None."""
         return next((c for c in self.cuts if c.id == cut_id), None)
 
     @property
-    def active_cuts(self) -> tuple[SectionPlane, ...]:
+    def active_cuts(self) -> tuple[AnyCut, ...]:
         """The cuts that are on."""
         return tuple(c for c in self.cuts if c.on)
 

@@ -5,7 +5,7 @@ uniform vec4 window;      // scale xy and shift zw of clip space: the tile being
 uniform vec2 picture;     // width and height in pixels of the whole picture, of which a tile may be a part
 uniform float pixel;      // metres one pixel spans: in a parallel view everywhere, in a perspective at 1 m distance
 uniform bool parallel;
-uniform vec4 planes[32];  // normal and offset: what lies beyond the offset along the normal is cut away
+uniform vec4 planes[8];   // normal and offset: what lies beyond the offset along the normal is cut away
 uniform int plane_count;
 
 out float gl_ClipDistance[8];
@@ -31,7 +31,7 @@ vec4 place(vec4 clip) {
     return clip;
 }
 
-// Cut away what lies before the first eight planes. A tenth of a millimetre of play lets a face that lies exactly in
+// Cut away what lies before the planes. A tenth of a millimetre of play lets a face that lies exactly in
 // a plane go, so that it never flickers against the cut face.
 void cut_away(vec3 position) {
     for (int i = 0; i < 8; ++i) {

@@ -1,4 +1,4 @@
-#include "many_planes.glsl"
+#include "cells.glsl"
 in vec3 at;
 noperspective in vec2 here;
 flat in vec2 from;

@@ -1,4 +1,4 @@
-#include "many_planes.glsl"
+#include "cells.glsl"
 in vec3 at;
 flat in vec4 shade;
 out vec4 picture_colour;

@@ -1,4 +1,4 @@
-#include "many_planes.glsl"
+#include "cells.glsl"
 in vec3 at;
 flat in vec4 shade;
 uniform vec4 tint;

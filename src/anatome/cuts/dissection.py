@@ -1,0 +1,261 @@
+"""All cuts that are on, applied together: the cut faces to fill, and what is left of every element."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from anatome.cuts.cells import Cell
+from anatome.cuts.clipping import Shapes, passes
+from anatome.cuts.cut import AnyCut
+from anatome.cuts.plane import Plane
+from anatome.cuts.poche import poche
+from anatome.cuts.poche_rules import AS_MODELLED, PocheRules
+from anatome.cuts.section import OpenOutline, Section, clipped, section, within
+from anatome.cuts.treatment import ALL_SLICED, BY_CENTRE, KEEP_WHOLE, LEAVE_OUT, SLICE, Treatments
+from anatome.model.building import Building
+
+REMEMBERED = 160
+"""Sections kept for the next time; enough for a dozen cuts of six faces each."""
+
+
+def shown_elements(building: Building, hidden: Iterable[str]) -> NDArray[np.bool_]:
+    """(E,) mask of the elements that are not hidden; unknown ids are passed over."""
+    mask = np.ones(len(building.elements), bool)
+    index = building.index_of
+    mask[[index[i] for i in hidden if i in index]] = False
+    return mask
+
+
+@dataclass(frozen=True, eq=False)
+class CutFace:
+    """One flat face of one cut, with what it slices less what other cuts take away.
+
+    ``name`` says which face of the cut it is; nothing for the face of a section plane.
+    """
+
+    cut: AnyCut
+    plane: Plane
+    name: str
+    section: Section
+    building: Building = field(repr=False)
+    rules: PocheRules = AS_MODELLED
+
+    @cached_property
+    def poche(self) -> Section:
+        """What is filled: the section without overlaps, merged by material if the rules say so."""
+        return poche(self.building, self.section, self.rules.merge and self.cut.poche)
+
+
+@dataclass(frozen=True, eq=False)
+class Part:
+    """Elements (E,) mask that the same ``cells`` act on and touch; the rest of the cells pass them by."""
+
+    elements: NDArray[np.bool_]
+    cells: tuple[Cell, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Dissection:
+    """What the cuts make of a building.
+
+    ``shown`` (E,) is True for elements of which something is left, as far as their boxes tell. ``cells`` are all cells
+    of all cuts that are on, and ``acting`` (E, C) says which act on which element.
+    """
+
+    building: Building
+    faces: tuple[CutFace, ...]
+    shown: NDArray[np.bool_]
+    cells: tuple[Cell, ...]
+    acting: NDArray[np.bool_]
+
+    def faces_of(self, cut_id: str) -> tuple[CutFace, ...]:
+        """The faces of one cut."""
+        return tuple(f for f in self.faces if f.cut.id == cut_id)
+
+    def removed(self, points: NDArray[np.float64], elements: NDArray[np.int64]) -> NDArray[np.bool_]:
+        """(n,) True where (n, 3) points on surfaces of elements (n,) are cut away."""
+        gone = np.zeros(len(points), bool)
+        for i, cell in enumerate(self.cells):
+            gone |= self.acting[elements, i] & cell.holds(points, self.building.tolerance)
+        return gone
+
+    @cached_property
+    def parts(self) -> tuple[Part, ...]:
+        """The shown elements by the cells that concern them; what no cell touches comes first."""
+        low, high = self.building.element_bounds[:, 0], self.building.element_bounds[:, 1]
+        touched = np.zeros_like(self.acting)
+        for i, cell in enumerate(self.cells):
+            touched[:, i] = self.acting[:, i] & cell.may_touch_boxes(low, high, self.building.tolerance)
+        # Few parts are drawn faster than many: planes go with all they act on, so only whether an element is touched at
+        # all counts for them. Cells of several planes cost more, so what they do not touch is spared.
+        simple = np.array([len(cell.planes) == 1 for cell in self.cells], bool)
+        concerned = touched | (self.acting & simple & touched.any(axis=1, keepdims=True))
+        rows, which = np.unique(concerned[self.shown], axis=0, return_inverse=True)
+        numbers = np.flatnonzero(self.shown)
+        found = []
+        for row, members in ((row, numbers[which.ravel() == i]) for i, row in enumerate(rows)):
+            mask = np.zeros(len(self.shown), bool)
+            mask[members] = True
+            found.append(Part(mask, tuple(cell for cell, acts in zip(self.cells, row) if acts)))
+        return tuple(sorted(found, key=lambda part: len(part.cells)))
+
+
+class Cutter:
+    """Cuts one building again and again, and remembers what did not change since."""
+
+    def __init__(self, building: Building) -> None:
+        self.building = building
+        self._kept: OrderedDict[object, Any] = OrderedDict()
+        self._last: tuple[object, Dissection] | None = None
+
+    def dissect(
+        self,
+        cuts: Sequence[AnyCut],
+        shown: NDArray[np.bool_],
+        treatments: Treatments = ALL_SLICED,
+        rules: PocheRules = AS_MODELLED,
+    ) -> Dissection:
+        """Apply the cuts that are on to the elements of an (E,) mask."""
+        active = tuple(c for c in cuts if c.on)
+        key = (active, shown.tobytes(), treatments, rules)
+        if self._last is not None and self._last[0] == key:
+            return self._last[1]
+        reached = [shown & self._reach(cut) for cut in active]
+        owner = [number for number, cut in enumerate(active) for _ in cut.cells()]
+        cells = tuple(cell for cut in active for cell in cut.cells())
+        acting = np.stack([reached[number] for number in owner], axis=1) if cells else np.zeros((len(shown), 0), bool)
+
+        faces: list[CutFace] = []
+        for number, cell in enumerate(cells):
+            cut = active[owner[number]]
+            for plane in cell.planes:
+                found = self._face(plane, cell, cells, acting, reached[owner[number]], rules)
+                if found is not None and (len(found.polygons) or found.open_outlines):
+                    faces.append(CutFace(cut, plane, cut.face_name(plane), found, self.building, rules))
+        codes = self._codes_of(treatments)
+        if codes.any() and faces:
+            faces, shown, acting = self._treat(faces, codes, shown, cells, acting)
+        low, high = self.building.element_bounds[:, 0], self.building.element_bounds[:, 1]
+        left = shown.copy()
+        for i, cell in enumerate(cells):
+            left &= ~(acting[:, i] & cell.holds_boxes(low, high, self.building.tolerance))
+        result = Dissection(self.building, tuple(faces), left, cells, acting)
+        self._last = key, result
+        return result
+
+    def _reach(self, cut: AnyCut) -> NDArray[np.bool_]:
+        return self._remember(("reach", cut.reach), lambda: cut.reach.mask(self.building))
+
+    def _codes_of(self, treatments: Treatments) -> NDArray[np.int64]:
+        return self._remember(("treatments", treatments), lambda: treatments.codes(self.building))
+
+    def _remember(self, key: object, make: Callable[[], Any]) -> Any:
+        """What was made for this key before, or make it. Where a key holds an id, the value holds the thing itself."""
+        if key in self._kept:
+            self._kept.move_to_end(key)
+        else:
+            self._kept[key] = make()
+            while len(self._kept) > REMEMBERED:
+                self._kept.popitem(last=False)
+        return self._kept[key]
+
+    def _face(
+        self,
+        plane: Plane,
+        own: Cell,
+        cells: tuple[Cell, ...],
+        acting: NDArray[np.bool_],
+        reached: NDArray[np.bool_],
+        rules: PocheRules,
+    ) -> Section | None:
+        """What a face of a cell slices of the elements its cut reaches, less what other cells take."""
+        margin = self.building.tolerance
+        others = tuple(p for p in own.planes if p is not plane)
+        mask = reached.tobytes()
+        raw = self._remember((plane, mask, rules), lambda: section(self.building, plane, reached, rules))
+        if others:
+            raw = self._remember((plane, others, mask, rules), lambda: within(raw, Cell(others), margin))
+        if not len(raw.polygons) and not raw.open_outlines:
+            return None
+        numbers = np.concatenate([raw.element, np.array([o.element for o in raw.open_outlines], np.int64)])
+        rows, which = np.unique(acting[numbers], axis=0, return_inverse=True)
+        if len(rows) == 1:
+            return self._less(raw, [c for c, acts in zip(cells, rows[0]) if acts and c is not own], margin)
+        pieces = []
+        for i, row in enumerate(rows):
+            members = np.zeros(len(reached), bool)
+            members[numbers[which.ravel() == i]] = True
+            part = self._remember((id(raw), members.tobytes()), lambda members=members: (raw, chosen(raw, members)))[1]
+            pieces.append(self._less(part, [c for c, acts in zip(cells, row) if acts and c is not own], margin))
+        return self._remember(("joined", *map(id, pieces)), lambda: (pieces, joined(pieces)))[1]
+
+    def _less(self, found: Section, cells: Sequence[Cell], margin: float) -> Section:
+        """A section without what cells take. The same section comes back as long as nothing that touches it changes."""
+        lines = [found.plane.flat(o.points) for o in found.open_outlines]
+        shapes = self._remember(("shapes", id(found)), lambda: (found, shapes_of(found, lines)))[1]
+        touching = passes(cells, found.plane, shapes, margin)
+        if not touching:
+            return found
+        key = ("less", id(found), tuple(cell for cell, _ in touching))
+        return self._remember(key, lambda: (found, clipped(found, [cell for cell, _ in touching], margin)))[1]
+
+    def _treat(
+        self,
+        faces: list[CutFace],
+        codes: NDArray[np.int64],
+        shown: NDArray[np.bool_],
+        cells: Sequence[Cell],
+        acting: NDArray[np.bool_],
+    ) -> tuple[list[CutFace], NDArray[np.bool_], NDArray[np.bool_]]:
+        """Keep whole or leave out the elements that are not to be sliced but would be."""
+        crossed = np.zeros(len(shown), bool)
+        for face in faces:
+            crossed[face.section.element] = True
+            crossed[[o.element for o in face.section.open_outlines]] = True
+        crossed &= codes != SLICE
+        if not crossed.any():
+            return faces, shown, acting
+        middle = self.building.element_bounds.mean(axis=1)
+        before = np.zeros(len(shown), bool)
+        for i, cell in enumerate(cells):
+            before |= acting[:, i] & cell.holds(middle)
+        out = crossed & ((codes == LEAVE_OUT) | ((codes == BY_CENTRE) & before))
+        whole = crossed & ((codes == KEEP_WHOLE) | ((codes == BY_CENTRE) & ~before))
+        treated = []
+        for face in faces:
+            if crossed[face.section.element].any() or any(crossed[o.element] for o in face.section.open_outlines):
+                key = ("untreated", id(face.section), crossed.tobytes())
+                kept = self._remember(key, lambda face=face: (face.section, chosen(face.section, ~crossed)))[1]
+                face = replace(face, section=kept)
+            treated.append(face)
+        return treated, shown & ~out, acting & ~whole[:, None]
+
+
+def shapes_of(found: Section, lines: Sequence[NDArray[np.float64]]) -> Shapes:
+    """Polygons and open lines of a section together."""
+    return Shapes.of(np.concatenate([found.polygons, np.array([shapely.LineString(x) for x in lines], object)]))
+
+
+def chosen(found: Section, elements: NDArray[np.bool_]) -> Section:
+    """The part of a section that belongs to the elements of an (E,) mask."""
+    keep = elements[found.element]
+    lines = tuple(o for o in found.open_outlines if elements[o.element])
+    gaps = tuple(g for g in found.gaps if elements[g.element])
+    return Section(found.plane, found.polygons[keep], found.element[keep], lines, gaps)
+
+
+def joined(pieces: Sequence[Section]) -> Section:
+    """Sections of one plane put together."""
+    element = np.concatenate([p.element for p in pieces])
+    order = np.argsort(element, kind="stable")
+    lines: tuple[OpenOutline, ...] = tuple(o for p in pieces for o in p.open_outlines)
+    gaps = tuple(g for p in pieces for g in p.gaps)
+    return Section(pieces[0].plane, np.concatenate([p.polygons for p in pieces])[order], element[order], lines, gaps)

@@ -1,0 +1,37 @@
+"""How the fill of a cut is made where the model alone does not say."""
+
+from __future__ import annotations
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field
+
+from anatome.model.building import Building
+
+
+class PocheRules(BaseModel):
+    """All lengths in metres; 0 means that nothing is done.
+
+    ``gap``: how far apart ends of an outline may lie and still be joined; None follows each element's size.
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    merge: bool = Field(default=False, description="neighbours of one material become one fill without inner lines")
+    sheet: float = Field(default=0.0, ge=0, le=10, description="thickness given to surfaces without any")
+    earth: float = Field(default=0.0, ge=0, le=1000, description="solid earth under terrain sheets, down from their lowest point")
+    gap: float | None = Field(default=None, ge=0, le=1)
+
+    def gap_for(self, building: Building, element: int) -> float:
+        """The gap in metres that is closed in an element's outline.
+
+        A thousandth of the element's diagonal, at most 20 mm and never under ten times the model's tolerance: small
+        against what is cut, and the same in whatever unit the file was drawn.
+        """
+        if self.gap is not None:
+            return self.gap
+        low, high = building.element_bounds[element]
+        return float(np.clip(1e-3 * np.linalg.norm(high - low), 10 * building.tolerance, 0.02))
+
+
+AS_MODELLED = PocheRules()
+"""Nothing merged, nothing thickened, gaps by size."""

@@ -1,0 +1,32 @@
+"""What kind of thing an element is, as far as its IFC type and its name tell."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.model.building import Building, Element
+
+EARTH_TYPES = ("IfcGeographicElement", "IfcSite")
+FURNITURE_TYPES = (
+    "IfcFurnishingElement",
+    "IfcFurniture",
+    "IfcSystemFurnitureElement",
+    "IfcSanitaryTerminal",
+    "IfcFlowTerminal",
+    "IfcElectricAppliance",
+    "IfcLightFixture",
+)
+RAILING_TYPES = ("IfcRailing",)
+PLANTING_WORDS = ("tree", "shrub", "hedge", "plant", "bush")
+
+
+def is_planting(element: Element) -> bool:
+    """Trees and the like, which IFC before 4.3 does not tell from ground except by name."""
+    words = f"{element.name} {element.layer}".lower()
+    return element.type in EARTH_TYPES and any(word in words for word in PLANTING_WORDS)
+
+
+def earth_mask(building: Building) -> NDArray[np.bool_]:
+    """(E,) True for ground and water and what grows there rather than building."""
+    return np.array([e.type in EARTH_TYPES for e in building.elements], bool)
