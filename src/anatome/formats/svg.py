@@ -48,6 +48,12 @@ def svg_bytes(drawing: Drawing) -> bytes:
             _path(group, area.element_id, area.name, path, _colour(area.fill))
         for line in layer.lines:
             _path(group, line.element_id, line.name, _moves(line.points, drawing.height), "none")
+        for label in layer.labels:
+            place = {"x": f"{label.at[0]:.3f}", "y": f"{drawing.height - label.at[1]:.3f}"}
+            # A capital is about 0.7 of the type size high.
+            style = {"font-family": "sans-serif", "font-size": f"{label.height / 0.7:.3f}", "stroke": "none"}
+            made = etree.SubElement(group, f"{{{SVG}}}text", attrib={**place, **style, "fill": _colour(drawing.ink)})
+            made.text = label.text
     return bytes(etree.tostring(root, xml_declaration=True, encoding="UTF-8", pretty_print=True))
 
 

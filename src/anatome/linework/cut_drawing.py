@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
+
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
 from anatome.cuts.section import Section
-from anatome.linework.drawing import Area, Drawing, Layer, Line
+from anatome.linework.drawing import Area, Drawing, Label, Layer, Line, Ring
 from anatome.look.look import Look
 from anatome.model.building import Building
 from anatome.problems import Problem
@@ -17,46 +20,107 @@ MARGIN = 10.0
 CUT_LINE = 0.35
 """Width of the cut outline in mm, from the ISO 128 row of line widths (value from memory)."""
 
+LETTERS = 3.5
+"""Height of the labels of a series in mm, from the ISO 3098 row of lettering heights (value from memory)."""
+
+GUTTER = 8.0
+"""Millimetres between the sections of a series."""
+
+OnPaper = Callable[[NDArray[np.float64]], Ring]
+
 
 def cut_drawing(building: Building, found: Section, scale: float, look: Look, title: str) -> Drawing:
     """Draw a section at 1:``scale``, seen from the side that is cut away.
 
     Raises Problem when the scale is no positive number or the plane cuts nothing.
     """
-    if not (np.isfinite(scale) and scale > 0):
-        raise Problem("The scale of a drawing is a number above 0, for example 50 for 1:50.")
-    open_lines = [(o.element, found.plane.flat(o.points)) for o in found.open_outlines]
-    if not len(found.polygons) and not open_lines:
+    box = _extent(found)
+    if box is None:
         raise Problem("This plane cuts nothing, so there is nothing to draw. Move it into the building.")
-    extents = [shapely.total_bounds(found.polygons)] if len(found.polygons) else []
-    extents += [np.concatenate([p.min(axis=0), p.max(axis=0)]) for _, p in open_lines]
-    boxes = np.array(extents)
-    low, high = boxes[:, :2].min(axis=0), boxes[:, 2:].max(axis=0)
-    factor = 1000.0 / scale
+    low, high = box
+    factor = _factor(scale)
 
-    def on_paper(points: np.ndarray) -> np.ndarray:
+    def on_paper(points: NDArray[np.float64]) -> Ring:
         return np.asarray((points - low) * factor + MARGIN)
 
-    layers = []
-    types = sorted({building.elements[e].type for e in [*found.element.tolist(), *(e for e, _ in open_lines)]})
-    for kind in types:
-        areas = []
-        for e in np.unique(found.element):
-            element = building.elements[e]
-            if element.type != kind:
-                continue
-            polygons = tuple(
-                tuple(on_paper(np.asarray(ring.coords)) for ring in (p.exterior, *p.interiors))
-                for p in found.polygons[found.element == e]
-            )
-            areas.append(Area(element.id, element.name, polygons, look.poche_of(kind)))
-        lines = [
-            Line(building.elements[e].id, building.elements[e].name, on_paper(points))
-            for e, points in open_lines
-            if building.elements[e].type == kind
-        ]
-        layers.append(Layer(kind, tuple(areas), tuple(lines)))
+    areas, lines = _areas(building, found, look, on_paper), _lines(building, found, on_paper)
+    kind = {element.id: element.type for element in building.elements}
+    names = {kind[item.element_id] for item in (*areas, *lines)}
+    layers = [
+        Layer(
+            name,
+            tuple(a for a in areas if kind[a.element_id] == name),
+            tuple(line for line in lines if kind[line.element_id] == name),
+        )
+        for name in sorted(names)
+    ]
     # Ground first, so that what is built lies over it.
     layers.sort(key=lambda layer: look.poche_of(layer.name) != look.poche_earth)
     width, height = (high - low) * factor + 2 * MARGIN
     return Drawing(title, float(width), float(height), scale, CUT_LINE, look.ink, tuple(layers))
+
+
+def series_drawing(
+    building: Building, sections: Sequence[Section], labels: Sequence[str], scale: float, look: Look, title: str
+) -> Drawing:
+    """Serial sections in rows, each on a layer of its own with its label under it; those that cut nothing keep their label.
+
+    Raises Problem when the scale is no positive number or none of them cuts anything.
+    """
+    factor = _factor(scale)
+    extents = [box for found in sections if (box := _extent(found)) is not None]
+    if not extents:
+        raise Problem("None of the sections cuts anything, so there is nothing to draw. Move the series into the building.")
+    # One frame for all, so that every section stands at the same place in its field.
+    low = np.min([e[0] for e in extents], axis=0)
+    high = np.max([e[1] for e in extents], axis=0)
+    field = (high - low) * factor + np.array([GUTTER, GUTTER + 2 * LETTERS])
+    columns = max(1, round(float(np.sqrt(len(sections) * field[1] / field[0]))))
+    rows = -(-len(sections) // columns)
+    layers = []
+    for number, (found, label) in enumerate(zip(sections, labels)):
+        corner = np.array([number % columns, rows - 1 - number // columns]) * field + MARGIN
+        origin = corner + np.array([0.0, 2 * LETTERS])
+
+        def on_paper(points: NDArray[np.float64], origin: NDArray[np.float64] = origin) -> Ring:
+            return np.asarray((points - low) * factor + origin)
+
+        # Ground first, so that what is built lies over it.
+        areas = sorted(_areas(building, found, look, on_paper), key=lambda area: area.fill != look.poche_earth)
+        text = Label(label, (float(corner[0]), float(corner[1])), LETTERS)
+        layers.append(Layer(label, tuple(areas), _lines(building, found, on_paper), (text,)))
+    width, height = field * np.array([columns, rows]) + 2 * MARGIN
+    return Drawing(title, float(width), float(height), scale, CUT_LINE, look.ink, tuple(layers))
+
+
+def _factor(scale: float) -> float:
+    """Millimetres on paper for a metre."""
+    if not (np.isfinite(scale) and scale > 0):
+        raise Problem("The scale of a drawing is a number above 0, for example 50 for 1:50.")
+    return 1000.0 / scale
+
+
+def _extent(found: Section) -> NDArray[np.float64] | None:
+    """(2, 2) lower and upper corner in the plane of all that is cut."""
+    points = [shapely.get_coordinates(found.polygons), *(found.plane.flat(o.points) for o in found.open_outlines)]
+    together = np.concatenate(points)
+    return np.stack([together.min(axis=0), together.max(axis=0)]) if len(together) else None
+
+
+def _areas(building: Building, found: Section, look: Look, on_paper: OnPaper) -> tuple[Area, ...]:
+    areas = []
+    for e in np.unique(found.element):
+        element = building.elements[e]
+        polygons = tuple(
+            tuple(on_paper(np.asarray(ring.coords)) for ring in (p.exterior, *p.interiors))
+            for p in found.polygons[found.element == e]
+        )
+        areas.append(Area(element.id, element.name, polygons, look.poche_of(element.type)))
+    return tuple(areas)
+
+
+def _lines(building: Building, found: Section, on_paper: OnPaper) -> tuple[Line, ...]:
+    elements = building.elements
+    return tuple(
+        Line(elements[o.element].id, elements[o.element].name, on_paper(found.plane.flat(o.points))) for o in found.open_outlines
+    )

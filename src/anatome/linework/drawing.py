@@ -32,6 +32,15 @@ class Line:
     points: Ring
 
 
+@dataclass(frozen=True)
+class Label:
+    """A line of text; ``at`` is the left end of its base line, ``height`` that of a capital, in mm."""
+
+    text: str
+    at: tuple[float, float]
+    height: float
+
+
 @dataclass(frozen=True, eq=False)
 class Layer:
     """A layer by name, with what is drawn on it."""
@@ -39,6 +48,7 @@ class Layer:
     name: str
     areas: tuple[Area, ...] = ()
     lines: tuple[Line, ...] = ()
+    labels: tuple[Label, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.model.clusters import Clusters, build_clusters
+from anatome.model.solids import plain_solids
 
 
 @dataclass(frozen=True, slots=True)
@@ -132,6 +133,11 @@ class Building:
     def clusters(self) -> Clusters:
         """Index of small groups of neighbouring triangles, for cutting and picking."""
         return build_clusters(self.vertices, self.triangles, self.triangle_start)
+
+    @cached_property
+    def plain_solids(self) -> NDArray[np.bool_]:
+        """(E,) True for closed elements without bodies that overlap."""
+        return plain_solids(self)
 
     @cached_property
     def index_of(self) -> dict[str, int]:

@@ -1,0 +1,76 @@
+"""``anatome export``: pictures of a project's scenes, or the part of the model a scene leaves."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+
+from anatome.cli.values import parse_size, safe_name
+from anatome.cuts.dissection import Cutter, shown_elements
+from anatome.cuts.solid import kept_part
+from anatome.files import write_whole
+from anatome.formats.meshes_out import mesh_bytes
+from anatome.formats.project_files import OpenedProject, open_project
+from anatome.problems import Problem
+from anatome.scenes.project import Scene
+
+
+def add_options(parser: argparse.ArgumentParser) -> None:
+    """What ``anatome export`` understands."""
+    parser.add_argument("project", type=Path)
+    parser.add_argument("--scene", help="name of the scene")
+    parser.add_argument("--all", action="store_true", help="all scenes, into a folder")
+    parser.add_argument("--size", help="pixels, for example 4000x2500, or 4000 for the scene's own proportions")
+    parser.add_argument("--out", type=Path, metavar="FILE|FOLDER", help="where the picture or the pictures go")
+    parser.add_argument("--ground", choices=("transparent", "white"), default="transparent")
+    parser.add_argument("--glb", type=Path, metavar="FILE", help="write what the scene's cuts leave of the model as GLB")
+    parser.add_argument("--stl", type=Path, metavar="FILE", help="write what the scene's cuts leave of the model as STL")
+
+
+def run(options: argparse.Namespace) -> int:
+    """Write what is asked for. Raises Problem."""
+    meshes = [(path, suffix) for path, suffix in ((options.glb, ".glb"), (options.stl, ".stl")) if path is not None]
+    if not options.out and not meshes:
+        raise Problem("Say where it goes: --out FILE for a picture, --glb FILE or --stl FILE for the model as cut.")
+    if bool(options.scene) == bool(options.all):
+        raise Problem("Say which scene: --scene NAME, or --all for every one.")
+    if options.all and meshes:
+        raise Problem("A model as cut is that of one scene. Say which: --scene NAME.")
+    opened = open_project(options.project)
+    scenes = [s for s in opened.stored.project.scenes if options.all or s.name == options.scene]
+    if not scenes:
+        names = ", ".join(f"“{s.name}”" for s in opened.stored.project.scenes)
+        raise Problem(f"There is no scene “{options.scene}”. There is {names}." if names else "The project has no scenes yet.")
+    if options.out:
+        _pictures(options, opened, scenes)
+    for path, suffix in meshes:
+        _mesh(opened, scenes[0], path, suffix)
+    return 0
+
+
+def _pictures(options: argparse.Namespace, opened: OpenedProject, scenes: list[Scene]) -> None:
+    from anatome.formats.png import png_bytes
+    from anatome.render.pictures import PictureMaker, view_of
+
+    sizes = [parse_size(options.size, (4000, round(4000 / s.aspect))) for s in scenes]
+    if options.all:
+        try:
+            options.out.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise Problem(f"“{options.out}” cannot be a folder for the pictures: {error.strerror}.") from error
+    maker, cutter = PictureMaker.standalone(opened.building), Cutter(opened.building)
+    for number, (scene, size) in enumerate(zip(scenes, sizes), 1):
+        view = view_of(opened.building, cutter, scene.state, scene.camera_for(size[0] / size[1]))
+        target = options.out / f"{number:02d} {safe_name(scene.name)}.png" if options.all else options.out
+        write_whole(target, png_bytes(maker.picture(view, size, options.ground)))
+        print(f"{scene.name}: {size[0]} × {size[1]} in {target}")
+
+
+def _mesh(opened: OpenedProject, scene: Scene, path: Path, suffix: str) -> None:
+    building, state = opened.building, scene.state
+    shown = shown_elements(building, state.hidden)
+    kept = kept_part(Cutter(building).dissect(state.cuts, shown, state.treatments, state.poche))
+    write_whole(path, mesh_bytes(building, kept, suffix))
+    loose = sum(not k.closed for k in kept)
+    note = f", {loose} of them not closed in the model either" if loose else ""
+    print(f"{scene.name}: {len(kept)} parts in {path}{note}")

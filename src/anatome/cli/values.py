@@ -1,0 +1,75 @@
+"""Reading planes, boxes, sizes and lists as they are typed after an option. All raise Problem."""
+
+from __future__ import annotations
+
+import re
+
+from anatome.cuts.box import Box
+from anatome.cuts.plane import Plane
+from anatome.cuts.reach import EVERYTHING, Reach, Selection
+from anatome.model.building import Building
+from anatome.problems import Problem
+
+
+def numbers(text: str) -> list[float]:
+    """Numbers with commas between them; an empty list when there is anything else."""
+    try:
+        return [float(part) for part in text.split(",")]
+    except ValueError:
+        return []
+
+
+def parse_plane(text: str) -> Plane:
+    """Six numbers: a point and a normal."""
+    values = numbers(text)
+    if len(values) != 6:
+        raise Problem(f"“{text}” is not a plane. Give six numbers, for example --plane 0,5.75,0,0,-1,0.")
+    return Plane((values[0], values[1], values[2]), (values[3], values[4], values[5]))
+
+
+def parse_box(text: str) -> Box:
+    """Seven numbers: centre, sizes and the angle in degrees; without an angle it is 0."""
+    values = numbers(text)
+    if len(values) == 6:
+        values.append(0.0)
+    if len(values) != 7:
+        raise Problem(f"“{text}” is not a box. Give centre, sizes and angle, for example --box 10,5,3,6,4,3,30.")
+    return Box((values[0], values[1], values[2]), (values[3], values[4], values[5]), values[6])
+
+
+def parse_series(text: str) -> tuple[int, float]:
+    """How many sections, and the spacing in metres."""
+    values = numbers(text)
+    if len(values) != 2 or values[0] != int(values[0]):
+        raise Problem(f"“{text}” is not a series. Give a number of sections and a spacing, for example --series 12,2.5.")
+    return int(values[0]), values[1]
+
+
+def parse_reach(building: Building, only: str | None, all_but: str | None) -> Reach:
+    """What the cut reaches, by element types as the model calls them; upper and lower case do not matter."""
+    if not only and not all_but:
+        return EVERYTHING
+    known = {name.lower(): name for name in building.type_counts}
+    wanted = [part.strip() for part in (only or all_but or "").split(",") if part.strip()]
+    unknown = [name for name in wanted if name.lower() not in known]
+    if unknown:
+        raise Problem(f"The model has no “{unknown[0]}”. It has {', '.join(building.type_counts)}.")
+    types = frozenset(known[name.lower()] for name in wanted)
+    return Reach(mode="only" if only else "all but", what=Selection(types=types))
+
+
+def parse_size(text: str | None, usual: tuple[int, int]) -> tuple[int, int]:
+    """Pixels: 4000x2500, or 4000 in the usual proportions."""
+    if text is None:
+        return usual
+    found = re.fullmatch(r"(\d{1,6})(?:\s*[x×]\s*(\d{1,6}))?", text)
+    width = int(found.group(1)) if found else 0
+    height = int(found.group(2) or round(width * usual[1] / usual[0])) if found else 0
+    if width < 1 or height < 1:
+        raise Problem(f"“{text}” is not a size. Give pixels, for example 4000x2500.")
+    return width, height
+
+
+def safe_name(name: str) -> str:
+    """A scene's name as a file name."""
+    return re.sub(r'[\x00-\x1f/\\:*?"<>|]+', "_", name).strip(" .") or "scene"

@@ -1,0 +1,134 @@
+"""The part of a building that the cuts leave, as closed meshes.
+
+Elements that are closed solids are cut as solids by manifold3d, so what is left of them is closed as well. What is not
+a solid to begin with is cut triangle by triangle and gets the poché's caps.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import manifold3d
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.cuts.cells import Cell
+from anatome.cuts.dissection import Dissection
+from anatome.model.building import Building
+from anatome.problems import Problem
+
+ROOM = 1.0
+
+
+@dataclass(frozen=True, eq=False)
+class KeptElement:
+    """``element`` number, ``vertices`` (n, 3) metres, ``triangles`` (m, 3), and whether the mesh is ``closed``."""
+
+    element: int
+    vertices: NDArray[np.float64]
+    triangles: NDArray[np.int64]
+    closed: bool
+
+
+def kept_part(cut_open: Dissection, progress: Callable[[float], bool] | None = None) -> list[KeptElement]:
+    """What is left of every element, capped. ``progress`` may return False to stop, which raises Problem."""
+    kept = []
+    numbers = np.flatnonzero(cut_open.shown)
+    cells_of = {int(e): part.cells for part in cut_open.parts for e in np.flatnonzero(part.elements)}
+    for done, e in enumerate(numbers.tolist()):
+        found = _kept_element(cut_open, e, cells_of[e])
+        if found is not None:
+            kept.append(found)
+        if progress and done % 16 == 0 and not progress(done / len(numbers)):
+            raise Problem("Sending out the model was cancelled; nothing was written.")
+    if not kept:
+        raise Problem("The cuts leave nothing of the model, so there is nothing to write.")
+    return kept
+
+
+def own_mesh(building: Building, element: int) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
+    """(n, 3) vertices and (m, 3) triangles of one element."""
+    start, end = building.triangle_start[element : element + 2]
+    used, corners = np.unique(building.triangles[start:end], return_inverse=True)
+    return building.vertices[used], corners.reshape(-1, 3)
+
+
+def _kept_element(cut_open: Dissection, element: int, cells: tuple[Cell, ...]) -> KeptElement | None:
+    vertices, triangles = own_mesh(cut_open.building, element)
+    margin = cut_open.building.tolerance
+    low, high = vertices.min(axis=0), vertices.max(axis=0)
+    touching = [c for c in cells if c.may_touch_boxes(low[None], high[None], margin)[0]]
+    solid = _solid(vertices, triangles)
+    if not touching:
+        return KeptElement(element, vertices, triangles, solid is not None)
+    if solid is None:
+        return _kept_surface(cut_open, element, vertices[triangles], touching)
+    shift = (low + high) / 2  # near the origin, so that far-away coordinates keep their digits
+    for cell in touching:
+        if len(cell.planes) == 1:
+            plane = cell.planes[0]
+            solid = solid.trim_by_plane(tuple(-plane.n), -plane.offset + float(plane.n @ shift))
+        else:
+            taken = manifold3d.Manifold.cube(tuple(high - low + 2 * ROOM), True)
+            for plane in cell.planes:
+                taken = taken.trim_by_plane(plane.normal, plane.offset - float(plane.n @ shift))
+            solid = solid - taken
+    mesh = solid.to_mesh64()
+    if not len(mesh.tri_verts):
+        return None
+    return KeptElement(element, np.asarray(mesh.vert_properties)[:, :3] + shift, np.asarray(mesh.tri_verts, np.int64), True)
+
+
+def _solid(vertices: NDArray[np.float64], triangles: NDArray[np.int64]) -> manifold3d.Manifold | None:
+    """The mesh as a solid about the middle of its bounds, or None when it is not closed."""
+    shift = (vertices.min(axis=0) + vertices.max(axis=0)) / 2
+    solid = manifold3d.Manifold(manifold3d.Mesh64(vertices - shift, triangles.astype(np.uint64)))
+    if solid.status() != manifold3d.Error.NoError or solid.is_empty() or solid.volume() <= 0:
+        return None
+    return solid
+
+
+def _kept_surface(cut_open: Dissection, element: int, corners: NDArray[np.float64], cells: list[Cell]) -> KeptElement | None:
+    """Triangles (n, 3, 3) less what the cells hold, and the caps of the cut faces."""
+    for cell in cells:
+        outside = []
+        rest = corners
+        for plane in cell.planes:
+            before, behind = split(rest, plane.n, plane.offset)
+            outside.append(behind)
+            rest = before
+        corners = np.concatenate(outside)
+    caps = [f.poche.caps for f in cut_open.faces]
+    pieces = [corners, *(c.vertices[c.triangles[c.element == element]] for c in caps)]
+    whole = np.concatenate(pieces)
+    if not len(whole):
+        return None
+    vertices, triangles = np.unique(whole.reshape(-1, 3), axis=0, return_inverse=True)
+    return KeptElement(element, vertices, triangles.reshape(-1, 3), False)
+
+
+def split(
+    corners: NDArray[np.float64], normal: NDArray[np.float64], offset: float
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Triangles (n, 3, 3) parted by a plane: those before it (on its normal's side), and those behind it."""
+    distance = corners @ normal - offset
+    above = distance > 0
+    count = above.sum(axis=1)
+    before, behind = [corners[count == 3]], [corners[count == 0]]
+    for lone_above in (True, False):
+        mixed = count == (1 if lone_above else 2)
+        t, d = corners[mixed], distance[mixed]
+        if not len(t):
+            continue
+        lone = np.argmax(above[mixed] == lone_above, axis=1)
+        row = np.arange(len(t))
+        order = (lone[:, None] + np.arange(3)) % 3
+        t, d = t[row[:, None], order], d[row[:, None], order]
+        p = t[:, 0] + (t[:, 1] - t[:, 0]) * (d[:, 0] / (d[:, 0] - d[:, 1]))[:, None]
+        q = t[:, 0] + (t[:, 2] - t[:, 0]) * (d[:, 0] / (d[:, 0] - d[:, 2]))[:, None]
+        tip = np.stack([t[:, 0], p, q], axis=1)
+        base = np.concatenate([np.stack([p, t[:, 1], t[:, 2]], axis=1), np.stack([p, t[:, 2], q], axis=1)])
+        (before if lone_above else behind).append(tip)
+        (behind if lone_above else before).append(base)
+    return np.concatenate(before), np.concatenate(behind)

@@ -1,0 +1,49 @@
+"""Writing a drawing as DXF in millimetres: for each area its outline and a solid hatch, on the drawing's layers."""
+
+from __future__ import annotations
+
+import io
+import re
+
+import ezdxf
+from ezdxf import colors, units
+
+from anatome.linework.drawing import Area, Drawing
+
+FORBIDDEN = re.compile(r'[<>/\\":;?*|=`]+')
+"""Characters a layer name may not have."""
+
+
+def dxf_bytes(drawing: Drawing) -> bytes:
+    """The drawing as DXF R2010. The same drawing gives the same bytes."""
+    before = ezdxf.options.write_fixed_meta_data_for_testing
+    ezdxf.options.write_fixed_meta_data_for_testing = True  # no time of writing, no new ids
+    try:
+        document = ezdxf.new("R2010", units=units.MM)
+        space = document.modelspace()
+        weight = round(100 * drawing.line_width)
+        for layer in drawing.layers:
+            name = FORBIDDEN.sub("_", layer.name) or "0"
+            if name not in document.layers:
+                document.layers.add(name, lineweight=weight)
+            for area in layer.areas:
+                _area(space, area, name)
+            for line in layer.lines:
+                space.add_lwpolyline(line.points.tolist(), dxfattribs={"layer": name})
+            for label in layer.labels:
+                space.add_text(label.text, height=label.height, dxfattribs={"layer": name, "insert": label.at})
+        out = io.StringIO()
+        document.write(out)
+    finally:
+        ezdxf.options.write_fixed_meta_data_for_testing = before
+    return out.getvalue().encode("utf-8")
+
+
+def _area(space: ezdxf.layouts.Modelspace, area: Area, layer: str) -> None:
+    """Outlines over a solid hatch with holes; the even-odd rule is what the hatch style “normal” means."""
+    hatch = space.add_hatch(dxfattribs={"layer": layer, "hatch_style": 0})
+    hatch.rgb = colors.RGB(*(round(255 * c) for c in area.fill))
+    for polygon in area.polygons:
+        for number, ring in enumerate(polygon):
+            hatch.paths.add_polyline_path(ring[:-1].tolist(), is_closed=True, flags=1 if number == 0 else 16)
+            space.add_lwpolyline(ring[:-1].tolist(), close=True, dxfattribs={"layer": layer})
