@@ -69,9 +69,8 @@ def run(options: argparse.Namespace, open_model: Callable[[], Building]) -> int:
     building = open_model()
     reach = parse_reach(building, options.only, options.all_but)
     if offsets and plane is not None:
-        return _series(
-            options, building, SerialSections(id="s", name="Series", mark="S", plane=plane, offsets=offsets, reach=reach)
-        )
+        series = SerialSections(id="s", name="Series", mark="S", plane=plane, offsets=offsets, reach=reach)
+        return _series(options, building, series)
     cuts: list[AnyCut] = []
     if plane is not None:
         cuts.append(SectionPlane(id="plane", name="Section A", mark="A", plane=plane, reach=reach))
@@ -87,11 +86,8 @@ def _cut(options: argparse.Namespace, building: Building, cuts: list[AnyCut]) ->
         if face is None:
             raise Problem("This cut cuts nothing, so there is nothing to draw. Move it into the building.")
         found = face.poche if options.poche or options.merge else face.section
-        _draw(
-            options,
-            building,
-            lambda look, tools: tools.cut_drawing(building, found, options.scale, look, f"{building.name}, section"),
-        )
+        title = f"{building.name}, section"
+        _draw(options, building, lambda look, tools: tools.cut_drawing(building, found, options.scale, look, title))
     if options.json:
         faces = [section_facts(building, f.section, f.poche) | {"cut": f.cut.id, "face": f.name} for f in cut_open.faces]
         facts: dict[str, Any]

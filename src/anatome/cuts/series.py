@@ -102,9 +102,8 @@ def cut_series(
         filled.append(poche(building, sections[-1], rules.merge))
         if i:
             gap = abs(plane.offset - planes[i - 1].offset)
-            between = poche(
-                building, section(building, plane.at_offset((plane.offset + planes[i - 1].offset) / 2), elements, rules)
-            )
+            half_way = plane.at_offset((plane.offset + planes[i - 1].offset) / 2)
+            between = poche(building, section(building, half_way, elements, rules))
             volume += gap / 6 * float(filled[-2].areas.sum() + 4 * between.areas.sum() + filled[-1].areas.sum())
         if progress and not progress((i + 1) / len(planes)):
             raise Problem("The serial sections were cancelled; nothing was changed.")
