@@ -14,7 +14,7 @@ from anatome.app import theme
 
 @dataclass(frozen=True)
 class Entry:
-    """``key`` in Qt's notation; ``needs`` says what must be there: nothing, ``project``, ``cut``, ``scene``, ``elements``."""
+    """``key`` in Qt's notation; ``needs`` says what must be there: nothing, ``project``, ``cut``, ``series``, ``elements`` …"""
 
     name: str
     text: str
@@ -66,12 +66,14 @@ class Actions:
     def entries(self) -> Iterable[Entry]:
         return self._entries.values()
 
-    def menu(self, parent: QWidget, names: Iterable[str]) -> QMenu:
-        """A menu of actions; an empty name is a line between them."""
-        menu = QMenu(parent)
+    def menu(self, parent: QWidget, names: Iterable[str | tuple[str, list[str]]], title: str = "") -> QMenu:
+        """A menu of actions; an empty name is a line between them, a title with names a menu within."""
+        menu = QMenu(title, parent)
         menu.setToolTipsVisible(True)
         for name in names:
-            if name:
+            if isinstance(name, tuple):
+                menu.addMenu(self.menu(menu, name[1], name[0]))
+            elif name:
                 menu.addAction(self[name])
             else:
                 menu.addSeparator()

@@ -10,7 +10,39 @@ from anatome.app.actions import Actions
 
 COLUMNS = (
     ("Files", ("open_model", "open_project", "save", "save_as", "close_project", "undo", "redo", "step_back")),
-    ("Cuts", ("place", "square_on", "turn_round", "cut_on", "cut_poche", "cut_graphic", "delete_cut")),
+    (
+        "New cuts",
+        (
+            "place",
+            "plane_line",
+            "plane_storey",
+            "plane_axis",
+            "plane_along",
+            "plane_points",
+            "copy_cut",
+            "box_shown",
+            "box_picked",
+            "box_plan",
+            "stepped",
+            "peel",
+            "series",
+        ),
+    ),
+    (
+        "Cuts",
+        (
+            "square_on",
+            "turn_round",
+            "match",
+            "reach_pick",
+            "measure",
+            "cut_on",
+            "cut_poche",
+            "cut_graphic",
+            "cut_locked",
+            "delete_cut",
+        ),
+    ),
     ("Parts", ("set_aside", "isolate", "bring_back")),
     ("Framing", ("fit", "projection", "view Front", "view Back", "view Left", "view Right", "view Top", "view Underside")),
     ("Axonometric, from the", tuple(f"view Axonometric, {w}" for w in ("front left", "front right", "back right", "back left"))),
@@ -20,7 +52,8 @@ COLUMNS = (
 MOUSE = (
     "On the stage: drag to turn the view about what is under the pointer, right drag or Shift drag to shift it, wheel to move "
     "towards the pointer. Click picks a part; a double click on a cut face picks its cut. With a cut picked, type a number to "
-    "place it. While a plane is being placed, Shift keeps its direction."
+    "place it; arrows move it by 10 cm, with Ctrl by 1 cm, with Shift by 1 m, with Alt up and down. A dragged cut stops at "
+    "storeys, faces and the middle of openings; Ctrl lets it go on. Shift turns in steps of 15° and to the building's directions."
 )
 
 
@@ -36,7 +69,7 @@ class KeysDialog(QDialog):
         outer.setSizeConstraint(QLayout.SizeConstraint.SetFixedSize)
         columns = QHBoxLayout()
         columns.setSpacing(48)
-        for groups in (COLUMNS[:3], COLUMNS[3:5], COLUMNS[5:]):
+        for groups in (COLUMNS[:2], COLUMNS[2:5], COLUMNS[5:]):
             column = QVBoxLayout()
             column.setSpacing(4)
             for title, names in groups:

@@ -28,6 +28,11 @@ def metres(value: float) -> str:
     return f"{value + 0.0:.3f} m".replace("-0.000", "0.000")
 
 
+def bare(value: float) -> str:
+    """Metres to the millimetre without the unit, where there is no room for it."""
+    return f"{value + 0.0:.3f}".replace("-0.000", "0.000")
+
+
 def degrees(value: float) -> str:
     """Degrees to a tenth."""
     return f"{value + 0.0:.1f}°"
@@ -40,9 +45,9 @@ class NumberField(QLineEdit):
     nudged = Signal(float)
     left = Signal()
 
-    def __init__(self, unit: str, step: float, parent: QWidget | None = None) -> None:
+    def __init__(self, unit: str, step: float, parent: QWidget | None = None, short: bool = False) -> None:
         super().__init__(parent)
-        self._write = metres if unit == "m" else degrees
+        self._write = (bare if short else metres) if unit == "m" else degrees
         self._step = step
         self._value = 0.0
         self.setAlignment(Qt.AlignmentFlag.AlignRight)

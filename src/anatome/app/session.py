@@ -9,10 +9,15 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
 from anatome.cuts.cut import AnyCut
+from anatome.cuts.directions import own_directions
 from anatome.cuts.dissection import Cutter, Dissection, shown_elements
+from anatome.cuts.plane import Plane
+from anatome.cuts.series import SerialSections, SeriesResult, cut_series
+from anatome.cuts.snapping import Stop, stops_along
 from anatome.model.building import Building
 from anatome.scenes import edits
 from anatome.scenes.history import History
+from anatome.scenes.opened import cut_open, left_of
 from anatome.scenes.project import Project, Scene, StageState
 from anatome.view.camera import Camera
 
@@ -38,11 +43,14 @@ class Session(QObject):
         self.project_path: Path | None = None
         self.thumbnails: dict[str, bytes] = {}
         self.picked_cut: str | None = None
+        self.picked_member: int | None = None
         self.picked_elements: frozenset[str] = frozenset()
+        self.marked: frozenset[str] = frozenset()
         self.plan_storey: int | None = None
         self._history: History | None = None
         self._cutter: Cutter | None = None
         self._shown: tuple[frozenset[str], NDArray[np.bool_]] | None = None
+        self._cut_open: tuple[object, Dissection] | None = None
 
     # What is open ----------------------------------------------------------------------------------------------
 
@@ -53,10 +61,10 @@ class Session(QObject):
         self.building = building
         self.model_path, self.project_path = model_path, project_path
         self.thumbnails = dict(thumbnails)
-        self.picked_cut, self.picked_elements = None, frozenset()
+        self.picked_cut, self.picked_member, self.picked_elements, self.marked = None, None, frozenset(), frozenset()
         self._history = History(project)
         self._cutter = Cutter(building)
-        self._shown = None
+        self._shown = self._cut_open = None
         storeys = [i for i, s in enumerate(building.storeys) if s.elevation >= -0.1]
         self.plan_storey = (storeys or [len(building.storeys) - 1])[0] if building.storeys else None
         self.opened.emit()
@@ -65,10 +73,10 @@ class Session(QObject):
 
     def close(self) -> None:
         """Have nothing open."""
-        self.building = self._history = self._cutter = self._shown = None
+        self.building = self._history = self._cutter = self._shown = self._cut_open = None
         self.model_path = self.project_path = None
         self.thumbnails = {}
-        self.picked_cut, self.picked_elements = None, frozenset()
+        self.picked_cut, self.picked_member, self.picked_elements, self.marked = None, None, frozenset(), frozenset()
 
     @property
     def is_open(self) -> bool:
@@ -99,10 +107,45 @@ class Session(QObject):
             self._shown = (self.stage.hidden, shown_elements(self.building, self.stage.hidden))
         return self._shown[1]
 
-    def cut_open(self) -> Dissection:
-        """The building as the cuts that are on leave it."""
+    @property
+    def cutter(self) -> Cutter:
+        """What cuts the open building."""
         assert self._cutter is not None
-        return self._cutter.dissect(self.stage.cuts, self.shown(), self.stage.treatments, self.stage.poche)
+        return self._cutter
+
+    def cut_open(self) -> Dissection:
+        """The building as the cuts that are on and the serial sections leave it."""
+        state = self.stage
+        key = (state.cuts, state.hidden, state.treatments, state.poche, state.series)
+        if self._cut_open is None or self._cut_open[0] != key:
+            self._cut_open = key, cut_open(self.cutter, state)
+        return self._cut_open[1]
+
+    def left(self) -> Dissection:
+        """The building as its cuts leave it, serial sections passed over."""
+        return left_of(self.cutter, self.stage)
+
+    def stops(self, plane: Plane) -> list[Stop]:
+        """Where a plane that is moved along its normal likes to stop."""
+        assert self.building is not None
+        shown = self.shown()
+        key = ("stops", tuple(np.round(plane.normal, 9)), shown.tobytes())
+        building = self.building
+        return list(self.cutter.remember(key, lambda: stops_along(building, plane.n, shown)))
+
+    def directions(self) -> list[float]:
+        """Degrees in [0, 90) in which the walls of the building run."""
+        assert self.building is not None
+        building = self.building
+        return list(self.cutter.remember("directions", lambda: own_directions(building)))
+
+    def series_result(self, series: SerialSections) -> SeriesResult:
+        """Areas and volume of a series, worked out once."""
+        assert self.building is not None
+        building, rules = self.building, self.stage.poche
+        elements = self.shown() & series.reach.mask(building)
+        key = ("series", series.plane, series.offsets, elements.tobytes(), rules)
+        return self.cutter.remember(key, lambda: cut_series(building, series.planes(), elements, rules))
 
     # Edits -----------------------------------------------------------------------------------------------------
 
@@ -135,7 +178,7 @@ class Session(QObject):
             self._after_change(f"Done again: {label}")
 
     def _after_change(self, said: str) -> None:
-        if self.picked_cut and self.stage.cut(self.picked_cut) is None:
+        if self.picked_cut and self.stage.cut(self.picked_cut) is None and self.series is None:
             self.picked_cut = None
             self.picked_changed.emit()
         self.changed.emit()
@@ -156,23 +199,41 @@ class Session(QObject):
         return self.stage.cut(self.picked_cut) if self._history else None
 
     @property
+    def series(self) -> SerialSections | None:
+        """The picked serial sections."""
+        return self.stage.serial(self.picked_cut) if self._history else None
+
+    @property
     def scene(self) -> Scene | None:
         """The scene recalled or saved last."""
         return self.project.scene(self.project.current_scene) if self._history else None
 
-    def pick_cut(self, cut_id: str | None) -> None:
-        self._pick(cut_id, frozenset())
+    def pick_cut(self, cut_id: str | None, member: int | None = None) -> None:
+        """Pick a cut or serial sections by id, of those one ``member`` if wanted; None lets go of all."""
+        changed = member != self.picked_member
+        self.picked_member = member
+        if not self._pick(cut_id, frozenset()) and changed:
+            self.picked_changed.emit()
 
     def pick_elements(self, ids: frozenset[str]) -> None:
         self._pick(None, ids)
 
-    def _pick(self, cut_id: str | None, ids: frozenset[str]) -> None:
-        if (cut_id, ids) != (self.picked_cut, self.picked_elements):
-            self.picked_cut, self.picked_elements = cut_id, ids
+    def _pick(self, cut_id: str | None, ids: frozenset[str]) -> bool:
+        if (cut_id, ids) == (self.picked_cut, self.picked_elements):
+            return False
+        self.picked_cut, self.picked_elements = cut_id, ids
+        self.picked_changed.emit()
+        return True
+
+    def mark(self, ids: frozenset[str]) -> None:
+        """Tint elements on the stage without picking them, to show what a cut reaches."""
+        if ids != self.marked:
+            self.marked = ids
             self.picked_changed.emit()
 
     def picked_mask(self) -> NDArray[np.bool_] | None:
-        """(E,) mask of the picked elements, or None."""
-        if self.building is None or not self.picked_elements:
+        """(E,) mask of the picked and the marked elements, or None."""
+        tinted = self.picked_elements | self.marked
+        if self.building is None or not tinted:
             return None
-        return ~shown_elements(self.building, self.picked_elements)
+        return ~shown_elements(self.building, tinted)

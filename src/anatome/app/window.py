@@ -23,23 +23,26 @@ from PySide6.QtWidgets import (
 
 from anatome.app import theme
 from anatome.app.actions import Actions, header_button
+from anatome.app.cutting import Cutting
 from anatome.app.documents import Documents
+from anatome.app.key_drawings.kinds import KeyElevation, KeyElevationPanel, KeyPlan, KeyPlanPanel
 from anatome.app.keys import KeysDialog
 from anatome.app.open_options import ask_options
 from anatome.app.panels.contact_sheet import ContactSheet
 from anatome.app.panels.inspector import Inspector
-from anatome.app.panels.key_plan import KeyPlan
-from anatome.app.panels.key_plan_panel import KeyPlanPanel
 from anatome.app.panels.opening import OpeningPage
 from anatome.app.panels.parts import Parts
+from anatome.app.panels.scout_strip import ScoutStrip
 from anatome.app.panels.welcome import Welcome
 from anatome.app.recent import Recent, settings_folder
-from anatome.app.send_out import DrawingDialog, PictureDialog
+from anatome.app.send_out.drawings import DrawingDialog, SeriesDialog
+from anatome.app.send_out.models import ModelDialog
+from anatome.app.send_out.pictures import PictureDialog
 from anatome.app.session import Session
 from anatome.app.stage.hands import Hands
 from anatome.app.stage.overlay import Overlay
 from anatome.app.stage.stage import Stage
-from anatome.app.window_actions import MENUS, entries
+from anatome.app.window_actions import MENUS, TASKS, entries
 from anatome.cuts.dissection import Cutter
 from anatome.formats.png import png_bytes
 from anatome.look.look import subject_bounds
@@ -50,7 +53,6 @@ from anatome.render.renderer import View
 from anatome.scenes import edits
 from anatome.scenes.edits import new_id
 from anatome.scenes.storage import SUFFIX
-from anatome.view.camera import square_on
 
 THUMBNAIL = 360
 
@@ -91,9 +93,13 @@ class MainWindow(QMainWindow):
         self.stage = Stage(self.session)
         self.overlay = Overlay(self.session, self.stage)
         self.hands = Hands(self.session, self.stage, self.overlay)
+        self.cutting = Cutting(self)
         self.actions_ = Actions(self, entries(self))
         self.key_plan = KeyPlan(self.session, self.stage)
         self.key_plan_panel = KeyPlanPanel(self.session, self.key_plan)
+        self.key_elevation = KeyElevation(self.session, self.stage)
+        self.key_elevation_panel = KeyElevationPanel(self.key_elevation)
+        self.scout = ScoutStrip(self.session)
         self.parts = Parts(self.session)
         self.inspector = Inspector(self.session, self.stage, self.actions_)
         self.contact_sheet = ContactSheet(self.session, self.stage)
@@ -109,9 +115,9 @@ class MainWindow(QMainWindow):
     def _build(self) -> None:
         self.header = self._build_header()
         panels = QSplitter(Qt.Orientation.Vertical)
-        panels.addWidget(self.key_plan_panel)
-        panels.addWidget(self.parts)
-        panels.setSizes([290, 330])
+        for panel in (self.key_plan_panel, self.key_elevation_panel, self.parts):
+            panels.addWidget(panel)
+        panels.setSizes([240, 165, 210])
         panels.setHandleWidth(1)
         self._left = _framed("left", panels)
         self._left.setMinimumWidth(200)
@@ -120,7 +126,13 @@ class MainWindow(QMainWindow):
         self._foot = _framed("foot", self.contact_sheet, (12, 2, 12, 0))
         middle = QSplitter(Qt.Orientation.Horizontal)
         middle.setHandleWidth(1)
-        for widget in (self._left, self.stage, self._right):
+        centre = QWidget()
+        column = QVBoxLayout(centre)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.stage, 1)
+        column.addWidget(self.scout)
+        for widget in (self._left, centre, self._right):
             middle.addWidget(widget)
         middle.setStretchFactor(1, 1)
         middle.setSizes([280, 740, 260])
@@ -174,7 +186,9 @@ class MainWindow(QMainWindow):
         self.welcome.open_project.connect(self.choose_project)
         self.welcome.open_demo.connect(self.open_demo)
         self.welcome.open_recent.connect(lambda path: self.open_path(Path(path)))
-        self.hands.placing_changed.connect(self.actions_["place"].setChecked)
+        self.hands.task_changed.connect(self._show_task)
+        self.key_plan.task_ended.connect(lambda: self._show_task(""))
+        s.changed.connect(self.cutting.show_reach)
         self.hands.menu_wanted.connect(self._stage_menu)
         self.contact_sheet.menu_wanted.connect(self._scene_menu)
         self.stage.ready.connect(lambda: QTimer.singleShot(0, self._missing_thumbnails))
@@ -200,9 +214,11 @@ class MainWindow(QMainWindow):
         if s.is_open:
             present |= {"project"}
             present |= {"cut"} if s.cut else set()
+            present |= {"series"} if s.stage.series else set()
+            present |= {"cut or series"} if s.cut or s.series else set()
             present |= {"scene"} if s.scene else set()
             present |= {"elements"} if s.picked_elements else set()
-            present |= {"active"} if s.stage.active_cuts else set()
+            present |= {"active"} if s.stage.active_cuts or s.stage.series else set()
             present |= {"hidden"} if s.stage.hidden else set()
             present |= {"undo"} if s.history.undo_label else set()
             present |= {"redo"} if s.history.redo_label else set()
@@ -335,39 +351,21 @@ class MainWindow(QMainWindow):
 
     # Cuts and framing ------------------------------------------------------------------------------------------
 
-    def set_placing(self, on: bool) -> None:
-        self.hands.set_placing(on)
+    def _show_task(self, name: str) -> None:
+        """Let the actions show which of them is under way."""
+        under_way = {name, self.key_plan.task.name if self.key_plan.task else ""}
+        for task in TASKS:
+            action = self.actions_[task]
+            action.blockSignals(True)
+            action.setChecked(task in under_way)
+            action.blockSignals(False)
 
-    def change_cut(self, label: str, **changes: object) -> None:
-        cut = self.session.cut
-        if cut is not None:
-            self.session.apply(edits.change_cut(self.session.project, cut.id, **changes), label)
-
-    def turn_round(self) -> None:
-        cut = self.session.cut
-        if cut is not None:
-            self.change_cut(f"Turned {cut.name} round", plane=cut.plane.turned_round())
-
-    def toggle_cut(self, key: str, word: str) -> None:
-        cut = self.session.cut
-        if cut is not None:
-            on = not getattr(cut, key)
-            self.change_cut(f"{cut.name}: {word} {'on' if on else 'off'}", **{key: on})
-
-    def delete_cut(self) -> None:
-        cut = self.session.cut
-        if cut is not None:
-            self.session.apply(edits.delete_cut(self.session.project, cut.id), f"Deleted {cut.name}")
-
-    def square_on(self) -> None:
-        """Put the camera face on to the picked cut, or the only one."""
-        s = self.session
-        cut = s.cut or (s.stage.active_cuts[0] if s.stage.active_cuts else None)
-        if cut is None or s.building is None:
-            return
-        bounds = subject_bounds(s.building, s.shown())
-        camera = square_on(cut.plane, bounds, self.stage.aspect, s.stage.camera)
-        s.apply(edits.set_camera(s.project, camera), f"Square on to {cut.name}", moves_camera=True)
+    def show_panels(self) -> None:
+        """Have the panels at the sides in sight."""
+        if self._alone:
+            self.toggle_alone()
+        self._left.show()
+        self._right.show()
 
     def fit(self) -> None:
         s = self.session
@@ -420,7 +418,7 @@ class MainWindow(QMainWindow):
 
     def _thumbnail(self) -> bytes:
         s = self.session
-        view = View(s.stage.camera, s.faces(), s.shown(), s.stage.look)
+        view = View(s.stage.camera, s.cut_open(), s.stage.look)
         pixels = self.stage.picture(view, (THUMBNAIL, max(round(THUMBNAIL / self.stage.aspect), 1)), "paper", 6)
         return b"" if pixels is None else png_bytes(pixels)
 
@@ -433,7 +431,7 @@ class MainWindow(QMainWindow):
         cutter = Cutter(s.building)
         for scene in missing:
             size = THUMBNAIL, max(round(THUMBNAIL / scene.aspect), 1)
-            pixels = self.stage.picture(view_of(s.building, cutter, scene.state), size, "paper", 4)
+            pixels = self.stage.picture(view_of(cutter, scene.state), size, "paper", 4)
             if pixels is None:
                 return
             s.thumbnails[scene.id] = png_bytes(pixels)
@@ -498,13 +496,21 @@ class MainWindow(QMainWindow):
     def send_drawing(self) -> None:
         DrawingDialog(self, self.session, self._folder()).open()
 
+    def send_series(self) -> None:
+        SeriesDialog(self, self.session, self._folder()).open()
+
+    def send_model(self) -> None:
+        ModelDialog(self, self.session, self._folder()).open()
+
     # The window itself -----------------------------------------------------------------------------------------
 
     def toggle_alone(self) -> None:
         """The stage alone, or everything again."""
         self._alone = not self._alone
+        self.setProperty("alone", self._alone)
         for widget in (self._left, self._right, self._foot, self.header, self.status):
             widget.setVisible(not self._alone)
+        self.scout.refresh()
         self.overlay.bare = self._alone
         self.hands.refresh()
 
@@ -519,6 +525,7 @@ class MainWindow(QMainWindow):
         self._settings.setValue("dark", on)
         self.actions_.dress()
         self.parts.fill()
+        self.inspector.refresh()
         self.update()
 
     def wants_dark(self) -> bool:
@@ -529,14 +536,14 @@ class MainWindow(QMainWindow):
         KeysDialog(self, self.actions_).open()
 
     def _stage_menu(self, at: QPointF) -> None:
-        names = ["set_aside", "isolate", "bring_back", "", "place", "fit"]
+        names = ["set_aside", "isolate", "bring_back", "", "place", "plane_along", "box_picked", "peel", "", "fit"]
         self.actions_.menu(self, names).popup(at.toPoint())
 
     def step_back(self) -> None:
         """Escape, wherever the focus is."""
         if self.documents.busy:
             self.documents.cancel()
-        elif not self.hands.step_back() and self._alone:
+        elif not (self.key_plan.step_back() or self.key_elevation.step_back() or self.hands.step_back()) and self._alone:
             self.toggle_alone()
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:

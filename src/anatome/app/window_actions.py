@@ -10,20 +10,33 @@ from anatome.app.actions import Entry
 from anatome.view.camera import CORNERS, FACES
 
 if TYPE_CHECKING:
+    from anatome.app.cutting import Cutting
     from anatome.app.window import MainWindow
 
 # In the order of the work; Save scene stands in the header by itself.
-MENUS: dict[str, list[str]] = {
+Menu = list[str | tuple[str, list[str]]]
+MENUS: dict[str, Menu] = {
     "open": ["open_model", "open_project", "demo", "", "save", "save_as", "embed", "close_project", ""],
     "cut": [
         "place",
+        ("Section plane", ["plane_line", "plane_storey", "plane_axis", "plane_along", "plane_points", "", "copy_cut"]),
+        (
+            "Section box",
+            ["box_shown", "box_picked", "box_space", "box_storey", "", "box_plan", "box_from_plane", "", "match"],
+        ),
+        "stepped",
+        "peel",
+        "series",
         "",
         "square_on",
         "turn_round",
+        "reach_pick",
+        "measure",
         "",
         "cut_on",
         "cut_poche",
         "cut_graphic",
+        "cut_locked",
         "",
         "delete_cut",
         "",
@@ -46,8 +59,13 @@ MENUS: dict[str, list[str]] = {
         "replace_scene",
     ],
     "look": ["look_edges", "look_shade", "look_ground", "look_colours", "", "alone", "panels", "dark", "", "keys"],
-    "send": ["send_picture", "send_drawing"],
+    "send": ["send_picture", "send_drawing", "send_series", "send_model"],
 }
+TASKS = (
+    *("place", "plane_line", "plane_axis", "plane_along", "plane_points", "box_plan", "match"),
+    *("stepped", "peel", "reach_pick", "measure"),
+)
+"""Actions that begin something to be picked or drawn, and stay down until that is done."""
 
 
 def entries(w: MainWindow) -> list[Entry]:
@@ -81,63 +99,150 @@ def _files(w: MainWindow) -> list[Entry]:
 
 
 def _cuts(w: MainWindow) -> list[Entry]:
+    c = w.cutting
     return [
-        Entry("cut_menu", "Cut", "Place a section plane and work on it", _nothing, icon="knife"),
+        Entry("cut_menu", "Cut", "Place a cut and work on it", _nothing, icon="knife"),
+        *_planes(c),
+        *_boxes(c),
         Entry(
-            "place",
-            "Place a section plane",
-            "Then click a face of the building; the cut runs parallel to it",
-            w.set_placing,
-            "Ctrl+K",
-            "knife",
+            "stepped",
+            "Stepped section, drawn in the key plan",
+            "Click the corners of its line, then the side to look at",
+            _plain(c.stepped),
+            "Ctrl+Shift+L",
             checkable=True,
         ),
+        Entry(
+            "peel",
+            "Peel a roof or a wall",
+            "Click a part; its layers are drawn back one by one",
+            _plain(c.peel),
+            "Ctrl+Shift+J",
+            checkable=True,
+        ),
+        Entry("series", "Serial sections…", "Many parallel sections at once", c.series, "Ctrl+Shift+R"),
         Entry(
             "square_on",
             "Square on",
             "Put the camera face on to the cut, standing well back",
-            w.square_on,
+            c.square_on,
             "Ctrl+F",
             "target",
             "active",
         ),
-        Entry("turn_round", "Turn round", "Let the cut look the other way", w.turn_round, "Ctrl+T", "arrows-clockwise", "cut"),
+        Entry("turn_round", "Turn round", "Let the cut look the other way", c.turn_round, "Ctrl+T", "arrows-clockwise", "cut"),
         Entry(
-            "cut_on",
-            "Cut on or off",
-            "Let the picked cut cut or not",
-            partial(_toggle, w, "on", "cut"),
-            "Ctrl+Shift+K",
+            "reach_pick",
+            "Pick what the cut reaches",
+            "Click parts on the stage to put them into the reach or take them out",
+            _plain(c.reach_pick),
+            "Ctrl+Shift+I",
             "",
             "cut",
+            True,
         ),
         Entry(
-            "cut_poche",
-            "Poché on or off",
-            "Fill what is cut or not",
-            partial(_toggle, w, "poche", "poché"),
-            "Ctrl+Shift+F",
+            "measure",
+            "Measure on the cut face",
+            "Clear heights and widths, and distances between two points",
+            _plain(c.measure),
+            "Ctrl+U",
             "",
-            "cut",
+            "active",
+            True,
         ),
-        Entry(
-            "cut_graphic",
-            "Plane shown or not",
-            "Show the frame of the plane or not",
-            partial(_toggle, w, "graphic", "plane"),
-            "Ctrl+Shift+G",
-            "",
-            "cut",
+        *(
+            Entry(f"cut_{key}", text, tip, partial(_toggle, w, key, word), shortcut, "", "cut")
+            for key, text, tip, word, shortcut in (
+                ("on", "Cut on or off", "Let the picked cut cut or not", "cut", "Ctrl+Shift+K"),
+                ("poche", "Poché on or off", "Fill what is cut or not", "poché", "Ctrl+Shift+F"),
+                ("graphic", "Frame shown or not", "Show the frame of the cut or not", "frame", "Ctrl+Shift+G"),
+                ("locked", "Locked or not", "A locked cut stays where it is", "lock", "Ctrl+L"),
+            )
         ),
-        Entry("delete_cut", "Delete the cut", "The building stays as it is", w.delete_cut, "Del", "trash", "cut"),
+        Entry("delete_cut", "Delete the cut", "The building stays as it is", c.delete, "Del", "trash", "cut or series"),
         Entry("set_aside", "Set aside", "Hide the picked parts", w.set_aside, "Ctrl+H", "eye-slash", "elements"),
         Entry("isolate", "Only these", "Hide everything but the picked parts", w.isolate, "Ctrl+I", "selection-all", "elements"),
         Entry("bring_back", "Bring all back", "Show everything again", w.bring_back, "Ctrl+Shift+H", "eye", "hidden"),
     ]
 
 
+def _planes(c: Cutting) -> list[Entry]:
+    rows = (
+        (
+            "place",
+            "Place a section plane",
+            "Click a face of the building; the cut runs parallel to it",
+            c.on_face,
+            "Ctrl+K",
+            True,
+        ),
+        (
+            "plane_line",
+            "Line in the key plan",
+            "Click where it begins, where it ends, and the side to look at",
+            c.line,
+            "Ctrl+Shift+D",
+            True,
+        ),
+        ("plane_storey", "At a storey…", "A level cut over the floor of a storey", c.at_storey, "Ctrl+Shift+Y", False),
+        (
+            "plane_axis",
+            "Across an axis, through a point",
+            "Click a point; Tab goes from X to Y to Z",
+            c.across_axis,
+            "Ctrl+Shift+X",
+            True,
+        ),
+        (
+            "plane_along",
+            "Along a wall",
+            "Click a wall: in its axis, with Shift in its face",
+            c.along_part,
+            "Ctrl+Shift+W",
+            True,
+        ),
+        ("plane_points", "Through three points", "Click three points of the building", c.through_points, "Ctrl+Shift+T", True),
+    )
+    made = [
+        Entry(name, text, tip, _plain(run), key, "knife" if name == "place" else "", "project", task)
+        for name, text, tip, run, key, task in rows
+    ]
+    copy = Entry("copy_cut", "Parallel copy…", "The same cut further on", c.copy_cut, "Ctrl+D", "copy", "cut")
+    return [*made, copy]
+
+
+def _boxes(c: Cutting) -> list[Entry]:
+    rows = (
+        (
+            "box_shown",
+            "Round what is shown",
+            "All that is shown but the ground",
+            c.box_shown,
+            "Ctrl+B",
+            "project",
+            False,
+        ),
+        (
+            "box_picked",
+            "Box round the picked parts",
+            "Fits what you picked",
+            c.box_picked,
+            "Ctrl+Shift+B",
+            "elements",
+            False,
+        ),
+        ("box_space", "Round a room…", "Through its walls, its floor and what is over it", c.box_space, "", "project", False),
+        ("box_storey", "Round a storey…", "From its floor to the next", c.box_storey, "", "project", False),
+        ("box_plan", "Rectangle in the key plan", "Drag it from corner to corner", c.box_plan, "Ctrl+Shift+Q", "project", True),
+        ("box_from_plane", "From the section plane…", "The slice behind the picked plane", c.box_from_plane, "", "cut", False),
+        ("match", "Turn to match a wall", "Click a wall; the cut takes its direction", c.match, "Ctrl+Shift+A", "cut", True),
+    )
+    return [Entry(name, text, tip, _plain(run), key, "", needs, task) for name, text, tip, run, key, needs, task in rows]
+
+
 def _toggle(w: MainWindow, key: str, word: str, *_: object) -> None:
-    w.toggle_cut(key, word)
+    w.cutting.toggle(key, word)
 
 
 def _frames(w: MainWindow) -> list[Entry]:
@@ -227,13 +332,15 @@ def _rest(w: MainWindow) -> list[Entry]:
         Entry("send_picture", "Picture…", "A PNG at any size, on white or on nothing", w.send_picture, "Ctrl+E", "image"),
         Entry(
             "send_drawing",
-            "Drawing of the cut…",
-            "An SVG in real millimetres at a scale",
+            "Drawing of a cut…",
+            "SVG or DXF in real millimetres at a scale",
             w.send_drawing,
             "Ctrl+Shift+E",
             "file-svg",
             "active",
         ),
+        Entry("send_series", "Serial sections…", "SVG, DXF or JSON, a layer for each", w.send_series, "", "stack", "series"),
+        Entry("send_model", "Model as cut…", "GLB or STL of what the cuts leave, closed", w.send_model, "", "buildings"),
     ]
 
 

@@ -6,12 +6,13 @@ import argparse
 from pathlib import Path
 
 from anatome.cli.values import parse_size, safe_name
-from anatome.cuts.dissection import Cutter, shown_elements
+from anatome.cuts.dissection import Cutter
 from anatome.cuts.solid import kept_part
 from anatome.files import write_whole
 from anatome.formats.meshes_out import mesh_bytes
 from anatome.formats.project_files import OpenedProject, open_project
 from anatome.problems import Problem
+from anatome.scenes.opened import left_of
 from anatome.scenes.project import Scene
 
 
@@ -60,7 +61,7 @@ def _pictures(options: argparse.Namespace, opened: OpenedProject, scenes: list[S
             raise Problem(f"“{options.out}” cannot be a folder for the pictures: {error.strerror}.") from error
     maker, cutter = PictureMaker.standalone(opened.building), Cutter(opened.building)
     for number, (scene, size) in enumerate(zip(scenes, sizes), 1):
-        view = view_of(opened.building, cutter, scene.state, scene.camera_for(size[0] / size[1]))
+        view = view_of(cutter, scene.state, scene.camera_for(size[0] / size[1]))
         target = options.out / f"{number:02d} {safe_name(scene.name)}.png" if options.all else options.out
         write_whole(target, png_bytes(maker.picture(view, size, options.ground)))
         print(f"{scene.name}: {size[0]} × {size[1]} in {target}")
@@ -68,8 +69,7 @@ def _pictures(options: argparse.Namespace, opened: OpenedProject, scenes: list[S
 
 def _mesh(opened: OpenedProject, scene: Scene, path: Path, suffix: str) -> None:
     building, state = opened.building, scene.state
-    shown = shown_elements(building, state.hidden)
-    kept = kept_part(Cutter(building).dissect(state.cuts, shown, state.treatments, state.poche))
+    kept = kept_part(left_of(Cutter(building), state))
     write_whole(path, mesh_bytes(building, kept, suffix))
     loose = sum(not k.closed for k in kept)
     note = f", {loose} of them not closed in the model either" if loose else ""

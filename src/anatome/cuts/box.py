@@ -117,5 +117,5 @@ class Box:
         # Its own +y points to what is cut away, so that the front of the slice is the plane.
         turn = math.degrees(math.atan2(plane.normal[1], plane.normal[0])) - 90.0
         held = cls.round_points(corners, turn)
-        middle = np.array(held.centre) - plane.n * (float(plane.distance(np.array(held.centre))) + depth / 2)
-        return cls(vector(middle), (held.size[0], depth, held.size[2]), turn).turned_to(turn)
+        front = np.array(held.centre) - plane.n * (float(plane.distance(np.array(held.centre))) + depth / 2)
+        return cls(vector(front), (held.size[0], depth, held.size[2]), turn).turned_to(turn)

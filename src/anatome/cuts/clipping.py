@@ -96,7 +96,7 @@ class Shapes:
         depth = taken.depths(self.points)
         least = np.minimum.reduceat(depth, self.first, axis=0)
         most = np.maximum.reduceat(depth, self.first, axis=0)
-        return (least >= -margin).all(axis=1), (most <= margin).any(axis=1)
+        return np.asarray((least >= -margin).all(axis=1)), np.asarray((most <= margin).any(axis=1))
 
 
 def keep_within(shapes: NDArray[np.object_], wanted: Trace, margin: float) -> tuple[NDArray[np.object_], NDArray[np.int64]]:

@@ -19,7 +19,7 @@ class CutSwitches(BaseModel):
     """What every cut has.
 
     ``on``: it cuts. ``poche``: what it cuts is filled. ``graphic``: the cut itself is shown while working. ``locked``:
-    it stays where it is. ``reach``: what it acts on.
+    it stays where it is. ``reach``: what it acts on. ``peel``: the id that the planes of one peel share.
     """
 
     model_config = ConfigDict(frozen=True)
@@ -32,6 +32,7 @@ class CutSwitches(BaseModel):
     graphic: bool = True
     locked: bool = False
     reach: Reach = Reach()
+    peel: str = ""
 
 
 class SectionPlane(CutSwitches):

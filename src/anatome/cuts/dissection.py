@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
@@ -22,8 +22,8 @@ from anatome.cuts.section import OpenOutline, Section, clipped, section, within
 from anatome.cuts.treatment import ALL_SLICED, BY_CENTRE, KEEP_WHOLE, LEAVE_OUT, SLICE, Treatments
 from anatome.model.building import Building
 
-REMEMBERED = 160
-"""Sections kept for the next time; enough for a dozen cuts of six faces each."""
+REMEMBERED = 400
+"""Sections and what is made of them kept for the next time; enough for a dozen cuts of six faces each."""
 
 
 def shown_elements(building: Building, hidden: Iterable[str]) -> NDArray[np.bool_]:
@@ -38,7 +38,8 @@ def shown_elements(building: Building, hidden: Iterable[str]) -> NDArray[np.bool
 class CutFace:
     """One flat face of one cut, with what it slices less what other cuts take away.
 
-    ``name`` says which face of the cut it is; nothing for the face of a section plane.
+    ``name`` says which face of the cut it is; nothing for the face of a section plane. A ``free`` face cuts nothing
+    away and shows from both sides; ``outlined`` says whether its outlines are drawn.
     """
 
     cut: AnyCut
@@ -47,6 +48,8 @@ class CutFace:
     section: Section
     building: Building = field(repr=False)
     rules: PocheRules = AS_MODELLED
+    free: bool = False
+    outlined: bool = True
 
     @cached_property
     def poche(self) -> Section:
@@ -139,7 +142,7 @@ class Cutter:
             for plane in cell.planes:
                 found = self._face(plane, cell, cells, acting, reached[owner[number]], rules)
                 if found is not None and (len(found.polygons) or found.open_outlines):
-                    faces.append(CutFace(cut, plane, cut.face_name(plane), found, self.building, rules))
+                    faces.append(self.face(cut, plane, cut.face_name(plane), found, rules))
         codes = self._codes_of(treatments)
         if codes.any() and faces:
             faces, shown, acting = self._treat(faces, codes, shown, cells, acting)
@@ -151,13 +154,24 @@ class Cutter:
         self._last = key, result
         return result
 
+    def face(
+        self, cut: AnyCut, plane: Plane, name: str, found: Section, rules: PocheRules, free: bool = False, outlined: bool = True
+    ) -> CutFace:
+        """A cut face; the same one for the same section, so that its poché is worked out once."""
+        key = ("face", cut, plane, id(found), rules, free, outlined)
+        return self.remember(key, lambda: CutFace(cut, plane, name, found, self.building, rules, free, outlined))
+
+    def free_section(self, plane: Plane, elements: NDArray[np.bool_], rules: PocheRules = AS_MODELLED) -> Section:
+        """What a plane slices of the elements of an (E,) mask without cutting anything away."""
+        return self.remember((plane, elements.tobytes(), rules), lambda: section(self.building, plane, elements, rules))
+
     def _reach(self, cut: AnyCut) -> NDArray[np.bool_]:
-        return self._remember(("reach", cut.reach), lambda: cut.reach.mask(self.building))
+        return self.remember(("reach", cut.reach), lambda: cut.reach.mask(self.building))
 
     def _codes_of(self, treatments: Treatments) -> NDArray[np.int64]:
-        return self._remember(("treatments", treatments), lambda: treatments.codes(self.building))
+        return self.remember(("treatments", treatments), lambda: treatments.codes(self.building))
 
-    def _remember(self, key: object, make: Callable[[], Any]) -> Any:
+    def remember(self, key: object, make: Callable[[], Any]) -> Any:
         """What was made for this key before, or make it. Where a key holds an id, the value holds the thing itself."""
         if key in self._kept:
             self._kept.move_to_end(key)
@@ -180,9 +194,9 @@ class Cutter:
         margin = self.building.tolerance
         others = tuple(p for p in own.planes if p is not plane)
         mask = reached.tobytes()
-        raw = self._remember((plane, mask, rules), lambda: section(self.building, plane, reached, rules))
+        raw = self.remember((plane, mask, rules), lambda: section(self.building, plane, reached, rules))
         if others:
-            raw = self._remember((plane, others, mask, rules), lambda: within(raw, Cell(others), margin))
+            raw = self.remember((plane, others, mask, rules), lambda: within(raw, Cell(others), margin))
         if not len(raw.polygons) and not raw.open_outlines:
             return None
         numbers = np.concatenate([raw.element, np.array([o.element for o in raw.open_outlines], np.int64)])
@@ -193,19 +207,23 @@ class Cutter:
         for i, row in enumerate(rows):
             members = np.zeros(len(reached), bool)
             members[numbers[which.ravel() == i]] = True
-            part = self._remember((id(raw), members.tobytes()), lambda members=members: (raw, chosen(raw, members)))[1]
+            part = self._chosen(raw, members)
             pieces.append(self._less(part, [c for c, acts in zip(cells, row) if acts and c is not own], margin))
-        return self._remember(("joined", *map(id, pieces)), lambda: (pieces, joined(pieces)))[1]
+        return self.remember(("joined", *map(id, pieces)), lambda: (pieces, joined(pieces)))[1]
+
+    def _chosen(self, found: Section, elements: NDArray[np.bool_]) -> Section:
+        """:func:`chosen`, remembered."""
+        return self.remember(("chosen", id(found), elements.tobytes()), lambda: (found, chosen(found, elements)))[1]
 
     def _less(self, found: Section, cells: Sequence[Cell], margin: float) -> Section:
         """A section without what cells take. The same section comes back as long as nothing that touches it changes."""
         lines = [found.plane.flat(o.points) for o in found.open_outlines]
-        shapes = self._remember(("shapes", id(found)), lambda: (found, shapes_of(found, lines)))[1]
+        shapes = self.remember(("shapes", id(found)), lambda: (found, shapes_of(found, lines)))[1]
         touching = passes(cells, found.plane, shapes, margin)
         if not touching:
             return found
         key = ("less", id(found), tuple(cell for cell, _ in touching))
-        return self._remember(key, lambda: (found, clipped(found, [cell for cell, _ in touching], margin)))[1]
+        return self.remember(key, lambda: (found, clipped(found, [cell for cell, _ in touching], margin)))[1]
 
     def _treat(
         self,
@@ -232,9 +250,8 @@ class Cutter:
         treated = []
         for face in faces:
             if crossed[face.section.element].any() or any(crossed[o.element] for o in face.section.open_outlines):
-                key = ("untreated", id(face.section), crossed.tobytes())
-                kept = self._remember(key, lambda face=face: (face.section, chosen(face.section, ~crossed)))[1]
-                face = replace(face, section=kept)
+                kept = self._chosen(face.section, ~crossed)
+                face = self.face(face.cut, face.plane, face.name, kept, face.rules)
             treated.append(face)
         return treated, shown & ~out, acting & ~whole[:, None]
 

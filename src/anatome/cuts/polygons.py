@@ -108,11 +108,13 @@ def polygons_of(outlines: Outlines, flat: NDArray[np.float64], tolerance: float)
     even_odd = np.bincount(element, weights=~directed) > 0
 
     rings = shapely.linearrings(points, indices=np.repeat(np.arange(len(element)), np.diff(first)))
-    per_element = np.bincount(element)
-    simple = (per_element[element] == 1) & ~even_odd[element]
-    polygons = [shapely.polygons(rings[simple])]
-    owners = [element[simple]]
-    order = np.flatnonzero(~simple)
+    polygons, owners = [], []
+    order, plain = _plain_rings(element, areas, even_odd[element], points, first)
+    if len(order):
+        number = np.cumsum(areas[order] > 0) - 1
+        polygons.append(shapely.polygons(rings[order], indices=number))
+        owners.append(element[order][areas[order] > 0])
+    order = np.flatnonzero(~plain)
     order = order[np.argsort(element[order], kind="stable")]
     groups = np.split(order, np.flatnonzero(np.diff(element[order])) + 1) if len(order) else []
     for group in groups:
@@ -131,6 +133,33 @@ def polygons_of(outlines: Outlines, flat: NDArray[np.float64], tolerance: float)
         all_polygons = np.concatenate([all_polygons[~broken], *mended])
     by_element = np.argsort(all_owners, kind="stable")
     return all_polygons[by_element], all_owners[by_element]
+
+
+def _plain_rings(
+    element: NDArray[np.int64],
+    areas: NDArray[np.float64],
+    even_odd: NDArray[np.bool_],
+    points: NDArray[np.float64],
+    first: NDArray[np.int64],
+) -> tuple[NDArray[np.int64], NDArray[np.bool_]]:
+    """The rings of elements that need no look at which lies in which, and the (R,) mask of them.
+
+    These are elements with one outer ring, which all their holes must lie in, and elements with outer rings only whose
+    boxes do not meet. The rings come element by element, every outer ring before its holes.
+    """
+    outer = np.bincount(element, weights=areas > 0)
+    holes = np.bincount(element, weights=areas <= 0)
+    apart = (holes == 0) & (outer > 1)
+    if apart.any():
+        low, high = np.minimum.reduceat(points, first[:-1], axis=0), np.maximum.reduceat(points, first[:-1], axis=0)
+        several = np.flatnonzero(apart[element])
+        several = several[np.argsort(element[several], kind="stable")]
+        for group in np.split(several, np.flatnonzero(np.diff(element[several])) + 1):
+            if _any_boxes_meet(np.hstack([low[group], high[group]])):
+                apart[element[group[0]]] = False
+    plain = ((outer == 1) | apart)[element] & ~even_odd
+    order = np.flatnonzero(plain)
+    return order[np.lexsort((areas[order] <= 0, element[order]))], plain
 
 
 def ring_areas_or_zero(points: NDArray[np.float64], first: NDArray[np.int64]) -> NDArray[np.float64]:

@@ -34,8 +34,6 @@ class CutRow:
 def rows_of(building: Building, filled: Section, cut: str = "") -> list[CutRow]:
     """The elements of a poché, the largest area first."""
     areas = np.bincount(filled.element, weights=filled.areas, minlength=len(building.elements))
-    for outline in filled.open_outlines:
-        areas[outline.element] += 0.0
     present = sorted({*filled.element.tolist(), *(o.element for o in filled.open_outlines)}, key=lambda e: (-areas[e], e))
     rows = []
     for e in present:
@@ -68,10 +66,10 @@ def totals(rows: Iterable[CutRow], by: str = "material") -> list[tuple[str, int,
     return sorted(((name, *rest) for name, rest in found.items()), key=lambda item: -item[2])
 
 
-def csv_text(rows: Iterable[CutRow]) -> str:
+def csv_text(rows: Iterable[CutRow], delimiter: str = ",") -> str:
     """Comma-separated values with a heading (RFC 4180); areas with a decimal point and six places."""
     out = io.StringIO()
-    writer = csv.writer(out)
+    writer = csv.writer(out, delimiter=delimiter)
     writer.writerow(COLUMNS)
     for row in rows:
         writer.writerow([row.cut, row.id, row.name, row.type, row.material, row.layer, row.storey, f"{row.area:.6f}"])

@@ -96,7 +96,7 @@ def scout(
     first, last = float(low[standing].min()), float(high[standing].max())
     step = (last - first) / samples
     # Positions in the middle of equal steps, so that the ends are inside.
-    offsets = first + step * (np.arange(samples) + 0.5)
+    offsets = np.asarray(first + step * (np.arange(samples) + 0.5), np.float64)
     cut = elements if sliced is None else elements & sliced
     built, earth = (areas_along(building, plane, offsets, cut & part) for part in (~ground, ground))
     marks = tuple(
@@ -170,7 +170,7 @@ def _areas_by_green(
     key = element * len(offsets) + sample
     places, which = np.unique(key, return_inverse=True)
     sums = np.abs(np.bincount(which.ravel(), weights=signed))
-    return np.bincount(places % len(offsets), weights=sums, minlength=len(offsets))
+    return np.asarray(np.bincount(places % len(offsets), weights=sums, minlength=len(offsets)), np.float64)
 
 
 def _lengthwise(

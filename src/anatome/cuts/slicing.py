@@ -59,14 +59,11 @@ def slice_triangles(building: Building, plane: Plane, elements: NDArray[np.bool_
     if elements is not None:
         near &= elements[building.clusters.element]
     numbers = building.clusters.triangles_in(near)
-    triangles = building.triangles[numbers]
-    used, corner = np.unique(triangles, return_inverse=True) if len(numbers) < 2000 else (None, None)
-    if used is not None and corner is not None:
-        distance = (building.vertices[used] @ plane.n - plane.offset)[corner.reshape(-1, 3)]
-    else:
-        distance = building.vertices[triangles] @ plane.n - plane.offset
+    triangles = building.triangles.take(numbers, axis=0)
+    # One flat product over all corners is several times faster than one for each triangle.
+    distance = (building.vertices.take(triangles.ravel(), axis=0) @ plane.n - plane.offset).reshape(-1, 3)
     above = distance >= -tolerance
-    pattern = above @ np.array([1, 2, 4])
+    pattern = above[:, 0] + 2 * above[:, 1] + 4 * above[:, 2]
     crossed = np.flatnonzero((pattern != 0) & (pattern != 7))
 
     triangles, distance = triangles[crossed], distance[crossed]

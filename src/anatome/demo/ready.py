@@ -13,8 +13,12 @@ from pathlib import Path
 
 import numpy as np
 
-from anatome.cuts.dissection import Cutter
+from anatome.cuts.box import Box
+from anatome.cuts.dissection import Cutter, shown_elements
+from anatome.cuts.peel import build_up
 from anatome.cuts.plane import Plane
+from anatome.cuts.stepped_line import SteppedLine
+from anatome.demo.boathouse import WING_ANGLE
 from anatome.formats.opening import cache_path, open_model
 from anatome.formats.png import png_bytes
 from anatome.formats.project_files import model_file
@@ -51,32 +55,66 @@ def demo_project(building: Building) -> Project:
     outside = Camera(eye=(-19.0, -27.0, 10.5), target=(13.0, 6.0, 3.0), field=33.0)
     project = edits.save_scene(edits.set_camera(project, outside), "outside", ASPECT, "From the river")
 
-    trees = [e.id for e in building.elements if e.name.startswith("Tree")]
-    along = edits.add_plane(project, Plane((14.0, 6.2, 3.0), (0.0, -1.0, 0.0)), "along")
-    along = edits.hide(along, _cut_by(building, along.stage.cuts[0].plane, trees))
-    plane = along.stage.cuts[0].plane
+    cut = Plane((14.0, 6.2, 3.0), (0.0, -1.0, 0.0))
+    project = edits.add_plane(project, cut, "along")
     house = np.array([[-1.0, 0.0, -1.6], [31.0, 13.0, 10.2]])
-    facing = square_on(plane, house, ASPECT, outside.model_copy(update={"field": 28.0}))
-    project = edits.save_scene(edits.set_camera(along, facing), "long", ASPECT, "Long section")
+    facing = square_on(cut, house, ASPECT, outside.model_copy(update={"field": 28.0}))
+    project = edits.save_scene(edits.set_camera(project, facing), "long", ASPECT, "Long section")
     corner = standard_view("Axonometric, front left", bounds, ASPECT).zoomed(1.15, bounds.mean(axis=0))
     project = edits.save_scene(edits.set_camera(project, corner), "cutaway", ASPECT, "Axonometric cutaway")
 
-    project = edits.show_all(edits.delete_cut(project, "along"))
-    project = edits.add_plane(project, Plane((24.4, 5.0, 3.0), (1.0, 0.0, 0.0)), "across")
+    project = edits.delete_cut(project, "along")
+    cut = Plane((24.4, 5.0, 3.0), (1.0, 0.0, 0.0))
+    project = edits.add_plane(project, cut, "across")
     cross = np.array([[24.0, -6.0, -2.0], [24.0, 20.0, 10.4]])
-    facing = square_on(project.stage.cuts[0].plane, cross, ASPECT, outside.model_copy(update={"field": 30.0}))
+    facing = square_on(cut, cross, ASPECT, outside.model_copy(update={"field": 30.0}))
     project = edits.save_scene(edits.set_camera(project, facing), "cross", ASPECT, "Cross section, clubroom")
 
+    trees = [e.id for e in building.elements if e.layer == "L-TREE"]
     project = edits.hide(edits.delete_cut(project, "across"), trees)
     project = edits.add_plane(project, Plane((15.0, 6.0, 1.2), (0.0, 0.0, 1.0)), "plan")
     above = standard_view("Axonometric, front right", np.array([[-1.0, -5.0, -1.0], [34.0, 27.0, 2.0]]), ASPECT)
     project = edits.save_scene(edits.set_camera(project, above), "ground", ASPECT, "Ground floor from above")
+    project = edits.delete_cut(project, "plan")
+
+    project = _with_boxes(building, project)
+    project = _with_steps(edits.show_all(project), outside)
+    project = _with_peel(building, edits.hide(project, trees))
     return edits.recall_scene(project, "long", ASPECT)
 
 
-def _cut_by(building: Building, plane: Plane, ids: list[str]) -> list[str]:
-    """Those of the elements that the plane runs through: half a tree looks wrong."""
-    return [i for i in ids if np.ptp(np.sign(plane.distance(building.element_bounds[building.index_of[i]]))) > 0]
+def _with_boxes(building: Building, project: Project) -> Project:
+    """The wing in a box turned to match it, and the river corner of the house carved out."""
+    box = Box((27.15, 19.25, 1.9), (8.0, 14.0, 6.6), WING_ANGLE - 90.0)
+    wing = edits.add_box(project, box, "wing")
+    view = standard_view("Axonometric, front left", np.stack([box.corners.min(axis=0), box.corners.max(axis=0)]), ASPECT)
+    wing = edits.save_scene(edits.set_camera(wing, view), "wing", ASPECT, "The wing by itself")
+    project = edits.delete_cut(wing, "wing")
+    project = edits.add_box(project, Box((24.5, 2.0, 6.5), (13.5, 8.5, 12.0)), "corner", carve=True)
+    above = standard_view("Axonometric, front right", np.array([[3.0, -5.0, -1.0], [34.0, 14.0, 10.0]]), ASPECT)
+    project = edits.save_scene(edits.set_camera(project, above), "corner", ASPECT, "Corner carved out")
+    return edits.delete_cut(project, "corner")
+
+
+def _with_steps(project: Project, camera: Camera) -> Project:
+    """A stepped section: through the boat hall, then back through the stair."""
+    line = SteppedLine((0.0, -1.0, 0.0), (-3.2, -5.75), (19.5,))
+    project = edits.add_stepped(project, line, "steps")
+    house = np.array([[-1.0, 0.0, -1.6], [31.0, 13.0, 10.2]])
+    facing = square_on(line.planes[0], house, ASPECT, camera.model_copy(update={"projection": "parallel", "field": 28.0}))
+    project = edits.save_scene(edits.set_camera(project, facing), "stepped", ASPECT, "Stepped section")
+    return edits.delete_cut(project, "steps")
+
+
+def _with_peel(building: Building, project: Project) -> Project:
+    """The layers of the roof, drawn back one after the other."""
+    tile = next(i for i, e in enumerate(building.elements) if e.layer == "A-ROOF-TILE")
+    shown = shown_elements(building, project.stage.hidden)
+    plane = Plane((9.0, 6.0, 8.0), (-1.0, 0.0, 0.0))
+    project = edits.add_peel(project, build_up(building, tile, shown), plane, 2.2, "roof")
+    view = standard_view("Axonometric, front left", np.array([[1.0, 0.0, 1.0], [29.0, 12.0, 10.0]]), ASPECT)
+    project = edits.save_scene(edits.set_camera(project, view), "peel", ASPECT, "Roof, peeled")
+    return edits.delete_peel(project, "roof")
 
 
 def make(folder: Path = FOLDER) -> None:
@@ -93,7 +131,7 @@ def make(folder: Path = FOLDER) -> None:
         project = demo_project(building)
         maker, cutter = PictureMaker.standalone(building), Cutter(building)
         thumbnails = {
-            s.id: png_bytes(maker.picture(view_of(building, cutter, s.state), (360, round(360 / s.aspect)), "paper"))
+            s.id: png_bytes(maker.picture(view_of(cutter, s.state), (360, round(360 / s.aspect)), "paper"))
             for s in project.scenes
         }
         save_project(folder / PROJECT.name, StoredProject(project, thumbnails, source.read_bytes()))

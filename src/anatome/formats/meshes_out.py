@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from pathlib import Path
 
 import numpy as np
 import trimesh
@@ -27,7 +26,7 @@ def mesh_bytes(building: Building, kept: Sequence[KeptElement], suffix: str) -> 
     shift = np.round(middle) if np.abs(middle).max() > 1000 else np.zeros(3)
     if suffix == ".stl":
         corners = np.concatenate([k.vertices[k.triangles] for k in kept]) - shift
-        return bytes(trimesh.Trimesh(**_soup(corners), process=False).export(file_type="stl"))
+        return bytes(trimesh.exchange.stl.export_stl(_soup(corners)))
     scene = trimesh.Scene()
     for k in kept:
         element = building.elements[k.element]
@@ -46,9 +45,6 @@ def mesh_bytes(building: Building, kept: Sequence[KeptElement], suffix: str) -> 
     return bytes(scene.export(file_type="glb"))
 
 
-def suffix_of(path: Path) -> str:
-    return path.suffix.lower()
-
-
-def _soup(corners: np.ndarray) -> dict[str, np.ndarray]:
-    return {"vertices": corners.reshape(-1, 3), "faces": np.arange(3 * len(corners)).reshape(-1, 3)}
+def _soup(corners: np.ndarray) -> trimesh.Trimesh:
+    """A mesh of (n, 3, 3) loose triangles, which is all that STL knows."""
+    return trimesh.Trimesh(corners.reshape(-1, 3), np.arange(3 * len(corners)).reshape(-1, 3), process=False)

@@ -45,7 +45,7 @@ def cut_drawing(building: Building, found: Section, scale: float, look: Look, ti
 
     areas, lines = _areas(building, found, look, on_paper), _lines(building, found, on_paper)
     kind = {element.id: element.type for element in building.elements}
-    names = {kind[item.element_id] for item in (*areas, *lines)}
+    names = {kind[area.element_id] for area in areas} | {kind[line.element_id] for line in lines}
     layers = [
         Layer(
             name,

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from anatome.cuts.dissection import CutFace
 from anatome.cuts.plane import Plane
+from anatome.cuts.section import Caps
 from anatome.look.look import Look
 from anatome.model.building import Building
 from anatome.model.kinds import earth_mask
@@ -23,18 +24,28 @@ from anatome.view.camera import Camera
 EARTH_NEARER, BUILT_NEARER, OUTLINE_NEARER = 4.0, 4.6, 7.0
 OUTLINE_NEARER_FROM_BEHIND = 0.9
 
+_NOTHING = Caps(np.empty((0, 3)), np.empty((0, 3), np.int64), np.empty(0, np.int64))
+
 
 @dataclass
 class _Face:
-    """One cut face as uploaded."""
+    """One cut face as uploaded. A ``free`` one cuts nothing away and shows from both sides."""
 
     plane: Plane
+    free: bool
     caps: moderngl.Buffer | None
     outlines: moderngl.Buffer | None
     outline_order: moderngl.Buffer | None
 
+    def release(self) -> None:
+        for buffer in (self.caps, self.outlines, self.outline_order):
+            if buffer is not None:
+                buffer.release()
+
     def faces(self, camera: Camera) -> bool:
         """Whether the eye is on the side that is cut away."""
+        if self.free:
+            return True
         if camera.projection == "parallel":
             return bool(camera.axes[2] @ self.plane.n > 0)
         return bool(self.plane.distance(np.array(camera.eye)) > 0)
@@ -48,30 +59,33 @@ class CutBuffers:
         self._building = building
         self._centre = centre
         self._earth = earth_mask(building)
-        self._key: object = None
-        self._faces: list[_Face] = []
+        self._faces: dict[object, tuple[CutFace, _Face]] = {}
+        self._drawn: list[_Face] = []
 
     def update(self, faces: Sequence[CutFace], look: Look) -> None:
-        """Take over the cut faces, coloured by the look."""
-        key = (tuple((id(f.section), f.cut.poche, f.rules) for f in faces), look)
-        if key == self._key:
-            return
-        self._key, self._held = key, tuple(faces)  # held, so that an id is not given to another section meanwhile
-        self.release()
-        self._faces = [self._upload(face, look) for face in faces]
+        """Take over the cut faces, coloured by the look. What was uploaded before and is still wanted stays."""
+        wanted = {(id(f.section), f.plane, f.cut.poche, f.rules, f.outlined, look): f for f in faces}
+        for key in [k for k in self._faces if k not in wanted]:
+            self._faces.pop(key)[1].release()
+        for key, face in wanted.items():
+            if key not in self._faces:
+                # The cut face is held with its buffers, so that an id is not given to another section meanwhile.
+                self._faces[key] = face, self._upload(face, look)
+        self._drawn = [self._faces[key][1] for key in wanted]
 
     def _upload(self, face: CutFace, look: Look) -> _Face:
         filled = face.poche
-        found = filled.caps
+        found = filled.caps if face.cut.poche or not face.free else _NOTHING
         earth = self._earth[found.element]
         corners = np.zeros((len(found.triangles), 3), [("position", "f4", 3), ("colour", "u1", 4), ("nearer", "f4")])
         corners["position"] = (found.vertices - self._centre)[found.triangles]
         corners["colour"] = self._fills(face, found.element, earth, look)[:, None]
         corners["nearer"] = np.where(earth, EARTH_NEARER, BUILT_NEARER)[:, None]
-        segments = filled.outline_segments[0] - self._centre
+        segments = (filled.outline_segments[0] if face.outlined else np.empty((0, 2, 3))) - self._centre
         order = np.arange(len(segments))[:, None] * 4 + LINE_TRIANGLES
         return _Face(
             face.plane,
+            face.free,
             self._buffer(corners.tobytes()),
             self._buffer(line_corners(segments).tobytes()),
             self._buffer(order.astype(np.uint32).tobytes()),
@@ -94,7 +108,7 @@ class CutBuffers:
 
     def draw_caps(self, program: moderngl.Program, camera: Camera) -> None:
         """Fill the cut faces turned to the camera; from behind, the parts that are cut hide their own cut faces."""
-        for face in self._faces:
+        for face in self._drawn:
             if face.caps is not None and face.faces(camera):
                 array = self._ctx.vertex_array(program, [(face.caps, "3f4 4f1 1f4", "position", "colour", "nearer")])
                 array.render(moderngl.TRIANGLES)
@@ -102,7 +116,7 @@ class CutBuffers:
 
     def draw_outlines(self, program: moderngl.Program, camera: Camera) -> None:
         """Draw the outlines of the cut faces."""
-        for face in self._faces:
+        for face in self._drawn:
             if face.outlines is None:
                 continue
             set_uniforms(program, nearer=OUTLINE_NEARER if face.faces(camera) else OUTLINE_NEARER_FROM_BEHIND)
@@ -113,8 +127,6 @@ class CutBuffers:
 
     def release(self) -> None:
         """Give the memory back."""
-        for face in self._faces:
-            for buffer in (face.caps, face.outlines, face.outline_order):
-                if buffer is not None:
-                    buffer.release()
-        self._faces = []
+        for _, face in self._faces.values():
+            face.release()
+        self._faces, self._drawn = {}, []

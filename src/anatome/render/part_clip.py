@@ -49,14 +49,15 @@ class PartClip:
         if key == self._key:
             return
         self._key = key
-        self._clips, rows = [], []
+        self._clips = []
+        rows: list[NDArray[np.float64]] = []
         for part in parts:
             single = [c for c in part.cells if len(c.planes) == 1][:MOST_DISTANCES]
             others = [c for c in part.cells if c not in single]
             planes = np.zeros((MOST_DISTANCES, 4), "f4")
             planes[: len(single)] = _rows(single, centre)[:, :4]
             found = _rows(others, centre)
-            self._clips.append(_Clip(planes.tobytes(), len(single), sum(map(len, rows)), len(found)))
+            self._clips.append(_Clip(planes.tobytes(), len(single), sum(len(r) for r in rows), len(found)))
             rows.append(found)
         table = np.concatenate(rows) if rows else np.empty((0, 8))
         if self._texture is not None:

@@ -9,11 +9,12 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.cuts.dissection import Cutter, shown_elements
+from anatome.cuts.dissection import Cutter
 from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.render.accumulation import NO_PAPER, Accumulation, Colour
 from anatome.render.renderer import Renderer, View, Window, widest_probe
+from anatome.scenes.opened import cut_open
 from anatome.scenes.project import StageState
 from anatome.view.camera import Camera
 
@@ -34,10 +35,9 @@ def standalone_context() -> moderngl.Context:
         ) from error
 
 
-def view_of(building: Building, cutter: Cutter, state: StageState, camera: Camera | None = None) -> View:
+def view_of(cutter: Cutter, state: StageState, camera: Camera | None = None) -> View:
     """The view of a state, from its own camera or another. Nothing is marked as picked."""
-    cut_open = cutter.dissect(state.cuts, shown_elements(building, state.hidden), state.treatments, state.poche)
-    return View(camera or state.camera, cut_open, state.look)
+    return View(camera or state.camera, cut_open(cutter, state), state.look)
 
 
 class PictureMaker:

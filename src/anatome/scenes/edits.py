@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from typing import Any
 
 from anatome.cuts.box import Box
 from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, SteppedSection, next_mark
+from anatome.cuts.peel import BuildUpLayer, peel_planes
 from anatome.cuts.plane import Plane
 from anatome.cuts.poche_rules import PocheRules
 from anatome.cuts.reach import EVERYTHING, Reach
+from anatome.cuts.series import SerialSections
 from anatome.cuts.stepped_line import SteppedLine
 from anatome.cuts.treatment import Treatments
 from anatome.look.look import Look
+from anatome.problems import Problem
 from anatome.scenes.project import Project, Scene, StageState
 from anatome.view.camera import Camera, Projection
 
@@ -105,8 +108,92 @@ def change_cut(project: Project, cut_id: str, **changes: Any) -> Project:
 
 
 def put_cut(project: Project, cut: AnyCut) -> Project:
-    """Let a cut take the place of the one with the same id."""
+    """Let a cut take the place of the one with the same id; the planes of a peel go and turn with one of them."""
+    before = project.stage.cut(cut.id)
+    if not (isinstance(cut, SectionPlane) and isinstance(before, SectionPlane) and cut.peel):
+        return _put(project, cut)
+    together = project
+    for other in peel_of(project, cut.peel):
+        if other.id == cut.id:
+            continue
+        # Where the other lies, seen from the one that is held, stays the same.
+        ahead = other.plane.offset - before.plane.offset
+        together = _put(together, other.model_copy(update={"plane": cut.plane.moved(ahead)}))
+    return _put(together, cut)
+
+
+def _put(project: Project, cut: AnyCut) -> Project:
     return _stage(project, cuts=tuple(cut if c.id == cut.id else c for c in project.stage.cuts))
+
+
+def peel_of(project: Project, peel: str) -> list[SectionPlane]:
+    """The planes of a peel, that of the outermost layer first."""
+    own = [c for c in project.stage.cuts if isinstance(c, SectionPlane) and c.peel == peel]
+    return sorted(own, key=lambda c: c.plane.offset)
+
+
+def add_peel(project: Project, layers: Sequence[BuildUpLayer], plane: Plane, spacing: float, peel: str) -> Project:
+    """A section plane for each layer of a build-up, named after it. Raises Problem when there is nothing to peel."""
+    for number, (own, reach) in enumerate(peel_planes(list(layers), plane, spacing)):
+        mark = _mark(project)
+        name = f"Peel {mark}, {layers[number].name}"
+        project = _added(
+            project,
+            SectionPlane(id=f"{peel}{number}", name=name, mark=mark, plane=own, reach=reach, peel=peel, graphic=number == 0),
+        )
+    return project
+
+
+def space_peel(project: Project, peel: str, spacing: float) -> Project:
+    """Another spacing for a peel; the plane of the innermost layer stays. Raises Problem unless it is above 0."""
+    if not spacing > 0:
+        raise Problem("The spacing of a peel is a length above 0, for example 0.60 m.")
+    own = peel_of(project, peel)
+    for steps, cut in enumerate(reversed(own)):
+        project = _put(project, cut.model_copy(update={"plane": own[-1].plane.moved(-spacing * steps)}))
+    return project
+
+
+def delete_peel(project: Project, peel: str) -> Project:
+    """Without the planes of a peel."""
+    return _stage(project, cuts=tuple(c for c in project.stage.cuts if c.peel != peel))
+
+
+def copy_cut(project: Project, cut_id: str, copy_id: str, distance: float) -> Project:
+    """A parallel copy, ``distance`` metres further to where the cut looks, which is switched off in its favour.
+
+    Two parallel planes that look the same way leave what the deeper one leaves; so one of them is on.
+    """
+    cut = project.stage.cut(cut_id)
+    if cut is None:
+        return project
+    mark = _mark(project)
+    name = f"{'Box' if isinstance(cut, SectionBox) else 'Section'} {mark}"
+    copy = cut.moved(-cut.axis.n * distance)
+    changes = {"id": copy_id, "mark": mark, "name": name, "on": True, "locked": False, "peel": ""}
+    return _added(change_cut(project, cut_id, on=False), copy.model_copy(update=changes))
+
+
+# Serial sections ----------------------------------------------------------------------------------------------
+
+
+def add_series(project: Project, series: SerialSections) -> Project:
+    return _stage(project, series=(*project.stage.series, series))
+
+
+def put_series(project: Project, series: SerialSections) -> Project:
+    """Let a series take the place of the one with the same id."""
+    return _stage(project, series=tuple(series if s.id == series.id else s for s in project.stage.series))
+
+
+def delete_series(project: Project, series_id: str) -> Project:
+    return _stage(project, series=tuple(s for s in project.stage.series if s.id != series_id))
+
+
+def next_series_mark(project: Project) -> str:
+    """The first free mark letter from S on: “S”, “T” …"""
+    taken = {s.mark for s in project.stage.series}
+    return next((letter for letter in "STUVWXYZ" if letter not in taken), "S")
 
 
 def delete_cut(project: Project, cut_id: str) -> Project:

@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_serializer
 
 from anatome.cuts.cut import AnyCut, Cut
 from anatome.cuts.poche_rules import PocheRules
+from anatome.cuts.series import SerialSections
 from anatome.cuts.treatment import STARTING_RULE, Treatments
 from anatome.look.look import Look
 from anatome.model.options import OpenOptions
@@ -33,6 +34,8 @@ class StageState(Frozen):
         """The same state gives the same bytes."""
         return sorted(hidden)
 
+    series: tuple[SerialSections, ...] = Field(default=(), description="serial sections shown with the building or instead of it")
+
     def cut(self, cut_id: str | None) -> AnyCut | None:
         """The cut with this id, or None."""
         return next((c for c in self.cuts if c.id == cut_id), None)
@@ -41,6 +44,10 @@ class StageState(Frozen):
     def active_cuts(self) -> tuple[AnyCut, ...]:
         """The cuts that are on."""
         return tuple(c for c in self.cuts if c.on)
+
+    def serial(self, series_id: str | None) -> SerialSections | None:
+        """The serial sections with this id, or None."""
+        return next((s for s in self.series if s.id == series_id), None)
 
 
 class Scene(Frozen):

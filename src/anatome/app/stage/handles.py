@@ -1,4 +1,4 @@
-"""Where the handles of a section plane lie on the screen, and what is under the pointer. Geometry only, in pixels."""
+"""Where the handles of a cut lie on the screen, and what is under the pointer. Geometry only, in pixels."""
 
 from __future__ import annotations
 
@@ -8,15 +8,21 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.cuts.plane import Plane
+from anatome.cuts.cut import AnyCut, SectionBox
+from anatome.cuts.grips import Grip, can_turn, grips
+from anatome.cuts.plane import Plane, Vector
 from anatome.view.camera import Camera
 
 Array = NDArray[np.float64]
 
 STEM = 46.0
+BOX_STEM = 30.0
 DIAMOND = 8.0
 HIT = 13.0
 RING = 74.0
+BOX_RING = 104.0
+APART = 30.0
+"""Pixels that handles of one cut keep from one another."""
 
 
 @dataclass(frozen=True)
@@ -48,95 +54,128 @@ class Viewport:
         depth = float((np.array(self.camera.eye) - point) @ self.camera.axes[2])
         return scale * max(depth, 1e-3) / self.camera.distance
 
+    def holds(self, at: Array, edge: float = 60.0) -> bool:
+        """Whether a place on the screen is well inside the picture."""
+        return bool(np.isfinite(at).all() and edge <= at[0] <= self.width - edge and edge <= at[1] <= self.height - edge)
 
-def plane_frame(plane: Plane, bounds: Array, margin: float = 0.04) -> Array:
-    """(4, 3) corners of the rectangle on the plane that spans the (2, 3) bounds and a little more."""
-    u, v = plane.axes
-    corners = np.array([[bounds[i][0], bounds[j][1], bounds[k][2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)])
-    low = np.array([(corners @ u).min(), (corners @ v).min()])
-    high = np.array([(corners @ u).max(), (corners @ v).max()])
-    grow = margin * float((high - low).max())
-    low, high = low - grow, high + grow
-    return plane.raised(np.array([[low[0], low[1]], [high[0], low[1]], [high[0], high[1]], [low[0], high[1]]]))
+    def towards(self, point: Array) -> Array:
+        """(3,) unit direction from a point to the eye."""
+        if self.camera.projection == "parallel":
+            return np.asarray(self.camera.axes[2])
+        arm = np.array(self.camera.eye) - point
+        return np.asarray(arm / max(float(np.linalg.norm(arm)), 1e-12))
 
 
-@dataclass(frozen=True)
-class PlaneHandles:
-    """The handles of one section plane: a diamond on a stem that points where the cut looks, and a ring to turn it."""
+@dataclass(frozen=True, eq=False)
+class Knob:
+    """A grip on the screen: ``foot`` where it is held to the model, ``tip`` where its diamond or disc is."""
 
-    plane: Plane
-    viewport: Viewport
+    grip: Grip
     anchor: Array
     foot: Array
     tip: Array
+
+    @property
+    def name(self) -> str:
+        return self.grip.name
+
+    def holds(self, at: Array) -> bool:
+        """Whether a press at this place takes hold of it."""
+        if np.hypot(*(at - self.tip)) <= HIT or (self.grip.travels and np.hypot(*(at - self.foot)) <= HIT - 3):
+            return True
+        return distance_to_path(at, np.stack([self.foot, self.tip])) <= 6.0
+
+
+@dataclass(frozen=True, eq=False)
+class CutHandles:
+    """The handles of one cut: a diamond on a stem for each side that travels, a disc to move a box, a ring to turn it."""
+
+    cut: AnyCut
+    viewport: Viewport
+    knobs: tuple[Knob, ...]
+    centre: Array
     ring: Array | None
 
     @classmethod
-    def place(cls, plane: Plane, bounds: Array, viewport: Viewport) -> PlaneHandles | None:
-        """None when no part of the plane is before the eye."""
-        frame = plane_frame(plane, bounds)
-        anchor = frame.mean(axis=0)
-        foot = viewport.pixels(anchor)
-        edge = 90.0
-        inside = (
-            np.isfinite(foot).all() and edge <= foot[0] <= viewport.width - edge and edge <= foot[1] <= viewport.height - edge
-        )
-        if not inside:
-            # Keep the handle within reach: where the middle of the screen meets the plane, if that is on the frame.
-            origin, direction = viewport.ray(viewport.width / 2, viewport.height / 2)
-            slope = float(direction @ plane.n)
-            if abs(slope) > 1e-6:
-                reach = -float(plane.distance(origin)) / slope
-                candidate = origin + reach * direction
-                flat, box = plane.flat(candidate), plane.flat(frame)
-                if reach > 0 or viewport.camera.projection == "parallel":
-                    anchor = plane.raised(np.clip(flat, box.min(axis=0), box.max(axis=0)))
-                    foot = viewport.pixels(anchor)
-        if not np.isfinite(foot).all():
+    def place(cls, cut: AnyCut, bounds: Array, viewport: Viewport) -> CutHandles | None:
+        """None when no part of the cut is before the eye."""
+        knobs: list[Knob] = []
+        for grip in grips(cut, bounds):
+            knob = _knob(grip, viewport, BOX_STEM if isinstance(cut, SectionBox) else STEM)
+            if knob is not None:
+                knobs.append(_clear_of(knob, knobs))
+        if not knobs:
             return None
-        looks = -plane.n
-        step = viewport.metres_per_pixel(anchor)
-        ahead = viewport.pixels(anchor + looks * step * STEM)
-        arm = ahead - foot
-        length = float(np.hypot(*arm)) if np.isfinite(arm).all() else 0.0
-        # Seen end on, the stem still gets enough length to be read and held.
-        arm = arm / length * max(length, 20.0) if length > 4.0 else np.array([0.0, -20.0])
+        centre = np.array(cut.box.centre) if isinstance(cut, SectionBox) else knobs[0].anchor
+        if isinstance(cut, SectionBox):
+            centre = centre - np.array([0.0, 0.0, cut.box.size[2] / 2])
         ring = None
-        if not plane.is_level:
+        if can_turn(cut):
             turn = np.linspace(0, 2 * math.pi, 73)
-            circle = anchor + RING * step * np.column_stack([np.cos(turn), np.sin(turn), np.zeros_like(turn)])
-            ring = viewport.pixels(circle)
+            radius = BOX_RING if isinstance(cut, SectionBox) else RING
+            step = viewport.metres_per_pixel(centre)
+            ring = viewport.pixels(centre + radius * step * np.column_stack([np.cos(turn), np.sin(turn), 0 * turn]))
             if not np.isfinite(ring).all():
                 ring = None
-        return cls(plane, viewport, anchor, foot, foot + arm, ring)
+        return cls(cut, viewport, tuple(knobs), centre, ring)
+
+    @property
+    def foot(self) -> Array:
+        """Of the handle used most."""
+        return self.knobs[0].foot
+
+    @property
+    def tip(self) -> Array:
+        """Of the handle used most."""
+        return self.knobs[0].tip
+
+    def knob(self, name: str) -> Knob | None:
+        """The handle of a grip, if it is on the screen."""
+        return next((k for k in self.knobs if k.name == name), None)
 
     def under(self, x: float, y: float) -> str | None:
-        """``move``, ``turn`` or None: what a press at this place would take hold of."""
+        """The name of the grip that a press at this place would take hold of, ``turn``, or None."""
         at = np.array([x, y])
-        if np.hypot(*(at - self.tip)) <= HIT or np.hypot(*(at - self.foot)) <= HIT:
-            return "move"
-        if distance_to_path(at, np.stack([self.foot, self.tip])) <= 6.0:
-            return "move"
+        near = sorted(self.knobs, key=lambda k: float(np.hypot(*(at - k.tip))))
+        for knob in near:
+            if knob.holds(at):
+                return knob.name
         if self.ring is not None and distance_to_path(at, self.ring) <= 9.0:
             return "turn"
         return None
 
-    def travel(self, start: tuple[float, float], now: tuple[float, float]) -> float:
-        """Metres along the plane's normal for a drag between two places on the screen."""
-        direction = self.plane.n
+    def pull(self, name: str, start: tuple[float, float], now: tuple[float, float]) -> Array:
+        """(3,) metres by which a drag between two places on the screen pulls a grip."""
+        knob = self.knob(name) or self.knobs[0]
+        if knob.grip.along is None:
+            return self._level(knob.anchor, start, now)
+        direction = knob.grip.along
         sine = np.linalg.norm(np.cross(direction, self.viewport.ray(*start)[1]))
         if sine < 0.17:
-            # Face on, the normal runs into the screen: upwards is away from the eye.
+            # Face on, the direction runs along the line of sight: upwards is away from the eye.
             away = 1.0 if direction @ self.viewport.camera.axes[2] < 0 else -1.0
-            return away * (start[1] - now[1]) * self.viewport.metres_per_pixel(self.anchor)
-        return self._along(now) - self._along(start)
+            return direction * away * (start[1] - now[1]) * self.viewport.metres_per_pixel(knob.anchor)
+        return np.asarray(direction * (self._along(knob, now) - self._along(knob, start)))
 
-    def _along(self, at: tuple[float, float]) -> float:
-        """Where the normal through the anchor comes nearest to the ray through a place on the screen."""
+    def _level(self, anchor: Array, start: tuple[float, float], now: tuple[float, float]) -> Array:
+        """Over the ground where one looks down on it, else in the plane of the picture."""
+        back = self.viewport.camera.axes[2]
+        normal = np.array([0.0, 0.0, 1.0]) if abs(back[2]) > 0.2 else back
+        places = []
+        for at in (start, now):
+            origin, ray = self.viewport.ray(*at)
+            slope = float(ray @ normal)
+            if abs(slope) < 0.05:
+                return np.zeros(3)
+            places.append(origin + ray * float((anchor - origin) @ normal) / slope)
+        return np.asarray(places[1] - places[0])
+
+    def _along(self, knob: Knob, at: tuple[float, float]) -> float:
+        """Where the line through the anchor comes nearest to the ray through a place on the screen."""
         origin, ray = self.viewport.ray(*at)
-        normal = self.plane.n
-        cross = np.cross(normal, ray)
-        return float(np.cross(origin - self.anchor, ray) @ cross / (cross @ cross))
+        assert knob.grip.along is not None
+        cross = np.cross(knob.grip.along, ray)
+        return float(np.cross(origin - knob.anchor, ray) @ cross / (cross @ cross))
 
     def swing(self, start: tuple[float, float], now: tuple[float, float]) -> float:
         """Degrees about the vertical for a drag along the ring."""
@@ -149,9 +188,63 @@ class PlaneHandles:
         origin, ray = self.viewport.ray(*at)
         if abs(ray[2]) < 0.12:
             return None
-        reach = (self.anchor[2] - origin[2]) / ray[2]
-        arm = origin + reach * ray - self.anchor
+        reach = (self.centre[2] - origin[2]) / ray[2]
+        arm = origin + reach * ray - self.centre
         return math.degrees(math.atan2(arm[1], arm[0]))
+
+
+def _knob(grip: Grip, viewport: Viewport, stem: float) -> Knob | None:
+    anchor = grip.at
+    foot = viewport.pixels(anchor)
+    if grip.frame is not None and not viewport.holds(foot, 90.0):
+        nearer = _within_reach(grip.frame, viewport)
+        if nearer is not None:
+            anchor, foot = nearer, viewport.pixels(nearer)
+    if not np.isfinite(foot).all():
+        return None
+    if grip.along is None:
+        return Knob(grip, anchor, foot, foot)
+    ahead = viewport.pixels(anchor + grip.along * viewport.metres_per_pixel(anchor) * stem)
+    arm = ahead - foot
+    length = float(np.hypot(*arm)) if np.isfinite(arm).all() else 0.0
+    # Seen end on, the stem still gets enough length to be read and held.
+    arm = arm / length * max(length, 20.0) if length > 4.0 else np.array([0.0, -20.0])
+    return Knob(grip, anchor, foot, foot + arm)
+
+
+def _within_reach(frame: Array, viewport: Viewport) -> Array | None:
+    """Where the middle of the screen meets the plane of a rectangle (4, 3), or the place in it nearest to that."""
+    a, b, d = frame[0], frame[1], frame[3]
+    u, v = b - a, d - a
+    normal = np.cross(u, v)
+    origin, direction = viewport.ray(viewport.width / 2, viewport.height / 2)
+    slope = float(direction @ normal)
+    if abs(slope) < 1e-6 * float(np.linalg.norm(normal)):
+        return None
+    reach = float((a - origin) @ normal) / slope
+    if reach <= 0 and viewport.camera.projection == "perspective":
+        return None
+    arm = origin + reach * direction - a
+    s = np.clip([arm @ u / max(u @ u, 1e-12), arm @ v / max(v @ v, 1e-12)], 0.0, 1.0)
+    return np.asarray(a + s[0] * u + s[1] * v)
+
+
+def _clear_of(knob: Knob, others: list[Knob]) -> Knob:
+    """Put aside, on the screen only, so that it does not lie on another handle."""
+    shift = np.zeros(2)
+    for _ in range(4):
+        near = [o for o in others if np.hypot(*(knob.tip + shift - o.tip)) < APART]
+        if not near:
+            break
+        shift = shift + np.array([APART + 4.0, 0.0])
+    if not shift.any():
+        return knob
+    return Knob(knob.grip, knob.anchor, knob.foot + shift, knob.tip + shift)
+
+
+def preview_handles(plane: Plane, point: Vector, viewport: Viewport) -> Knob | None:
+    """The diamond of a plane that is not placed yet, at a point on it."""
+    return _knob(Grip("move", np.array(point), -plane.n), viewport, STEM)
 
 
 def distance_to_path(at: Array, path: Array) -> float:

@@ -1,4 +1,4 @@
-"""What mouse and keys do on the stage: looking around, placing a cut, dragging and turning it, picking."""
+"""What mouse and keys do on the stage: looking around, tasks, dragging and turning a cut, picking."""
 
 from __future__ import annotations
 
@@ -12,121 +12,140 @@ from PySide6.QtGui import QCursor, QKeyEvent, QMouseEvent, QWheelEvent
 
 from anatome.app.numbers import NumberField
 from anatome.app.session import Session
-from anatome.app.stage.handles import PlaneHandles, distance_to_path, plane_frame
-from anatome.app.stage.overlay import Overlay, mark_place
+from anatome.app.stage.handles import CutHandles, distance_to_path
+from anatome.app.stage.overlay import Overlay, mark_box
 from anatome.app.stage.stage import Stage
-from anatome.cuts.cutting import CutFace
+from anatome.app.stage.tasks import Found, Pointer, StageTask
+from anatome.cuts.cut import AnyCut
+from anatome.cuts.grips import (
+    frames,
+    heading,
+    moving_plane,
+    nudged,
+    pulled,
+    rounded_turn,
+    snapped,
+    turned,
+    value,
+    with_value,
+    words,
+)
 from anatome.cuts.picking import pick
-from anatome.cuts.plane import Plane
 from anatome.look.look import subject_bounds
-from anatome.model.raycast import Hit
+from anatome.problems import Problem
 from anatome.scenes import edits
-from anatome.scenes.edits import new_id
 from anatome.view.camera import Camera
 
 CLICK = 4.0
 """Pixels a press may wander and still be a click."""
+SNAP = 9.0
+"""Pixels within which a dragged cut jumps to a stop."""
 
-PLACING_HINT = "Click a face to cut parallel to it  ·  Shift keeps the direction  ·  Esc stops"
+NUDGES = {Qt.KeyboardModifier.NoModifier: 0.1, Qt.KeyboardModifier.ControlModifier: 0.01, Qt.KeyboardModifier.ShiftModifier: 1.0}
+"""Metres an arrow key moves a cut by, with Ctrl and with Shift."""
+ARROWS = {Qt.Key.Key_Left: (-1, 0, 0), Qt.Key.Key_Right: (1, 0, 0), Qt.Key.Key_Up: (0, 1, 0), Qt.Key.Key_Down: (0, -1, 0)}
+LIFTS = {Qt.Key.Key_Up: (0, 0, 1), Qt.Key.Key_Down: (0, 0, -1)}
 
 
 @dataclass
-class Grip:
+class Grasp:
     """A press under way: what it took hold of, and how things were then."""
 
     kind: str
     start: tuple[float, float]
     camera: Camera
     pivot: NDArray[np.float64]
-    plane: Plane | None = None
-    handles: PlaneHandles | None = None
+    cut: AnyCut | None = None
+    handles: CutHandles | None = None
     moved: bool = False
 
 
 class Hands(QObject):
     """An event filter on the stage."""
 
-    placing_changed = Signal(bool)
+    task_changed = Signal(str)
     menu_wanted = Signal(QPointF)
 
     def __init__(self, session: Session, stage: Stage, overlay: Overlay) -> None:
         super().__init__(stage)
         self._session, self._stage, self._overlay = session, stage, overlay
-        self._grip: Grip | None = None
-        self._placing = False
-        self._kept_normal: tuple[float, float, float] | None = None
+        self._grasp: Grasp | None = None
+        self._task: StageTask | None = None
         self._drag_count = 0
         self.number = NumberField("m", 0.05, stage)
         self.number.setFixedWidth(92)
-        self.number.setToolTip("Position of the cut. Type a number and press Return")
         self.number.entered.connect(self._number_entered)
         self.number.nudged.connect(partial(self._number_entered, merge="nudge"))
         self.number.left.connect(stage.setFocus)
         self.number.hide()
-        self._number_is = "position"
+        self._number_is = ""
         stage.installEventFilter(self)
+        session.opened.connect(lambda: self.begin(None))
         for signal in (session.changed, session.camera_moved, session.picked_changed):
             signal.connect(self.refresh)
 
-    # Placing ---------------------------------------------------------------------------------------------------
+    # Tasks -----------------------------------------------------------------------------------------------------
 
     @property
-    def placing(self) -> bool:
-        return self._placing
+    def task(self) -> StageTask | None:
+        """What is being picked, if anything."""
+        return self._task
 
-    def set_placing(self, on: bool) -> None:
-        """Start or stop looking for a face to cut parallel to."""
-        on = on and self._session.is_open
-        if on == self._placing:
-            return
-        self._placing = on
-        self._kept_normal = None
-        self._overlay.preview = None
-        self._overlay.hint = PLACING_HINT if on else ""
-        self._stage.setCursor(Qt.CursorShape.CrossCursor if on else Qt.CursorShape.ArrowCursor)
-        if on:
+    def begin(self, task: StageTask | None) -> None:
+        """Begin a task, or with None stop the one under way."""
+        if self._task is not None:
+            self._task.stop()
+        self._task = task if self._session.is_open else None
+        self._show_task()
+        self._stage.setCursor(Qt.CursorShape.CrossCursor if self._task else Qt.CursorShape.ArrowCursor)
+        if self._task is not None:
             self._stage.setFocus()
             at = self._stage.mapFromGlobal(QCursor.pos())
             if self._stage.rect().contains(at):
-                self._preview(QPointF(at), False)
+                self._task.hover(self._pointer(QPointF(at), False))
+                self._show_task()
         self.refresh()
-        self.placing_changed.emit(on)
+        self.task_changed.emit(self._task.name if self._task else "")
 
-    def _preview(self, at: QPointF, keep: bool) -> None:
-        found = self.under(at)
-        if found is None:
-            self._overlay.preview = None
-        else:
-            hit = found[0]
-            if not keep or self._kept_normal is None:
-                self._kept_normal = hit.normal
-            self._overlay.preview = Plane(hit.point, self._kept_normal), np.array(hit.point)
+    def _show_task(self) -> None:
+        task = self._task
+        self._overlay.preview = task.preview if task else None
+        self._overlay.hint = task.hint if task else ""
         self._overlay.update()
 
-    def _place(self, at: QPointF, keep: bool) -> None:
-        self._preview(at, keep)
-        if self._overlay.preview is None:
-            self._session.said.emit("There is no face under the pointer. Click on the building.")
+    def _pointer(self, at: QPointF, shift: bool) -> Pointer:
+        return Pointer((at.x(), at.y()), self.under(at), shift, self._stage.viewport)
+
+    def hover_at(self, at: QPointF, shift: bool) -> None:
+        """Let the task under way see the pointer."""
+        if self._task is not None:
+            self._task.hover(self._pointer(at, shift))
+            self._show_task()
+
+    def _act(self, at: QPointF, shift: bool) -> None:
+        task = self._task
+        assert task is not None
+        try:
+            done = task.click(self._pointer(at, shift))
+        except Problem as problem:
+            self._session.said.emit(str(problem))
             return
-        plane = self._overlay.preview[0]
-        cut_id = new_id()
-        project = edits.add_plane(self._session.project, plane, cut_id)
-        self.set_placing(False)
-        self._session.apply(project, f"Placed {project.stage.cuts[-1].name}")
-        self._session.pick_cut(cut_id)
+        if done and self._task is task:
+            self.begin(None)
+        else:
+            self._show_task()
 
     # Looking things up -----------------------------------------------------------------------------------------
 
-    def under(self, at: QPointF) -> tuple[Hit, CutFace | None] | None:
+    def under(self, at: QPointF) -> Found:
         """What the pointer is on."""
-        session = self._session
-        if session.building is None:
+        if self._session.building is None:
             return None
         origin, direction = self._stage.viewport.ray(at.x(), at.y())
-        return pick(session.building, session.faces(), origin, direction, session.shown())
+        return pick(self._session.cut_open(), origin, direction)
 
     def _mark_under(self, at: QPointF) -> str | None:
-        """The cut whose frame the pointer is on."""
+        """The cut whose frame or mark the pointer is on."""
         session = self._session
         assert session.building is not None
         bounds = subject_bounds(session.building, session.shown())
@@ -134,33 +153,38 @@ class Hands(QObject):
         for cut in session.stage.cuts:
             if not cut.graphic:
                 continue
-            points = self._stage.viewport.pixels(plane_frame(cut.plane, bounds))
-            if not np.isfinite(points).all():
+            outlines = [self._stage.viewport.pixels(frame) for frame in frames(cut, bounds)]
+            outlines = [points for points in outlines if np.isfinite(points).all()]
+            if not outlines:
                 continue
-            disc = np.array(mark_place(points[np.argmin(points.sum(axis=1))], self._stage.width(), self._stage.height()))
-            if np.hypot(*(here - disc)) <= 14 or distance_to_path(here, np.concatenate([points, points[:1]])) <= 5:
+            box = mark_box(np.concatenate(outlines), self._stage.width(), self._stage.height())
+            if box.adjusted(-4, -4, 4, 4).contains(at):
+                return cut.id
+            if any(distance_to_path(here, np.concatenate([points, points[:1]])) <= 5 for points in outlines):
                 return cut.id
         return None
 
     def refresh(self) -> None:
         """Put handles and number where the picked cut is now."""
-        cut = self._session.cut
+        cut, building = self._session.cut, self._session.building
         handles = None
-        building = self._session.building
-        if cut is not None and building is not None and not self._placing:
+        if cut is not None and building is not None and self._task is None:
             bounds = subject_bounds(building, self._session.shown())
-            handles = PlaneHandles.place(cut.plane, bounds, self._stage.viewport)
+            handles = CutHandles.place(cut, bounds, self._stage.viewport)
         self._overlay.handles = handles
         self._overlay.update()
-        if handles is None or cut is None or self._overlay.bare:
+        if handles is None or cut is None or self._overlay.bare or cut.locked:
             self.number.hide()
             return
-        if self._grip is None or self._grip.kind not in ("move", "turn"):
-            self._number_is = "position" if not self.number.isVisible() else self._number_is
-        turning = self._number_is == "heading"
+        names = {k.name for k in handles.knobs} | {"turn"}
+        if self._number_is not in names or (self._grasp is None and not self.number.isVisible()):
+            self._number_is = handles.knobs[0].name
+        turning = self._number_is == "turn"
         self.number.set_unit("°" if turning else "m", 1.0 if turning else 0.05)
-        self.number.show_value(cut.plane.heading if turning else cut.plane.position)
-        x, y = handles.tip + np.array([16.0, -34.0])
+        self.number.show_value(value(cut, self._number_is))
+        self.number.setToolTip(f"{words(cut, self._number_is).capitalize()} of {cut.name}. Type a number and press Return")
+        knob = handles.knob(self._number_is) or handles.knobs[0]
+        x, y = knob.tip + np.array([16.0, -34.0])
         self.number.move(
             int(min(max(x, 8), self._stage.width() - self.number.width() - 8)),
             int(min(max(y, 8), self._stage.height() - self.number.height() - 8)),
@@ -190,7 +214,7 @@ class Hands(QObject):
             self._overlay.resize(self._stage.size())
             self.refresh()
             return False
-        elif kind == QEvent.Type.Leave and self._placing:
+        elif kind == QEvent.Type.Leave and self._task is not None:
             self._overlay.preview = None
             self._overlay.update()
             return False
@@ -205,16 +229,16 @@ class Hands(QObject):
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         handles = self._overlay.handles
         left = event.button() == Qt.MouseButton.LeftButton
-        kind = "orbit" if left and not (shift and not self._placing) else "pan"
-        grip = Grip(kind, start, self._session.stage.camera, self._pivot(at))
-        held = handles.under(*start) if handles is not None and left and not self._placing else None
-        if held and handles is not None:
-            grip.kind, grip.handles, grip.plane = held, handles, handles.plane
+        kind = "orbit" if left and not (shift and self._task is None) else "pan"
+        grasp = Grasp(kind, start, self._session.stage.camera, self._pivot(at))
+        held = handles.under(*start) if handles is not None and left and self._task is None else None
+        if held and handles is not None and not handles.cut.locked:
+            grasp.kind, grasp.handles, grasp.cut = held, handles, handles.cut
             self._drag_count += 1
             self._overlay.held = held
-            self._number_is = "heading" if held == "turn" else "position"
-            self._overlay.update()
-        self._grip = grip
+            self._number_is = held if held != "whole" else handles.knobs[0].name
+            self.refresh()
+        self._grasp = grasp
 
     def _pivot(self, at: QPointF) -> NDArray[np.float64]:
         found = self.under(at)
@@ -227,88 +251,106 @@ class Hands(QObject):
     def _move(self, event: QMouseEvent) -> None:
         at = event.position()
         now = (at.x(), at.y())
-        grip = self._grip
-        shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        if grip is None:
-            if self._placing:
-                self._preview(at, shift)
+        grasp = self._grasp
+        if grasp is None:
+            if self._task is not None:
+                self.hover_at(at, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
             else:
                 self._hover(now)
             return
-        dx, dy = now[0] - grip.start[0], now[1] - grip.start[1]
-        if not grip.moved and np.hypot(dx, dy) < CLICK:
+        dx, dy = now[0] - grasp.start[0], now[1] - grasp.start[1]
+        if not grasp.moved and np.hypot(dx, dy) < CLICK:
             return
-        grip.moved = True
-        if grip.kind == "orbit":
-            self._session.look_from(grip.camera.orbited(-dx * 0.35, dy * 0.35, grip.pivot))
-        elif grip.kind == "pan":
+        grasp.moved = True
+        if grasp.kind == "orbit":
+            self._session.look_from(grasp.camera.orbited(-dx * 0.35, dy * 0.35, grasp.pivot))
+        elif grasp.kind == "pan":
             height = self._stage.height()
-            share = self._stage.viewport.metres_per_pixel(grip.pivot) * height / grip.camera.height
-            self._session.look_from(grip.camera.panned(dx / height * share, -dy / height * share))
+            share = self._stage.viewport.metres_per_pixel(grasp.pivot) * height / grasp.camera.height
+            self._session.look_from(grasp.camera.panned(dx / height * share, -dy / height * share))
         else:
-            self._drag_cut(grip, now, shift)
+            self._drag_cut(grasp, now, event.modifiers())
 
-    def _drag_cut(self, grip: Grip, now: tuple[float, float], shift: bool) -> None:
-        cut = self._session.cut
-        if cut is None or grip.handles is None or grip.plane is None:
+    def _drag_cut(self, grasp: Grasp, now: tuple[float, float], modifiers: Qt.KeyboardModifier) -> None:
+        if self._session.cut is None or grasp.handles is None or grasp.cut is None:
             return
-        merge = f"drag {self._drag_count}"
-        if grip.kind == "move":
-            plane = grip.plane.moved(grip.handles.travel(grip.start, now))
-            label = f"Moved {cut.name}"
+        cut = grasp.cut
+        free = bool(modifiers & Qt.KeyboardModifier.ControlModifier)
+        self._overlay.snap = ""
+        if grasp.kind == "turn":
+            swing = grasp.handles.swing(grasp.start, now)
+            if modifiers & Qt.KeyboardModifier.ShiftModifier:
+                swing = rounded_turn(cut, swing, self._session.directions())
+            changed, label = turned(cut, grasp.handles.centre, swing), f"Turned {cut.name}"
         else:
-            swing = grip.handles.swing(grip.start, now)
-            if shift:
-                heading = round((grip.plane.heading + swing) / 15.0) * 15.0
-                swing = heading - grip.plane.heading
-            plane = grip.plane.turned_about(grip.handles.anchor, swing)
-            label = f"Turned {cut.name}"
-        self._session.apply(edits.change_cut(self._session.project, cut.id, plane=plane), label, merge=merge)
+            changed = pulled(cut, grasp.kind, grasp.handles.pull(grasp.kind, grasp.start, now))
+            knob = grasp.handles.knob(grasp.kind)
+            plane = moving_plane(changed, grasp.kind)
+            if not free and plane is not None and knob is not None:
+                within = SNAP * self._stage.viewport.metres_per_pixel(knob.anchor)
+                changed, stop = snapped(changed, grasp.kind, self._session.stops(plane), within)
+                self._overlay.snap = "" if stop is None else stop.what
+            label = f"Moved {cut.name}" if grasp.kind in ("move", "whole") else f"{cut.name}: {words(cut, grasp.kind)} moved"
+        self._session.apply(edits.put_cut(self._session.project, changed), label, merge=f"drag {self._drag_count}")
 
     def _release(self, event: QMouseEvent) -> None:
-        grip, self._grip = self._grip, None
-        self._overlay.held = None
+        grasp, self._grasp = self._grasp, None
+        self._overlay.held, self._overlay.snap = None, ""
         self._overlay.update()
-        if grip is None:
+        if grasp is None:
             return
-        if grip.kind in ("move", "turn"):
+        if grasp.cut is not None:
             self._session.end_step()
+            self.refresh()
             return
-        if grip.moved:
+        if grasp.moved:
             return
         at = event.position()
-        if self._placing:
-            if event.button() == Qt.MouseButton.LeftButton:
-                self._place(at, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+        shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        left = event.button() == Qt.MouseButton.LeftButton
+        if self._task is not None:
+            if left:
+                self._act(at, shift)
             else:
-                self.set_placing(False)
+                self.begin(None)
             return
         mark = self._mark_under(at)
-        if mark is not None and event.button() == Qt.MouseButton.LeftButton:
+        if mark is not None and left:
             self._session.pick_cut(mark)
             return
-        found = self.under(at)
-        building = self._session.building
-        assert building is not None
-        ids = frozenset() if found is None else frozenset({building.elements[found[0].element].id})
-        add = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
-        self._session.pick_elements(self._session.picked_elements ^ ids if add else ids)
+        self._pick(at, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
         if event.button() == Qt.MouseButton.RightButton:
             self.menu_wanted.emit(event.globalPosition())
 
+    def _pick(self, at: QPointF, add: bool) -> None:
+        """Pick the part under the pointer, or the serial section."""
+        found, session = self.under(at), self._session
+        assert session.building is not None
+        if found is not None and found[1] is not None and found[1].free:
+            series = session.stage.serial(found[1].cut.id)
+            if series is not None:
+                member = next((i for i in range(len(series.offsets)) if series.label(i) == found[1].name), None)
+                session.pick_cut(series.id, member)
+                return
+        ids = frozenset() if found is None else frozenset({session.building.elements[found[0].element].id})
+        session.pick_elements(session.picked_elements ^ ids if add else ids)
+
     def _double_click(self, event: QMouseEvent) -> None:
+        if self._task is not None:
+            self._act(event.position(), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+            return
         found = self.under(event.position())
         if found is not None and found[1] is not None:
             self._session.pick_cut(found[1].cut.id)
 
     def _hover(self, now: tuple[float, float]) -> None:
         handles = self._overlay.handles
-        held = handles.under(*now) if handles is not None else None
+        held = handles.under(*now) if handles is not None and not handles.cut.locked else None
         if held != self._overlay.held:
             self._overlay.held = held
             self._overlay.update()
-            shapes = {"move": Qt.CursorShape.SizeAllCursor, "turn": Qt.CursorShape.PointingHandCursor}
-            self._stage.setCursor(shapes.get(held or "", Qt.CursorShape.ArrowCursor))
+            shape = Qt.CursorShape.ArrowCursor if held is None else Qt.CursorShape.SizeAllCursor
+            self._stage.setCursor(Qt.CursorShape.PointingHandCursor if held == "turn" else shape)
 
     def _wheel(self, event: QWheelEvent) -> None:
         at = event.position()
@@ -325,36 +367,74 @@ class Hands(QObject):
     def _key(self, event: QKeyEvent) -> bool:
         if event.key() == Qt.Key.Key_Escape:
             return self.step_back()
-        if self._session.cut is not None and event.text() and event.text() in "0123456789-.,":
+        if self._task is not None:
+            return self._task_key(event)
+        cut = self._session.cut
+        if cut is None:
+            return False
+        if event.key() in ARROWS:
+            return self._nudge(cut, event)
+        if event.text() and event.text() in "0123456789-.,":
+            if cut.locked:
+                self._session.said.emit(f"{cut.name} is locked. Unlock it in the inspector to move it.")
+                return True
             self.number.setFocus()
             self.number.setText(event.text())
             self.number.setModified(True)
             return True
         return False
 
+    def _task_key(self, event: QKeyEvent) -> bool:
+        assert self._task is not None
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.begin(None)
+            return True
+        if event.key() == Qt.Key.Key_Tab:
+            self._task.next_choice()
+            self.hover_at(QPointF(self._stage.mapFromGlobal(QCursor.pos())), False)
+            return True
+        return False
+
+    def _nudge(self, cut: AnyCut, event: QKeyEvent) -> bool:
+        modifiers = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
+        lift = bool(modifiers & Qt.KeyboardModifier.AltModifier)
+        step = NUDGES.get(modifiers & ~Qt.KeyboardModifier.AltModifier)
+        way = LIFTS.get(Qt.Key(event.key())) if lift else ARROWS.get(Qt.Key(event.key()))
+        if step is None or way is None:
+            return False
+        if cut.locked:
+            self._session.said.emit(f"{cut.name} is locked. Unlock it in the inspector to move it.")
+            return True
+        right, forward, up = (w * step for w in way)
+        changed = nudged(cut, right, forward, up)
+        self._session.apply(edits.put_cut(self._session.project, changed), f"Moved {cut.name} by {step:g} m", merge="nudge")
+        return True
+
     def step_back(self) -> bool:
         """Escape: give up what is under way, else let go of what is picked; False when there is nothing."""
-        if self._grip is not None and self._grip.kind in ("move", "turn"):
+        if self._grasp is not None and self._grasp.cut is not None:
             self._session.cancel_step(f"drag {self._drag_count}")
-            self._grip = None
-            self._overlay.held = None
+            self._grasp = None
+            self._overlay.held, self._overlay.snap = None, ""
             self.refresh()
             return True
-        if self._placing:
-            self.set_placing(False)
+        if self._task is not None:
+            self.begin(None)
             return True
         if self._session.picked_cut or self._session.picked_elements:
             self._session.pick_cut(None)
             return True
         return False
 
-    def _number_entered(self, value: float, merge: str | None = None) -> None:
-        cut = self._session.cut
-        if cut is None:
+    def _number_entered(self, wanted: float, merge: str | None = None) -> None:
+        cut, handles = self._session.cut, self._overlay.handles
+        if cut is None or handles is None:
             return
-        if self._number_is == "heading":
-            anchor = self._overlay.handles.anchor if self._overlay.handles else np.array(cut.plane.origin)
-            plane, label = cut.plane.turned_about(anchor, value - cut.plane.heading), f"Turned {cut.name}"
-        else:
-            plane, label = cut.plane.at_position(value), f"Moved {cut.name}"
-        self._session.apply(edits.change_cut(self._session.project, cut.id, plane=plane), label, merge=merge)
+        try:
+            changed = with_value(cut, self._number_is, wanted, handles.centre)
+        except Problem as problem:
+            self._session.said.emit(str(problem))
+            return
+        turning = self._number_is == "turn"
+        label = f"Turned {cut.name} to {heading(changed):.1f}°" if turning else f"{cut.name}: {words(cut, self._number_is)} set"
+        self._session.apply(edits.put_cut(self._session.project, changed), label, merge=merge)

@@ -10,8 +10,10 @@ from PySide6.QtWidgets import QWidget
 
 from anatome.app import theme
 from anatome.app.session import Session
-from anatome.app.stage.handles import DIAMOND, PlaneHandles, Viewport, plane_frame
-from anatome.cuts.plane import Plane
+from anatome.app.stage.handles import DIAMOND, CutHandles, Knob, Viewport, preview_handles
+from anatome.app.stage.tasks import Measure, Preview
+from anatome.cuts.cut import AnyCut
+from anatome.cuts.grips import frames, plane_frame
 from anatome.look.look import subject_bounds
 
 ACCENT = QColor(theme.LIGHT.accent)
@@ -29,10 +31,11 @@ class Overlay(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_TranslucentBackground)
         self.setStyleSheet("background: transparent")
         self._session = session
-        self.handles: PlaneHandles | None = None
+        self.handles: CutHandles | None = None
         self.held: str | None = None
-        self.preview: tuple[Plane, NDArray[np.float64]] | None = None
+        self.preview: Preview | None = None
         self.hint = ""
+        self.snap = ""
         self.bare = False
         for signal in (session.changed, session.camera_moved, session.picked_changed):
             signal.connect(self.update)
@@ -48,11 +51,10 @@ class Overlay(QWidget):
             bounds = subject_bounds(session.building, session.shown())
             for cut in session.stage.cuts:
                 if cut.graphic:
-                    self._paint_frame(
-                        painter, viewport, plane_frame(cut.plane, bounds), cut.mark, cut.id == session.picked_cut, cut.on
-                    )
+                    self._paint_frame(painter, viewport, cut, bounds)
+            self._paint_series(painter, viewport)
             if self.preview is not None:
-                self._paint_preview(painter, viewport)
+                self._paint_preview(painter, viewport, self.preview)
             elif self.handles is not None:
                 self._paint_handles(painter, self.handles)
         self._paint_caption(painter)
@@ -60,29 +62,56 @@ class Overlay(QWidget):
 
     # Cuts ------------------------------------------------------------------------------------------------------
 
-    def _paint_frame(
-        self, painter: QPainter, viewport: Viewport, frame: NDArray[np.float64], mark: str, picked: bool, on: bool
-    ) -> None:
-        points = viewport.pixels(frame)
-        if not np.isfinite(points).all():
-            return
-        polygon = _polygon(points)
+    def _paint_frame(self, painter: QPainter, viewport: Viewport, cut: AnyCut, bounds: NDArray[np.float64]) -> None:
+        picked = cut.id == self._session.picked_cut
         colour = QColor(ACCENT)
         colour.setAlpha(255 if picked else 120)
-        painter.setPen(QPen(colour, 1.6 if picked else 1.0, Qt.PenStyle.SolidLine if on else Qt.PenStyle.DashLine))
+        painter.setPen(QPen(colour, 1.6 if picked else 1.0, Qt.PenStyle.SolidLine if cut.on else Qt.PenStyle.DashLine))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawPolygon(polygon)
-        # The mark stands at the upper corner furthest left, outside the frame.
-        corner = points[np.argmin(points[:, 0] + points[:, 1])]
-        x, y = mark_place(corner, self.width(), self.height())
-        box = QRectF(x - 10, y - 10, 20, 20)
+        outlines = [viewport.pixels(frame) for frame in frames(cut, bounds)]
+        outlines = [points for points in outlines if np.isfinite(points).all()]
+        if not outlines:
+            return
+        for points in outlines:
+            painter.drawPolygon(_polygon(points))
+        box = mark_box(np.concatenate(outlines), self.width(), self.height())
         painter.setBrush(colour if picked else PAPER)
         painter.drawEllipse(box)
         painter.setFont(theme.font(8.5, strong=True))
         painter.setPen(PAPER if picked else colour)
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, mark)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, cut.mark)
 
-    def _paint_handles(self, painter: QPainter, handles: PlaneHandles) -> None:
+    def _paint_series(self, painter: QPainter, viewport: Viewport) -> None:
+        """The label of every section of a series, at the lower end of its outline."""
+        painter.setFont(theme.font(8.5, strong=True))
+        session = self._session
+        for face in session.cut_open().faces:
+            if not face.free:
+                continue
+            segments = face.section.outline_segments[0]
+            if not len(segments):
+                continue
+            points = viewport.pixels(segments[:, 0])
+            if not np.isfinite(points).all():
+                continue
+            x, y = points[np.argmax(points[:, 1])]
+            series = session.stage.serial(face.cut.id)
+            picked = (
+                series is not None
+                and session.picked_cut == series.id
+                and session.picked_member is not None
+                and series.label(session.picked_member) == face.name
+            )
+            box = QRectF(x - 16, y + 4, 32, 17)
+            painter.setPen(QPen(ACCENT, 1.0))
+            painter.setBrush(ACCENT if picked else PAPER)
+            painter.drawRoundedRect(box, 4, 4)
+            painter.setPen(PAPER if picked else ACCENT)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, face.name)
+
+    def _paint_handles(self, painter: QPainter, handles: CutHandles) -> None:
+        if handles.cut.locked:
+            return
         if handles.ring is not None:
             halo = QPen(QColor(255, 255, 255, 150), 5.0 if self.held == "turn" else 4.0)
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -90,46 +119,103 @@ class Overlay(QWidget):
             painter.drawPolyline(_polygon(handles.ring))
             painter.setPen(QPen(ACCENT, 2.6 if self.held == "turn" else 1.6))
             painter.drawPolyline(_polygon(handles.ring))
-        self._paint_knob(painter, handles.foot, handles.tip, self.held == "move")
+        for knob in reversed(handles.knobs):
+            self._paint_knob(painter, knob, self.held == knob.name)
+        if self.snap:
+            self._paint_note(painter, self.snap, handles.knob(self.held or "") or handles.knobs[0])
 
-    def _paint_knob(self, painter: QPainter, foot: NDArray[np.float64], tip: NDArray[np.float64], held: bool) -> None:
-        """The diamond on its stem."""
-        a, b = QPointF(*foot), QPointF(*tip)
+    def _paint_note(self, painter: QPainter, text: str, knob: Knob) -> None:
+        painter.setFont(theme.font(9))
+        width = painter.fontMetrics().horizontalAdvance(text) + 16
+        x, y = knob.tip
+        box = QRectF(min(x + 16, self.width() - width - 8), y + 6, width, 22)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(34, 38, 43, 225))
+        painter.drawRoundedRect(box, 5, 5)
+        painter.setPen(PAPER)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+    def _paint_knob(self, painter: QPainter, knob: Knob, held: bool) -> None:
+        """The diamond on its stem, or the disc of what is moved anywhere."""
+        a, b = QPointF(*knob.foot), QPointF(*knob.tip)
+        if not knob.grip.travels:
+            painter.setPen(QPen(PAPER, 2.0))
+            painter.setBrush(INK if held else ACCENT)
+            painter.drawEllipse(b, DIAMOND + held, DIAMOND + held)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(PAPER)
+            painter.drawEllipse(b, 2.6, 2.6)
+            return
         painter.setPen(QPen(QColor(255, 255, 255, 170), 5.0))
         painter.drawLine(a, b)
         painter.setPen(QPen(ACCENT, 2.0))
         painter.drawLine(a, b)
         painter.setBrush(PAPER)
         painter.drawEllipse(a, 3.2, 3.2)
-        arm = tip - foot
+        arm = knob.tip - knob.foot
         along = arm / max(float(np.hypot(*arm)), 1e-6)
         across = np.array([-along[1], along[0]])
         size = DIAMOND + (1.5 if held else 0.0)
+        tip = knob.tip
         corners = np.stack([tip + along * size * 1.25, tip + across * size, tip - along * size * 1.25, tip - across * size])
         painter.setPen(QPen(PAPER, 1.5))
         painter.setBrush(INK if held else ACCENT)
         painter.drawPolygon(_polygon(corners))
 
-    def _paint_preview(self, painter: QPainter, viewport: Viewport) -> None:
-        """The new plane where the pointer is: a patch on the face, its whole extent, and where it would look."""
-        assert self.preview is not None and self._session.building is not None
-        plane, point = self.preview
-        bounds = subject_bounds(self._session.building, self._session.shown())
-        whole = viewport.pixels(plane_frame(plane, bounds))
-        if np.isfinite(whole).all():
-            painter.setPen(QPen(ACCENT, 1.0, Qt.PenStyle.DashLine))
-            painter.setBrush(QColor(47, 127, 115, 18))
-            painter.drawPolygon(_polygon(whole))
-        half = 62.0 * viewport.metres_per_pixel(point)
-        u, v = plane.axes
-        patch = viewport.pixels(point + np.array([-u - v, u - v, u + v, v - u]) * half)
-        if np.isfinite(patch).all():
-            painter.setPen(QPen(ACCENT, 2.0))
-            painter.setBrush(QColor(47, 127, 115, 70))
-            painter.drawPolygon(_polygon(patch))
-        handles = PlaneHandles.place(plane, np.stack([point, point]), viewport)
-        if handles is not None:
-            self._paint_knob(painter, handles.foot, handles.tip, False)
+    # Previews --------------------------------------------------------------------------------------------------
+
+    def _paint_preview(self, painter: QPainter, viewport: Viewport, preview: Preview) -> None:
+        """The new plane where the pointer is: a patch at the point, its whole extent, and where it would look."""
+        plane, point = preview.plane, preview.point
+        if plane is not None and point is not None and self._session.building is not None:
+            bounds = subject_bounds(self._session.building, self._session.shown())
+            whole = viewport.pixels(plane_frame(plane, bounds))
+            if np.isfinite(whole).all():
+                painter.setPen(QPen(ACCENT, 1.0, Qt.PenStyle.DashLine))
+                painter.setBrush(QColor(47, 127, 115, 18))
+                painter.drawPolygon(_polygon(whole))
+            half = 62.0 * viewport.metres_per_pixel(point)
+            u, v = plane.axes
+            patch = viewport.pixels(point + np.array([-u - v, u - v, u + v, v - u]) * half)
+            if np.isfinite(patch).all():
+                painter.setPen(QPen(ACCENT, 2.0))
+                painter.setBrush(QColor(47, 127, 115, 70))
+                painter.drawPolygon(_polygon(patch))
+            knob = preview_handles(plane, (float(point[0]), float(point[1]), float(point[2])), viewport)
+            if knob is not None:
+                self._paint_knob(painter, knob, False)
+        for measure in preview.measures:
+            self._paint_measure(painter, viewport, measure)
+        for dot in preview.dots:
+            at = viewport.pixels(dot)
+            if np.isfinite(at).all():
+                painter.setPen(QPen(PAPER, 1.5))
+                painter.setBrush(ACCENT)
+                painter.drawEllipse(QPointF(*at), 4.5, 4.5)
+
+    def _paint_measure(self, painter: QPainter, viewport: Viewport, measure: Measure) -> None:
+        """A dimension: the line, a slash at either end, and its words beside it."""
+        ends = viewport.pixels(np.stack([measure.a, measure.b]))
+        if not np.isfinite(ends).all():
+            return
+        for pen in (QPen(QColor(255, 255, 255, 190), 4.5), QPen(ACCENT, 1.6)):
+            painter.setPen(pen)
+            painter.drawLine(QPointF(*ends[0]), QPointF(*ends[1]))
+            for end in ends:
+                painter.drawLine(QPointF(end[0] - 5, end[1] + 5), QPointF(end[0] + 5, end[1] - 5))
+        painter.setFont(theme.font(9.5, strong=True))
+        width = painter.fontMetrics().horizontalAdvance(measure.text) + 12
+        arm = np.abs(ends[1] - ends[0])
+        middle = ends.mean(axis=0) + (np.array([width / 2 + 8, -20]) if arm[1] > arm[0] else np.array([0, -16]))
+        middle = np.clip(middle, [width / 2 + 6, 20], [self.width() - width / 2 - 6, self.height() - 50])
+        box = QRectF(middle[0] - width / 2, middle[1] - 11, width, 22)
+        painter.setPen(Qt.PenStyle.NoPen)
+        slip = QColor(PAPER)
+        slip.setAlpha(235)
+        painter.setBrush(slip)
+        painter.drawRoundedRect(box, 4, 4)
+        painter.setPen(ACCENT)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, measure.text)
 
     # Words -----------------------------------------------------------------------------------------------------
 
@@ -153,8 +239,8 @@ class Overlay(QWidget):
         painter.drawText(QPointF(20 + title_width, baseline), rest)
         if self.hint:
             metrics = painter.fontMetrics()
-            width = metrics.horizontalAdvance(self.hint) + 28
-            box = QRectF((self.width() - width) / 2, 14, width, 28)
+            hint_width = metrics.horizontalAdvance(self.hint) + 28
+            box = QRectF((self.width() - hint_width) / 2, 14, hint_width, 28)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor(34, 38, 43, 225))
             painter.drawRoundedRect(box, 6, 6)
@@ -162,9 +248,11 @@ class Overlay(QWidget):
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self.hint)
 
 
-def mark_place(corner: NDArray[np.float64], width: float, height: float) -> tuple[float, float]:
-    """Middle of the disc with a cut's mark: outside the frame's upper left corner, but always in the picture."""
-    return min(max(corner[0] - 14, 14), width - 14), min(max(corner[1] - 14, 14), height - 40)
+def mark_box(points: NDArray[np.float64], width: float, height: float) -> QRectF:
+    """Where the disc with a cut's mark stands: outside the corner furthest up and left, but always in the picture."""
+    corner = points[np.argmin(points[:, 0] + points[:, 1])]
+    x, y = min(max(corner[0] - 14, 14), width - 14), min(max(corner[1] - 14, 14), height - 40)
+    return QRectF(x - 10, y - 10, 20, 20)
 
 
 def caption(session: Session) -> tuple[str, str]:
@@ -178,6 +266,7 @@ def caption(session: Session) -> tuple[str, str]:
         back = stage.camera.axes[2]
         if max(abs(back)) < 0.98 and min(abs(back)) > 0.15:
             what = "axonometric"
+    marks += [s.name for s in stage.series if s.on]
     subject = marks[0] if len(marks) == 1 else (f"{len(marks)} cuts" if marks else "Whole building")
     hidden = len(stage.hidden)
     aside = f" · {hidden} set aside" if hidden else ""

@@ -90,7 +90,7 @@ class Stage(QOpenGLWidget):
 
     def _view(self) -> View:
         s = self._session
-        return View(s.stage.camera, s.faces(), s.shown(), s.stage.look, s.picked_mask())
+        return View(s.stage.camera, s.cut_open(), s.stage.look, s.picked_mask())
 
     # OpenGL ----------------------------------------------------------------------------------------------------
 
@@ -127,11 +127,14 @@ class Stage(QOpenGLWidget):
         view = self._view()
         key = (
             view.camera,
-            tuple(id(f.section) for f in view.faces),
-            tuple(f.cut for f in view.faces),
+            self._session.stage.cuts,
+            self._session.stage.series,
+            self._session.stage.treatments,
+            self._session.stage.poche,
             self._session.stage.hidden,
             view.look,
             self._session.picked_elements,
+            self._session.marked,
             full,
         )
         paper = (*view.look.paper, 1.0)

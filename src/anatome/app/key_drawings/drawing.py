@@ -1,0 +1,539 @@
+"""A key drawing: a small live plan or elevation that shows and edits every cut and the camera."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtGui import (
+    QColor,
+    QImage,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from anatome.app import theme
+from anatome.app.key_drawings.sheet import KeyKnob, KeyMark, Sheet, key_mark
+from anatome.app.key_drawings.tasks import PlanTask
+from anatome.app.session import Session
+from anatome.app.stage.handles import distance_to_path
+from anatome.app.stage.stage import Stage, image_of
+from anatome.cuts.cut import AnyCut, SectionPlane
+from anatome.cuts.dissection import Cutter
+from anatome.cuts.grips import moving_plane, pulled, rounded_turn, snapped, turned, words
+from anatome.cuts.plane import Plane
+from anatome.look.look import subject_bounds
+from anatome.model.kinds import earth_mask
+from anatome.problems import Problem
+from anatome.render.renderer import View
+from anatome.scenes import edits
+from anatome.view.camera import Camera
+
+ACCENT = QColor(theme.LIGHT.accent)
+INK = QColor(theme.LIGHT.ink)
+PAPER = QColor(theme.LIGHT.paper)
+SAMPLES = 5
+HIT = 12.0
+SNAP = 5.0
+
+
+@dataclass
+class KeyGrasp:
+    """A drag: a grip of a cut, ``eye`` or ``aim`` of the camera, or ``pan`` of the drawing itself."""
+
+    kind: str
+    start: NDArray[np.float64]
+    camera: Camera
+    centre: NDArray[np.float64]
+    cut: AnyCut | None = None
+    about: NDArray[np.float64] | None = None
+
+
+class KeyDrawing(QWidget):
+    """Coordinates are metres on its sheet; its own paper stays light in the dark theme, as the stage's does."""
+
+    task_ended = Signal()
+
+    def __init__(self, session: Session, stage: Stage) -> None:
+        super().__init__()
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumHeight(110)
+        self._session, self._stage = session, stage
+        self._centre = np.zeros(2)
+        self._scale = 10.0  # pixels per metre
+        self._image: QImage | None = None
+        self._image_place = (np.zeros(2), 10.0)
+        self._drawn: object = None
+        self._grasp: KeyGrasp | None = None
+        self._task: PlanTask | None = None
+        self._drag_count = 0
+        self._redraw = QTimer(self, singleShot=True, interval=220)
+        self._redraw.timeout.connect(self._draw_background)
+        session.opened.connect(self._opened)
+        session.changed.connect(self._changed)
+        session.camera_moved.connect(self.update)
+        session.picked_changed.connect(self.update)
+        stage.ready.connect(self._redraw.start)
+
+    def sizeHint(self) -> QSize:
+        return QSize(280, 220)
+
+    # What a drawing is of ----------------------------------------------------------------------------------------
+
+    @property
+    def sheet(self) -> Sheet:
+        """The plane of the drawing."""
+        raise NotImplementedError
+
+    def background_cut(self) -> Plane | None:
+        """The plane through which the building under the cuts is drawn, if it is cut open for that."""
+        return None
+
+    def _choice(self) -> object:
+        """What tells this drawing from others of the same kind."""
+        raise NotImplementedError
+
+    # The drawing under the cuts --------------------------------------------------------------------------------
+
+    @property
+    def drawn(self) -> bool:
+        """True when the drawing under the cuts is the one that belongs there."""
+        return (self._image is not None and not self._redraw.isActive()) or not self.isVisible()
+
+    def _bounds(self) -> NDArray[np.float64]:
+        building = self._session.building
+        assert building is not None
+        return subject_bounds(building, self._session.shown())
+
+    def _opened(self) -> None:
+        self.begin(None)
+        self.fit()
+
+    def fit(self) -> None:
+        """Show the whole building."""
+        if self._session.building is None:
+            return
+        sheet = self.sheet
+        low, high = np.sort(sheet.flat(self._bounds()), axis=0)
+        self._centre = (low + high) / 2
+        extent = np.maximum(high - low, 0.01)
+        self._scale = float(min(0.82 * self.width() / extent[0], 0.76 * self.height() / extent[1]))
+        self._image = None
+        self._drawn = None
+        self._redraw.start(0)
+        self.update()
+
+    def draw_anew(self) -> None:
+        """The drawing is of something else now."""
+        self._redraw.start(0)
+
+    def _changed(self) -> None:
+        if self._drawn is not None and self._drawn != self._background_key():
+            self._redraw.start()
+        self.update()
+
+    def _background_key(self) -> object:
+        stage = self._session.stage
+        return (stage.hidden, stage.look, self._choice(), tuple(self._centre), self._scale, self.size())
+
+    def _draw_background(self) -> None:
+        session, building = self._session, self._session.building
+        if building is None or not self.isVisible():
+            return
+        self._drawn = self._background_key()
+        shown = session.shown() & ~earth_mask(building)
+        if not shown.any():
+            shown = session.shown()
+        plane = self.background_cut()
+        cuts = [] if plane is None else [SectionPlane(id="key drawing", name="", mark="", plane=plane)]
+        cut_open = session.cutter.remember(("key drawing", plane, shown.tobytes()), lambda: Cutter(building).dissect(cuts, shown))
+        dpr = self.devicePixelRatioF()
+        size = max(int(self.width() * dpr), 1), max(int(self.height() * dpr), 1)
+        height, field = self.height() / self._scale, 30.0
+        distance = height / 2 / math.tan(math.radians(field) / 2)
+        sheet = self.sheet
+        aim = sheet.raised(self._centre)
+        eye = aim + sheet.towards * distance
+        camera = Camera(eye=tuple(eye), target=tuple(aim), up=tuple(sheet.up), projection="parallel", field=field)
+        width = 1.4 if sheet.is_plan else 0.9
+        look = session.stage.look.model_copy(
+            update={"colours": False, "ground": False, "shade": False, "edges": True, "edge_width": width, "cut_width": 1.6}
+        )
+        pixels = self._stage.picture(View(camera, cut_open, look), size, "paper", SAMPLES)
+        if pixels is None:
+            self._drawn = None
+            return
+        self._image = image_of(pixels)
+        self._image_place = (self._centre.copy(), self._scale)
+        self.update()
+
+    # Coordinates -----------------------------------------------------------------------------------------------
+
+    def to_pixels(self, flat: NDArray[np.float64]) -> NDArray[np.float64]:
+        """(..., 2) widget pixels of (..., 2) metres on the sheet."""
+        arm = (np.asarray(flat, float) - self._centre) * self._scale
+        return np.stack([self.width() / 2 + arm[..., 0], self.height() / 2 - arm[..., 1]], axis=-1)
+
+    def to_sheet(self, at: QPointF) -> NDArray[np.float64]:
+        """(2,) metres on the sheet of a place in the widget."""
+        return self._centre + np.array([at.x() - self.width() / 2, self.height() / 2 - at.y()]) / self._scale
+
+    def mark_of(self, cut: AnyCut) -> KeyMark:
+        """How a cut shows here."""
+        return key_mark(cut, self.sheet, self._bounds(), 16.0 / self._scale)
+
+    def knob_place(self, knob: KeyKnob) -> NDArray[np.float64]:
+        """Pixels of a handle's own tip."""
+        at = self.to_pixels(knob.at)
+        return at if knob.points_to is None else at + knob.out * knob.points_to * [1, -1]
+
+    def camera_places(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+        """Pixels of eye and aim; an eye outside the drawing is shown at its edge."""
+        camera = self._session.stage.camera
+        eye, aim = self.to_pixels(self.sheet.flat(np.array([camera.eye, camera.target])))
+        box = np.array([[12.0, 12.0], [self.width() - 12.0, self.height() - 12.0]])
+        aim = np.clip(aim, box[0], box[1])
+        arm = eye - aim
+        with np.errstate(divide="ignore", invalid="ignore"):
+            room = np.where(arm > 0, (box[1] - aim) / arm, np.where(arm < 0, (box[0] - aim) / arm, np.inf))
+        return aim + arm * min(1.0, float(np.min(room))), aim
+
+    # Painting --------------------------------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        painter.fillRect(self.rect(), PAPER)
+        if self._session.building is not None and self._session.is_open:
+            self._paint_background(painter)
+            self._paint_camera(painter)
+            cuts = self._session.stage.cuts
+            for cut in sorted(cuts, key=lambda c: c.id == self._session.picked_cut):
+                self._paint_mark(painter, self.mark_of(cut))
+            self._paint_notes(painter)
+            if self._task is not None:
+                self._paint_task(painter, self._task)
+        painter.end()
+
+    def _paint_background(self, painter: QPainter) -> None:
+        if self._image is None:
+            return
+        centre, scale = self._image_place
+        grow = self._scale / scale
+        middle = self.to_pixels(centre)
+        w, h = self.width() * grow, self.height() * grow
+        painter.drawImage(QRectF(middle[0] - w / 2, middle[1] - h / 2, w, h), self._image)
+
+    def _paint_mark(self, painter: QPainter, mark: KeyMark) -> None:
+        cut = mark.cut
+        picked = cut.id == self._session.picked_cut
+        colour = QColor(ACCENT)
+        colour.setAlpha(255 if picked else 190)
+        for stroke in mark.strokes:
+            points = self.to_pixels(stroke.points)
+            painter.setPen(QPen(QColor(255, 255, 255, 170), 4.5))
+            painter.drawPolyline(_polygon(points))
+            pen = QPen(colour, 2.2 if picked else 1.3)
+            pen.setDashPattern([2, 3] if not cut.on or stroke.faint else [9, 2.5, 1.5, 2.5])
+            painter.setPen(pen)
+            painter.drawPolyline(_polygon(points))
+        for knob in mark.knobs:
+            if cut.locked or (knob.points_to is not None and knob.out < 12 and not picked):
+                continue
+            self._paint_knob(painter, knob, picked, colour)
+        if mark.strokes:
+            first = mark.strokes[0].points
+            end = self.to_pixels(first[int(np.argmax(first @ np.array([1.0, 0.3])))])
+            painter.setFont(theme.font(8.5, strong=True))
+            painter.setPen(colour)
+            looks = next((k.points_to for k in mark.knobs if k.points_to is not None), np.array([0.0, -1.0]))
+            at = np.clip(end - 12 * looks * [1, -1], 10, [self.width() - 10, self.height() - 10])
+            painter.drawText(QRectF(at[0] - 12, at[1] - 9, 24, 18), Qt.AlignmentFlag.AlignCenter, cut.mark)
+
+    def _paint_knob(self, painter: QPainter, knob: KeyKnob, picked: bool, colour: QColor) -> None:
+        foot, tip = self.to_pixels(knob.at), self.knob_place(knob)
+        size = 6.0 if picked else 4.6
+        if knob.points_to is None or (knob.hold == "turn" and knob.out > 13):
+            painter.setPen(QPen(colour, 1.6))
+            painter.drawLine(QPointF(*foot), QPointF(*tip))
+            painter.setPen(QPen(PAPER if knob.hold == "whole" else colour, 1.4))
+            painter.setBrush(colour if knob.hold == "whole" else PAPER)
+            painter.drawEllipse(QPointF(*tip), size, size)
+            return
+        looks = knob.points_to * [1, -1]
+        across = np.array([-looks[1], looks[0]])
+        painter.setPen(QPen(colour, 2.0))
+        painter.drawLine(QPointF(*foot), QPointF(*tip))
+        painter.setPen(QPen(PAPER, 1.0))
+        painter.setBrush(colour)
+        corners = (tip + looks * size * 1.2, tip + across * size, tip - looks * size * 1.2, tip - across * size)
+        painter.drawPolygon(_polygon(np.array(corners)))
+
+    def notes(self) -> list[tuple[AnyCut, str, QRectF]]:
+        """The cuts that have no line here, each with what is said of it and where."""
+        marks = [m for c in self._session.stage.cuts if (m := self.mark_of(c)).note]
+        return [(m.cut, m.note, QRectF(8, self.height() - 26 - 22 * i, 168, 20)) for i, m in enumerate(marks)]
+
+    def _paint_notes(self, painter: QPainter) -> None:
+        painter.setFont(theme.font(8.5, strong=True))
+        for cut, text, box in self.notes():
+            picked = cut.id == self._session.picked_cut
+            painter.setPen(QPen(ACCENT, 1.0, Qt.PenStyle.SolidLine if cut.on else Qt.PenStyle.DashLine))
+            painter.setBrush(ACCENT if picked else PAPER)
+            painter.drawRoundedRect(box, 4, 4)
+            painter.setPen(PAPER if picked else ACCENT)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+    def _paint_camera(self, painter: QPainter) -> None:
+        camera = self._session.stage.camera
+        eye, aim = self.camera_places()
+        arm = aim - eye
+        length = float(np.hypot(*arm))
+        if length < 3.0:
+            return
+        along = arm / length
+        across = np.array([-along[1], along[0]])
+        painter.setPen(QPen(INK, 1.2))
+        wash = QColor(INK)
+        wash.setAlpha(16)
+        painter.setBrush(wash)
+        aspect = self._stage.aspect if self.sheet.is_plan else 1.0
+        if camera.projection == "perspective":
+            spread = math.tan(math.radians(camera.field) / 2) * aspect
+            corners = [eye, aim + across * length * spread, aim - across * length * spread]
+        else:
+            half = min(camera.height * aspect / 2 * self._scale, 0.14 * self.width())
+            corners = [eye + across * half, aim + across * half, aim - across * half, eye - across * half]
+        painter.drawPolygon(_polygon(np.array(corners)))
+        painter.setBrush(INK)
+        painter.setPen(QPen(PAPER, 1.5))
+        painter.drawEllipse(QPointF(*eye), 6.0, 6.0)
+        painter.setBrush(PAPER)
+        painter.setPen(QPen(INK, 1.5))
+        painter.drawEllipse(QPointF(*aim), 4.0, 4.0)
+
+    def _paint_task(self, painter: QPainter, task: PlanTask) -> None:
+        for line in task.lines():
+            painter.setPen(QPen(QColor(255, 255, 255, 200), 5.0))
+            painter.drawPolyline(_polygon(self.to_pixels(line)))
+            painter.setPen(QPen(ACCENT, 2.0))
+            painter.drawPolyline(_polygon(self.to_pixels(line)))
+        painter.setPen(QPen(PAPER, 1.2))
+        painter.setBrush(ACCENT)
+        for point in task.points:
+            painter.drawEllipse(QPointF(*self.to_pixels(point)), 4.0, 4.0)
+        painter.setFont(theme.font(9))
+        room = QRectF(14, 10, self.width() - 28, 60)
+        flags = int(Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
+        needed = painter.fontMetrics().boundingRect(room.toRect(), flags, task.hint)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(34, 38, 43, 225))
+        painter.drawRoundedRect(QRectF(needed).adjusted(-9, -5, 9, 5), 6, 6)
+        painter.setPen(PAPER)
+        painter.drawText(room, flags, task.hint)
+        painter.setPen(QPen(ACCENT, 2.0))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+
+    # Tasks -----------------------------------------------------------------------------------------------------
+
+    @property
+    def task(self) -> PlanTask | None:
+        """What is being drawn, if anything."""
+        return self._task
+
+    def begin(self, task: PlanTask | None) -> None:
+        """Begin drawing something, or with None stop."""
+        ended = self._task is not None and task is None
+        self._task = task
+        self.setCursor(Qt.CursorShape.CrossCursor if task else Qt.CursorShape.ArrowCursor)
+        if task is not None:
+            self.setFocus()
+        self.update()
+        if ended:
+            self.task_ended.emit()
+
+    def _act(self, how: str, event: QMouseEvent) -> None:
+        task = self._task
+        assert task is not None
+        shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        try:
+            if getattr(task, how)(self.to_sheet(event.position()), shift):
+                self.begin(None)
+        except Problem as problem:
+            self._session.said.emit(str(problem))
+        self.update()
+
+    # Hands -----------------------------------------------------------------------------------------------------
+
+    def _under(self, at: QPointF) -> tuple[str, str | None]:
+        """What a press would hold: a grip's name or a kind, and the cut's id.
+
+        The camera's aim often lies on a cut, so its dots come before the lines, and the handles of cuts before both.
+        """
+        for cut, _, box in self.notes():
+            if box.contains(at):
+                return "pick", cut.id
+        here = np.array([at.x(), at.y()])
+        picked = self._session.picked_cut
+        marks = [self.mark_of(c) for c in sorted(self._session.stage.cuts, key=lambda c: c.id != picked)]
+        for mark in marks:
+            own = mark.cut.id == picked
+            for knob in sorted(mark.knobs, key=lambda k: float(np.hypot(*(here - self.knob_place(k))))):
+                if knob.points_to is not None and knob.out < 12 and not own:
+                    continue
+                near = min(np.hypot(*(here - self.knob_place(knob))), np.hypot(*(here - self.to_pixels(knob.at))))
+                if near <= HIT:
+                    return knob.hold, mark.cut.id
+        for kind, place in zip(("eye", "aim"), self.camera_places()):
+            if np.hypot(*(here - place)) <= HIT:
+                return kind, None
+        for mark in marks:
+            for stroke in mark.strokes:
+                if distance_to_path(here, self.to_pixels(stroke.points)) <= 8:
+                    return stroke.hold, mark.cut.id
+        return "pan", None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if not self._session.is_open:
+            return
+        if self._task is not None and event.button() == Qt.MouseButton.LeftButton:
+            self._act("press", event)
+            return
+        kind, cut_id = self._under(event.position())
+        if event.button() != Qt.MouseButton.LeftButton:
+            kind, cut_id = "pan", None
+        if cut_id is not None:
+            self._session.pick_cut(cut_id)
+        if kind == "pick":
+            return
+        grasp = KeyGrasp(kind, self.to_sheet(event.position()), self._session.stage.camera, self._centre.copy())
+        if cut_id is not None:
+            cut = self._session.cut
+            assert cut is not None
+            if cut.locked:
+                self._session.said.emit(f"{cut.name} is locked. Unlock it in the inspector to move it.")
+                return
+            grasp.cut, grasp.about = cut, self.mark_of(cut).middle
+            self._drag_count += 1
+        self._grasp = grasp
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if not self._session.is_open:
+            return
+        at = event.position()
+        if self._task is not None and self._grasp is None:
+            self._task.move(self.to_sheet(at), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+            self.update()
+        elif self._grasp is None:
+            kind, _ = self._under(at)
+            shape = {"pan": Qt.CursorShape.ArrowCursor, "turn": Qt.CursorShape.PointingHandCursor}
+            shape |= {"aim": Qt.CursorShape.PointingHandCursor, "pick": Qt.CursorShape.PointingHandCursor}
+            self.setCursor(shape.get(kind, Qt.CursorShape.SizeAllCursor))
+        elif self._grasp.kind == "pan":
+            self._centre = self._centre + self._grasp.start - self.to_sheet(at)
+            self._redraw.start()
+            self.update()
+        elif self._grasp.cut is not None:
+            self._drag_cut(self._grasp, self._grasp.cut, self.to_sheet(at), event.modifiers())
+        else:
+            self._drag_camera(self._grasp, self.to_sheet(at), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+
+    def _drag_cut(self, grasp: KeyGrasp, cut: AnyCut, now: NDArray[np.float64], modifiers: Qt.KeyboardModifier) -> None:
+        if grasp.kind == "turn":
+            assert grasp.about is not None
+            first, second = grasp.start - grasp.about, now - grasp.about
+            swing = math.degrees(math.atan2(second[1], second[0]) - math.atan2(first[1], first[0]))
+            swing = (swing + 180.0) % 360.0 - 180.0
+            if modifiers & Qt.KeyboardModifier.ShiftModifier:
+                swing = rounded_turn(cut, swing, self._session.directions())
+            changed, label = turned(cut, self.sheet.raised(grasp.about), swing), f"Turned {cut.name}"
+        else:
+            changed = pulled(cut, grasp.kind, self.sheet.lifted(now - grasp.start))
+            plane = moving_plane(changed, grasp.kind)
+            label = f"Moved {cut.name}" if grasp.kind in ("move", "whole") else f"{cut.name}: {words(cut, grasp.kind)} moved"
+            if plane is not None and not modifiers & Qt.KeyboardModifier.ControlModifier:
+                changed, stop = snapped(changed, grasp.kind, self._session.stops(plane), SNAP / self._scale)
+                label += f" to {stop.what}" if stop else ""
+        self._session.apply(edits.put_cut(self._session.project, changed), label, merge=f"key drag {self._drag_count}")
+
+    def _drag_camera(self, grasp: KeyGrasp, now: NDArray[np.float64], shift: bool) -> None:
+        camera = grasp.camera
+        eye, target = np.array(camera.eye), np.array(camera.target)
+        if grasp.kind == "eye":
+            by = self.sheet.lifted(now - grasp.start)
+            self._session.look_from(camera.placed(eye + by, target + by))
+            return
+        arm, wanted = self.sheet.flat(target - eye), now - self.sheet.flat(eye)
+        swing = math.degrees(math.atan2(wanted[1], wanted[0]) - math.atan2(arm[1], arm[0]))
+        if shift:
+            swing = round(swing / 15.0) * 15.0
+        if self.sheet.is_plan:
+            self._session.look_from(camera.orbited(swing, 0.0, eye))
+        else:
+            # Turned to look left in an elevation, tilting up is clockwise there.
+            self._session.look_from(camera.orbited(0.0, -swing if arm[0] >= 0 else swing, eye))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._task is not None and self._grasp is None and event.button() == Qt.MouseButton.LeftButton:
+            self._act("release", event)
+        if self._grasp is not None and self._grasp.cut is not None:
+            self._session.end_step()
+        self._grasp = None
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if self._task is not None:
+            self._task.finish()
+            self.update()
+        elif self._under(event.position())[0] == "pan":
+            self.fit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape and self.step_back():
+            return
+        if self._task is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._task.finish()
+            self.update()
+            return
+        super().keyPressEvent(event)
+
+    def step_back(self) -> bool:
+        """Escape: give up what is under way here; False when there is nothing."""
+        if self._task is not None:
+            self.begin(None)
+            return True
+        if self._grasp is not None and self._grasp.cut is not None:
+            self._session.cancel_step(f"key drag {self._drag_count}")
+            self._grasp = None
+            return True
+        return False
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        before = self.to_sheet(event.position())
+        self._scale = float(np.clip(self._scale * 1.16 ** (event.angleDelta().y() / 120), 0.05, 2000))
+        self._centre = self._centre + before - self.to_sheet(event.position())
+        self._redraw.start()
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        if self._image is None:
+            self.fit()
+        else:
+            self._redraw.start()
+
+
+def _polygon(points: NDArray[np.float64]) -> QPolygonF:
+    return QPolygonF([QPointF(x, y) for x, y in points.tolist()])

@@ -1,0 +1,121 @@
+"""Key plan and key elevation, each with its heading and the choice of what it is of."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from anatome.app.key_drawings.drawing import KeyDrawing
+from anatome.app.key_drawings.sheet import Sheet
+from anatome.app.session import Session
+from anatome.app.stage.stage import Stage
+from anatome.cuts.fitting import PLAN_HEIGHT
+from anatome.cuts.plane import Plane
+from anatome.view.camera import FACES
+
+SIDES = ("Front", "Right", "Back", "Left")
+
+
+class KeyPlan(KeyDrawing):
+    """A plan cut through a storey, a little over its floor."""
+
+    def __init__(self, session: Session, stage: Stage) -> None:
+        super().__init__(session, stage)
+        self.setToolTip("Drag a cut or the camera here. Ends turn a cut, sides pull a box; the cone's far end turns the camera")
+
+    @property
+    def level(self) -> float:
+        """Height of the plan's own cut, metres."""
+        building = self._session.building
+        assert building is not None
+        index = self._session.plan_storey
+        floor = float(building.bounds[0][2]) if index is None else building.storeys[index].elevation
+        return floor + PLAN_HEIGHT
+
+    @property
+    def sheet(self) -> Sheet:
+        return Sheet.plan(self.level)
+
+    def background_cut(self) -> Plane:
+        return Plane((0.0, 0.0, self.level), (0.0, 0.0, 1.0))
+
+    def _choice(self) -> object:
+        return self._session.plan_storey
+
+    def show_storey(self, index: int | None) -> None:
+        """Draw the plan of another storey."""
+        self._session.plan_storey = index
+        self.draw_anew()
+
+
+class KeyElevation(KeyDrawing):
+    """The building from one side, uncut."""
+
+    def __init__(self, session: Session, stage: Stage) -> None:
+        super().__init__(session, stage)
+        self.side = SIDES[0]
+        self.setToolTip("Drag a cut or the camera here; level cuts and the top and bottom of boxes are lines in this drawing")
+
+    @property
+    def sheet(self) -> Sheet:
+        towards = np.array(FACES[self.side][0], float)
+        return Sheet.elevation(towards, float(self._bounds().mean(axis=0) @ towards))
+
+    def _choice(self) -> object:
+        return self.side
+
+    def show_side(self, side: str) -> None:
+        """Draw the building from another side."""
+        self.side = side
+        self.fit()
+
+
+class KeyPanel(QWidget):
+    """A key drawing under its title and a choice."""
+
+    def __init__(self, title: str, drawing: KeyDrawing, tip: str) -> None:
+        super().__init__()
+        self.drawing = drawing
+        words = QLabel(title)
+        words.setProperty("role", "section")
+        self.choice = QComboBox()
+        self.choice.setToolTip(tip)
+        head = QHBoxLayout()
+        head.addWidget(words)
+        head.addStretch()
+        head.addWidget(self.choice)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 8, 8, 6)
+        column.setSpacing(5)
+        column.addLayout(head)
+        column.addWidget(drawing, 1)
+
+
+class KeyPlanPanel(KeyPanel):
+    """Lists the storeys of the open building, highest first."""
+
+    def __init__(self, session: Session, key_plan: KeyPlan) -> None:
+        super().__init__("Key plan", key_plan, "The storey the key plan is cut through, 1.2 m above its floor")
+        self._session = session
+        self.choice.activated.connect(lambda i: key_plan.show_storey(self.choice.itemData(i)))
+        session.opened.connect(self.fill)
+
+    def fill(self) -> None:
+        """Take the storeys of the building that is open."""
+        building = self._session.building
+        assert building is not None
+        self.choice.clear()
+        for i in reversed(range(len(building.storeys))):
+            storey = building.storeys[i]
+            self.choice.addItem(f"{storey.name}  {storey.elevation:+.2f}", i)
+        self.choice.setVisible(bool(building.storeys))
+        self.choice.setCurrentIndex(max(self.choice.findData(self._session.plan_storey), 0))
+
+
+class KeyElevationPanel(KeyPanel):
+    """Offers the four sides."""
+
+    def __init__(self, key_elevation: KeyElevation) -> None:
+        super().__init__("Key elevation", key_elevation, "The side the elevation shows")
+        self.choice.addItems(SIDES)
+        self.choice.activated.connect(lambda i: key_elevation.show_side(SIDES[i]))

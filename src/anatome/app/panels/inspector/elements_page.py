@@ -1,0 +1,92 @@
+"""The picked parts."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QComboBox
+
+from anatome.app.actions import Actions, panel_button
+from anatome.app.panels.inspector.page import Page, label, section
+from anatome.app.panels.inspector.treatment_words import AS_BY_TYPE, TREATMENT_WORDS
+from anatome.app.panels.parts import plain_type
+from anatome.app.session import Session
+from anatome.cuts.reach import Selection
+from anatome.cuts.treatment import TREATMENTS, TreatmentRow
+from anatome.scenes import edits
+
+
+class ElementsPage(Page):
+    """What they are, what a cut does to them, and hiding them."""
+
+    def __init__(self, session: Session, actions: Actions) -> None:
+        super().__init__()
+        self._session = session
+        self.title = label("", "title")
+        self.facts = label("", "soft")
+        self.facts.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.column.addWidget(self.title)
+        self.column.addWidget(self.facts)
+        section(self.column, "Where a cut meets them")
+        self.treatment = QComboBox()
+        self.treatment.addItem(AS_BY_TYPE, None)
+        for does in TREATMENTS:
+            self.treatment.addItem(TREATMENT_WORDS[does], does)
+        self.treatment.setToolTip("Slice these parts, keep them whole or leave them out, whatever is said for their type")
+        self.treatment.activated.connect(self._treat)
+        self.column.addWidget(self.treatment)
+        self.column.addSpacing(8)
+        for name in ("set_aside", "isolate", "bring_back", "box_picked"):
+            self.column.addWidget(panel_button(actions[name]))
+        self.column.addStretch()
+
+    def _row_name(self) -> str:
+        return "Picked " + " ".join(sorted(self._session.picked_elements))
+
+    def _treat(self, choice: int) -> None:
+        session = self._session
+        does, treatments = self.treatment.itemData(choice), session.stage.treatments
+        # What was said of one of these parts before no longer holds for it.
+        for row in treatments.rows:
+            left = row.what.elements - session.picked_elements
+            if row.what.elements and left != row.what.elements:
+                treatments = treatments.without_row(row.name)
+                if left:
+                    treatments = treatments.with_row(row.model_copy(update={"what": Selection(elements=left)}))
+        if does is not None:
+            what = Selection(elements=session.picked_elements)
+            treatments = treatments.with_row(TreatmentRow(name=self._row_name(), what=what, does=does))
+        session.apply(
+            edits.set_treatments(session.project, treatments),
+            f"Where a cut meets them: {self.treatment.itemText(choice).lower()}",
+        )
+
+    def refresh(self) -> None:
+        building = self._session.building
+        picked = self._session.picked_elements
+        if building is None or not picked:
+            return
+        own = {row.does for row in self._session.stage.treatments.rows if row.what.elements & picked}
+        self.treatment.setCurrentIndex(self.treatment.findData(own.pop()) if len(own) == 1 else 0)
+        if len(picked) > 1:
+            self.title.setText(f"{len(picked)} parts")
+            kinds: dict[str, int] = {}
+            for element_id in picked:
+                kind = plain_type(building.elements[building.index_of[element_id]].type)
+                kinds[kind] = kinds.get(kind, 0) + 1
+            self.facts.setText("\n".join(f"{n} {k.lower()}" for k, n in sorted(kinds.items(), key=lambda i: -i[1])[:10]))
+            return
+        index = building.index_of[next(iter(picked))]
+        element = building.elements[index]
+        low, high = building.element_bounds[index]
+        x, y, z = high - low
+        storey = "" if element.storey is None else building.storeys[element.storey].name
+        self.title.setText(element.name or plain_type(element.type))
+        rows = [
+            ("Type", plain_type(element.type)),
+            ("Material", element.material),
+            ("Layer", element.layer),
+            ("Storey", storey),
+            ("Size", f"{x:.2f} × {y:.2f} × {z:.2f} m"),
+            ("Id", element.id),
+        ]
+        self.facts.setText("\n".join(f"{name}: {value}" for name, value in rows if value))

@@ -1,0 +1,63 @@
+"""Chooses the page for what is picked."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFrame, QScrollArea, QSizePolicy, QStackedWidget
+
+from anatome.app.actions import Actions
+from anatome.app.panels.inspector.cut_page import CutPage
+from anatome.app.panels.inspector.elements_page import ElementsPage
+from anatome.app.panels.inspector.overview import Overview
+from anatome.app.panels.inspector.page import Page
+from anatome.app.panels.inspector.series_page import SeriesPage
+from anatome.app.session import Session
+from anatome.app.stage.stage import Stage
+
+
+class Inspector(QScrollArea):
+    """Scrolls where a page is taller than the window."""
+
+    def __init__(self, session: Session, stage: Stage, actions: Actions) -> None:
+        super().__init__()
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._session = session
+        self.overview = Overview(session, stage, actions)
+        self.cut = CutPage(session, stage, actions)
+        self.series = SeriesPage(session, actions)
+        self.elements = ElementsPage(session, actions)
+        self._pages = QStackedWidget()
+        self._sized = False
+        for page in self._all():
+            self._pages.addWidget(page)
+        self.setWidget(self._pages)
+        for signal in (session.opened, session.changed, session.picked_changed):
+            signal.connect(self.refresh)
+        session.camera_moved.connect(self.overview.refresh_camera)
+
+    def _all(self) -> tuple[Page, ...]:
+        return self.overview, self.cut, self.series, self.elements
+
+    def refresh(self) -> None:
+        """Show the picked thing as it is now."""
+        session = self._session
+        if not session.is_open:
+            return
+        page: Page = self.overview
+        if session.cut is not None:
+            page = self.cut
+        elif session.series is not None:
+            page = self.series
+        elif session.picked_elements:
+            page = self.elements
+        if page is not self._pages.currentWidget() or not self._sized:
+            # Only the page that shows decides how tall the inspector is.
+            for other in self._all():
+                kind = QSizePolicy.Policy.Preferred if other is page else QSizePolicy.Policy.Ignored
+                other.setSizePolicy(QSizePolicy.Policy.Preferred, kind)
+            self._pages.setCurrentWidget(page)
+            self._pages.adjustSize()
+            self._sized = True
+        page.refresh()

@@ -1,0 +1,291 @@
+"""Nothing is picked: how the picture is framed, how it looks, which cuts there are, and what the model holds."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from PySide6.QtWidgets import QComboBox, QFormLayout, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout
+
+from anatome.app import theme
+from anatome.app.actions import Actions, panel_button
+from anatome.app.numbers import NumberField
+from anatome.app.panels.inspector.page import Choices, Fold, Page, clear, label, section, switches
+from anatome.app.panels.inspector.treatment_words import TREATMENT_WORDS
+from anatome.app.panels.parts import plain_type
+from anatome.app.session import Session
+from anatome.app.stage.stage import Stage
+from anatome.cuts.cut import AnyCut, SectionBox, SteppedSection
+from anatome.cuts.reach import Selection
+from anatome.cuts.treatment import TREATMENTS, TreatmentRow
+from anatome.look.look import subject_bounds
+from anatome.scenes import edits
+from anatome.view.camera import CORNERS, FACES, standard_view
+
+RULES = (
+    ("sheet", "Sheets are", "Thickness given to surfaces that have none, where they are cut; 0 leaves them lines", 0.01),
+    (
+        "earth",
+        "Ground goes down",
+        "Terrain without thickness is solid earth so far under its lowest point; 0: a line",
+        0.5,
+    ),
+)
+
+
+def summary(cut: AnyCut) -> str:
+    """A cut in a few words, for the list."""
+    if isinstance(cut, SectionBox):
+        where = " × ".join(f"{s:.1f}" for s in cut.box.size) + " m"
+    elif isinstance(cut, SteppedSection):
+        where = f"{len(cut.line.offsets)} steps"
+    else:
+        where = f"{cut.plane.position:.2f} m"
+    return f"{cut.name}  ·  {where}" + ("" if cut.on else ", off")
+
+
+class Overview(Page):
+    """The page for the whole picture."""
+
+    def __init__(self, session: Session, stage: Stage, actions: Actions) -> None:
+        super().__init__()
+        self._session, self._stage = session, stage
+        self.column.addWidget(label("The picture", "title"))
+        section(self.column, "Projection")
+        kinds = (("perspective", "Perspective", "As the eye sees it"), ("parallel", "Parallel", "Parallels stay parallel"))
+        self.projection = Choices(kinds, self._project)
+        self.perspective, self.parallel = self.projection.buttons.values()
+        self.column.addWidget(self.projection)
+        form = QFormLayout()
+        self.field = NumberField("°", 1.0)
+        self.field.setToolTip("Angle of view from the lower to the upper edge of the picture")
+        self.field.entered.connect(self._set_field)
+        self.field.nudged.connect(self._set_field)
+        form.addRow("Angle of view", self.field)
+        self.column.addLayout(form)
+
+        section(self.column, "Cuts")
+        self.cuts = QVBoxLayout()
+        self.cuts.setSpacing(2)
+        self.column.addLayout(self.cuts)
+        self.column.addWidget(panel_button(actions["place"]))
+
+        section(self.column, "Look from")
+        grid = QGridLayout()
+        grid.setSpacing(4)
+        for i, name in enumerate(FACES):
+            grid.addWidget(self._view_button(name, name), i // 3, i % 3)
+        self.column.addLayout(grid)
+        corners = QGridLayout()
+        corners.setSpacing(4)
+        for i, name in enumerate(CORNERS):
+            corners.addWidget(self._view_button(name, name.removeprefix("Axonometric, ").capitalize()), i // 2, i % 2)
+        self.column.addWidget(label("Axonometric, from the", "soft"))
+        self.column.addLayout(corners)
+
+        section(self.column, "Look")
+        self.switches = switches(
+            self.column,
+            (
+                ("edges", "Edges", "Lines at creases, borders and silhouettes"),
+                ("colours", "Model colours", "Off: everything beyond the cut is white"),
+                ("shade", "Soft shade", "Darker where parts stand close to one another"),
+                ("ground", "Soft ground", "The darkness a building leaves on the ground under it"),
+            ),
+            self._switch,
+            columns=2,
+        )
+        self._build_treatments()
+        self._build_rules()
+        section(self.column, "The model")
+        self.model = label("", "soft")
+        self.column.addWidget(self.model)
+        self.failed = label("", "warning")
+        self.column.addWidget(self.failed)
+        self.column.addStretch()
+
+    def _build_treatments(self) -> None:
+        self.treated = Fold("Where a cut meets a type", "Slice it, keep it whole, or leave it out. All else is sliced")
+        self.treated_rows = QVBoxLayout()
+        self.treated_rows.setSpacing(4)
+        self.treated.column.addLayout(self.treated_rows)
+        self.add_type = QComboBox()
+        self.add_type.setToolTip("Say something about another element type")
+        self.add_type.activated.connect(self._add_type)
+        self.treated.column.addWidget(self.add_type)
+        self.column.addWidget(self.treated)
+
+    def _build_rules(self) -> None:
+        self.filling = Fold("How cut faces are filled", "Neighbours, sheets, ground and gaps")
+        self.merge = switches(
+            self.filling.column,
+            (("merge", "One fill for neighbours of one material", "No lines between parts of the same material"),),
+            self._merge,
+            columns=1,
+        )["merge"]
+        form = QFormLayout()
+        self.rules: dict[str, NumberField] = {}
+        for key, words, tip, step in RULES:
+            made = NumberField("m", step)
+            made.setToolTip(tip)
+            made.entered.connect(lambda value, key=key, words=words: self._rule(key, words, value))
+            made.nudged.connect(lambda value, key=key, words=words: self._rule(key, words, value))
+            form.addRow(words, made)
+            self.rules[key] = made
+        self.gap = NumberField("m", 0.005)
+        self.gap.setToolTip(
+            "Gaps in outlines up to this width are closed. Unless you type one: a thousandth of each part, at most 20 mm"
+        )
+        self.gap.entered.connect(lambda value: self._rule("gap", "Gaps", value))
+        self.gap.nudged.connect(lambda value: self._rule("gap", "Gaps", value))
+        form.addRow("Gaps closed up to", self.gap)
+        self.filling.column.addLayout(form)
+        self.gap_by_size = QPushButton("Gaps by the size of the part")
+        self.gap_by_size.setProperty("role", "quiet")
+        self.gap_by_size.clicked.connect(lambda: self._set_rules("Gaps are closed by size", gap=None))
+        self.filling.column.addWidget(self.gap_by_size)
+        self.column.addWidget(self.filling)
+
+    # Doing -----------------------------------------------------------------------------------------------------
+
+    def _view_button(self, name: str, text: str) -> QPushButton:
+        button = QPushButton(text)
+        button.setProperty("role", "choice")
+        button.setToolTip(f"{name}, in parallel projection, fitted to what is shown")
+        button.clicked.connect(lambda: self.look_from(name))
+        return button
+
+    def look_from(self, name: str) -> None:
+        """Take a standard view."""
+        building = self._session.building
+        if building is not None:
+            bounds = subject_bounds(building, self._session.shown())
+            camera = standard_view(name, bounds, self._stage.aspect, self._session.stage.camera.field)
+            self._session.look_from(camera)
+            self._session.said.emit(name)
+
+    def _project(self, kind: Any) -> None:
+        self._session.look_from(edits.set_projection(self._session.project, kind).stage.camera)
+
+    def _set_field(self, value: float) -> None:
+        camera = self._session.stage.camera
+        value = min(max(value, 5.0), 120.0)
+        # The eye moves so that what lies at the target keeps its size.
+        distance = camera.height / 2 / np.tan(np.radians(value) / 2)
+        back = camera.axes[2]
+        moved = camera.model_copy(update={"field": value}).placed(
+            np.array(camera.target) + back * distance, np.array(camera.target), camera.up
+        )
+        self._session.look_from(moved)
+
+    def _switch(self, key: str, text: str, on: bool) -> None:
+        look = self._session.stage.look.model_copy(update={key: on})
+        self._session.apply(edits.set_look(self._session.project, look), f"{text} {'on' if on else 'off'}")
+
+    def _merge(self, key: str, text: str, on: bool) -> None:
+        self._set_rules("Neighbours of one material become one fill" if on else "Every part has its own outline", merge=on)
+
+    def _rule(self, key: str, words: str, value: float) -> None:
+        largest = {"sheet": 10.0, "earth": 1000.0, "gap": 1.0}[key]
+        value = min(max(value, 0.0), largest)
+        self._set_rules(f"{words} {value:.3f} m", **{key: value})
+
+    def _set_rules(self, said: str, **changes: Any) -> None:
+        rules = self._session.stage.poche.model_copy(update=changes)
+        self._session.apply(edits.set_poche(self._session.project, rules), said, merge="rules")
+
+    def _add_type(self, choice: int) -> None:
+        name = self.add_type.itemData(choice)
+        if name:
+            row = TreatmentRow(name=plain_type(name), what=Selection(types=frozenset({name})), does="keep whole")
+            self._treat(row)
+
+    def _treat(self, row: TreatmentRow) -> None:
+        session = self._session
+        treatments = session.stage.treatments.with_row(row)
+        session.apply(edits.set_treatments(session.project, treatments), f"{row.name}: {TREATMENT_WORDS[row.does].lower()}")
+
+    def _untreat(self, name: str) -> None:
+        session = self._session
+        treatments = session.stage.treatments.without_row(name)
+        session.apply(edits.set_treatments(session.project, treatments), f"{name}: sliced like the rest")
+
+    # Showing ---------------------------------------------------------------------------------------------------
+
+    def refresh_camera(self) -> None:
+        camera = self._session.stage.camera
+        self.projection.show_choice(camera.projection)
+        self.field.show_value(camera.field)
+
+    def refresh(self) -> None:
+        session = self._session
+        self.refresh_camera()
+        for key, box in self.switches.items():
+            box.setChecked(getattr(session.stage.look, key))
+        self._show_cuts()
+        self._show_treatments()
+        rules = session.stage.poche
+        self.merge.setChecked(rules.merge)
+        for key, made in self.rules.items():
+            made.show_value(getattr(rules, key))
+        self.gap.show_value(0.02 if rules.gap is None else rules.gap)
+        self.gap_by_size.setEnabled(rules.gap is not None)
+        building = session.building
+        assert building is not None
+        size = building.bounds[1] - building.bounds[0]
+        self.model.setText(
+            f"{len(building.elements):,} parts, {len(building.triangles):,} triangles\n"
+            f"{size[0]:.1f} × {size[1]:.1f} × {size[2]:.1f} m, drawn in {building.unit.name}s"
+        )
+        failed = len(building.failed)
+        self.failed.setVisible(failed > 0)
+        self.failed.setText(f"{failed} part{'s' * (failed != 1)} could not be drawn (rest here to see which).")
+        self.failed.setToolTip("\n".join(f"{f.name or f.id} ({plain_type(f.type)}): {f.reason}" for f in building.failed[:20]))
+
+    def _show_cuts(self) -> None:
+        session = self._session
+        clear(self.cuts)
+        entries = [(c.id, summary(c)) for c in session.stage.cuts]
+        entries += [(s.id, f"{s.name}  ·  {len(s.offsets)} sections" + ("" if s.on else ", off")) for s in session.stage.series]
+        for thing, text in entries:
+            button = QPushButton(text)
+            button.setProperty("role", "quiet")
+            button.setToolTip("Pick this cut")
+            button.clicked.connect(lambda _=False, thing=thing: session.pick_cut(thing))
+            self.cuts.addWidget(button)
+        if not entries:
+            self.cuts.addWidget(label("None yet. Press Cut, then click a face of the building.", "soft"))
+
+    def _show_treatments(self) -> None:
+        building = self._session.building
+        assert building is not None
+        clear(self.treated_rows)
+        said: set[str] = set()
+        for row in self._session.stage.treatments.rows:
+            said |= row.what.types if not row.planting else frozenset()
+            line = QHBoxLayout()
+            words = row.name if not row.what.elements else f"{len(row.what.elements)} picked parts"
+            name = label(words, "soft")
+            name.setToolTip(words)
+            choice = QComboBox()
+            for does in TREATMENTS:
+                choice.addItem(TREATMENT_WORDS[does], does)
+            choice.setCurrentIndex(choice.findData(row.does))
+            choice.activated.connect(
+                lambda i, row=row, choice=choice: self._treat(row.model_copy(update={"does": choice.itemData(i)}))
+            )
+            choice.setMinimumWidth(60)
+            away = QPushButton(theme.icon("x"), "")
+            away.setProperty("role", "quiet")
+            away.setFixedWidth(26)
+            away.setToolTip(f"{words}: sliced like the rest")
+            away.clicked.connect(lambda _=False, name=row.name: self._untreat(name))
+            line.addWidget(name, 2)
+            line.addWidget(choice, 3)
+            line.addWidget(away)
+            self.treated_rows.addLayout(line)
+        self.add_type.clear()
+        self.add_type.addItem("Add a type…", "")
+        for kind in building.type_counts:
+            if kind not in said:
+                self.add_type.addItem(plain_type(kind), kind)

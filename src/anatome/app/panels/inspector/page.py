@@ -1,0 +1,141 @@
+"""What the pages of the inspector are made of."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QCheckBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QPushButton,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
+
+
+def label(text: str = "", role: str = "") -> QLabel:
+    """Words that wrap."""
+    made = QLabel(text)
+    made.setWordWrap(True)
+    if role:
+        made.setProperty("role", role)
+    return made
+
+
+def section(layout: QVBoxLayout, text: str) -> QLabel:
+    """A heading, with some room before it."""
+    layout.addSpacing(8)
+    made = label(text, "section")
+    layout.addWidget(made)
+    return made
+
+
+def switches(
+    layout: QVBoxLayout,
+    entries: Sequence[tuple[str, str, str]],
+    run: Callable[[str, str, bool], None],
+    columns: int,
+) -> dict[str, QCheckBox]:
+    """Check boxes of (key, words, tooltip) by their key; ``run`` is told key, words and whether it is on."""
+    made = {}
+    grid = QGridLayout()
+    grid.setVerticalSpacing(2)
+    for i, (key, text, tip) in enumerate(entries):
+        box = QCheckBox(text)
+        box.setToolTip(tip)
+        box.clicked.connect(lambda on, key=key, text=text: run(key, text, on))
+        made[key] = box
+        grid.addWidget(box, i // columns, i % columns)
+    layout.addLayout(grid)
+    return made
+
+
+class Choices(QWidget):
+    """A row of buttons of which one is down."""
+
+    def __init__(self, entries: Iterable[tuple[str, str, str]], run: Callable[[str], None]) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(4)
+        self._group = QButtonGroup(self)
+        self.buttons: dict[str, QPushButton] = {}
+        for key, text, tip in entries:
+            button = QPushButton(text)
+            button.setCheckable(True)
+            button.setProperty("role", "choice")
+            button.setToolTip(tip)
+            button.clicked.connect(lambda _=False, key=key: run(key))
+            self._group.addButton(button)
+            row.addWidget(button)
+            self.buttons[key] = button
+
+    def show_choice(self, key: str) -> None:
+        """Have this one down."""
+        self.buttons[key].setChecked(True)
+
+
+class Page(QWidget):
+    """A column of the inspector."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(16, 12, 16, 12)
+        self.column.setSpacing(6)
+
+    def refresh(self) -> None:
+        """Show what is picked as it is now."""
+        raise NotImplementedError
+
+
+class Fold(QWidget):
+    """A heading that folds what is under it away; folded at first."""
+
+    def __init__(self, title: str, tip: str = "") -> None:
+        super().__init__()
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 6, 0, 0)
+        outer.setSpacing(4)
+        self.button = QToolButton()
+        self.button.setText(title)
+        self.button.setToolTip(tip)
+        self.button.setProperty("role", "fold")
+        self.button.setCheckable(True)
+        self.button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        self.button.setArrowType(Qt.ArrowType.RightArrow)
+        outer.addWidget(self.button)
+        self.content = QWidget()
+        self.column = QVBoxLayout(self.content)
+        self.column.setContentsMargins(0, 0, 0, 4)
+        self.column.setSpacing(5)
+        outer.addWidget(self.content)
+        self.content.hide()
+        self.button.toggled.connect(self._show)
+
+    def _show(self, on: bool) -> None:
+        self.content.setVisible(on)
+        self.button.setArrowType(Qt.ArrowType.DownArrow if on else Qt.ArrowType.RightArrow)
+
+    @property
+    def open(self) -> bool:
+        return self.button.isChecked()
+
+
+def clear(layout: QLayout) -> None:
+    """Take everything out of a layout."""
+    discard: Callable[[QWidget], None] = QWidget.deleteLater
+    while (item := layout.takeAt(0)) is not None:
+        inner = item.layout()
+        if inner is not None:
+            clear(inner)
+        widget = item.widget()
+        if widget is not None:
+            widget.hide()
+            discard(widget)

@@ -1,0 +1,1 @@
+"""The dialogs that send pictures, drawings and models out."""

@@ -1,0 +1,137 @@
+"""Drawings of cuts and of serial sections at scale."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from pathlib import Path
+
+from PySide6.QtWidgets import QComboBox, QLabel, QWidget
+
+from anatome.app.send_out.dialog import SendOut
+from anatome.app.session import Session
+from anatome.cuts.cut import SteppedSection
+from anatome.cuts.facts import series_facts
+from anatome.cuts.flat_view import flat_section
+from anatome.cuts.section import Section
+from anatome.files import write_whole
+from anatome.formats.dxf import dxf_bytes
+from anatome.formats.svg import svg_bytes
+from anatome.linework.cut_drawing import cut_drawing, series_drawing
+from anatome.linework.drawing import Drawing
+from anatome.problems import Problem
+
+SCALES = (10, 20, 50, 100, 200, 500)
+"""The usual building scales of ISO 5455 (values from memory)."""
+
+WRITERS = {".svg": svg_bytes, ".dxf": dxf_bytes}
+
+
+class _Scaled(SendOut):
+    """Has a scale, and writes by the ending of the file's name."""
+
+    def add_scale(self, note: str) -> None:
+        self.scale = QComboBox(editable=True)
+        self.scale.addItems([f"1:{s}" for s in SCALES])
+        self.scale.setCurrentText("1:50")
+        self.form.addRow("Scale", self.scale)
+        words = QLabel(note)
+        words.setProperty("role", "soft")
+        words.setWordWrap(True)
+        self.form.addRow("", words)
+        self.form.addRow("File", self._row)
+
+    def chosen_scale(self) -> float:
+        """The 50 of 1:50. Raises Problem."""
+        try:
+            return float(self.scale.currentText().removeprefix("1:").strip())
+        except ValueError:
+            raise Problem(f"“{self.scale.currentText()}” is not a scale. Type one such as 1:50.") from None
+
+    @staticmethod
+    def write(path: Path, drawing: Drawing) -> None:
+        writer = WRITERS.get(path.suffix.lower())
+        if writer is None:
+            raise Problem(f"A drawing is written as .svg or .dxf, not “{path.suffix}”. Change the end of the file's name.")
+        write_whole(path, writer(drawing))
+
+
+class DrawingDialog(_Scaled):
+    """A cut as the stage fills it, flat and at scale."""
+
+    def __init__(self, parent: QWidget, session: Session, folder: Path) -> None:
+        faces = session.left().faces
+        self._choices = _flat_cuts(session)
+        picked = next((i for i, (_, cut, _) in enumerate(self._choices) if cut == session.picked_cut), 0)
+        name = self._choices[picked][0] if self._choices else "Cut"
+        super().__init__(parent, "Send out a drawing of a cut", "Write drawing", folder / f"{name}.svg", "Drawings (*.svg *.dxf)")
+        self._session = session
+        self.cut = QComboBox()
+        for words, cut, _ in self._choices:
+            self.cut.addItem(words, cut)
+        self.cut.setCurrentIndex(picked)
+        self.form.addRow("Cut", self.cut)
+        self.add_scale(
+            "Fills and outlines in millimetres on paper, a layer for each element type. SVG, or DXF by the file's ending."
+        )
+        self.go.setEnabled(bool(faces))
+
+    def run(self, path: Path) -> None:
+        scale, building = self.chosen_scale(), self._session.building
+        assert building is not None
+        words, _, found = self._choices[self.cut.currentIndex()]
+        title = f"{self._session.project.name}, {words}"
+        self.write(path, cut_drawing(building, found, scale, self._session.stage.look, title))
+        self._session.said.emit(f"Wrote the drawing of {words} at 1:{scale:g} to {path}")
+
+
+def _flat_cuts(session: Session) -> Sequence[tuple[str, str, Section]]:
+    """What can be drawn flat: (words, the cut's id, what is filled)."""
+    dissection = session.left()
+    found: list[tuple[str, str, Section]] = []
+    for cut in session.stage.active_cuts:
+        faces = dissection.faces_of(cut.id)
+        if isinstance(cut, SteppedSection) and faces:
+            found.append((cut.name, cut.id, flat_section(cut, faces)))
+            continue
+        found += [(f"{cut.name}, {f.name}" if f.name else cut.name, cut.id, f.poche) for f in faces]
+    return found
+
+
+class SeriesDialog(_Scaled):
+    """Serial sections on one drawing, or their polygons and areas as JSON."""
+
+    def __init__(self, parent: QWidget, session: Session, folder: Path) -> None:
+        current = session.series or session.stage.series[0]
+        kind = "Drawings (*.svg *.dxf);;Polygons and areas (*.json)"
+        super().__init__(parent, "Send out serial sections", "Write sections", folder / f"{current.name}.svg", kind)
+        self._session = session
+        self.series = QComboBox()
+        for series in session.stage.series:
+            self.series.addItem(series.name, series.id)
+        self.series.setCurrentIndex(self.series.findData(current.id))
+        self.form.addRow("Series", self.series)
+        self.way = QComboBox()
+        self.way.addItem("One drawing, a layer for each section", False)
+        self.way.addItem("A file for each section", True)
+        self.form.addRow("As", self.way)
+        self.add_scale("Labelled, in millimetres on paper. SVG, DXF or JSON by the file's ending.")
+
+    def run(self, path: Path) -> None:
+        session, building = self._session, self._session.building
+        series = session.stage.serial(self.series.currentData())
+        assert building is not None and series is not None
+        result = session.series_result(series)
+        labels = [series.label(i) for i in range(len(series.offsets))]
+        if path.suffix.lower() == ".json":
+            write_whole(path, json.dumps(series_facts(building, series, result), ensure_ascii=False).encode())
+        else:
+            scale, look, title = self.chosen_scale(), session.stage.look, f"{session.project.name}, {series.name}"
+            if self.way.currentData():
+                for label, found in zip(labels, result.filled):
+                    own = path.with_name(f"{path.stem} {label}{path.suffix}")
+                    if len(found.polygons) or found.open_outlines:
+                        self.write(own, series_drawing(building, [found], [label], scale, look, f"{title}, {label}"))
+            else:
+                self.write(path, series_drawing(building, result.filled, labels, scale, look, title))
+        session.said.emit(f"Wrote {len(labels)} serial sections to {path}")

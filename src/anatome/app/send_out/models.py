@@ -1,0 +1,37 @@
+"""What the cuts leave of the model, as a closed mesh."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtWidgets import QLabel, QWidget
+
+from anatome.app.send_out.dialog import SendOut, waiting
+from anatome.app.session import Session
+from anatome.cuts.solid import kept_part
+from anatome.files import write_whole
+from anatome.formats.meshes_out import mesh_bytes
+
+
+class ModelDialog(SendOut):
+    """GLB with a node for each part, or STL."""
+
+    def __init__(self, parent: QWidget, session: Session, folder: Path) -> None:
+        name = f"{session.scene.name if session.scene else session.project.name} cut.glb"
+        super().__init__(parent, "Send out the model as cut", "Write model", folder / name, "Models (*.glb *.stl)")
+        self._session = session
+        note = QLabel("What the cuts on the stage leave, closed where the model is. GLB, or STL by the file's ending.")
+        note.setProperty("role", "soft")
+        note.setWordWrap(True)
+        self.form.addRow(note)
+        self.form.addRow("File", self._row)
+
+    def run(self, path: Path) -> None:
+        building = self._session.building
+        assert building is not None
+        with waiting(self, "Cutting the model", "Send out the model as cut") as progress:
+            kept = kept_part(self._session.left(), progress)
+        write_whole(path, mesh_bytes(building, kept, path.suffix.lower()))
+        loose = sum(not k.closed for k in kept)
+        note = f"; {loose} were not closed in the model either" if loose else ""
+        self._session.said.emit(f"Wrote {len(kept)} parts to {path}{note}")

@@ -1,0 +1,85 @@
+"""A picture of a scene, or of the stage."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QSpinBox, QWidget
+
+from anatome.app.send_out.dialog import SendOut, waiting
+from anatome.app.session import Session
+from anatome.app.stage.stage import Stage
+from anatome.cuts.dissection import Cutter
+from anatome.files import write_whole
+from anatome.formats.png import png_bytes
+from anatome.render.pictures import EXPORT_SAMPLES, LARGEST, Ground, view_of
+from anatome.scenes.edits import as_saved
+from anatome.scenes.project import Scene
+
+
+class PictureDialog(SendOut):
+    """A PNG of a scene, or of the stage as it stands."""
+
+    def __init__(self, parent: QWidget, session: Session, stage: Stage, folder: Path) -> None:
+        current = session.scene
+        name = current.name if current else session.project.name
+        super().__init__(parent, "Send out a picture", "Write picture", folder / f"{name}.png", "Pictures (*.png)")
+        self._session, self._stage = session, stage
+        now = Scene(id="", name="The stage as it is now", state=as_saved(session.stage), aspect=stage.aspect)
+        self._choices = [now, *session.project.scenes]
+        self.scene = QComboBox()
+        self.scene.addItems([s.name for s in self._choices])
+        if current is not None and not session.project.differs_from_scene:
+            self.scene.setCurrentIndex([s.id for s in self._choices].index(current.id))
+        self.width_px, self.height_px = QSpinBox(), QSpinBox()
+        for box in (self.width_px, self.height_px):
+            box.setRange(16, LARGEST)
+            box.setGroupSeparatorShown(True)
+            box.setSuffix(" px")
+            box.setFixedWidth(110)
+            box.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.width_px.setValue(4000)
+        sizes = QHBoxLayout()
+        sizes.addWidget(self.width_px)
+        sizes.addWidget(QLabel("×"))
+        sizes.addWidget(self.height_px)
+        sizes.addStretch()
+        note = QLabel("The proportions stay the scene's own.")
+        note.setProperty("role", "soft")
+        self.ground = QComboBox()
+        self.ground.addItem("Transparent", "transparent")
+        self.ground.addItem("White", "white")
+        self.form.addRow("Picture of", self.scene)
+        self.form.addRow("Size", sizes)
+        self.form.addRow("", note)
+        self.form.addRow("Ground", self.ground)
+        self.form.addRow("File", self._row)
+        self.scene.currentIndexChanged.connect(self._keep_aspect)
+        self.width_px.valueChanged.connect(self._keep_aspect)
+        self.height_px.editingFinished.connect(self._from_height)
+        self._keep_aspect()
+
+    def _aspect(self) -> float:
+        return self._choices[self.scene.currentIndex()].aspect
+
+    def _keep_aspect(self) -> None:
+        self.height_px.setValue(round(self.width_px.value() / self._aspect()))
+
+    def _from_height(self) -> None:
+        self.width_px.blockSignals(True)
+        self.width_px.setValue(round(self.height_px.value() * self._aspect()))
+        self.width_px.blockSignals(False)
+
+    def run(self, path: Path) -> None:
+        building = self._session.building
+        assert building is not None
+        scene = self._choices[self.scene.currentIndex()]
+        size = self.width_px.value(), self.height_px.value()
+        ground: Ground = self.ground.currentData()
+        view = view_of(Cutter(building), scene.state, scene.camera_for(size[0] / size[1]))
+        with waiting(self, "Drawing the picture", "Send out a picture") as progress:
+            pixels = self._stage.picture(view, size, ground, EXPORT_SAMPLES, progress)
+        assert pixels is not None
+        write_whole(path, png_bytes(pixels))
+        self._session.said.emit(f"Wrote a picture of {size[0]} × {size[1]} pixels to {path}")
