@@ -25,11 +25,11 @@ from anatome.cuts.box import Box
 from anatome.cuts.cut import AnyCut, SectionBox
 from anatome.cuts.fitting import PLAN_HEIGHT, box_round, box_round_space, box_round_storey, storey_plane
 from anatome.cuts.plane import Plane
-from anatome.cuts.reach import EVERYTHING
+from anatome.cuts.reach import EVERYTHING, Reach, Selection
 from anatome.cuts.series import MOST, SerialSections, offsets_at, storey_offsets
 from anatome.look.look import subject_bounds
 from anatome.model.building import Building
-from anatome.model.kinds import earth_mask
+from anatome.model.kinds import EARTH_TYPES, earth_mask
 from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.edits import new_id
@@ -237,7 +237,6 @@ class Cutting:
         session = self._session
         cut = session.cut
         begin: Plane | None = None if cut is None or isinstance(cut, SectionBox) else cut.axis
-        reach = EVERYTHING if cut is None else cut.reach
 
         def run(ask: Ask) -> None:
             if ask.chosen("Where") == "storeys":
@@ -246,6 +245,8 @@ class Cutting:
                 plane = begin if ask.chosen("Where") == "plane" and begin else self._through(str(ask.chosen("Where")))
                 offsets = offsets_at(ask.counts["Sections"].value(), ask.metres("Apart"))
             mark = edits.next_series_mark(session.project)
+            reach = ask.chosen("Of")
+            assert isinstance(reach, Reach)
             made = SerialSections(id=new_id(), name=f"Series {mark}", mark=mark, plane=plane, offsets=offsets, reach=reach)
             project = edits.add_series(session.project, made)
             if cut is not None and begin is not None:
@@ -263,7 +264,15 @@ class Cutting:
         if begin is not None and cut is not None:
             where.insert(0, (f"From {cut.name} on", "plane"))
         ask = Ask(self._window, "Serial sections", "Parallel sections, shown together. They cut nothing away.", "Place", run)
-        ask.choice("Where", where).count("Sections", 8, MOST).length("Apart", 2.0).length("Over each floor", PLAN_HEIGHT)
+        of: list[tuple[str, object]] = [
+            ("All but the ground", Reach(mode="all but", what=Selection(types=frozenset(EARTH_TYPES)))),
+            ("Everything", EVERYTHING),
+        ]
+        if cut is not None and cut.reach.mode != "everything":
+            of.insert(0, (f"What {cut.name} reaches", cut.reach))
+        ask.choice("Where", where).choice("Of", of).count("Sections", 8, MOST).length("Apart", 2.0).length(
+            "Over each floor", PLAN_HEIGHT
+        )
 
         def fit() -> None:
             storeys = ask.chosen("Where") == "storeys"

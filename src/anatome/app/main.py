@@ -85,7 +85,7 @@ def _screenshot(app: object, window: object, start: Start, failed: list[str]) ->
             raise Problem(f"There is no scene “{start.scene}”.")
         window.contact_sheet.recall(scene.id)
     if window.session.is_open:
-        settle(lambda: window.stage.settled and window.key_plan.drawn)
+        settle(lambda: window.stage.settled and window.key_plan.drawn and window.key_elevation.drawn)
     app.processEvents()
     if not window.picture_of_window().save(str(start.screenshot)):
         raise Problem(f"The picture could not be written to “{start.screenshot}”.")

@@ -51,6 +51,8 @@ class NumberField(QLineEdit):
         self._step = step
         self._value = 0.0
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
+        if short:
+            self.setProperty("role", "short")
         self.returnPressed.connect(self._take)
 
     def set_unit(self, unit: str, step: float) -> None:

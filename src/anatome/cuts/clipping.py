@@ -6,6 +6,7 @@ to one side of it, which their corners tell for all of them at once; only those 
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -56,19 +57,23 @@ def trace(cell: Cell, plane: Plane, margin: float) -> Trace | None:
     the plane either takes all of it or nothing, never something in between. A cell that begins at the plane, looking
     the same way, takes nothing.
     """
-    u, v = plane.axes
+    (ux, uy, uz), (vx, vy, vz) = (axis.tolist() for axis in plane.axes)
+    px, py, pz = plane.normal
     normals, offsets = [], []
+    here = plane.offset
     for other in cell.planes:
-        flat = np.array([other.n @ u, other.n @ v])
-        length = float(np.hypot(*flat))
-        along = float(other.n @ plane.n)
-        level = other.offset - plane.offset * along
+        # In plain floats: called for every cell and every face, it is several times faster than small arrays.
+        nx, ny, nz = other.normal
+        flat = (nx * ux + ny * uy + nz * uz, nx * vx + ny * vy + nz * vz)
+        length = math.hypot(*flat)
+        along = nx * px + ny * py + nz * pz
+        level = other.offset - here * along
         if length < PARALLEL**0.5:
             # The material lies behind the plane: a hair against its normal.
             if -along * margin <= level:
                 return None
             continue
-        normals.append(flat / length)
+        normals.append((flat[0] / length, flat[1] / length))
         offsets.append(level / length)
     return Trace(np.array(normals).reshape(-1, 2), np.array(offsets))
 

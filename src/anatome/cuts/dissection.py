@@ -13,16 +13,16 @@ import shapely
 from numpy.typing import NDArray
 
 from anatome.cuts.cells import Cell
-from anatome.cuts.clipping import Shapes, passes
+from anatome.cuts.clipping import Shapes, Trace, passes
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.plane import Plane
 from anatome.cuts.poche import poche
 from anatome.cuts.poche_rules import AS_MODELLED, PocheRules
-from anatome.cuts.section import OpenOutline, Section, clipped, section, within
+from anatome.cuts.section import OpenOutline, Section, reduced, section, within
 from anatome.cuts.treatment import ALL_SLICED, BY_CENTRE, KEEP_WHOLE, LEAVE_OUT, SLICE, Treatments
 from anatome.model.building import Building
 
-REMEMBERED = 400
+REMEMBERED = 1500
 """Sections and what is made of them kept for the next time; enough for a dozen cuts of six faces each."""
 
 
@@ -118,6 +118,8 @@ class Cutter:
         self.building = building
         self._kept: OrderedDict[object, Any] = OrderedDict()
         self._last: tuple[object, Dissection] | None = None
+        self._before: frozenset[Cell] = frozenset()
+        self._settled: frozenset[Cell] = frozenset()
 
     def dissect(
         self,
@@ -134,6 +136,7 @@ class Cutter:
         reached = [shown & self._reach(cut) for cut in active]
         owner = [number for number, cut in enumerate(active) for _ in cut.cells()]
         cells = tuple(cell for cut in active for cell in cut.cells())
+        self._settled, self._before = self._before & set(cells), frozenset(cells)
         acting = np.stack([reached[number] for number in owner], axis=1) if cells else np.zeros((len(shown), 0), bool)
 
         faces: list[CutFace] = []
@@ -193,6 +196,10 @@ class Cutter:
         """What a face of a cell slices of the elements its cut reaches, less what other cells take."""
         margin = self.building.tolerance
         others = tuple(p for p in own.planes if p is not plane)
+        if others:
+            # The face of a box ends at its other sides: what lies past them need not be sliced.
+            low, high = self.building.element_bounds[:, 0], self.building.element_bounds[:, 1]
+            reached = reached & Cell(others).may_touch_boxes(low, high, -margin)
         mask = reached.tobytes()
         raw = self.remember((plane, mask, rules), lambda: section(self.building, plane, reached, rules))
         if others:
@@ -222,8 +229,18 @@ class Cutter:
         touching = passes(cells, found.plane, shapes, margin)
         if not touching:
             return found
-        key = ("less", id(found), tuple(cell for cell, _ in touching))
-        return self.remember(key, lambda: (found, clipped(found, [cell for cell, _ in touching], margin)))[1]
+        # Cells that lie where they lay come first, one by one, so that of a drag only the last step is done anew.
+        steps = [[pair] for pair in touching if pair[0] in self._settled]
+        moving = [pair for pair in touching if pair[0] not in self._settled]
+        left = found
+        for step in [*steps, moving]:
+            if step:
+                left = self._less_step(left, step, margin)
+        return left
+
+    def _less_step(self, found: Section, step: Sequence[tuple[Cell, Trace]], margin: float) -> Section:
+        key = ("less", id(found), tuple(cell for cell, _ in step))
+        return self.remember(key, lambda: (found, reduced(found, [taken for _, taken in step], margin)))[1]
 
     def _treat(
         self,

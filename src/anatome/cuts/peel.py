@@ -11,16 +11,18 @@ from anatome.cuts.directions import element_axis
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import Reach, Selection
 from anatome.model.building import Building, Element
+from anatome.model.raycast import elements_along
 from anatome.problems import Problem
 
-NEAR = 0.45
-"""Metres about a picked part within which the layers of its build-up are looked for."""
-FLAT = 0.6
-"""Metres a part may reach along the build-up and still count as one of its layers."""
+ABOVE, BELOW = 0.35, 0.7
+"""Metres over and under the face of a picked part within which the layers of its build-up lie."""
+AROUND, PROBES = 0.7, 48
+"""Radius in metres and number of the probes that look into a build-up: its battens and rafters stand apart."""
 BUILD_UP_TYPES = (
     "IfcCovering", "IfcMember", "IfcSlab", "IfcRoof", "IfcWall", "IfcWallStandardCase", "IfcPlate", "IfcBeam",
     "IfcBuildingElementProxy", "IfcBuildingElementPart", "IfcCurtainWall",
 )  # fmt: skip
+LINEAR_TYPES = ("IfcMember", "IfcBeam")
 
 
 @dataclass(frozen=True)
@@ -40,6 +42,10 @@ def outward(building: Building, index: int) -> NDArray[np.float64]:
     doubled = np.cross(b - a, c - a)
     lengths = np.linalg.norm(doubled, axis=1, keepdims=True)
     unit = doubled / np.where(lengths > 0, lengths, 1.0)
+    lying = np.abs(unit[:, 2]) > 0.2
+    if building.elements[index].type in LINEAR_TYPES and lying.any():
+        # The sides of a rafter are larger than its top, but the build-up lies over and under it.
+        lengths = np.where(lying[:, None], lengths, 0.0)
     agreeing = np.abs(unit @ unit[np.argsort(-lengths[:, 0])[:24]].T) > 0.999
     normal = unit[np.argsort(-lengths[:, 0])[int(np.argmax((agreeing * lengths).sum(axis=0)))]]
     if abs(normal[2]) > 0.05:
@@ -48,31 +54,46 @@ def outward(building: Building, index: int) -> NDArray[np.float64]:
     return np.asarray(normal if normal @ away >= 0 else -normal)
 
 
-def build_up(building: Building, index: int, shown: NDArray[np.bool_]) -> list[BuildUpLayer]:
+def build_up(
+    building: Building, index: int, shown: NDArray[np.bool_], point: NDArray[np.float64] | None = None
+) -> list[BuildUpLayer]:
     """The layers about a picked element, the outermost first.
 
-    What lies close to it, and flat along it, is grouped by layer, or where the model has no layers by type and
-    material; each group stands for all its like in the same storey.
+    Probes into the build-up round a (3,) ``point`` on it, or round its middle, find what lies over and under it. That
+    is grouped by layer, or where the model has no layers by type and material; each group stands for all its like in
+    the same storey.
     """
     normal = outward(building, index)
-    bounds, box = building.element_bounds, building.element_bounds[index]
-    near = ((bounds[:, 0] <= box[1] + NEAR) & (bounds[:, 1] >= box[0] - NEAR)).all(axis=1) & shown
-    along = building.vertices[building.triangles.ravel()] @ normal - box.mean(axis=0) @ normal
-    starts = 3 * building.triangle_start[:-1]
-    low, high = np.minimum.reduceat(along, starts), np.maximum.reduceat(along, starts)
-    middle = (low + high) / 2
-    near &= (high - low < FLAT) & (np.abs(middle - middle[index]) < NEAR)
-    near[index] = True
-    storey = building.elements[index].storey
-    names = [_group(element) if element.storey == storey else "" for element in building.elements]
+    middle = building.element_bounds[index].mean(axis=0) if point is None else point
     usual = np.array([e.type in BUILD_UP_TYPES for e in building.elements], bool)
+    usual[index] = True
+    away: dict[str, list[float]] = {}
+    storey = building.elements[index].storey
+    for place in _disc(middle, normal):
+        met = elements_along(building, place + normal * ABOVE, -normal, shown & usual, ABOVE + BELOW)
+        for element, distance in met.items():
+            if building.elements[element].storey == storey:
+                away.setdefault(_group(building.elements[element]), []).append(distance)
+    away.setdefault(_group(building.elements[index]), [ABOVE])
     layers = []
-    for name in sorted({names[i] for i in np.flatnonzero(near & usual)} - {""}):
-        members = [i for i, own in enumerate(names) if own == name]
-        out = float(np.median([middle[i] for i in members if near[i]]))
-        shown_members = frozenset(building.elements[i].id for i in members if shown[i])
-        layers.append(BuildUpLayer(name, Selection(elements=shown_members), len(shown_members), out))
+    for name, distances in away.items():
+        if not name:
+            continue
+        members = frozenset(
+            e.id for i, e in enumerate(building.elements) if shown[i] and e.storey == storey and _group(e) == name
+        )
+        layers.append(BuildUpLayer(name, Selection(elements=members), len(members), ABOVE - float(np.median(distances))))
     return sorted(layers, key=lambda layer: -layer.out)
+
+
+def _disc(middle: NDArray[np.float64], normal: NDArray[np.float64]) -> NDArray[np.float64]:
+    """(PROBES, 3) points spread evenly round a point, at right angles to a direction (sunflower spiral)."""
+    u = np.cross(normal, [1.0, 0.0, 0.0] if abs(normal[0]) < 0.9 else [0.0, 1.0, 0.0])
+    u /= np.linalg.norm(u)
+    v = np.cross(normal, u)
+    k = np.arange(PROBES)
+    radius, angle = AROUND * np.sqrt((k + 0.5) / PROBES), k * np.pi * (3 - np.sqrt(5))
+    return np.asarray(middle + (radius * np.cos(angle))[:, None] * u + (radius * np.sin(angle))[:, None] * v)
 
 
 def _group(element: Element) -> str:

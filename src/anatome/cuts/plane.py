@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,6 +16,23 @@ Vector = tuple[float, float, float]
 
 def _triple(values: NDArray[np.float64]) -> Vector:
     return (float(values[0]), float(values[1]), float(values[2]))
+
+
+@lru_cache(maxsize=4096)
+def _axes(normal: Vector) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """See :attr:`Plane.axes`; asked for again and again of the same few normals."""
+    n = np.array(normal)
+    if abs(n[2]) > 1.0 - 1e-9:
+        u = np.array([1.0, 0.0, 0.0])
+        u -= n * (u @ n)
+        u /= np.linalg.norm(u)
+        v = np.cross(n, u)
+    else:
+        v = np.array([0.0, 0.0, 1.0]) - n * n[2]
+        v /= np.linalg.norm(v)
+        u = np.cross(v, n)
+    u.flags.writeable = v.flags.writeable = False
+    return u, v
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +62,7 @@ class Plane:
     @property
     def offset(self) -> float:
         """Distance of the plane from the model's origin along its normal, metres: normal · x = offset."""
-        return float(np.dot(self.normal, self.origin))
+        return sum(n * x for n, x in zip(self.normal, self.origin))
 
     @property
     def axes(self) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
@@ -52,15 +70,7 @@ class Plane:
 
         u × v is the normal. A level plane cut from above gives u = X and v = Y, so its drawing is a plan.
         """
-        n = self.n
-        if abs(n[2]) > 1.0 - 1e-9:
-            u = np.array([1.0, 0.0, 0.0])
-            u -= n * (u @ n)
-            u /= np.linalg.norm(u)
-            return u, np.cross(n, u)
-        v = np.array([0.0, 0.0, 1.0]) - n * n[2]
-        v /= np.linalg.norm(v)
-        return np.cross(v, n), v
+        return _axes(self.normal)
 
     @property
     def is_level(self) -> bool:

@@ -33,8 +33,11 @@ LENGTHWISE_SHARE = 0.3
 """An element is cut lengthwise where it is this much thinner along the axis than it is long."""
 LENGTHWISE_TYPES = (
     "IfcWall", "IfcWallStandardCase", "IfcCurtainWall", "IfcBeam", "IfcMember", "IfcColumn", "IfcDoor", "IfcWindow",
-    "IfcPlate", "IfcSlab", "IfcRoof", "IfcCovering", "IfcFurniture", "IfcFurnishingElement", *RAILING_TYPES,
+    "IfcFurniture", "IfcFurnishingElement", *RAILING_TYPES,
 )  # fmt: skip
+"""Not layers that go on and on, such as slabs and coverings: every cut along them slices one of their strips."""
+LEAST_LENGTHWISE = 0.07
+"""Metres; what is thinner along the axis, a batten say, does no harm."""
 GRAZE = 0.015
 """Metres from a large face within which a cut shaves along it."""
 
@@ -177,7 +180,8 @@ def _lengthwise(
     building: Building, elements: NDArray[np.bool_], low: NDArray[np.float64], high: NDArray[np.float64]
 ) -> tuple[Mark, ...]:
     sizes = np.ptp(building.element_bounds, axis=1).max(axis=1)
-    thin = elements & (high - low < LENGTHWISE_SHARE * sizes) & (sizes > 0.5)
+    deep = high - low
+    thin = elements & (deep < LENGTHWISE_SHARE * sizes) & (deep > LEAST_LENGTHWISE) & (sizes > 0.5)
     return tuple(
         Mark("Lengthwise", float(low[i]), float(high[i]), int(i))
         for i in np.flatnonzero(thin)

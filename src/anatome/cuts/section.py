@@ -154,7 +154,7 @@ def _earth_under(flat: NDArray[np.float64], depth: float) -> shapely.Geometry:
 def clipped(found: Section, cells: Sequence[Cell], margin: float) -> Section:
     """What cells leave of a section. ``margin`` in metres is the distance that counts as none."""
     traces = [t for cell in cells if (t := trace(cell, found.plane, margin)) is not None]
-    return _reduced(found, traces, margin, take_out)
+    return reduced(found, traces, margin)
 
 
 def within(found: Section, cell: Cell, margin: float) -> Section:
@@ -162,10 +162,11 @@ def within(found: Section, cell: Cell, margin: float) -> Section:
     inside = trace(cell, found.plane, margin)
     if inside is None:
         return Section(found.plane, np.empty(0, object), np.empty(0, np.int64), (), ())
-    return _reduced(found, [inside], margin, keep_within)
+    return reduced(found, [inside], margin, keep_within)
 
 
-def _reduced(found: Section, traces: Sequence[Trace], margin: float, how: Clip) -> Section:
+def reduced(found: Section, traces: Sequence[Trace], margin: float, how: Clip = take_out) -> Section:
+    """A section less what lies in traces; with ``keep_within`` only what lies in them."""
     if not traces:
         return found
     polygons, element = found.polygons, found.element

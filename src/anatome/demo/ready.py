@@ -85,7 +85,7 @@ def demo_project(building: Building) -> Project:
 
 def _with_boxes(building: Building, project: Project) -> Project:
     """The wing in a box turned to match it, and the river corner of the house carved out."""
-    box = Box((27.15, 19.25, 1.9), (8.0, 14.0, 6.6), WING_ANGLE - 90.0)
+    box = Box((27.15, 19.3, 0.55), (7.9, 12.6, 4.1), WING_ANGLE - 90.0)
     wing = edits.add_box(project, box, "wing")
     view = standard_view("Axonometric, front left", np.stack([box.corners.min(axis=0), box.corners.max(axis=0)]), ASPECT)
     wing = edits.save_scene(edits.set_camera(wing, view), "wing", ASPECT, "The wing by itself")

@@ -21,6 +21,46 @@ class Hit:
     element: int
 
 
+def _meet(
+    building: Building, numbers: NDArray[np.int64], origin: NDArray[np.float64], direction: NDArray[np.float64]
+) -> tuple[NDArray[np.float64], NDArray[np.bool_], NDArray[np.float64], NDArray[np.float64]]:
+    """Where a ray meets each of the triangles (n,): distances, whether it does, and two edges (n, 3)."""
+    p0, p1, p2 = np.moveaxis(building.vertices[building.triangles[numbers]], 1, 0)
+    edge1, edge2 = p1 - p0, p2 - p0
+    h = np.cross(direction, edge2)
+    det = np.einsum("ij,ij->i", edge1, h)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        s = (origin - p0) / det[:, None]
+        u = np.einsum("ij,ij->i", s, h)
+        q = np.cross(s, edge1)
+        v = q @ direction
+        distance = np.einsum("ij,ij->i", edge2, q)
+        met = (u >= -1e-9) & (v >= -1e-9) & (u + v <= 1 + 1e-9) & (distance > 1e-9) & (np.abs(det) > 1e-300)
+    met &= np.isfinite(distance)
+    return distance, met, edge1, edge2
+
+
+def elements_along(
+    building: Building,
+    origin: NDArray[np.float64],
+    direction: NDArray[np.float64],
+    visible: NDArray[np.bool_],
+    reach: float,
+) -> dict[int, float]:
+    """The elements a ray enters within ``reach`` metres, each with the distance to its nearest surface."""
+    clusters = building.clusters
+    near = clusters.near_ray(origin, direction) & visible[clusters.element]
+    numbers = clusters.triangles_in(near)
+    if not len(numbers):
+        return {}
+    distance, met, _, _ = _meet(building, numbers, origin, direction)
+    met &= distance <= reach
+    found: dict[int, float] = {}
+    for element, away in zip(building.element_of_triangle[numbers[met]].tolist(), distance[met].tolist()):
+        found[element] = min(found.get(element, reach), away)
+    return found
+
+
 def first_hit(
     building: Building,
     origin: NDArray[np.float64],
@@ -42,18 +82,7 @@ def first_hit(
     numbers = clusters.triangles_in(near)
     if not len(numbers):
         return None
-    p0, p1, p2 = np.moveaxis(building.vertices[building.triangles[numbers]], 1, 0)
-    edge1, edge2 = p1 - p0, p2 - p0
-    h = np.cross(direction, edge2)
-    det = np.einsum("ij,ij->i", edge1, h)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        s = (origin - p0) / det[:, None]
-        u = np.einsum("ij,ij->i", s, h)
-        q = np.cross(s, edge1)
-        v = q @ direction
-        distance = np.einsum("ij,ij->i", edge2, q)
-        met = (u >= -1e-9) & (v >= -1e-9) & (u + v <= 1 + 1e-9) & (distance > 1e-9) & (np.abs(det) > 1e-300)
-    met &= np.isfinite(distance)
+    distance, met, edge1, edge2 = _meet(building, numbers, origin, direction)
     points = origin + np.where(met, distance, 0.0)[:, None] * direction
     candidates = np.flatnonzero(met)
     if removed is not None and len(candidates):

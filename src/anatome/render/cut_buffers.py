@@ -9,6 +9,7 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
+from anatome.cuts.cut import SteppedSection
 from anatome.cuts.dissection import CutFace
 from anatome.cuts.plane import Plane
 from anatome.cuts.section import Caps
@@ -29,18 +30,30 @@ _NOTHING = Caps(np.empty((0, 3)), np.empty((0, 3), np.int64), np.empty(0, np.int
 
 @dataclass
 class _Face:
-    """One cut face as uploaded. A ``free`` one cuts nothing away and shows from both sides."""
+    """One cut face as uploaded. A ``free`` one cuts nothing away and shows from both sides.
+
+    Seen flat along ``flat_normal`` only the first ``flat_segments`` of its outlines are drawn: a stepped section then
+    reads as one plane, without a line where its steps meet (common practice).
+    """
 
     plane: Plane
     free: bool
     caps: moderngl.Buffer | None
     outlines: moderngl.Buffer | None
     outline_order: moderngl.Buffer | None
+    flat_normal: NDArray[np.float64] | None = None
+    flat_segments: int = 0
 
     def release(self) -> None:
         for buffer in (self.caps, self.outlines, self.outline_order):
             if buffer is not None:
                 buffer.release()
+
+    def is_flat(self, camera: Camera) -> bool:
+        """Whether a stepped section is seen as one plane."""
+        if self.flat_normal is None or camera.projection != "parallel":
+            return False
+        return bool(abs(camera.axes[2] @ self.flat_normal) > 1 - 1e-6)
 
     def faces(self, camera: Camera) -> bool:
         """Whether the eye is on the side that is cut away."""
@@ -81,7 +94,13 @@ class CutBuffers:
         corners["position"] = (found.vertices - self._centre)[found.triangles]
         corners["colour"] = self._fills(face, found.element, earth, look)[:, None]
         corners["nearer"] = np.where(earth, EARTH_NEARER, BUILT_NEARER)[:, None]
-        segments = (filled.outline_segments[0] if face.outlined else np.empty((0, 2, 3))) - self._centre
+        segments = filled.outline_segments[0] if face.outlined else np.empty((0, 2, 3))
+        flat_normal, flat_segments = None, 0
+        if isinstance(face.cut, SteppedSection):
+            flat_normal = np.array(face.cut.line.normal)
+            inner = _at_jogs(face, segments, 10 * self._building.tolerance)
+            segments, flat_segments = np.concatenate([segments[~inner], segments[inner]]), int((~inner).sum())
+        segments = segments - self._centre
         order = np.arange(len(segments))[:, None] * 4 + LINE_TRIANGLES
         return _Face(
             face.plane,
@@ -89,6 +108,8 @@ class CutBuffers:
             self._buffer(corners.tobytes()),
             self._buffer(line_corners(segments).tobytes()),
             self._buffer(order.astype(np.uint32).tobytes()),
+            flat_normal,
+            flat_segments,
         )
 
     def _buffer(self, data: bytes) -> moderngl.Buffer | None:
@@ -122,7 +143,10 @@ class CutBuffers:
             set_uniforms(program, nearer=OUTLINE_NEARER if face.faces(camera) else OUTLINE_NEARER_FROM_BEHIND)
             content = [(face.outlines, "3f4 3f4", "first", "second")]
             array = self._ctx.vertex_array(program, content, index_buffer=face.outline_order)
-            array.render(moderngl.TRIANGLES)
+            if face.is_flat(camera):
+                array.render(moderngl.TRIANGLES, vertices=face.flat_segments * len(LINE_TRIANGLES))
+            else:
+                array.render(moderngl.TRIANGLES)
             array.release()
 
     def release(self) -> None:
@@ -130,3 +154,14 @@ class CutBuffers:
         for _, face in self._faces.values():
             face.release()
         self._faces, self._drawn = {}, []
+
+
+def _at_jogs(face: CutFace, segments: NDArray[np.float64], margin: float) -> NDArray[np.bool_]:
+    """(S,) which of the outlines of a stepped section's face lie where its steps meet, or are seen end on in a flat view."""
+    assert isinstance(face.cut, SteppedSection)
+    line = face.cut.line
+    if face.plane not in line.planes:
+        return np.ones(len(segments), bool)
+    places = segments @ line.along
+    away = np.abs(places[:, :, None] - np.array(line.jogs)).max(axis=1)
+    return np.asarray((away < margin).any(axis=1))

@@ -11,7 +11,7 @@ from scipy.ndimage import gaussian_filter
 from anatome.cuts.cells import Cell, held_by_any
 from anatome.model.building import Building
 
-SIZE = 192
+SIZE = 96
 
 
 def footprint(

@@ -27,8 +27,9 @@ COLOURS = {
 }
 """Muted, and none of them the accent, which is kept for the cut itself."""
 GUTTER = 84
-ROW = 9
-PROFILE = 40
+ROW = 10
+PROFILE = 32
+ONE = {"Stairs": "stair", "Doors": "door", "Windows": "window", "Columns": "column", "Railings": "railing"}
 NEAR = 6.0
 CLEAN = "A clean position: it opens much and slices nothing lengthwise"
 
@@ -54,6 +55,7 @@ class ScoutStrip(QWidget):
         title = QLabel("Scout")
         title.setProperty("role", "section")
         self.side = QComboBox()
+        self.side.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.side.setToolTip("The side of the cut that is scouted and moved here")
         self.side.activated.connect(lambda i: self._choose(self.side.itemData(i)))
         self.readout = QLabel()
@@ -65,7 +67,7 @@ class ScoutStrip(QWidget):
         head.addWidget(self.readout, 1)
         self.chart = Chart(self)
         column = QVBoxLayout(self)
-        column.setContentsMargins(16, 5, 12, 6)
+        column.setContentsMargins(16, 4, 12, 4)
         column.setSpacing(3)
         column.addLayout(head)
         column.addWidget(self.chart)
@@ -148,11 +150,17 @@ class ScoutStrip(QWidget):
             self.readout.setText("")
             return
         here = plane.offset if offset is None else offset
-        area = float(np.interp(here, found.offsets, found.areas, left=0.0, right=0.0))
-        parts = [f"{plane.at_offset(here).position:.2f} m", f"{area:.1f} m² cut"]
+        built, earth = (
+            float(np.interp(here, found.offsets, a, left=0.0, right=0.0)) for a in (found.areas - found.earth, found.earth)
+        )
+        parts = [
+            f"{plane.at_offset(here).position:.2f} m",
+            f"{built:.1f} m² cut" + (f" and {earth:.0f} m² of earth" * (earth > 0.5)),
+        ]
         for kind, marks in found.at(here).items():
             count = len({m.element for m in marks})
-            parts.append(f"{count} cut lengthwise" if kind == "Lengthwise" else f"{count} {kind.lower()}")
+            name = ONE.get(kind, kind.lower()) if count == 1 else kind.lower()
+            parts.append(f"{count} cut lengthwise" if kind == "Lengthwise" else f"{count} {name}")
         if any(abs(here - g) < 0.015 for g in found.grazes):
             parts.append("grazes a face")
         self.readout.setText("  ·  ".join(parts))
@@ -223,15 +231,20 @@ class Chart(QWidget):
         base = float(PROFILE)
         painter.setFont(theme.font(8))
         painter.setPen(QColor(colours.ink_soft))
-        painter.drawText(QRectF(0, 12, GUTTER - 8, 16), Qt.AlignmentFlag.AlignLeft, "Area cut")
-        painter.drawText(QRectF(0, 12, GUTTER - 8, 16), Qt.AlignmentFlag.AlignRight, f"{found.areas.max():.0f} m²")
-        tall = (PROFILE - 12) / max(float(found.areas.max()), 1e-9)
-        for areas, fill in ((found.areas, colours.rule), (found.areas - found.earth, colours.ink_faint)):
-            points = [QPointF(self.x_of(o), base - a * tall) for o, a in zip(found.offsets.tolist(), areas.tolist())]
-            ends = [QPointF(points[0].x(), base), *points, QPointF(points[-1].x(), base)]
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(fill))
-            painter.drawPolygon(QPolygonF(ends))
+        built = found.areas - found.earth
+        most = float(built.max())
+        painter.drawText(QRectF(0, PROFILE - 17, GUTTER - 8, 16), Qt.AlignmentFlag.AlignLeft, "Area")
+        painter.drawText(
+            QRectF(0, PROFILE - 17, GUTTER - 8, 16),
+            Qt.AlignmentFlag.AlignRight,
+            f"{most:.0f} m²" if most >= 10 else f"{most:.1f} m²",
+        )
+        # The building's own area: earth would hide it.
+        tall = (PROFILE - 12) / max(most, 1e-9)
+        points = [QPointF(self.x_of(o), base - a * tall) for o, a in zip(found.offsets.tolist(), built.tolist())]
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(colours.ink_faint))
+        painter.drawPolygon(QPolygonF([QPointF(points[0].x(), base), *points, QPointF(points[-1].x(), base)]))
         painter.setPen(QPen(QColor(colours.rule), 1))
         painter.drawLine(QPointF(GUTTER, base), QPointF(self.width() - 6, base))
         painter.setPen(QPen(QColor(colours.warning), 1))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
@@ -82,32 +82,35 @@ class Overlay(QWidget):
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, cut.mark)
 
     def _paint_series(self, painter: QPainter, viewport: Viewport) -> None:
-        """The label of every section of a series, at the lower end of its outline."""
-        painter.setFont(theme.font(8.5, strong=True))
+        """The labels of serial sections where they do not lie over one another, and the outline of the picked one."""
         session = self._session
+        series = session.series
+        picked = series.label(session.picked_member) if series is not None and session.picked_member is not None else None
+        labels: list[tuple[str, QRectF, bool]] = []
         for face in session.cut_open().faces:
-            if not face.free:
-                continue
             segments = face.section.outline_segments[0]
-            if not len(segments):
+            if not face.free or not len(segments):
                 continue
-            points = viewport.pixels(segments[:, 0])
-            if not np.isfinite(points).all():
+            own = series is not None and face.cut.id == series.id and face.name == picked
+            points = viewport.pixels(segments)
+            if own:
+                painter.setPen(QPen(ACCENT, 2.4))
+                painter.drawLines([QLineF(*a, *b) for a, b in points[np.isfinite(points).all(axis=(1, 2))].tolist()])
+            seen = points[:, 0][[viewport.holds(p, 24.0) for p in points[:, 0]]]
+            if len(seen):
+                x, y = seen[np.argmin(seen[:, 0])]
+                labels.append((face.name, QRectF(x - 38, y - 9, 34, 18), own))
+        painter.setFont(theme.font(8.5, strong=True))
+        placed: list[QRectF] = []
+        for name, box, own in sorted(labels, key=lambda label: not label[2]):
+            if any(box.intersects(other) for other in placed):
                 continue
-            x, y = points[np.argmax(points[:, 1])]
-            series = session.stage.serial(face.cut.id)
-            picked = (
-                series is not None
-                and session.picked_cut == series.id
-                and session.picked_member is not None
-                and series.label(session.picked_member) == face.name
-            )
-            box = QRectF(x - 16, y + 4, 32, 17)
+            placed.append(box)
             painter.setPen(QPen(ACCENT, 1.0))
-            painter.setBrush(ACCENT if picked else PAPER)
+            painter.setBrush(ACCENT if own else PAPER)
             painter.drawRoundedRect(box, 4, 4)
-            painter.setPen(PAPER if picked else ACCENT)
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, face.name)
+            painter.setPen(PAPER if own else ACCENT)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
 
     def _paint_handles(self, painter: QPainter, handles: CutHandles) -> None:
         if handles.cut.locked:

@@ -243,7 +243,7 @@ class PeelPart(StageTask):
         if pointer.found is None or session.building is None:
             raise Problem("There is nothing under the pointer. Click a part of a roof or a wall.")
         index = pointer.found[0].element
-        layers = build_up(session.building, index, session.shown())
+        layers = build_up(session.building, index, session.shown(), np.array(pointer.found[0].point))
         peel = new_id()
         project = edits.add_peel(session.project, layers, peel_plane(session.building, index), PEEL_SPACING, peel)
         session.apply(project, f"Peeled {len(layers)} layers")
@@ -271,7 +271,8 @@ class ReachPart(StageTask):
             raise Problem(
                 f"{element.name or 'This part'} is meant by its type, layer, material or storey. Change that in the list."
             )
-        mode = "only" if cut.reach.mode == "everything" else cut.reach.mode
+        # A part clicked in a picture that is cut open is one that should not have been cut.
+        mode = "all but" if cut.reach.mode == "everything" else cut.reach.mode
         what = what.with_changed("elements", frozenset({element.id}), not inside)
         reach = Reach(mode=mode, what=what)
         verb = "out of" if inside else "into"

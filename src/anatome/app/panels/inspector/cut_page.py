@@ -6,7 +6,7 @@ from functools import partial
 from typing import Any
 
 import numpy as np
-from PySide6.QtWidgets import QCheckBox, QFormLayout, QGridLayout, QHBoxLayout, QLineEdit, QWidget
+from PySide6.QtWidgets import QCheckBox, QFormLayout, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QWidget
 
 from anatome.app.actions import Actions, panel_button
 from anatome.app.numbers import NumberField
@@ -18,6 +18,7 @@ from anatome.app.stage.stage import Stage
 from anatome.cuts.box import Box
 from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, SteppedSection
 from anatome.cuts.grips import can_turn, heading, with_value
+from anatome.cuts.plane import Plane
 from anatome.look.look import subject_bounds
 from anatome.problems import Problem
 from anatome.scenes import edits
@@ -86,12 +87,7 @@ class CutPage(Page):
         self._form.setContentsMargins(0, 6, 0, 0)
         self._form.setVerticalSpacing(5)
         self.position = self._number("m", 0.05, "Position", "Where the cut stands, from the model's origin", "move")
-        self.steps = QWidget()
-        self._step_form = QFormLayout(self.steps)
-        self._step_form.setContentsMargins(0, 0, 0, 0)
-        self._step_form.setVerticalSpacing(5)
         self._step_fields: list[NumberField] = []
-        self._form.addRow(self.steps)
         self.sizes = self._triple("Size", "Along the box's own {}: type it, or pull a side on the stage", self._resize)
         self.centre = self._triple("Centre", "{} of the middle of the box, from the model's origin", self._centre)
         self.heading = self._number(
@@ -125,11 +121,12 @@ class CutPage(Page):
         self.column.addWidget(self.carve)
         buttons = QGridLayout()
         buttons.setSpacing(4)
-        self._turn_round = panel_button(actions["turn_round"])
+        # A box is turned round by its two choices, and has no direction for a parallel copy.
+        self._not_for_boxes = panel_button(actions["turn_round"]), panel_button(actions["copy_cut"], "Copy…")
         buttons.addWidget(panel_button(actions["square_on"]), 0, 0)
-        buttons.addWidget(self._turn_round, 0, 1)
-        buttons.addWidget(panel_button(actions["match"], "Match a wall"), 1, 0)
-        buttons.addWidget(panel_button(actions["copy_cut"], "Copy…"), 1, 1)
+        buttons.addWidget(panel_button(actions["match"], "Match a wall"), 0, 1)
+        for column, button in enumerate(self._not_for_boxes):
+            buttons.addWidget(button, 1, column)
         self.column.addLayout(buttons)
 
     def _number(self, unit: str, step: float, words: str, tip: str, name: str) -> NumberField:
@@ -254,12 +251,14 @@ class CutPage(Page):
         elif isinstance(cut, SectionPlane):
             self.position.show_value(cut.plane.position)
         elif isinstance(cut, SteppedSection):
-            self._show_steps(cut)
+            self._show_steps(cut.line.planes)
         self.heading.show_value(heading(cut))
         if not isinstance(cut, SectionBox):
             self.has_depth.setChecked(cut.depth is not None)
             self.depth_field.setEnabled(cut.depth is not None)
             self.depth_field.show_value(cut.depth or 0.0)
+            if cut.depth is None:
+                self.depth_field.setText("all there is")
         if cut.peel:
             own = edits.peel_of(self._session.project, cut.peel)
             self.spacing.show_value(own[1].plane.offset - own[0].plane.offset if len(own) > 1 else 0.0)
@@ -272,7 +271,6 @@ class CutPage(Page):
     def _show_rows(self, cut: AnyCut) -> None:
         box, plane, stepped = (isinstance(cut, kind) for kind in (SectionBox, SectionPlane, SteppedSection))
         self._form.setRowVisible(self.position, plane)
-        self._form.setRowVisible(self.steps, stepped)
         for fields in (self.sizes, self.centre):
             holder = fields[0].parentWidget()
             assert holder is not None
@@ -281,19 +279,24 @@ class CutPage(Page):
         self._form.setRowVisible(self.depth_field, not box)
         self._form.setRowVisible(self.spacing, bool(cut.peel))
         self.carve.setVisible(box)
-        self._turn_round.setVisible(not box)
+        for button in self._not_for_boxes:
+            button.setVisible(not box)
+        label = self._form.labelForField(self.heading)
+        if isinstance(label, QLabel):
+            label.setText("Turned" if box else "Direction")
+        if not stepped:
+            self._show_steps(())
 
-    def _show_steps(self, cut: SteppedSection) -> None:
-        count = len(cut.line.offsets)
-        while len(self._step_fields) > count:
-            self._step_form.removeRow(self._step_fields.pop())
-        while len(self._step_fields) < count:
+    def _show_steps(self, planes: tuple[Plane, ...]) -> None:
+        while len(self._step_fields) > len(planes):
+            self._form.removeRow(self._step_fields.pop())
+        while len(self._step_fields) < len(planes):
             number = len(self._step_fields)
             made = NumberField("m", 0.05)
             made.setToolTip("Where this step stands along the section's axis")
             made.entered.connect(partial(self._set_value, f"step {number}"))
             made.nudged.connect(partial(self._set_value, f"step {number}", merge="nudge"))
-            self._step_form.addRow(f"Step {number + 1}", made)
+            self._form.insertRow(number + 1, f"Step {number + 1}", made)
             self._step_fields.append(made)
-        for made, plane in zip(self._step_fields, cut.line.planes):
+        for made, plane in zip(self._step_fields, planes):
             made.show_value(plane.position)

@@ -35,6 +35,7 @@ class SeriesPage(Page):
         self.count = QSpinBox()
         self.count.setRange(1, MOST)
         self.count.setKeyboardTracking(False)
+        self.count.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.count.valueChanged.connect(self._space)
         self.spacing = NumberField("m", 0.1)
         self.spacing.setToolTip("From one section to the next")
@@ -146,9 +147,8 @@ class SeriesPage(Page):
         if not self.name.hasFocus():
             self.name.setText(series.name)
         level = series.plane.is_level
-        self.words.setText(
-            f"{len(series.offsets)} {'level sections' if level else 'sections'}, {'all' if series.fills else 'no'} fills."
-        )
+        many = len(series.offsets)
+        self.words.setText(f"{many} {'level ' * level}section{'s' * (many != 1)}. They cut nothing away.")
         self.count.blockSignals(True)
         self.count.setValue(len(series.offsets))
         self.count.blockSignals(False)
