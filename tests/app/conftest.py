@@ -28,7 +28,9 @@ class Hand:
 
     def settle(self) -> None:
         """Wait until the picture and the key plan are as fine as they get."""
-        self.qtbot.waitUntil(lambda: self.stage.settled and self.window.key_plan.drawn, timeout=60_000)
+        self.qtbot.waitUntil(
+            lambda: self.stage.settled and self.window.key_plan.drawn and self.window.key_elevation.drawn, timeout=60_000
+        )
 
     def press(self, key: Qt.Key, modifiers: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
         QTest.keyClick(self.window.focusWidget() or self.stage, key, modifiers)

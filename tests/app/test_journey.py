@@ -11,7 +11,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QFileDialog
 
 from anatome.app.panels.welcome import Welcome
-from anatome.app.send_out import DrawingDialog, PictureDialog
+from anatome.app.send_out.drawings import DrawingDialog
+from anatome.app.send_out.pictures import PictureDialog
 from anatome.look.look import Look
 from anatome.scenes.storage import load_project
 from helpers import close_to, poche_mask, projected, svg_polygons
@@ -80,7 +81,7 @@ def test_from_the_first_minute_to_the_client(empty, tmp_path: Path, monkeypatch:
     hand.do("save_scene")
     axonometric_picture = hand.picture()
     scenes = session.project.scenes
-    assert [s.name for s in scenes[-2:]] == ["Scene 6", "Scene 7"]
+    assert [s.name for s in scenes[-2:]] == ["Scene 10", "Scene 11"]
     assert all(session.thumbnails[s.id] for s in scenes)
     assert (section_picture != axonometric_picture).any()
 
@@ -90,10 +91,10 @@ def test_from_the_first_minute_to_the_client(empty, tmp_path: Path, monkeypatch:
     session.pick_cut(session.stage.cuts[0].id)
     hand.do("cut_on")
     assert session.project.differs_from_scene
-    hand.press(Qt.Key.Key_6, CTRL)
+    window.contact_sheet.recall(scenes[-2].id)
     assert (hand.picture() == section_picture).all() and not session.project.differs_from_scene
     sheet = window.contact_sheet
-    place = sheet.visualItemRect(sheet.item(6)).center()
+    place = sheet.visualItemRect(sheet.item(10)).center()
     hand.click(sheet.viewport(), place.x(), place.y())
     assert (hand.picture() == axonometric_picture).all()
     accent = np.array([0x2F, 0x7F, 0x73])
@@ -103,19 +104,19 @@ def test_from_the_first_minute_to_the_client(empty, tmp_path: Path, monkeypatch:
     path = tmp_path / "club.anatome"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
     hand.do("save")
-    assert path.exists() and not session.unsaved and len(load_project(path).thumbnails) == 7
+    assert path.exists() and not session.unsaved and len(load_project(path).thumbnails) == 11
     hand.do("close_project")
     assert isinstance(window.pages.currentWidget(), Welcome)
     window.open_path(path)
     hand.qtbot.waitUntil(lambda: session.is_open, timeout=60_000)
     assert window.recent.entries()[0] == path
-    window.contact_sheet.recall(session.project.scenes[5].id)
+    window.contact_sheet.recall(session.project.scenes[9].id)
     assert (hand.picture() == section_picture).all()
 
     # Send out the picture and the drawing of the cut.
     hand.do("send_picture")
     dialog = next(w for w in QApplication.topLevelWidgets() if isinstance(w, PictureDialog))
-    dialog.scene.setCurrentIndex(6)
+    dialog.scene.setCurrentIndex(10)
     dialog.width_px.setValue(900)
     dialog.path.setText(str(tmp_path / "section.png"))
     dialog.go.click()
@@ -124,7 +125,7 @@ def test_from_the_first_minute_to_the_client(empty, tmp_path: Path, monkeypatch:
     assert picture.shape[1] == 900 and picture.shape[0] == round(900 / hand.stage.aspect)
     assert picture.shape[2] == 4 and picture[3, 3, 3] == 0
     session.pick_cut(session.stage.cuts[0].id)
-    face = session.faces()[0]
+    face = session.left().faces[0]
     inside, _ = projected(face.section, session.stage.camera, (picture.shape[1], picture.shape[0]))
     ink = np.round(np.array(Look().ink) * 255)
     filled = poche_mask(picture) | close_to(picture, ink, 60)
@@ -137,9 +138,9 @@ def test_from_the_first_minute_to_the_client(empty, tmp_path: Path, monkeypatch:
     drawing.go.click()
     shapes = svg_polygons(tmp_path / "section.svg")
     building = session.building
-    for e in np.unique(face.section.element):
+    for e in np.unique(face.poche.element):
         element = building.elements[e]
-        computed = face.section.areas[face.section.element == e].sum()
+        computed = face.poche.areas[face.poche.element == e].sum()
         on_paper = shapes[f"{element.type}/{element.id}"].area * (20 / 1000) ** 2
         assert on_paper == pytest.approx(computed, rel=1e-5, abs=1e-9)
 

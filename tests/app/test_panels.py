@@ -16,15 +16,16 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMenu, QMessageBox, QPushButton, QWidget
 
 from anatome.app.keys import KeysDialog
-from anatome.app.panels.inspector import direction_words
+from anatome.app.panels.inspector.cut_page import direction_words
 from anatome.app.panels.parts import plain_type
 from anatome.app.recent import Recent
-from anatome.app.send_out import DrawingDialog, PictureDialog
-from anatome.app.stage.handles import plane_frame
-from anatome.app.stage.overlay import mark_place
+from anatome.app.send_out.drawings import DrawingDialog
+from anatome.app.send_out.pictures import PictureDialog
+from anatome.app.stage.overlay import mark_box
 from anatome.app.window import MainWindow
 from anatome.app.window_actions import MENUS
 from anatome.cuts.cut import SectionPlane
+from anatome.cuts.grips import plane_frame
 from anatome.cuts.plane import Plane
 from anatome.demo.ready import PROJECT
 from anatome.look.look import subject_bounds
@@ -68,10 +69,10 @@ def test_the_cut_page_names_marks_and_measures(hand) -> None:
         QTest.keyClicks(line, text)
         QTest.keyClick(line, Qt.Key.Key_Return)
     assert (session.cut.name, session.cut.mark) == ("Through the stair", "S")
-    face = session.faces()[0]
-    assert page.words.text() == f"Looks north, cuts {len(np.unique(face.section.element))} parts."
-    shown = [page.areas.itemAt(i).widget().text() for i in range(page.areas.count())]
-    assert shown[-2:] == ["Together", f"{face.section.areas.sum():.2f} m²"]
+    face = session.left().faces[0]
+    page.list.fill()
+    assert page.words.text() == "Looks north."
+    assert page.list.total.text() == f"{len(np.unique(face.poche.element))} parts, {face.poche.areas.sum():.2f} m² in all"
     wheel(page.position, (10, 8), 1)  # the wheel over a number does nothing until the pointer is on it or it has the focus
     page.position.setFocus()
     wheel(page.position, (10, 8), 2)
@@ -154,11 +155,11 @@ def test_picking_a_cut_again_by_its_mark_its_frame_or_its_face(hand) -> None:
     corners = hand.stage.viewport.pixels(frame)
     session.pick_cut(None)
     assert overlay.handles is None
-    disc = mark_place(corners[np.argmin(corners.sum(axis=1))], hand.stage.width(), hand.stage.height())
-    hand.click(hand.stage, *disc)
+    disc = mark_box(corners, hand.stage.width(), hand.stage.height()).center()
+    hand.click(hand.stage, disc.x(), disc.y())
     assert session.picked_cut == cut_id
     session.pick_cut(None)
-    face = session.faces()[0].section
+    face = session.left().faces[0].section
     largest = face.polygons[np.argmax(face.areas)].representative_point()
     place = hand.point_on(face.plane.raised(np.array([largest.x, largest.y])))
     QTest.mouseDClick(hand.stage, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(*map(round, place)))

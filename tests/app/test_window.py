@@ -65,20 +65,20 @@ def test_placing_follows_the_pointer_and_shift_keeps_the_direction(hand) -> None
     hand.do("place")
     front, side = hand.point_on((4.6, -0.13, 4.0)), hand.point_on((-0.13, 3.0, 2.0))
     hand.hover(*front)
-    first = window.overlay.preview[0]
+    first = window.overlay.preview.plane
     hand.hover(*side)
-    second = window.overlay.preview[0]
+    second = window.overlay.preview.plane
     assert first.normal == pytest.approx((0, -1, 0), abs=1e-6) and second.normal == pytest.approx((-1, 0, 0), abs=1e-6)
-    window.hands._preview(QPointF(*front), False)
-    window.hands._preview(QPointF(*side), True)
-    kept = window.overlay.preview[0]
+    window.hands.hover_at(QPointF(*front), False)
+    window.hands.hover_at(QPointF(*side), True)
+    kept = window.overlay.preview.plane
     assert kept.normal == pytest.approx((0, -1, 0), abs=1e-6)
     assert abs(kept.distance(np.array(second.origin))) < 0.05  # the old direction, through the new place
     hand.press(Qt.Key.Key_Escape)
-    assert not window.hands.placing and session.cut is None and window.overlay.preview is None
+    assert window.hands.task is None and session.cut is None and window.overlay.preview is None
     hand.do("place")
     hand.click(hand.stage, 4, 4)  # on nothing
-    assert window.hands.placing and session.cut is None
+    assert window.hands.task is not None and session.cut is None
 
 
 def test_escape_in_a_drag_takes_it_back(hand) -> None:
@@ -140,14 +140,14 @@ def test_key_plan_and_stage_edit_the_same_cut(hand) -> None:
     cut_id = session.cut.id
     hand.press(Qt.Key.Key_Escape)
     assert session.cut is None
-    line = plan.to_pixels(plan.line_of(session.stage.cuts[0].plane))
+    line = plan.to_pixels(plan.mark_of(session.stage.cuts[0]).strokes[0].points)
     middle = line.mean(axis=0) + [17, 0]
     hand.drag(plan, middle, middle + [0, 12])
     assert session.picked_cut == cut_id and window.overlay.handles is not None  # picked here is picked there
     moved = session.cut.plane
     assert moved.position == pytest.approx(6.2 - 12 / plan._scale, abs=1.2 / plan._scale)
     assert moved.normal == pytest.approx((0, -1, 0), abs=1e-9)
-    line = plan.to_pixels(plan.line_of(moved))
+    line = plan.to_pixels(plan.mark_of(session.cut).strokes[0].points)
     hand.drag(plan, line[1], line[1] + [0, -24])
     turned = session.cut.plane
     assert 3 < (turned.heading - moved.heading) % 360 < 40
@@ -166,13 +166,13 @@ def test_key_plan_and_stage_edit_the_same_cut(hand) -> None:
     assert session.stage.camera.eye == pytest.approx(shifted.eye) and session.stage.camera.target != shifted.target
     hand.do("delete_cut")
     window.contact_sheet.recall("ground")  # a level cut has no line in a plan, but a note to pick it by
-    (level, place) = plan._level_cuts()[0]
+    level, _, place = plan.notes()[0]
     hand.click(plan, place.center().x(), place.center().y())
     assert session.picked_cut == level.id and level.plane.is_level and window.overlay.handles.ring is None
     plan._scale *= 3
     QTest.mouseDClick(plan, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(5, 5))
-    window.key_plan_panel.storeys.setCurrentIndex(1)
-    window.key_plan_panel.storeys.activated.emit(1)
+    window.key_plan_panel.choice.setCurrentIndex(1)
+    window.key_plan_panel.choice.activated.emit(1)
     hand.settle()
     assert plan.level == pytest.approx(4.6)
 

@@ -50,7 +50,7 @@ def test_poche_lies_where_the_polygons_project(maker, cutter, boathouse, project
     camera = camera.model_copy(update={"projection": projection})
     loud = Look(poche=(1.0, 0.0, 1.0), poche_earth=(0.0, 1.0, 1.0))  # colours nothing else has
     shown = state(camera, plane=plane).model_copy(update={"look": loud})
-    view = view_of(boathouse, cutter, shown)
+    view = view_of(cutter, shown)
     picture = maker.picture(view, SIZE, "white", 4)
     inside, outside = projected(view.cut_open.faces[0].section, camera, SIZE)
     assert inside.sum() > 3000
@@ -62,9 +62,9 @@ def test_poche_lies_where_the_polygons_project(maker, cutter, boathouse, project
 
 
 def test_switching_poche_off_keeps_solids_solid(maker, cutter, boathouse) -> None:
-    on = maker.picture(view_of(boathouse, cutter, state()), SIZE, "white", 2)
-    off = maker.picture(view_of(boathouse, cutter, state(poche=False)), SIZE, "white", 2)
-    inside, outside = projected(view_of(boathouse, cutter, state()).cut_open.faces[0].section, FACING, SIZE)
+    on = maker.picture(view_of(cutter, state()), SIZE, "white", 2)
+    off = maker.picture(view_of(cutter, state(poche=False)), SIZE, "white", 2)
+    inside, outside = projected(view_of(cutter, state()).cut_open.faces[0].section, FACING, SIZE)
     assert not poche_mask(off)[inside].mean() > 0.2 and poche_mask(on)[inside].mean() > 0.8
     assert (np.abs(on[outside].astype(int) - off[outside]).max(axis=1) > 8).mean() < 0.002
     # Earth in its own green rather than hollow: nothing of the white ground shows through.
@@ -73,19 +73,19 @@ def test_switching_poche_off_keeps_solids_solid(maker, cutter, boathouse) -> Non
 
 
 def test_frames_of_planes_never_come_out(maker, cutter, boathouse) -> None:
-    shown = maker.picture(view_of(boathouse, cutter, state(graphic=True)), SIZE, "white", 2)
-    hidden = maker.picture(view_of(boathouse, cutter, state(graphic=False)), SIZE, "white", 2)
+    shown = maker.picture(view_of(cutter, state(graphic=True)), SIZE, "white", 2)
+    hidden = maker.picture(view_of(cutter, state(graphic=False)), SIZE, "white", 2)
     assert (shown == hidden).all()
 
 
 def test_a_cut_that_is_off_cuts_nothing(maker, cutter, boathouse) -> None:
-    off = maker.picture(view_of(boathouse, cutter, state(on=False)), SIZE, "white", 2)
-    none = maker.picture(view_of(boathouse, cutter, state().model_copy(update={"cuts": ()})), SIZE, "white", 2)
+    off = maker.picture(view_of(cutter, state(on=False)), SIZE, "white", 2)
+    none = maker.picture(view_of(cutter, state().model_copy(update={"cuts": ()})), SIZE, "white", 2)
     assert (off == none).all() and not poche_mask(off).mean() > 0.05
 
 
 def test_transparent_ground(maker, cutter, boathouse) -> None:
-    view = view_of(boathouse, cutter, state())
+    view = view_of(cutter, state())
     clear = maker.picture(view, SIZE, "transparent", 4)
     white = maker.picture(view, SIZE, "white", 4)
     alpha = clear[..., 3:] / 255.0
@@ -96,7 +96,7 @@ def test_transparent_ground(maker, cutter, boathouse) -> None:
 
 @pytest.mark.parametrize("shade", [False, True])
 def test_tiles_join_without_seams(maker, cutter, boathouse, monkeypatch, shade: bool) -> None:
-    view = view_of(boathouse, cutter, state().model_copy(update={"look": Look(shade=shade)}))
+    view = view_of(cutter, state().model_copy(update={"look": Look(shade=shade)}))
     whole = maker.picture(view, SIZE, "white", 3).astype(int)
     monkeypatch.setattr("anatome.render.pictures.TILE", 256)
     tiled = maker.picture(view, SIZE, "white", 3).astype(int)
@@ -108,7 +108,7 @@ def test_tiles_join_without_seams(maker, cutter, boathouse, monkeypatch, shade: 
 
 
 def test_the_same_scene_gives_the_same_picture_and_proportions_keep(maker, cutter, boathouse) -> None:
-    view = view_of(boathouse, cutter, state())
+    view = view_of(cutter, state())
     first, second = (maker.picture(view, SIZE, "white", 3) for _ in range(2))
     assert (first == second).all()
     small = maker.picture(view, (450, 300), "white", 16)
@@ -123,7 +123,7 @@ def test_the_same_scene_gives_the_same_picture_and_proportions_keep(maker, cutte
 def test_hidden_parts_are_neither_drawn_nor_cut(maker, cutter, boathouse) -> None:
     walls = frozenset(e.id for e in boathouse.elements if e.type != "IfcSlab")
     only = state().model_copy(update={"hidden": walls})
-    view = view_of(boathouse, cutter, only)
+    view = view_of(cutter, only)
     assert {boathouse.elements[e].type for e in view.cut_open.faces[0].section.element} == {"IfcSlab"}
     picture = maker.picture(view, SIZE, "transparent", 2)
     slabs = shapely.union_all(view.cut_open.faces[0].section.polygons)
@@ -134,7 +134,7 @@ def test_nothing_before_the_plane_is_left_whether_it_touches_it_or_not(maker, cu
     """Looking along the cut from the side: everything left lies behind it, on the picture too."""
     camera = standard_view("Left", np.array([[-14, -22, -5.0], [46, 38, 12]]), 1.5)
     look = Look(ground=False)
-    picture = maker.picture(view_of(boathouse, cutter, state(camera).model_copy(update={"look": look})), SIZE, "transparent", 4)
+    picture = maker.picture(view_of(cutter, state(camera).model_copy(update={"look": look})), SIZE, "transparent", 4)
     columns = np.flatnonzero((picture[..., 3] > 20).any(axis=0))
     flat, _ = camera.project(np.array([0.0, 6.2, 0.0]), 1.5)
     edge = (flat[0] + 1) / 2 * SIZE[0]
@@ -151,8 +151,8 @@ def test_more_planes_than_the_graphics_side_clips_by_itself(maker, cutter, boath
     idle = tuple(cut(f"idle {i}", Plane((0, 0, 60.0 + i), (0, 0, 1))) for i in range(8))
     camera = standard_view("Axonometric, front right", HOUSE, 1.5)
     two, ten = (state(camera).model_copy(update={"cuts": cuts}) for cuts in (real, idle + real))
-    few = maker.picture(view_of(boathouse, cutter, two), SIZE, "white", 2).astype(int)
-    many = maker.picture(view_of(boathouse, cutter, ten), SIZE, "white", 2).astype(int)
+    few = maker.picture(view_of(cutter, two), SIZE, "white", 2).astype(int)
+    many = maker.picture(view_of(cutter, ten), SIZE, "white", 2).astype(int)
     assert (np.abs(few - many).max(axis=2) > 8).mean() < 2e-3
-    one = maker.picture(view_of(boathouse, cutter, state(camera)), SIZE, "white", 2)
+    one = maker.picture(view_of(cutter, state(camera)), SIZE, "white", 2)
     assert (np.abs(few - one).max(axis=2) > 8).mean() > 0.05

@@ -14,7 +14,7 @@ from anatome.model.building import Building, Element
 from anatome.model.raycast import elements_along
 from anatome.problems import Problem
 
-ABOVE, BELOW = 0.35, 0.7
+ABOVE, BELOW = 0.35, 0.5
 """Metres over and under the face of a picked part within which the layers of its build-up lie."""
 AROUND, PROBES = 0.7, 48
 """Radius in metres and number of the probes that look into a build-up: its battens and rafters stand apart."""

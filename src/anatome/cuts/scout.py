@@ -110,7 +110,7 @@ def scout(
     )
     lengthwise = _lengthwise(building, cut & ~ground, low, high)
     grazes = tuple(stop.offset for stop in face_planes(building, plane.n, cut & ~ground, 80))
-    suggestions = _suggest(offsets, built, marks, lengthwise, grazes)
+    suggestions = _suggest(offsets, built, [m for m in marks if cut[m.element]], lengthwise, grazes)
     return Scouting(plane, offsets, built + earth, earth, marks, lengthwise, grazes, suggestions)
 
 
@@ -210,11 +210,13 @@ def _suggest(
     along = {mark.element for mark in lengthwise}
     worth = [m for m in marks if m.kind in WORTH_CUTTING and m.element not in along]
     opens = covered(worth) + covered([m for m in worth if m.kind == "Stairs"])
-    harm = covered(lengthwise) + 0.5 * covered([m for m in marks if m.kind not in WORTH_CUTTING])
+    # Furniture and railings in the way are a pity, but no reason to miss the stair.
+    harm = 4 * covered(lengthwise) + np.minimum(0.5 * covered([m for m in marks if m.kind not in WORTH_CUTTING]), 2.0)
     step = offsets[1] - offsets[0] if len(offsets) > 1 else 1.0
     for place in grazes:
         harm += np.abs(offsets - place) <= max(GRAZE, step / 2)
-    real = areas > 0.15 * areas.max(initial=0.0)
+    usual = areas[areas > 0]
+    real = areas > 0.4 * (float(np.median(usual)) if len(usual) else np.inf)
     score = np.where(real, np.minimum(opens, 8) - harm, -np.inf)
     found: list[float] = []
     apart = 0.06 * (offsets[-1] - offsets[0])

@@ -9,7 +9,6 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
-import mapbox_earcut
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -21,6 +20,7 @@ from anatome.cuts.plane import Plane
 from anatome.cuts.poche_rules import AS_MODELLED, PocheRules
 from anatome.cuts.polygons import polygon_parts, polygons_of
 from anatome.cuts.slicing import slice_triangles, trace_outlines
+from anatome.cuts.triangulation import triangulated
 from anatome.model.building import Building
 from anatome.model.kinds import EARTH_TYPES
 
@@ -68,19 +68,8 @@ class Section:
         kind, coordinates, offsets = shapely.to_ragged_array(self.polygons) if len(self.polygons) else (None, None, None)
         if kind is None or coordinates is None or offsets is None:
             return Caps(np.empty((0, 3)), np.empty((0, 3), np.int64), np.empty(0, np.int64))
-        ring_first, polygon_first = offsets[0].tolist(), offsets[1].tolist()
-        found, counts = [], []
-        for low, high in zip(polygon_first[:-1], polygon_first[1:]):
-            begin, finish = ring_first[low], ring_first[high]
-            ends = np.asarray(ring_first[low + 1 : high + 1], np.uint32) - np.uint32(begin)
-            corners = mapbox_earcut.triangulate_float64(coordinates[begin:finish], ends)
-            found.append(corners.astype(np.int64) + begin)
-            counts.append(len(corners) // 3)
-        triangles = np.concatenate(found).reshape(-1, 3)
-        a, b, c = coordinates[triangles[:, 0]], coordinates[triangles[:, 1]], coordinates[triangles[:, 2]]
-        clockwise = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) < (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
-        triangles[clockwise] = triangles[clockwise][:, ::-1]
-        return Caps(self.plane.raised(coordinates), triangles, np.repeat(self.element, counts))
+        triangles, of_polygon = triangulated(coordinates, offsets[0], offsets[1])
+        return Caps(self.plane.raised(coordinates), triangles, self.element[of_polygon])
 
     @cached_property
     def outline_segments(self) -> tuple[NDArray[np.float64], NDArray[np.int64]]:

@@ -44,7 +44,8 @@ INK = QColor(theme.LIGHT.ink)
 PAPER = QColor(theme.LIGHT.paper)
 SAMPLES = 5
 HIT = 12.0
-SNAP = 5.0
+SNAP, SNAP_METRES = 4.0, 0.3
+"""Pixels, and at most metres, within which a dragged cut jumps to a stop."""
 
 
 @dataclass
@@ -466,7 +467,7 @@ class KeyDrawing(QWidget):
             plane = moving_plane(changed, grasp.kind)
             label = f"Moved {cut.name}" if grasp.kind in ("move", "whole") else f"{cut.name}: {words(cut, grasp.kind)} moved"
             if plane is not None and not modifiers & Qt.KeyboardModifier.ControlModifier:
-                changed, stop = snapped(changed, grasp.kind, self._session.stops(plane), SNAP / self._scale)
+                changed, stop = snapped(changed, grasp.kind, self._session.stops(plane), min(SNAP / self._scale, SNAP_METRES))
                 label += f" to {stop.what}" if stop else ""
         self._session.apply(edits.put_cut(self._session.project, changed), label, merge=f"key drag {self._drag_count}")
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPoint, QRect, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QDropEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PySide6.QtGui import QColor, QDropEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QListWidget,
@@ -163,6 +163,14 @@ class ContactSheet(QListWidget):
         session = self._session
         session.apply(edits.rename_scene(session.project, item.data(ID), item.text()), "Renamed the scene")
         self.refresh()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Keep the current scene in sight when the sheet gets narrower."""
+        super().resizeEvent(event)
+        items = (self.item(i) for i in range(self.count()))
+        current = next((i for i in items if i.data(ID) == self.current_id), None)
+        if current is not None:
+            self.scrollToItem(current)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)

@@ -27,8 +27,8 @@ COLOURS = {
 }
 """Muted, and none of them the accent, which is kept for the cut itself."""
 GUTTER = 84
-ROW = 10
-PROFILE = 32
+ROW = 9
+PROFILE = 27
 ONE = {"Stairs": "stair", "Doors": "door", "Windows": "window", "Columns": "column", "Railings": "railing"}
 NEAR = 6.0
 CLEAN = "A clean position: it opens much and slices nothing lengthwise"
@@ -67,8 +67,8 @@ class ScoutStrip(QWidget):
         head.addWidget(self.readout, 1)
         self.chart = Chart(self)
         column = QVBoxLayout(self)
-        column.setContentsMargins(16, 4, 12, 4)
-        column.setSpacing(3)
+        column.setContentsMargins(14, 1, 0, 1)
+        column.setSpacing(0)
         column.addLayout(head)
         column.addWidget(self.chart)
         self._later = QTimer(self, singleShot=True, interval=140)
@@ -232,16 +232,19 @@ class Chart(QWidget):
         painter.setFont(theme.font(8))
         painter.setPen(QColor(colours.ink_soft))
         built = found.areas - found.earth
-        most = float(built.max())
+        # Where a wall is cut along its length the area leaps; the rest should still be told apart.
+        usual = built[built > 0]
+        most = min(float(built.max()), 2.5 * float(np.median(usual))) if len(usual) else 1.0
         painter.drawText(QRectF(0, PROFILE - 17, GUTTER - 8, 16), Qt.AlignmentFlag.AlignLeft, "Area")
         painter.drawText(
             QRectF(0, PROFILE - 17, GUTTER - 8, 16),
             Qt.AlignmentFlag.AlignRight,
-            f"{most:.0f} m²" if most >= 10 else f"{most:.1f} m²",
+            f"{most:.0f} m²" if most >= 10 else f"{most:.2f} m²",
         )
         # The building's own area: earth would hide it.
         tall = (PROFILE - 12) / max(most, 1e-9)
-        points = [QPointF(self.x_of(o), base - a * tall) for o, a in zip(found.offsets.tolist(), built.tolist())]
+        heights = np.minimum(built, most) * tall
+        points = [QPointF(self.x_of(o), base - h) for o, h in zip(found.offsets.tolist(), heights.tolist())]
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(colours.ink_faint))
         painter.drawPolygon(QPolygonF([QPointF(points[0].x(), base), *points, QPointF(points[-1].x(), base)]))
@@ -254,7 +257,7 @@ class Chart(QWidget):
 
     def _paint_rows(self, painter: QPainter) -> None:
         colours = theme.current()
-        painter.setFont(theme.font(7.5))
+        painter.setFont(theme.font(7))
         for number, (kind, marks) in enumerate(self._rows()):
             y = PROFILE + 4 + number * ROW
             painter.setPen(QColor(colours.ink_soft))

@@ -38,8 +38,8 @@ from anatome.view.camera import Camera
 
 CLICK = 4.0
 """Pixels a press may wander and still be a click."""
-SNAP = 9.0
-"""Pixels within which a dragged cut jumps to a stop."""
+SNAP, SNAP_METRES = 9.0, 0.3
+"""Pixels, and at most metres, within which a dragged cut jumps to a stop."""
 
 NUDGES = {Qt.KeyboardModifier.NoModifier: 0.1, Qt.KeyboardModifier.ControlModifier: 0.01, Qt.KeyboardModifier.ShiftModifier: 1.0}
 """Metres an arrow key moves a cut by, with Ctrl and with Shift."""
@@ -287,7 +287,7 @@ class Hands(QObject):
             knob = grasp.handles.knob(grasp.kind)
             plane = moving_plane(changed, grasp.kind)
             if not free and plane is not None and knob is not None:
-                within = SNAP * self._stage.viewport.metres_per_pixel(knob.anchor)
+                within = min(SNAP * self._stage.viewport.metres_per_pixel(knob.anchor), SNAP_METRES)
                 changed, stop = snapped(changed, grasp.kind, self._session.stops(plane), within)
                 self._overlay.snap = "" if stop is None else stop.what
             label = f"Moved {cut.name}" if grasp.kind in ("move", "whole") else f"{cut.name}: {words(cut, grasp.kind)} moved"
