@@ -8,6 +8,7 @@ import subprocess
 import sys
 from pathlib import Path
 
+import ezdxf
 import numpy as np
 import pytest
 import shapely
@@ -81,6 +82,77 @@ def test_export_one_and_all(tmp_path: Path) -> None:
         assert picture.size == (240, 160) and picture.mode == "RGB"
 
 
+@pytest.fixture
+def blocks(tmp_path: Path) -> Path:
+    """A 4 m cube and, beside it, a 2 m one, as two named parts of a GLB."""
+    scene = trimesh.Scene()
+    for name, size, x in (("large", 4.0, 0.0), ("small", 2.0, 5.0)):
+        made = trimesh.creation.box((size, size, size))
+        made.apply_translation((x, 0, 0))
+        scene.add_geometry(made, node_name=name, geom_name=name)
+    path = tmp_path / "blocks.glb"
+    scene.export(str(path))
+    return path
+
+
+def areas(facts: dict) -> list[float]:
+    return sorted(round(f["filled_area"], 6) for f in facts["faces"])
+
+
+@pytest.mark.parametrize("angle", [0, 30])
+def test_section_by_a_box(blocks: Path, angle: int) -> None:
+    """A 1 × 2 × 3 m box in the large cube: its six sides are what is cut, kept or carved."""
+    for extra in ([], ["--carve"]):
+        done = run("section", blocks, "--box", f"0,0,0,1,2,3,{angle}", *extra, "--json", "-")
+        facts = json.loads(done.stdout)
+        assert areas(facts) == [2, 2, 3, 3, 6, 6] and facts["filled_area"] == pytest.approx(22)
+        assert {f["face"] for f in facts["faces"]} == {"front", "back", "left", "right", "top", "bottom"}
+
+
+def test_section_with_reach_as_csv(boathouse_ifc: Path, tmp_path: Path) -> None:
+    plane = ["--plane", "14,6.2,3,0,-1,0"]
+    rows: dict[str, set[str]] = {}
+    for name, words in (("all", []), ("only", ["--only", "ifcwall,IfcSlab"]), ("but", ["--all-but", "IfcWall,IfcSlab"])):
+        target = tmp_path / f"{name}.csv"
+        done = run("section", boathouse_ifc, *plane, *words, "--csv", target)
+        assert done.returncode == 0, done.stderr
+        rows[name] = {line.split(",")[1] for line in target.read_text().splitlines()[1:]}
+        kinds = {t for t in ("IfcWall", "IfcSlab") if t in target.read_text()}
+        assert bool(kinds) is (name != "but")
+    assert rows["only"] | rows["but"] == rows["all"] and not rows["only"] & rows["but"]
+
+
+def test_section_as_a_series(blocks: Path, tmp_path: Path) -> None:
+    """Five level cuts, from 1.9 m over the middle down: 16 m² each, 20 with the small cube, whose top one of them lies in."""
+    files = [tmp_path / name for name in ("s.json", "s.svg", "s.dxf", "s.csv")]
+    done = run(
+        "section", blocks, "--plane", "0,0,1.9,0,0,1", "--series", "5,0.9", "--scale", "100",
+        "--json", files[0], "--svg", files[1], "--dxf", files[2], "--csv", files[3],
+    )  # fmt: skip
+    assert done.returncode == 0, done.stderr
+    facts = json.loads(files[0].read_text())
+    assert facts["areas"] == pytest.approx([16, 20, 20, 20, 16])
+    assert [s["label"] for s in facts["sections"]] == ["S1", "S2", "S3", "S4", "S5"]
+    root = etree.parse(str(files[1])).getroot()
+    assert [g.get("id") for g in root.iterfind("{*}g")] == ["S1", "S2", "S3", "S4", "S5"]
+    assert not ezdxf.readfile(files[2]).audit().has_errors
+    assert len(files[3].read_text().splitlines()) == 1 + 8
+
+
+def test_export_of_the_model_as_cut(tmp_path: Path) -> None:
+    for scene, suffix in (("Corner carved out", "glb"), ("Stepped section", "stl")):
+        target = tmp_path / f"kept.{suffix}"
+        done = run("export", PROJECT, "--scene", scene, f"--{suffix}", target)
+        assert done.returncode == 0, done.stderr
+        assert "parts in" in done.stdout
+        loaded = trimesh.load(str(target))
+        parts = list(loaded.geometry.values()) if suffix == "glb" else [loaded]
+        if suffix == "glb":
+            closed = [p.is_watertight for p in parts]
+            assert len(parts) > 300 and np.mean(closed) > 0.85
+        assert sum(p.area for p in parts) > 500
+
+
 BAD: dict[str, list[str]] = {
     "no file": ["info", "nowhere.ifc"],
     "a folder": ["info", "."],
@@ -91,6 +163,15 @@ BAD: dict[str, list[str]] = {
     "infinite": ["section", "cube.stl", "--plane", "inf,0,0,0,0,1", "--json", "-"],
     "no output": ["section", "cube.stl", "--plane", "0,0,0,0,0,1"],
     "scale of nothing": ["section", "cube.stl", "--plane", "0,0,0,0,0,1", "--svg", "a.svg", "--scale", "0"],
+    "box of six": ["section", "cube.stl", "--box", "0,0,0,1", "--json", "-"],
+    "box of nothing": ["section", "cube.stl", "--box", "0,0,0,1,0,1,0", "--json", "-"],
+    "carve a plane": ["section", "cube.stl", "--plane", "0,0,0,0,0,1", "--carve", "--json", "-"],
+    "no such type": ["section", "cube.stl", "--plane", "0,0,0,0,0,1", "--only", "IfcRoof", "--json", "-"],
+    "both reaches": ["section", "cube.stl", "--plane", "0,0,0,0,0,1", "--only", "Part", "--all-but", "Part", "--json", "-"],
+    "series of words": ["section", "cube.stl", "--plane", "0,0,0,0,0,1", "--series", "many", "--json", "-"],
+    "series of none": ["section", "cube.stl", "--plane", "0,0,0,0,0,1", "--series", "0,1", "--json", "-"],
+    "series of a box": ["section", "cube.stl", "--box", "0,0,0,1,1,1,0", "--series", "3,1", "--json", "-"],
+    "nothing kept": ["export", str(PROJECT), "--all", "--glb", "a.glb"],
     "cuts nothing": ["section", "cube.stl", "--plane", "0,0,9,0,0,1", "--svg", "a.svg"],
     "nowhere to write": ["section", "cube.stl", "--plane", "0,0,0,0,0,1", "--json", "no/such/place.json"],
     "damaged project": ["export", "broken.anatome", "--all", "--out", "out"],

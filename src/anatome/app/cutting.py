@@ -63,10 +63,15 @@ class Cutting:
         hands.begin(None if same else task)
 
     def draw(self, task: PlanTask) -> None:
-        """Begin to draw something in the key plan."""
+        """Begin to draw something in the key plan; the same again stops it."""
+        plan = self._window.key_plan
+        same = plan.task is not None and plan.task.name == task.name
         self._window.hands.begin(None)
         self._window.show_panels()
-        self._window.key_plan.begin(task)
+        plan.begin(None if same else task)
+        self._window.show_task()
+        if same:
+            return
         self._session.said.emit(f"In the key plan: {task.hint[0].lower()}{task.hint[1:]}")
 
     def on_face(self) -> None:

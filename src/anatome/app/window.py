@@ -130,6 +130,7 @@ class MainWindow(QMainWindow):
         row.setSpacing(0)
         row.addWidget(self.contact_sheet, 2)
         row.addWidget(self.scout, 5)
+        self.scout.setFixedHeight(self.contact_sheet.height())
         self._foot = _framed("foot", foot, (12, 2, 12, 0))
         middle = QSplitter(Qt.Orientation.Horizontal)
         middle.setHandleWidth(1)
@@ -187,8 +188,8 @@ class MainWindow(QMainWindow):
         self.welcome.open_project.connect(self.choose_project)
         self.welcome.open_demo.connect(self.open_demo)
         self.welcome.open_recent.connect(lambda path: self.open_path(Path(path)))
-        self.hands.task_changed.connect(self._show_task)
-        self.key_plan.task_ended.connect(lambda: self._show_task(""))
+        self.hands.task_changed.connect(self.show_task)
+        self.key_plan.task_ended.connect(self.show_task)
         s.changed.connect(self.cutting.show_reach)
         self.hands.menu_wanted.connect(self._stage_menu)
         self.contact_sheet.menu_wanted.connect(self._scene_menu)
@@ -352,9 +353,9 @@ class MainWindow(QMainWindow):
 
     # Cuts and framing ------------------------------------------------------------------------------------------
 
-    def _show_task(self, name: str) -> None:
+    def show_task(self, *_: object) -> None:
         """Let the actions show which of them is under way."""
-        under_way = {name, self.key_plan.task.name if self.key_plan.task else ""}
+        under_way = {task.name for task in (self.hands.task, self.key_plan.task) if task is not None}
         for task in TASKS:
             action = self.actions_[task]
             action.blockSignals(True)

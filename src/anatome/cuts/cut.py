@@ -14,6 +14,9 @@ from anatome.cuts.plane import Plane
 from anatome.cuts.reach import Reach
 from anatome.cuts.stepped_line import SteppedLine
 
+FAR_END = "far end"
+"""Name of the face where a depth ends."""
+
 
 class CutSwitches(BaseModel):
     """What every cut has.
@@ -66,7 +69,7 @@ class SectionPlane(CutSwitches):
 
     def face_name(self, plane: Plane) -> str:
         """What one of the faces is called; nothing for the cut face itself."""
-        return "" if plane == self.plane else "far end"
+        return "" if plane == self.plane else FAR_END
 
 
 class SectionBox(CutSwitches):
@@ -142,7 +145,7 @@ class SteppedSection(CutSwitches):
         for i, step in enumerate(self.line.planes):
             if step == plane:
                 return f"step {i + 1}"
-        return "jog" if abs(plane.n @ np.array(self.line.normal)) < 0.5 else "far end"
+        return "jog" if abs(plane.n @ np.array(self.line.normal)) < 0.5 else FAR_END
 
 
 def _far_end(plane: Plane, depth: float) -> Plane:

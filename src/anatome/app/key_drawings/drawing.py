@@ -402,11 +402,14 @@ class KeyDrawing(QWidget):
         for kind, place in zip(("eye", "aim"), self.camera_places()):
             if np.hypot(*(here - place)) <= HIT:
                 return kind, None
-        for mark in marks:
-            for stroke in mark.strokes:
-                if distance_to_path(here, self.to_pixels(stroke.points)) <= 8:
-                    return stroke.hold, mark.cut.id
-        return "pan", None
+        near = [
+            (distance_to_path(here, self.to_pixels(stroke.points)), stroke.hold, mark.cut.id)
+            for mark in marks
+            for stroke in mark.strokes
+        ]
+        # Of the picked cut first, then of any other, the line that lies nearest.
+        held = min((n for n in near if n[0] <= 8), key=lambda n: (n[2] != picked, n[0]), default=None)
+        return ("pan", None) if held is None else held[1:]
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if not self._session.is_open:

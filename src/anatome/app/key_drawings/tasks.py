@@ -58,7 +58,7 @@ class PlanTask:
 class SectionLine(PlanTask):
     """Two clicks, then the side to look at. With ``stepped`` any number of clicks before that."""
 
-    name: str = "plan_line"
+    name: str = "plane_line"
     stepped: bool = False
     drawn: bool = False
 

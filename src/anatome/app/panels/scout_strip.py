@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer
+from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QToolTip, QVBoxLayout, QWidget
 
@@ -70,7 +70,7 @@ class ScoutStrip(QWidget):
         column.setContentsMargins(14, 1, 0, 1)
         column.setSpacing(0)
         column.addLayout(head)
-        column.addWidget(self.chart)
+        column.addWidget(self.chart, 1)
         self._later = QTimer(self, singleShot=True, interval=140)
         self._later.timeout.connect(self.look)
         self.hide()
@@ -128,7 +128,6 @@ class ScoutStrip(QWidget):
         reached = session.shown() & cut.reach.mask(building)
         sliced = session.stage.treatments.codes(building) == SLICE
         self.found = session.cutter.remember(("scout", self._key), lambda: scout(building, plane, reached, sliced))
-        self.chart.setFixedHeight(self.chart.sizeHint().height())
         self._say(None)
         self.chart.update()
 
@@ -180,7 +179,7 @@ class Chart(QWidget):
         self._dragging = False
         self.setMouseTracking(True)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
-        self.setFixedHeight(PROFILE + 4 * ROW)
+        self.setMinimumHeight(PROFILE + 2 * ROW)
 
     def _rows(self) -> list[tuple[str, list[Mark]]]:
         found = self._strip.found
@@ -189,9 +188,6 @@ class Chart(QWidget):
         rows = [(kind, [m for m in found.marks if m.kind == kind]) for kind in KINDS]
         rows.append(("Lengthwise", list(found.lengthwise)))
         return [(kind, marks) for kind, marks in rows if marks]
-
-    def sizeHint(self) -> QSize:
-        return QSize(400, PROFILE + 4 + ROW * max(len(self._rows()), 1))
 
     # Places ----------------------------------------------------------------------------------------------------
 
@@ -258,8 +254,10 @@ class Chart(QWidget):
     def _paint_rows(self, painter: QPainter) -> None:
         colours = theme.current()
         painter.setFont(theme.font(7))
-        for number, (kind, marks) in enumerate(self._rows()):
-            y = PROFILE + 4 + number * ROW
+        rows = self._rows()
+        row = min(float(ROW), (self.height() - PROFILE - 5) / max(len(rows), 1))
+        for number, (kind, marks) in enumerate(rows):
+            y = PROFILE + 4 + number * row
             painter.setPen(QColor(colours.ink_soft))
             painter.drawText(
                 QRectF(0, y - 3, GUTTER - 8, ROW + 5), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, kind
@@ -271,7 +269,7 @@ class Chart(QWidget):
             painter.setBrush(tone)
             for mark in marks:
                 a, b = sorted((self.x_of(mark.low), self.x_of(mark.high)))
-                painter.drawRect(QRectF(a, y + 1, max(b - a, 1.5), ROW - 3))
+                painter.drawRect(QRectF(a, y + 1, max(b - a, 1.5), row - 3))
 
     def _paint_cut(self, painter: QPainter, found: Scouting, plane: Plane) -> None:
         accent, paper = QColor(theme.current().accent), QColor(theme.current().paper)

@@ -25,6 +25,7 @@ from anatome.app.panels.inspector.page import Fold, clear, label, section
 from anatome.app.panels.parts import plain_type
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
+from anatome.cuts.cut import FAR_END
 from anatome.cuts.gaps import Gap
 from anatome.cuts.report import CutRow, csv_text, totals, what_is_cut
 from anatome.files import write_whole
@@ -98,7 +99,8 @@ class CutList(QWidget):
         if cut is None or session.building is None:
             return
         self._shown = self._key()
-        faces = session.left().faces_of(cut.id)
+        # Where a depth ends nothing is cut that the cut face does not show already.
+        faces = [f for f in session.left().faces_of(cut.id) if f.name != FAR_END]
         self.rows = what_is_cut(session.building, faces)
         self.tree.blockSignals(True)
         self.tree.clear()
