@@ -19,7 +19,7 @@ from anatome.cuts.gaps import Gap, close_gaps
 from anatome.cuts.plane import Plane
 from anatome.cuts.poche_rules import AS_MODELLED, PocheRules
 from anatome.cuts.polygons import polygon_parts, polygons_of
-from anatome.cuts.slicing import slice_triangles, trace_outlines
+from anatome.cuts.slicing import outlines_of
 from anatome.cuts.triangulation import triangulated
 from anatome.model.building import Building
 from anatome.model.kinds import EARTH_TYPES
@@ -98,7 +98,7 @@ def section(
 
     ``rules`` say which gaps are closed and whether open surfaces get a thickness and open ground a body.
     """
-    outlines = trace_outlines(slice_triangles(building, plane, elements))
+    outlines = outlines_of(building, plane, elements)
     outlines, gaps = close_gaps(outlines, lambda e: rules.gap_for(building, e))
     flat = plane.flat(outlines.nodes)
     polygons, element = polygons_of(outlines, flat, building.tolerance)

@@ -1,7 +1,8 @@
 """From triangles to outlines: the part of the cutter that works on bare arrays.
 
-Every triangle crossed by the plane gives one directed segment between two mesh edges. Segments are linked through
-the identity of those edges, never by comparing coordinates, so the outline of a closed mesh always closes.
+Every triangle crossed by the plane gives one directed segment between two of its edges. Segments are linked through
+the mesh itself, never by comparing coordinates: in a closed element from each triangle to the one across its edge, in
+any other through the names of the edges. So the outline of a closed mesh always closes.
 
 A vertex lying in the plane (within the tolerance) is counted with the side that is cut away. So a plane lying exactly
 in a face cuts the material directly behind it: the answer is the same on every machine and does not flicker.
@@ -20,6 +21,27 @@ from anatome.model.building import Building
 # For each of the 8 patterns of "corner above" bits: the corner that is alone on its side (−1: not crossed).
 _LONE = np.array([-1, 0, 1, 2, 2, 1, 0, -1])
 _LONE_IS_ABOVE = np.array([False, True, True, False, True, False, False, False])
+
+
+@dataclass(frozen=True, eq=False)
+class Crossed:
+    """The triangles a plane crosses: ``triangle`` (M,) and ``element`` (M,) numbers, ``corners`` (M, 3) vertex numbers and
+    their ``distance`` (M, 3) from the plane in metres, the corner (M,) that is ``lone`` on its side, and whether (M,) it
+    lies ``above``.
+    """
+
+    triangle: NDArray[np.int64]
+    element: NDArray[np.int64]
+    corners: NDArray[np.int64]
+    distance: NDArray[np.float64]
+    lone: NDArray[np.int64]
+    above: NDArray[np.bool_]
+
+    def chosen(self, rows: NDArray[np.bool_]) -> Crossed:
+        """Some of them, by an (M,) mask."""
+        return Crossed(
+            self.triangle[rows], self.element[rows], self.corners[rows], self.distance[rows], self.lone[rows], self.above[rows]
+        )
 
 
 @dataclass(frozen=True, eq=False)
@@ -52,48 +74,107 @@ class Outlines:
     directed: NDArray[np.bool_]
 
 
-def slice_triangles(building: Building, plane: Plane, elements: NDArray[np.bool_] | None = None) -> Segments:
-    """Cut the triangles of the elements in the (E,) mask (None: all) by the plane."""
+def outlines_of(building: Building, plane: Plane, elements: NDArray[np.bool_] | None = None) -> Outlines:
+    """The outlines that a plane makes of the elements in the (E,) mask (None: of all)."""
+    crossed = crossed_triangles(building, plane, elements)
+    closed = building.links.closed[crossed.element]
+    if closed.all():
+        return _follow_twins(building, crossed)
+    linked = _follow_twins(building, crossed.chosen(closed))
+    others = trace_outlines(_segments_by_edges(building, crossed.chosen(~closed)))
+    return Outlines(
+        nodes=np.concatenate([linked.nodes, others.nodes]),
+        path=np.concatenate([linked.path, others.path + len(linked.nodes)]),
+        first=np.concatenate([linked.first, others.first[1:] + linked.first[-1]]),
+        element=np.concatenate([linked.element, others.element]),
+        closed=np.concatenate([linked.closed, others.closed]),
+        directed=np.concatenate([linked.directed, others.directed]),
+    )
+
+
+def crossed_triangles(building: Building, plane: Plane, elements: NDArray[np.bool_] | None = None) -> Crossed:
+    """The triangles of the elements in the (E,) mask (None: of all) with corners on both sides of a plane."""
     tolerance = building.tolerance
     near = building.clusters.near_plane(plane.n, plane.offset, tolerance)
     if elements is not None:
         near &= elements[building.clusters.element]
     numbers = building.clusters.triangles_in(near)
-    triangles = building.triangles.take(numbers, axis=0)
+    corners = building.triangles.take(numbers, axis=0)
     # One flat product over all corners is several times faster than one for each triangle.
-    distance = (building.vertices.take(triangles.ravel(), axis=0) @ plane.n - plane.offset).reshape(-1, 3)
+    distance = (building.vertices.take(corners.ravel(), axis=0) @ plane.n - plane.offset).reshape(-1, 3)
     above = distance >= -tolerance
     pattern = above[:, 0] + 2 * above[:, 1] + 4 * above[:, 2]
-    crossed = np.flatnonzero((pattern != 0) & (pattern != 7))
+    rows = np.flatnonzero((pattern != 0) & (pattern != 7))
+    pattern = pattern[rows]
+    triangle = numbers[rows]
+    return Crossed(
+        triangle=triangle,
+        element=building.element_of_triangle[triangle],
+        corners=corners.take(rows, axis=0),
+        distance=distance.take(rows, axis=0),
+        lone=_LONE[pattern],
+        above=_LONE_IS_ABOVE[pattern],
+    )
 
-    triangles, distance = triangles[crossed], distance[crossed]
-    pattern = pattern[crossed]
-    row = np.arange(len(crossed))
-    lone = _LONE[pattern]
-    following, previous = (lone + 1) % 3, (lone + 2) % 3
-    ends = []
-    for other in (following, previous):
-        a, b = triangles[row, lone], triangles[row, other]
-        da, db = distance[row, lone], distance[row, other]
-        swap = a > b
-        ends.append((np.where(swap, b, a), np.where(swap, a, b), np.where(swap, db, da), np.where(swap, da, db)))
-    low, high, d_low, d_high = (np.concatenate(column) for column in zip(*ends))
 
-    key = low * len(building.vertices) + high
-    _, sample, node = np.unique(key, return_index=True, return_inverse=True)
-    low, high, d_low, d_high = low[sample], high[sample], d_low[sample], d_high[sample]
+def _points_on(
+    building: Building,
+    a: NDArray[np.int64],
+    b: NDArray[np.int64],
+    da: NDArray[np.float64],
+    db: NDArray[np.float64],
+) -> NDArray[np.float64]:
+    """(n, 3) where edges between vertices (n,) at distances (n,) meet the plane, the same whichever end is named first."""
+    swap = a > b
+    low, high = np.where(swap, b, a), np.where(swap, a, b)
+    d_low, d_high = np.where(swap, db, da), np.where(swap, da, db)
     with np.errstate(divide="ignore", invalid="ignore"):
         t = np.clip(np.nan_to_num(d_low / (d_low - d_high)), 0.0, 1.0)
-    p, q = building.vertices[low], building.vertices[high]
-    nodes = p + t[:, None] * (q - p)
+    p = building.vertices.take(low, axis=0)
+    return np.asarray(p + t[:, None] * (building.vertices.take(high, axis=0) - p))
 
-    flip = ~_LONE_IS_ABOVE[pattern]
+
+def _follow_twins(building: Building, crossed: Crossed) -> Outlines:
+    """Loops through closed elements, from each triangle over the edge that its segment ends at to the next."""
+    count = len(crossed.triangle)
+    row = np.arange(count)
+    following, previous = (crossed.lone + 1) % 3, (crossed.lone + 2) % 3
+    # A segment runs from the edge after the lone corner to the edge before it, or the other way where that lies below.
+    starts_after = crossed.above
+    begin = np.where(starts_after, following, previous)
+    a, b = crossed.corners[row, crossed.lone], crossed.corners[row, begin]
+    nodes = _points_on(building, a, b, crossed.distance[row, crossed.lone], crossed.distance[row, begin])
+    end_edge = 3 * crossed.triangle + np.where(starts_after, previous, crossed.lone)
+    row_of = np.empty(len(building.triangles), np.int64)
+    row_of[crossed.triangle] = row
+    path, first, element = _cycles(row_of[building.links.twin[end_edge] // 3], crossed.element)
+    plain = np.ones(len(element), bool)
+    return Outlines(nodes, path, first, element, plain, plain)
+
+
+def _segments_by_edges(building: Building, crossed: Crossed) -> Segments:
+    """Segments whose nodes are named by the edges they lie on."""
+    row = np.arange(len(crossed.triangle))
+    ends = []
+    for step in (1, 2):
+        other = (crossed.lone + step) % 3
+        ends.append(
+            (
+                crossed.corners[row, crossed.lone],
+                crossed.corners[row, other],
+                crossed.distance[row, crossed.lone],
+                crossed.distance[row, other],
+            )
+        )
+    a, b, da, db = (np.concatenate(column) for column in zip(*ends))
+    key = np.minimum(a, b) * len(building.vertices) + np.maximum(a, b)
+    _, sample, node = np.unique(key, return_index=True, return_inverse=True)
     first, second = node[: len(row)], node[len(row) :]
     return Segments(
-        nodes=nodes,
-        start=np.where(flip, second, first),
-        end=np.where(flip, first, second),
-        element=building.element_of_triangle[numbers[crossed]],
+        nodes=_points_on(building, a[sample], b[sample], da[sample], db[sample]),
+        start=np.where(crossed.above, first, second),
+        end=np.where(crossed.above, second, first),
+        element=crossed.element,
     )
 
 
@@ -109,7 +190,9 @@ def trace_outlines(segments: Segments) -> Outlines:
 
     regular = np.flatnonzero(~irregular)
     # Where every node has one way in and one way out, the segments are a permutation and its cycles the loops.
-    path, first, element = _cycles(segments.start[regular], segments.end[regular], segments.element[regular])
+    start, order = np.unique(segments.start[regular], return_index=True)
+    path, first, element = _cycles(np.searchsorted(start, segments.end[regular][order]), segments.element[regular][order])
+    path = start[path]
     lines = _trace_irregular(segments, np.flatnonzero(irregular)) if irregular.any() else []
     lengths = [len(line[0]) for line in lines]
     plain = np.ones(len(element), bool)
@@ -124,42 +207,40 @@ def trace_outlines(segments: Segments) -> Outlines:
 
 
 def _cycles(
-    start: NDArray[np.int64], end: NDArray[np.int64], element: NDArray[np.int64]
+    following: NDArray[np.int64], element: NDArray[np.int64]
 ) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
-    """The cycles of a permutation of nodes: (n,) nodes cycle by cycle, (c + 1,) where each begins, (c,) its element.
+    """The cycles of a permutation (n,): (n,) its members cycle by cycle, (c + 1,) where each begins, (c,) its element.
 
-    Pointer jumping (Wyllie, 1979): in every round each node learns from one twice as far away, first which is the least
-    node of its cycle, then how far it is from there. No loop over segments in Python.
+    Pointer jumping (Wyllie, 1979): in every round each member learns from one twice as far away, first which is the
+    least of its cycle, then how far it is from there. No loop over segments in Python.
     """
-    if not len(start):
+    count = len(following)
+    if not count:
         return np.empty(0, np.int64), np.zeros(1, np.int64), np.empty(0, np.int64)
-    order = np.argsort(start)
-    nodes, owner = start[order], element[order]
-    count = len(nodes)
-    following = np.searchsorted(nodes, end[order])
-    least, ahead = np.arange(count), following
+    row = np.arange(count)
+    least, ahead = row, following
     while True:
         better = np.minimum(least, least[ahead])
         if (better == least).all():
             break
         least, ahead = better, ahead[ahead]
-    leads = least == np.arange(count)
+    leads = least == row
     away = np.where(leads, 0, 1)
-    ahead = np.where(leads, np.arange(count), following)
+    ahead = np.where(leads, row, following)
     while True:
         further = away[ahead]
         if not further.any():
             break
         away, ahead = away + further, ahead[ahead]
-    # From its leader on, a node that is further from coming back to it comes sooner.
+    # From its leader on, a member that is further from coming back to it comes sooner.
     length = np.bincount(least, minlength=count)
     place = np.where(leads, 0, length[least] - away)
     leaders = np.flatnonzero(leads)
     begins = np.zeros(count, np.int64)
     begins[leaders] = np.concatenate([[0], np.cumsum(length[leaders])[:-1]])
     path = np.empty(count, np.int64)
-    path[begins[least] + place] = nodes
-    return path, np.concatenate([begins[leaders], [count]]), owner[leaders]
+    path[begins[least] + place] = row
+    return path, np.concatenate([begins[leaders], [count]]), element[leaders]
 
 
 def _trace_irregular(segments: Segments, numbers: NDArray[np.int64]) -> list[tuple[list[int], int, bool, bool]]:

@@ -26,13 +26,21 @@ def triangulated(
     corner = begin[owner]
     found = [np.stack([corner, corner + step + 1, corner + step + 2], axis=1)]
     owners = [owner]
-    rings, firsts = ring_first.tolist(), polygon_first.tolist()
-    for i in np.flatnonzero(~fan).tolist():
-        low = rings[firsts[i]]
-        ends = np.array(rings[firsts[i] + 1 : firsts[i + 1] + 1], np.uint32) - np.uint32(low)
-        ears = mapbox_earcut.triangulate_float64(points[low : rings[firsts[i + 1]]], ends).astype(np.int64) + low
-        found.append(ears.reshape(-1, 3))
-        owners.append(np.full(len(ears) // 3, i))
+    others = np.flatnonzero(~fan)
+    # What every call needs is prepared at once; there are as many calls as polygons.
+    starts = ring_first[polygon_first[:-1]]
+    ring_owner = np.repeat(np.arange(len(fan)), np.diff(polygon_first))
+    ends = (ring_first[1:] - starts[ring_owner]).astype(np.uint32)
+    ears: list[NDArray[np.uint32]] = []
+    rings = polygon_first.tolist()
+    begins, finishes = starts.tolist(), ring_first[polygon_first[1:]].tolist()
+    cut_ears = mapbox_earcut.triangulate_float64
+    for i in others.tolist():
+        ears.append(cut_ears(points[begins[i] : finishes[i]], ends[rings[i] : rings[i + 1]]))
+    if ears:
+        sizes = np.array([len(e) for e in ears])
+        found.append((np.concatenate(ears).astype(np.int64) + np.repeat(starts[others], sizes)).reshape(-1, 3))
+        owners.append(np.repeat(others, sizes // 3))
     triangles, owner = np.concatenate(found), np.concatenate(owners).astype(np.int64)
     a, b, c = points[triangles[:, 0]], points[triangles[:, 1]], points[triangles[:, 2]]
     clockwise = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) < (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])

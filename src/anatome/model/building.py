@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.model.clusters import Clusters, build_clusters
-from anatome.model.solids import plain_solids
+from anatome.model.solids import Links, link_triangles, plain_solids
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,6 +133,11 @@ class Building:
     def clusters(self) -> Clusters:
         """Index of small groups of neighbouring triangles, for cutting and picking."""
         return build_clusters(self.vertices, self.triangles, self.triangle_start)
+
+    @cached_property
+    def links(self) -> Links:
+        """Which triangles meet along their edges, for following a cut from one to the next."""
+        return link_triangles(self)
 
     @cached_property
     def plain_solids(self) -> NDArray[np.bool_]:

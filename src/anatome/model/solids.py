@@ -1,7 +1,8 @@
-"""Which elements are solids of the plain kind."""
+"""How triangles hang together, and which elements are solids of the plain kind."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -13,23 +14,45 @@ if TYPE_CHECKING:
     from anatome.model.building import Building
 
 
+@dataclass(frozen=True, eq=False)
+class Links:
+    """How the triangles of a building hang together.
+
+    Half-edge ``3 t + k`` runs along triangle ``t`` from its corner ``k`` to the next. ``twin`` (3 T,) is the half-edge that
+    runs the other way between the same two vertices, or −1 where there is not exactly one such. ``closed`` (E,) is True
+    for elements of which every half-edge has a twin: closed, with faces that agree about their outside.
+    """
+
+    twin: NDArray[np.int64]
+    closed: NDArray[np.bool_]
+
+
+def link_triangles(building: Building) -> Links:
+    """Find the twins of all half-edges."""
+    triangles, count = building.triangles, len(building.vertices)
+    start, end = triangles.ravel(), np.roll(triangles, -1, axis=1).ravel()
+    key = np.minimum(start, end) * count + np.maximum(start, end)
+    order = np.argsort(key, kind="stable")
+    named = key[order]
+    first = np.flatnonzero(np.concatenate([[True], named[1:] != named[:-1]]))
+    size = np.diff(np.append(first, len(named)))
+    pairs = first[size == 2]
+    one, other = order[pairs], order[pairs + 1]
+    opposite = start[one] == end[other]
+    one, other = one[opposite], other[opposite]
+    twin = np.full(len(start), -1, np.int64)
+    twin[one], twin[other] = other, one
+    closed = np.ones(len(building.elements), bool)
+    closed[building.element_of_triangle[np.flatnonzero(twin < 0) // 3]] = False
+    return Links(twin, closed)
+
+
 def plain_solids(building: Building) -> NDArray[np.bool_]:
     """(E,) True for elements that are closed, and of one body or of bodies apart from one another.
 
     Of these the signed areas of a section add up to what is filled.
     """
-    triangles = building.triangles
-    edges = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]])
-    count = len(building.vertices)
-    forward = edges[:, 0] * count + edges[:, 1]
-    backward = edges[:, 1] * count + edges[:, 0]
-    names, times = np.unique(forward, return_counts=True)
-    back = np.searchsorted(names, backward).clip(0, len(names) - 1)
-    owner = np.tile(building.element_of_triangle, 3)
-    odd = (names[back] != backward) | (times[np.searchsorted(names, forward)] != 1)
-    good = np.ones(len(building.elements), bool)
-    good[owner[odd]] = False
-    return good & ~_has_bodies_that_meet(building)
+    return building.links.closed & ~_has_bodies_that_meet(building)
 
 
 def _has_bodies_that_meet(building: Building) -> NDArray[np.bool_]:
