@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import sys
 
-from benchmarks import cutting, opening
+from benchmarks import cutting, frames, opening
 
 
 def main() -> None:
     cutting.run("--quick" in sys.argv)
+    frames.run()
     opening.run()
 
 

@@ -41,7 +41,7 @@ def box_round_storey(building: Building, storey: int, elements: NDArray[np.bool_
     """
     floor = building.storeys[storey].elevation
     above = [s.elevation for s in building.storeys if s.elevation > floor + 0.5]
-    standing = elements & np.array([e.storey is not None for e in building.elements], bool)
+    standing = elements & building.in_storey
     bounds = building.bounds_of(standing if standing.any() else elements)
     top = min(above) - margin if above else float(bounds[1][2]) + margin
     top = max(top, floor + 0.1)

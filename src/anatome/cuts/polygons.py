@@ -114,7 +114,12 @@ def polygons_of(outlines: Outlines, flat: NDArray[np.float64], tolerance: float)
         number = np.cumsum(areas[order] > 0) - 1
         polygons.append(shapely.polygons(rings[order], indices=number))
         owners.append(element[order][areas[order] > 0])
-    order = np.flatnonzero(~plain)
+    solid = ~plain & ~even_odd[element] & (np.bincount(element, weights=areas <= 0) == 0)[element]
+    if solid.any():
+        made, of = _united(rings[solid], element[solid])
+        polygons.append(made)
+        owners.append(of)
+    order = np.flatnonzero(~plain & ~solid)
     order = order[np.argsort(element[order], kind="stable")]
     groups = np.split(order, np.flatnonzero(np.diff(element[order])) + 1) if len(order) else []
     for group in groups:
@@ -175,6 +180,27 @@ def polygon_parts(geometry: shapely.Geometry) -> NDArray[np.object_]:
     """The polygons (P,) within any geometry; points and lines in it are left out."""
     parts = shapely.get_parts(shapely.get_parts(geometry))
     return np.asarray(parts[(shapely.get_type_id(parts) == 3) & ~shapely.is_empty(parts)], dtype=object)
+
+
+def _united(rings: NDArray[np.object_], element: NDArray[np.int64]) -> tuple[NDArray[np.object_], NDArray[np.int64]]:
+    """The union of the outer rings (R,) of each element, for elements without holes; polygons and (P,) their elements.
+
+    All at once: a row for each element, filled up with nothing.
+    """
+    shells = shapely.polygons(rings)
+    broken = ~shapely.is_valid(shells)
+    if broken.any():
+        shells[broken] = shapely.make_valid(shells[broken])
+    order = np.argsort(element, kind="stable")
+    names, start, count = np.unique(element[order], return_index=True, return_counts=True)
+    table = np.full((len(names), int(count.max())), None, object)
+    row = np.repeat(np.arange(len(names)), count)
+    table[row, np.arange(len(row)) - np.repeat(start, count)] = shells[order]
+    parts, origin = shapely.get_parts(shapely.union_all(table, axis=1), return_index=True)
+    # Mending may leave collections, which come apart once more; lines and points in them are no material.
+    inner, within = shapely.get_parts(parts, return_index=True)
+    flat = (shapely.get_type_id(inner) == 3) & ~shapely.is_empty(inner)
+    return inner[flat], names[origin[within[flat]]]
 
 
 def _by_winding(rings: NDArray[np.object_], areas: NDArray[np.float64]) -> NDArray[np.object_]:

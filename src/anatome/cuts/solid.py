@@ -66,6 +66,9 @@ def _kept_element(cut_open: Dissection, element: int, cells: tuple[Cell, ...]) -
         return _kept_surface(cut_open, element, vertices[triangles], touching)
     shift = (low + high) / 2  # near the origin, so that far-away coordinates keep their digits
     for cell in touching:
+        # Nothing is trimmed any further once it is empty: manifold3d takes that for an error.
+        if solid.is_empty():
+            return None
         if len(cell.planes) == 1:
             plane = cell.planes[0]
             solid = solid.trim_by_plane(tuple(-plane.n), -plane.offset + float(plane.n @ shift))
@@ -73,7 +76,10 @@ def _kept_element(cut_open: Dissection, element: int, cells: tuple[Cell, ...]) -
             taken = manifold3d.Manifold.cube(tuple(high - low + 2 * ROOM), True)
             for plane in cell.planes:
                 taken = taken.trim_by_plane(plane.normal, plane.offset - float(plane.n @ shift))
-            solid = solid - taken
+                if taken.is_empty():
+                    break
+            else:
+                solid = solid - taken
     mesh = solid.to_mesh64()
     if not len(mesh.tri_verts):
         return None

@@ -43,8 +43,8 @@ def subject_bounds(building: Building, shown: NDArray[np.bool_]) -> NDArray[np.f
 
     Where the model has no storeys, all that is shown but the ground; where that is nothing, all that is shown.
     """
-    in_storey = np.array([e.storey is not None for e in building.elements], bool)
-    for part in (shown & in_storey & ~earth_mask(building), shown & ~earth_mask(building), shown):
+    built = shown & ~earth_mask(building)
+    for part in (built & building.in_storey, built, shown):
         if part.any():
             return building.bounds_of(part)
     return building.bounds

@@ -154,6 +154,11 @@ class Building:
         """Element type → how many, most frequent first."""
         return dict(Counter(element.type for element in self.elements).most_common())
 
+    @cached_property
+    def in_storey(self) -> NDArray[np.bool_]:
+        """(E,) True for elements that stand in a storey."""
+        return np.array([e.storey is not None for e in self.elements], bool)
+
     def elements_by_storey(self) -> dict[int | None, list[int]]:
         """Storey index (None: no storey) → element indices."""
         groups: dict[int | None, list[int]] = {}

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -27,6 +29,9 @@ def is_planting(element: Element) -> bool:
     return element.type in EARTH_TYPES and any(word in words for word in PLANTING_WORDS)
 
 
+@lru_cache(maxsize=2)
 def earth_mask(building: Building) -> NDArray[np.bool_]:
-    """(E,) True for ground and water and what grows there rather than building."""
-    return np.array([e.type in EARTH_TYPES for e in building.elements], bool)
+    """(E,) True for ground and water and what grows there rather than building. Asked for at every movement."""
+    mask = np.array([e.type in EARTH_TYPES for e in building.elements], bool)
+    mask.flags.writeable = False
+    return mask
