@@ -55,6 +55,7 @@ class ScoutStrip(QWidget):
         title = QLabel("Scout")
         title.setProperty("role", "section")
         self.side = QComboBox()
+        self.side.setProperty("role", "slim")
         self.side.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.side.setToolTip("The side of the cut that is scouted and moved here")
         self.side.activated.connect(lambda i: self._choose(self.side.itemData(i)))
@@ -265,6 +266,8 @@ class Chart(QWidget):
             painter.setPen(Qt.PenStyle.NoPen)
             # Many lie over one another; together they show as one band that is stronger where there are more.
             tone = QColor(COLOURS[kind])
+            if theme.current() is theme.DARK:
+                tone = tone.lighter(140)
             tone.setAlpha(150)
             painter.setBrush(tone)
             for mark in marks:

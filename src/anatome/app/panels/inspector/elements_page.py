@@ -7,11 +7,11 @@ from PySide6.QtWidgets import QComboBox
 
 from anatome.app.actions import Actions, panel_button
 from anatome.app.panels.inspector.page import Page, label, section
-from anatome.app.panels.inspector.treatment_words import AS_BY_TYPE, TREATMENT_WORDS
+from anatome.app.panels.inspector.treatment_words import AS_BY_TYPE, fill_treatments
 from anatome.app.panels.parts import plain_type
 from anatome.app.session import Session
 from anatome.cuts.reach import Selection
-from anatome.cuts.treatment import TREATMENTS, TreatmentRow
+from anatome.cuts.treatment import TreatmentRow
 from anatome.scenes import edits
 
 
@@ -29,8 +29,7 @@ class ElementsPage(Page):
         section(self.column, "Where a cut meets them")
         self.treatment = QComboBox()
         self.treatment.addItem(AS_BY_TYPE, None)
-        for does in TREATMENTS:
-            self.treatment.addItem(TREATMENT_WORDS[does], does)
+        fill_treatments(self.treatment)
         self.treatment.setToolTip("Slice these parts, keep them whole or leave them out, whatever is said for their type")
         self.treatment.activated.connect(self._treat)
         self.column.addWidget(self.treatment)

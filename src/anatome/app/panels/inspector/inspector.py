@@ -58,6 +58,7 @@ class Inspector(QScrollArea):
                 kind = QSizePolicy.Policy.Preferred if other is page else QSizePolicy.Policy.Ignored
                 other.setSizePolicy(QSizePolicy.Policy.Preferred, kind)
             self._pages.setCurrentWidget(page)
+            self.verticalScrollBar().setValue(0)
             self._pages.adjustSize()
             self._sized = True
         page.refresh()

@@ -11,13 +11,13 @@ from anatome.app import theme
 from anatome.app.actions import Actions, panel_button
 from anatome.app.numbers import NumberField
 from anatome.app.panels.inspector.page import Choices, Fold, Page, clear, label, section, switches
-from anatome.app.panels.inspector.treatment_words import TREATMENT_WORDS
+from anatome.app.panels.inspector.treatment_words import TREATMENT_WORDS, fill_treatments
 from anatome.app.panels.parts import plain_type
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.cuts.cut import AnyCut, SectionBox, SteppedSection
 from anatome.cuts.reach import Selection
-from anatome.cuts.treatment import TREATMENTS, TreatmentRow
+from anatome.cuts.treatment import TreatmentRow
 from anatome.look.look import subject_bounds
 from anatome.scenes import edits
 from anatome.view.camera import CORNERS, FACES, standard_view
@@ -119,7 +119,7 @@ class Overview(Page):
         self.filling = Fold("How cut faces are filled", "Neighbours, sheets, ground and gaps")
         self.merge = switches(
             self.filling.column,
-            (("merge", "One fill for neighbours of one material", "No lines between parts of the same material"),),
+            (("merge", "Merge neighbours of one material", "One fill, without lines between parts of the same material"),),
             self._merge,
             columns=1,
         )["merge"]
@@ -268,8 +268,7 @@ class Overview(Page):
             name = label(words, "soft")
             name.setToolTip(words)
             choice = QComboBox()
-            for does in TREATMENTS:
-                choice.addItem(TREATMENT_WORDS[does], does)
+            fill_treatments(choice)
             choice.setCurrentIndex(choice.findData(row.does))
             choice.activated.connect(
                 lambda i, row=row, choice=choice: self._treat(row.model_copy(update={"does": choice.itemData(i)}))
@@ -280,8 +279,8 @@ class Overview(Page):
             away.setFixedWidth(26)
             away.setToolTip(f"{words}: sliced like the rest")
             away.clicked.connect(lambda _=False, name=row.name: self._untreat(name))
-            line.addWidget(name, 2)
-            line.addWidget(choice, 3)
+            line.addWidget(name, 1)
+            line.addWidget(choice, 2)
             line.addWidget(away)
             self.treated_rows.addLayout(line)
         self.add_type.clear()
