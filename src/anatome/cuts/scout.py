@@ -36,6 +36,8 @@ LENGTHWISE_TYPES = (
     "IfcFurniture", "IfcFurnishingElement", *RAILING_TYPES,
 )  # fmt: skip
 """Not layers that go on and on, such as slabs and coverings: every cut along them slices one of their strips."""
+UPRIGHT_TYPES = ("IfcWall", "IfcWallStandardCase", "IfcCurtainWall", "IfcColumn", "IfcDoor", "IfcWindow")
+"""What a plan always slices the way a level cut does."""
 LEAST_LENGTHWISE = 0.07
 """Metres; what is thinner along the axis, a batten say, does no harm."""
 GRAZE = 0.015
@@ -108,7 +110,7 @@ def scout(
         for i in np.flatnonzero(standing)
         if building.elements[i].type in types
     )
-    lengthwise = _lengthwise(building, cut & ~ground, low, high)
+    lengthwise = _lengthwise(building, cut & ~ground, low, high, UPRIGHT_TYPES if plane.is_level else ())
     grazes = tuple(stop.offset for stop in face_planes(building, plane.n, cut & ~ground, 80))
     suggestions = _suggest(offsets, built, [m for m in marks if cut[m.element]], lengthwise, grazes)
     return Scouting(plane, offsets, built + earth, earth, marks, lengthwise, grazes, suggestions)
@@ -177,15 +179,20 @@ def _areas_by_green(
 
 
 def _lengthwise(
-    building: Building, elements: NDArray[np.bool_], low: NDArray[np.float64], high: NDArray[np.float64]
+    building: Building,
+    elements: NDArray[np.bool_],
+    low: NDArray[np.float64],
+    high: NDArray[np.float64],
+    fine: Sequence[str],
 ) -> tuple[Mark, ...]:
+    """What would be sliced along its length, but for types with which that is ``fine``."""
     sizes = np.ptp(building.element_bounds, axis=1).max(axis=1)
     deep = high - low
     thin = elements & (deep < LENGTHWISE_SHARE * sizes) & (deep > LEAST_LENGTHWISE) & (sizes > 0.5)
     return tuple(
         Mark("Lengthwise", float(low[i]), float(high[i]), int(i))
         for i in np.flatnonzero(thin)
-        if building.elements[i].type in LENGTHWISE_TYPES
+        if building.elements[i].type in LENGTHWISE_TYPES and building.elements[i].type not in fine
     )
 
 

@@ -251,6 +251,8 @@ class KeyDrawing(QWidget):
             pen.setDashPattern([2, 3] if not cut.on or stroke.faint else [9, 2.5, 1.5, 2.5])
             painter.setPen(pen)
             painter.drawPolyline(_polygon(points))
+        if cut.peel and not picked:
+            return  # a peel is many lines close together; handles and letters of one of them are enough
         for knob in mark.knobs:
             if cut.locked or (knob.points_to is not None and knob.out < 12 and not picked):
                 continue

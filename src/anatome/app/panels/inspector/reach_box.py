@@ -43,8 +43,12 @@ def reach_words(reach: Reach, building: Building) -> str:
     parts += sorted(what.layers) + sorted(what.materials)
     parts += [s.name for s in building.storeys if s.id in what.storeys]
     parts += [f"named “{word}”" for word in sorted(what.words)]
-    if what.elements:
-        first = [building.elements[building.index_of[i]].name for i in sorted(what.elements) if i in building.index_of][:2]
+    chosen = [building.elements[building.index_of[i]] for i in sorted(what.elements) if i in building.index_of]
+    layers = {e.layer for e in chosen}
+    if len(chosen) > 2 and len(layers) == 1 and "" not in layers:
+        parts += [f"{len(chosen)} parts on layer {layers.pop()}"]
+    elif what.elements:
+        first = [e.name for e in chosen][:2]
         more = len(what.elements) - len(first)
         parts += [", ".join(first) + (f" and {more} more" if more else "")]
     said = ", ".join(parts) or "nothing yet"
