@@ -112,4 +112,5 @@ def test_the_shipped_project_opens_at_once_and_its_scenes_are_whole() -> None:
         camera = scene.state.camera
         hit = pick(cut_open, *camera.ray(0, 0, scene.aspect))
         assert hit is not None, scene.name  # something stands in the middle of the picture
-        assert all(len(f.section.polygons) > 20 for f in cut_open.faces)
+        cut = sum(len(f.section.polygons) for f in cut_open.faces)
+        assert cut > 20 or not state.cuts, scene.name

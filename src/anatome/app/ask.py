@@ -4,45 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QLabel, QSpinBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QSpinBox, QWidget
 
+from anatome.app.form_dialog import FormDialog
 from anatome.app.numbers import NumberField, read_number
 from anatome.problems import Problem
 
 
-class Ask(QDialog):
-    """A heading, rows added by the caller, and two buttons. ``run`` does what was asked for and may raise Problem."""
+class Ask(FormDialog):
+    """Rows are added by the caller. ``do`` does what was asked for and may raise Problem."""
 
-    def __init__(self, parent: QWidget, title: str, note: str, go: str, run: Callable[[Ask], None]) -> None:
-        super().__init__(parent)
-        self._run = run
-        self.setWindowTitle(title)
-        self.setMinimumWidth(360)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(24, 20, 24, 20)
-        column.setSpacing(12)
-        heading = QLabel(title)
-        heading.setProperty("role", "title")
-        column.addWidget(heading)
-        words = QLabel(note)
-        words.setProperty("role", "soft")
-        words.setWordWrap(True)
-        column.addWidget(words)
-        self._form = QFormLayout()
-        self._form.setHorizontalSpacing(16)
-        self._form.setVerticalSpacing(8)
-        column.addLayout(self._form)
-        self.problem = QLabel()
-        self.problem.setProperty("role", "warning")
-        self.problem.setWordWrap(True)
-        self.problem.hide()
-        column.addWidget(self.problem)
-        buttons = QDialogButtonBox()
-        self.go = buttons.addButton(go, QDialogButtonBox.ButtonRole.AcceptRole)
-        buttons.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
-        buttons.accepted.connect(self._try)
-        buttons.rejected.connect(self.reject)
-        column.addWidget(buttons)
+    def __init__(self, parent: QWidget, title: str, note: str, go: str, do: Callable[[Ask], None]) -> None:
+        super().__init__(parent, title, go, 360, note)
+        self._do = do
         self.choices: dict[str, QComboBox] = {}
         self.lengths: dict[str, NumberField] = {}
         self.counts: dict[str, QSpinBox] = {}
@@ -54,7 +28,7 @@ class Ask(QDialog):
             made.addItem(text, value)
         made.setCurrentIndex(at)
         made.setToolTip(tip)
-        self._form.addRow(name, made)
+        self.form.addRow(name, made)
         self.choices[name] = made
         return self
 
@@ -65,7 +39,7 @@ class Ask(QDialog):
         made.setToolTip(tip)
         made.entered.connect(made.show_value)
         made.nudged.connect(made.show_value)
-        self._form.addRow(name, made)
+        self.form.addRow(name, made)
         self.lengths[name] = made
         return self
 
@@ -74,7 +48,7 @@ class Ask(QDialog):
         made = QSpinBox()
         made.setRange(1, most)
         made.setValue(value)
-        self._form.addRow(name, made)
+        self.form.addRow(name, made)
         self.counts[name] = made
         return self
 
@@ -89,11 +63,5 @@ class Ask(QDialog):
             raise Problem(f"“{self.lengths[name].text()}” is not a length. Type one such as 1.2 m or 80 cm.")
         return value
 
-    def _try(self) -> None:
-        try:
-            self._run(self)
-        except Problem as problem:
-            self.problem.setText(str(problem))
-            self.problem.show()
-            return
-        self.accept()
+    def run(self) -> None:
+        self._do(self)

@@ -221,7 +221,7 @@ class Session(QObject):
     def _pick(self, cut_id: str | None, ids: frozenset[str]) -> bool:
         if (cut_id, ids) == (self.picked_cut, self.picked_elements):
             return False
-        self.picked_cut, self.picked_elements = cut_id, ids
+        self.picked_cut, self.picked_elements, self.marked = cut_id, ids, frozenset()
         self.picked_changed.emit()
         return True
 

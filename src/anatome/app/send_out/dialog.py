@@ -8,74 +8,40 @@ from pathlib import Path
 
 from PySide6.QtWidgets import (
     QApplication,
-    QDialog,
-    QDialogButtonBox,
     QFileDialog,
-    QFormLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QProgressDialog,
     QPushButton,
-    QVBoxLayout,
     QWidget,
 )
 
-from anatome.problems import Problem
+from anatome.app.form_dialog import FormDialog
 
 
-class SendOut(QDialog):
-    """A file name to write to, and the buttons."""
+class SendOut(FormDialog):
+    """Has the name of a file to write to; ``write`` writes it. Subclasses put ``file_row`` where it belongs in the form."""
 
     def __init__(self, parent: QWidget, title: str, go: str, suggestion: Path, kind: str) -> None:
-        super().__init__(parent)
-        self.setWindowTitle(title)
-        self.setMinimumWidth(460)
+        super().__init__(parent, title, go, 460)
         self._kind = kind
-        column = QVBoxLayout(self)
-        column.setContentsMargins(24, 20, 24, 20)
-        column.setSpacing(12)
-        heading = QLabel(title)
-        heading.setProperty("role", "title")
-        column.addWidget(heading)
-        self.form = QFormLayout()
-        self.form.setHorizontalSpacing(16)
-        self.form.setVerticalSpacing(8)
-        column.addLayout(self.form)
         self.path = QLineEdit(str(suggestion))
         browse = QPushButton("Choose…")
         browse.clicked.connect(self._browse)
-        row = QHBoxLayout()
-        row.addWidget(self.path)
-        row.addWidget(browse)
-        self._row = row
-        self.problem = QLabel()
-        self.problem.setProperty("role", "warning")
-        self.problem.setWordWrap(True)
-        self.problem.hide()
-        column.addWidget(self.problem)
-        buttons = QDialogButtonBox()
-        self.go = buttons.addButton(go, QDialogButtonBox.ButtonRole.AcceptRole)
-        buttons.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
-        buttons.accepted.connect(self._try)
-        buttons.rejected.connect(self.reject)
-        column.addWidget(buttons)
+        self.file_row = QHBoxLayout()
+        self.file_row.addWidget(self.path)
+        self.file_row.addWidget(browse)
 
     def _browse(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, self.windowTitle(), self.path.text(), self._kind)
         if name:
             self.path.setText(name)
 
-    def _try(self) -> None:
-        try:
-            self.run(Path(self.path.text()).expanduser())
-        except Problem as problem:
-            self.problem.setText(str(problem))
-            self.problem.show()
-            return
-        self.accept()
+    def run(self) -> None:
+        self.write(Path(self.path.text()).expanduser())
 
-    def run(self, path: Path) -> None:
+    def write(self, path: Path) -> None:
+        """Write the file. Raises Problem."""
         raise NotImplementedError
 
 

@@ -39,7 +39,7 @@ class _Scaled(SendOut):
         words.setProperty("role", "soft")
         words.setWordWrap(True)
         self.form.addRow("", words)
-        self.form.addRow("File", self._row)
+        self.form.addRow("File", self.file_row)
 
     def chosen_scale(self) -> float:
         """The 50 of 1:50. Raises Problem."""
@@ -49,7 +49,7 @@ class _Scaled(SendOut):
             raise Problem(f"“{self.scale.currentText()}” is not a scale. Type one such as 1:50.") from None
 
     @staticmethod
-    def write(path: Path, drawing: Drawing) -> None:
+    def write_drawing(path: Path, drawing: Drawing) -> None:
         writer = WRITERS.get(path.suffix.lower())
         if writer is None:
             raise Problem(f"A drawing is written as .svg or .dxf, not “{path.suffix}”. Change the end of the file's name.")
@@ -76,12 +76,12 @@ class DrawingDialog(_Scaled):
         )
         self.go.setEnabled(bool(faces))
 
-    def run(self, path: Path) -> None:
+    def write(self, path: Path) -> None:
         scale, building = self.chosen_scale(), self._session.building
         assert building is not None
         words, _, found = self._choices[self.cut.currentIndex()]
         title = f"{self._session.project.name}, {words}"
-        self.write(path, cut_drawing(building, found, scale, self._session.stage.look, title))
+        self.write_drawing(path, cut_drawing(building, found, scale, self._session.stage.look, title))
         self._session.said.emit(f"Wrote the drawing of {words} at 1:{scale:g} to {path}")
 
 
@@ -117,7 +117,7 @@ class SeriesDialog(_Scaled):
         self.form.addRow("As", self.way)
         self.add_scale("Labelled, in millimetres on paper. SVG, DXF or JSON by the file's ending.")
 
-    def run(self, path: Path) -> None:
+    def write(self, path: Path) -> None:
         session, building = self._session, self._session.building
         series = session.stage.serial(self.series.currentData())
         assert building is not None and series is not None
@@ -131,7 +131,7 @@ class SeriesDialog(_Scaled):
                 for label, found in zip(labels, result.filled):
                     own = path.with_name(f"{path.stem} {label}{path.suffix}")
                     if len(found.polygons) or found.open_outlines:
-                        self.write(own, series_drawing(building, [found], [label], scale, look, f"{title}, {label}"))
+                        self.write_drawing(own, series_drawing(building, [found], [label], scale, look, f"{title}, {label}"))
             else:
-                self.write(path, series_drawing(building, result.filled, labels, scale, look, title))
+                self.write_drawing(path, series_drawing(building, result.filled, labels, scale, look, title))
         session.said.emit(f"Wrote {len(labels)} serial sections to {path}")

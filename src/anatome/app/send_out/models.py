@@ -24,9 +24,9 @@ class ModelDialog(SendOut):
         note.setProperty("role", "soft")
         note.setWordWrap(True)
         self.form.addRow(note)
-        self.form.addRow("File", self._row)
+        self.form.addRow("File", self.file_row)
 
-    def run(self, path: Path) -> None:
+    def write(self, path: Path) -> None:
         building = self._session.building
         assert building is not None
         with waiting(self, "Cutting the model", "Send out the model as cut") as progress:

@@ -54,7 +54,7 @@ class PictureDialog(SendOut):
         self.form.addRow("Size", sizes)
         self.form.addRow("", note)
         self.form.addRow("Ground", self.ground)
-        self.form.addRow("File", self._row)
+        self.form.addRow("File", self.file_row)
         self.scene.currentIndexChanged.connect(self._keep_aspect)
         self.width_px.valueChanged.connect(self._keep_aspect)
         self.height_px.editingFinished.connect(self._from_height)
@@ -71,7 +71,7 @@ class PictureDialog(SendOut):
         self.width_px.setValue(round(self.height_px.value() * self._aspect()))
         self.width_px.blockSignals(False)
 
-    def run(self, path: Path) -> None:
+    def write(self, path: Path) -> None:
         building = self._session.building
         assert building is not None
         scene = self._choices[self.scene.currentIndex()]

@@ -44,6 +44,7 @@ class CutList(QWidget):
         super().__init__()
         self._session, self._stage = session, stage
         self.rows: list[CutRow] = []
+        self._marked: frozenset[str] = frozenset()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(5)
@@ -102,6 +103,8 @@ class CutList(QWidget):
         # Where a depth ends nothing is cut that the cut face does not show already.
         faces = [f for f in session.left().faces_of(cut.id) if f.name != FAR_END]
         self.rows = what_is_cut(session.building, faces)
+        if self._marked and session.marked == self._marked:
+            session.mark(frozenset())
         self.tree.blockSignals(True)
         self.tree.clear()
         for material, count, area in totals(self.rows):
@@ -148,7 +151,8 @@ class CutList(QWidget):
         return ids
 
     def _mark(self) -> None:
-        self._session.mark(frozenset(self._ids()))
+        self._marked = frozenset(self._ids())
+        self._session.mark(self._marked)
 
     def _go(self, item: QTreeWidgetItem, _: int) -> None:
         building, ids = self._session.building, item.data(0, IDS)

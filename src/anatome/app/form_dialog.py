@@ -1,0 +1,55 @@
+"""A dialog with a heading, a form and two buttons, that does one thing and says what is wrong if it cannot."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QVBoxLayout, QWidget
+
+from anatome.problems import Problem
+
+
+class FormDialog(QDialog):
+    """Rows go into ``form``. ``run`` is called by the button and may raise Problem, which is shown; else the dialog closes."""
+
+    def __init__(self, parent: QWidget, title: str, go: str, width: int, note: str = "") -> None:
+        super().__init__(parent)
+        self.setWindowTitle(title)
+        self.setMinimumWidth(width)
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(24, 20, 24, 20)
+        self.column.setSpacing(12)
+        heading = QLabel(title)
+        heading.setProperty("role", "title")
+        self.column.addWidget(heading)
+        if note:
+            words = QLabel(note)
+            words.setProperty("role", "soft")
+            words.setWordWrap(True)
+            self.column.addWidget(words)
+        self.form = QFormLayout()
+        self.form.setHorizontalSpacing(16)
+        self.form.setVerticalSpacing(8)
+        self.column.addLayout(self.form)
+        self.problem = QLabel()
+        self.problem.setProperty("role", "warning")
+        self.problem.setWordWrap(True)
+        self.problem.hide()
+        self.column.addWidget(self.problem)
+        buttons = QDialogButtonBox()
+        self.go = buttons.addButton(go, QDialogButtonBox.ButtonRole.AcceptRole)
+        buttons.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
+        buttons.accepted.connect(self._try)
+        buttons.rejected.connect(self.reject)
+        self.column.addWidget(buttons)
+
+    def _try(self) -> None:
+        try:
+            self.run()
+        except Problem as problem:
+            self.problem.setText(str(problem))
+            self.problem.show()
+            return
+        self.accept()
+
+    def run(self) -> None:
+        """Do it. Raises Problem."""
+        raise NotImplementedError
