@@ -210,6 +210,7 @@ def test_boxes_round_parts_rooms_and_storeys(hand) -> None:
     dialog = ask()
     dialog.choices["Room"].setCurrentIndex(dialog.choices["Room"].findText("Clubroom"))
     dialog.choices["The box"].setCurrentIndex(1)
+    dialog.choices["Top"].setCurrentIndex(1)
     dialog.go.click()
     space = next(s for s in session.building.spaces if s.name == "Clubroom")
     assert session.cut.carve and np.array(session.cut.box.size) == pytest.approx(np.subtract(space.upper, space.lower) + 0.6)
@@ -217,6 +218,14 @@ def test_boxes_round_parts_rooms_and_storeys(hand) -> None:
     hand.do("box_storey")
     dialog = ask()
     dialog.choices["Storey"].setCurrentIndex(dialog.choices["Storey"].findData(1))
+    dialog.go.click()
+    heights = session.cut.box.corners[:, 2]
+    assert heights.min() == pytest.approx(-0.3) and 2.2 < heights.max() < 2.7  # under the ceiling of the changing rooms
+    hand.do("delete_cut")
+    hand.do("box_storey")
+    dialog = ask()
+    dialog.choices["Storey"].setCurrentIndex(dialog.choices["Storey"].findData(1))
+    dialog.choices["Up to"].setCurrentIndex(1)
     dialog.go.click()
     heights = session.cut.box.corners[:, 2]
     assert (heights.min(), heights.max()) == pytest.approx((-0.3, 3.1))
@@ -633,3 +642,29 @@ def test_scenes_carry_every_kind_of_cut(hand) -> None:
         assert all(not c.graphic for c in session.stage.cuts)
     buttons = [b.text() for b in hand.window.inspector.overview.findChildren(QPushButton)]
     assert any("Box A" in b for b in buttons)
+
+
+def test_a_model_without_storeys_or_rooms_says_what_to_do(empty, wait_open, tmp_path: Path) -> None:
+    import trimesh
+
+    path = tmp_path / "shed.glb"
+    trimesh.creation.box((4, 3, 2.5)).export(str(path))
+    empty.window.documents.open(path)
+    empty.qtbot.waitUntil(lambda: not empty.window.documents.busy, timeout=60_000)
+    said: list[str] = []
+    empty.window.tell = lambda text, title="": said.append(text)
+    for name in ("plane_storey", "box_storey", "box_space"):
+        empty.do(name)
+    assert len(said) == 3 and all("key plan" in text for text in said)
+    assert not [w for w in QApplication.topLevelWidgets() if isinstance(w, Ask) and w.isVisible()]
+    empty.do("series")
+    dialog = ask()
+    assert dialog.choices["Where"].findData("storeys") == -1
+    dialog.counts["Sections"].setValue(3)
+    dialog.lengths["Apart"].setText("0.5")
+    dialog.go.click()
+    empty.window.inspector.series.fill()
+    assert empty.window.session.series is not None
+    empty.do("peel") if empty.window.actions_["peel"].isEnabled() else None
+    empty.do("box_shown")
+    assert isinstance(empty.window.session.cut, SectionBox)

@@ -195,6 +195,13 @@ def test_boxes_round_storeys_rooms_and_selections(boathouse: Building) -> None:
     room = boathouse.spaces[0]
     box = box_round_space(room, 0.25)
     assert np.array(box.size) == pytest.approx(np.array(room.upper) - room.lower + 0.5)
+    opened = box_round_space(room, 0.25, open_top=True)
+    assert max(opened.corners[:, 2]) == pytest.approx(room.upper[2] - 0.02) and min(opened.corners[:, 2]) == min(
+        box.corners[:, 2]
+    )
+    looked_into = box_round_storey(boathouse, 1, shown, 0.3, open_top=True)
+    ceilings = [b for e, b in zip(boathouse.elements, boathouse.element_bounds) if e.layer == "A-CLNG"]
+    assert max(looked_into.corners[:, 2]) == pytest.approx(min(c[0][2] for c in ceilings) - 0.02)
     trees = np.array([e.layer == "L-TREE" for e in boathouse.elements])
     assert box_round(boathouse, trees, margin=0.0).size == pytest.approx(np.ptp(boathouse.bounds_of(trees), axis=0))
     with pytest.raises(Problem, match="nothing to put a box round"):

@@ -140,21 +140,28 @@ class Cutting:
             add_plane(self._session, storey_plane(self._building, storey, ask.metres("Over its floor")))
 
         ask = Ask(self._window, "Cut at a storey", "A level cut that looks down on the storey.", "Place", run)
-        self._open(lambda: self._storey_row(ask).length("Over its floor", PLAN_HEIGHT, "1.2 m is common practice for a plan"))
-        ask.open()
+        tip = "1.2 m is common practice for a plan"
+        self._open(ask, lambda: self._storey_row(ask).length("Over its floor", PLAN_HEIGHT, tip))
 
     def box_storey(self) -> None:
-        """Ask for a storey and a margin."""
+        """Ask for a storey, how far up, and a margin."""
 
         def run(ask: Ask) -> None:
             storey = ask.chosen("Storey")
             assert isinstance(storey, int)
             shown = self._session.shown() & ~earth_mask(self._building)
-            add_box(self._session, box_round_storey(self._building, storey, shown, ask.metres("Margin")), self._carve(ask))
+            open_top = bool(ask.chosen("Up to"))
+            box = box_round_storey(self._building, storey, shown, ask.metres("Margin"), open_top)
+            add_box(self._session, box, self._carve(ask))
 
-        ask = Ask(self._window, "Box round a storey", "From under its floor to under the next one.", "Place", run)
-        self._open(lambda: self._meaning(self._storey_row(ask).length("Margin", 0.3, "Below, above and round it")))
-        ask.open()
+        ask = Ask(self._window, "Box round a storey", "From under its floor up; wide enough for all of it.", "Place", run)
+        tops = (("Under its ceilings, to look in", True), ("Under the next floor", False))
+        self._open(
+            ask,
+            lambda: self._meaning(
+                self._storey_row(ask).choice("Up to", tops).length("Margin", 0.3, "Below the floor, under the next, and round it")
+            ),
+        )
 
     def box_space(self) -> None:
         """Ask for a room and a margin."""
@@ -166,11 +173,12 @@ class Cutting:
         def run(ask: Ask) -> None:
             space = ask.chosen("Room")
             assert isinstance(space, int)
-            box = box_round_space(self._building.spaces[space], ask.metres("Margin"))
+            box = box_round_space(self._building.spaces[space], ask.metres("Margin"), bool(ask.chosen("Top")))
             add_box(self._session, box, self._carve(ask))
 
-        ask = Ask(self._window, "Box round a room", "Through its walls, its floor and what is over it.", "Place", run)
-        self._meaning(ask.choice("Room", spaces).length("Margin", 0.3)).open()
+        ask = Ask(self._window, "Box round a room", "Through its walls and its floor.", "Place", run)
+        tops = (("Under its ceiling, to look in", True), ("Through what is over it", False))
+        self._meaning(ask.choice("Room", spaces).choice("Top", tops).length("Margin", 0.3)).open()
 
     def _meaning(self, ask: Ask) -> Ask:
         return ask.choice("The box", (KEEP, CARVE))
@@ -179,12 +187,15 @@ class Cutting:
     def _carve(ask: Ask) -> bool:
         return bool(ask.chosen("The box"))
 
-    def _open(self, fill: Callable[[], object]) -> None:
-        """Add rows to a dialog that may not be possible with this model."""
+    def _open(self, ask: Ask, fill: Callable[[], object]) -> None:
+        """Open a dialog with its rows, or say why this model has nothing to choose from."""
         try:
             fill()
         except Problem as problem:
+            ask.deleteLater()
             self._window.tell(str(problem))
+            return
+        ask.open()
 
     def box_shown(self) -> None:
         """Round all that is shown but the ground."""

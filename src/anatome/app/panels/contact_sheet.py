@@ -179,8 +179,8 @@ class ContactSheet(QListWidget):
             painter.setFont(theme.font(9.5))
             painter.setPen(QColor(theme.current().ink_faint))
             painter.drawText(
-                self.viewport().rect().adjusted(8, 0, 0, 0),
-                Qt.AlignmentFlag.AlignVCenter,
+                self.viewport().rect().adjusted(8, 0, -8, 0),
+                int(Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap),
                 "No scenes yet. Frame a view of the building, then press Save scene (Ctrl+M).",
             )
             painter.end()
