@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer
-from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QToolTip, QVBoxLayout, QWidget
 
 from anatome.app import theme
@@ -178,6 +178,8 @@ class Chart(QWidget):
         self._strip = strip
         self._drags = 0
         self._dragging = False
+        self._spanned: tuple[Scouting, tuple[float, float, float]] | None = None
+        self._painted: tuple[object, QPixmap] | None = None
         self.setMouseTracking(True)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
         self.setMinimumHeight(PROFILE + 2 * ROW)
@@ -194,12 +196,15 @@ class Chart(QWidget):
 
     def _span(self) -> tuple[float, float, float]:
         """The lowest and highest position shown, and the sign between offsets and positions."""
-        found, plane = self._strip.found, self._strip.plane
-        assert found is not None and plane is not None
-        sign = 1.0 if plane.at_offset(1.0).position > plane.at_offset(0.0).position else -1.0
-        step = float(found.offsets[1] - found.offsets[0]) if len(found.offsets) > 1 else 1.0
-        ends = sorted((sign * (float(found.offsets[0]) - step), sign * (float(found.offsets[-1]) + step)))
-        return ends[0], ends[1], sign
+        found = self._strip.found
+        assert found is not None
+        if self._spanned is None or self._spanned[0] is not found:
+            # Positions count along the strongest axis, whichever way the plane looks (Plane.position).
+            sign = 1.0 if max(found.plane.normal, key=abs) > 0 else -1.0
+            step = float(found.offsets[1] - found.offsets[0]) if len(found.offsets) > 1 else 1.0
+            low, high = sorted((sign * (float(found.offsets[0]) - step), sign * (float(found.offsets[-1]) + step)))
+            self._spanned = found, (low, high, sign)
+        return self._spanned[1]
 
     def x_of(self, offset: float) -> float:
         """Pixels of an offset."""
@@ -215,13 +220,28 @@ class Chart(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         found, plane = self._strip.found, self._strip.plane
+        if found is None or plane is None or not len(found.offsets):
+            return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if found is not None and plane is not None and len(found.offsets):
+        painter.drawPixmap(0, 0, self._background(found))
+        self._paint_cut(painter, found, plane)
+        painter.end()
+
+    def _background(self, found: Scouting) -> QPixmap:
+        """All but the cut itself, which alone moves while one drags."""
+        key = (id(found), self.size(), self.devicePixelRatioF(), theme.current().name)
+        if self._painted is None or self._painted[0] != key:
+            picture = QPixmap(self.size() * self.devicePixelRatioF())
+            picture.setDevicePixelRatio(self.devicePixelRatioF())
+            picture.fill(Qt.GlobalColor.transparent)
+            painter = QPainter(picture)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             self._paint_profile(painter, found)
             self._paint_rows(painter)
-            self._paint_cut(painter, found, plane)
-        painter.end()
+            painter.end()
+            self._painted = key, picture
+        return self._painted[1]
 
     def _paint_profile(self, painter: QPainter, found: Scouting) -> None:
         colours = theme.current()
