@@ -2,16 +2,12 @@
 
 from __future__ import annotations
 
-import os
-import subprocess
-import sys
 import tarfile
 from pathlib import Path
 
 import ifcopenshell
 import manifold3d
 import numpy as np
-import platformdirs
 import pytest
 import shapely
 import trimesh
@@ -25,6 +21,7 @@ from anatome.cuts.section import section
 from anatome.cuts.solid import kept_part
 from anatome.formats.opening import open_model
 from anatome.model.building import Building
+from fetched import cache_folder, fetched_package
 
 MEMBER = "demo_3dtiles/Ifc2x3_Duplex_Architecture.ifc"
 PRODUCTS = 286
@@ -33,33 +30,11 @@ PRODUCTS = 286
 @pytest.fixture(scope="session")
 def duplex_file() -> Path:
     """Fetched once into a cache of this machine."""
-    folder = Path(os.environ.get("ANATOME_TEST_DATA", platformdirs.user_cache_dir("anatome-test-data")))
-    target = folder / "duplex.ifc"
+    target = cache_folder() / "duplex.ifc"
     if target.exists():
         return target
-    folder.mkdir(parents=True, exist_ok=True)
-    fetched = subprocess.run(
-        [
-            sys.executable,
-            "-m",
-            "pip",
-            "download",
-            "-q",
-            "--no-deps",
-            "--no-binary",
-            "exterior-shell",
-            "-d",
-            str(folder),
-            "exterior-shell==2.2.0",
-        ],
-        capture_output=True,
-        text=True,
-        timeout=300,
-    )
-    archives = list(folder.glob("exterior*shell-2.2.0.tar.gz"))
-    if not archives:
-        pytest.skip(f"the open house could not be fetched: {fetched.stderr.strip()[-200:]}")
-    with tarfile.open(archives[0]) as archive:
+    found = fetched_package("exterior-shell", "2.2.0", "exterior*shell-2.2.0.tar.gz", "--no-binary", "exterior-shell")
+    with tarfile.open(found) as archive:
         member = next(m for m in archive.getmembers() if m.name.endswith(MEMBER))
         stream = archive.extractfile(member)
         assert stream is not None
