@@ -12,7 +12,7 @@ import shapely
 import trimesh
 from lxml import etree
 from PIL import Image
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QApplication, QWidget
 
 from anatome.app.ask import Ask
@@ -57,7 +57,7 @@ def test_serial_sections_from_the_dialog_to_the_files(hand, tmp_path: Path) -> N
     for polygon in sorted(face.poche.polygons, key=lambda p: -p.area):
         spot = polygon.representative_point()
         at = hand.point_on(face.plane.raised(np.array([spot.x, spot.y])))
-        found = hand.window.hands.under(_point(at))
+        found = hand.window.hands.under(QPointF(*at))
         if found is not None and found[1] is not None and found[1].name == "S5":
             break
     hand.click(hand.stage, *at)
@@ -104,12 +104,6 @@ def test_serial_sections_from_the_dialog_to_the_files(hand, tmp_path: Path) -> N
     assert changed.offsets == pytest.approx((0, 5, 10)) and changed.plane.heading == pytest.approx(30)
     hand.do("delete_cut")
     assert session.stage.series == ()
-
-
-def _point(at):
-    from PySide6.QtCore import QPointF
-
-    return QPointF(*at)
 
 
 def test_a_section_over_every_storey_and_from_a_plane(hand) -> None:

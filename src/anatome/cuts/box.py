@@ -64,10 +64,6 @@ class Box:
             return (Cell(tuple(plane.turned_round() for plane in self.planes)),)
         return tuple(Cell((plane,)) for plane in self.planes)
 
-    def face_centre(self, face: int) -> NDArray[np.float64]:
-        """(3,) middle of a face."""
-        return np.array(self.planes[face].origin)
-
     def moved(self, by: NDArray[np.float64]) -> Box:
         """Moved by (3,) metres."""
         return replace(self, centre=vector(np.array(self.centre) + by))

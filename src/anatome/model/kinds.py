@@ -7,7 +7,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.model.building import Building, Element
+from anatome.model.building import Building
 
 EARTH_TYPES = ("IfcGeographicElement", "IfcSite")
 FURNITURE_TYPES = (
@@ -21,12 +21,6 @@ FURNITURE_TYPES = (
 )
 RAILING_TYPES = ("IfcRailing",)
 PLANTING_WORDS = ("tree", "shrub", "hedge", "plant", "bush")
-
-
-def is_planting(element: Element) -> bool:
-    """Trees and the like, which IFC before 4.3 does not tell from ground except by name."""
-    words = f"{element.name} {element.layer}".lower()
-    return element.type in EARTH_TYPES and any(word in words for word in PLANTING_WORDS)
 
 
 @lru_cache(maxsize=2)

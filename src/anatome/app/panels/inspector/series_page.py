@@ -36,7 +36,7 @@ class SeriesPage(Page):
         self.count.setRange(1, MOST)
         self.count.setKeyboardTracking(False)
         self.count.setAlignment(Qt.AlignmentFlag.AlignRight)
-        self.count.valueChanged.connect(self._space)
+        self.count.valueChanged.connect(self._count)
         self.spacing = NumberField("m", 0.1)
         self.spacing.setToolTip("From one section to the next")
         self.spacing.entered.connect(self._space)
@@ -100,17 +100,23 @@ class SeriesPage(Page):
         changes: dict[str, Any] = {key: on}
         self._change(f"{text} {'on' if on else 'off'}", **changes)
 
-    def _space(self, *_: object) -> None:
+    def _count(self, count: int) -> None:
         series = self._session.series
-        if series is None:
-            return
-        spacing = self.sender() is self.spacing and _ and isinstance(_[0], float) and _[0]
+        if series is not None:
+            self._set_offsets(count, self._spacing(series))
+
+    def _space(self, spacing: float) -> None:
+        series = self._session.series
+        if series is not None:
+            self._set_offsets(len(series.offsets), spacing)
+
+    def _set_offsets(self, count: int, spacing: float) -> None:
         try:
-            offsets = offsets_at(self.count.value(), float(spacing or self._spacing(series)))
+            offsets = offsets_at(count, spacing)
         except Problem as problem:
             self._session.said.emit(str(problem))
             return
-        self._change(f"{len(offsets)} sections", "series", offsets=offsets)
+        self._change(f"{count} sections, {spacing:.2f} m apart", "series", offsets=offsets)
 
     @staticmethod
     def _spacing(series: SerialSections) -> float:
