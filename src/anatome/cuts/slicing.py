@@ -20,6 +20,8 @@ from anatome.model.building import Building
 
 # For each of the 8 patterns of "corner above" bits: the corner that is alone on its side (−1: not crossed).
 _LONE = np.array([-1, 0, 1, 2, 2, 1, 0, -1])
+ROUNDING = 1e-14
+"""Share of a coordinate by which distances worked out from it may be off."""
 _LONE_IS_ABOVE = np.array([False, True, True, False, True, False, False, False])
 
 
@@ -78,9 +80,17 @@ def outlines_of(building: Building, plane: Plane, elements: NDArray[np.bool_] | 
     """The outlines that a plane makes of the elements in the (E,) mask (None: of all)."""
     crossed = crossed_triangles(building, plane, elements)
     closed = building.links.closed[crossed.element]
+    rows = crossed if closed.all() else crossed.chosen(closed)
+    following = _next_rows(building, rows)
+    torn = (following < 0) | (np.bincount(following[following >= 0], minlength=len(following)) != 1)
+    if torn.any():
+        # Rounding put a vertex on one side for one triangle and on the other for the next.
+        closed &= ~np.isin(crossed.element, rows.element[torn])
+        rows = crossed.chosen(closed)
+        following = _next_rows(building, rows)
+    linked = _follow_twins(building, rows, following)
     if closed.all():
-        return _follow_twins(building, crossed)
-    linked = _follow_twins(building, crossed.chosen(closed))
+        return linked
     others = trace_outlines(_segments_by_edges(building, crossed.chosen(~closed)))
     return Outlines(
         nodes=np.concatenate([linked.nodes, others.nodes]),
@@ -95,7 +105,9 @@ def outlines_of(building: Building, plane: Plane, elements: NDArray[np.bool_] | 
 def crossed_triangles(building: Building, plane: Plane, elements: NDArray[np.bool_] | None = None) -> Crossed:
     """The triangles of the elements in the (E,) mask (None: of all) with corners on both sides of a plane."""
     tolerance = building.tolerance
-    near = building.clusters.near_plane(plane.n, plane.offset, tolerance)
+    # Wide enough for rounding too: a triangle left out would tear the outline it belongs to.
+    margin = 2 * tolerance + ROUNDING * float(np.abs(building.bounds).max())
+    near = building.clusters.near_plane(plane.n, plane.offset, margin)
     if elements is not None:
         near &= elements[building.clusters.element]
     numbers = building.clusters.triangles_in(near)
@@ -134,20 +146,24 @@ def _points_on(
     return np.asarray(p + t[:, None] * (building.vertices.take(high, axis=0) - p))
 
 
-def _follow_twins(building: Building, crossed: Crossed) -> Outlines:
-    """Loops through closed elements, from each triangle over the edge that its segment ends at to the next."""
-    count = len(crossed.triangle)
-    row = np.arange(count)
-    following, previous = (crossed.lone + 1) % 3, (crossed.lone + 2) % 3
+def _next_rows(building: Building, crossed: Crossed) -> NDArray[np.int64]:
+    """(M,) the row of the triangle over the edge at which each segment ends; −1 where that is not crossed."""
     # A segment runs from the edge after the lone corner to the edge before it, or the other way where that lies below.
-    starts_after = crossed.above
-    begin = np.where(starts_after, following, previous)
+    end = np.where(crossed.above, (crossed.lone + 2) % 3, crossed.lone)
+    across = building.links.twin[3 * crossed.triangle + end] // 3
+    row_of = np.empty(len(building.triangles), np.int64)
+    row_of[across] = -1
+    row_of[crossed.triangle] = np.arange(len(crossed.triangle))
+    return row_of[across]
+
+
+def _follow_twins(building: Building, crossed: Crossed, following: NDArray[np.int64]) -> Outlines:
+    """Loops through closed elements, from each triangle to the row that follows; its node lies where its segment starts."""
+    row = np.arange(len(crossed.triangle))
+    begin = np.where(crossed.above, (crossed.lone + 1) % 3, (crossed.lone + 2) % 3)
     a, b = crossed.corners[row, crossed.lone], crossed.corners[row, begin]
     nodes = _points_on(building, a, b, crossed.distance[row, crossed.lone], crossed.distance[row, begin])
-    end_edge = 3 * crossed.triangle + np.where(starts_after, previous, crossed.lone)
-    row_of = np.empty(len(building.triangles), np.int64)
-    row_of[crossed.triangle] = row
-    path, first, element = _cycles(row_of[building.links.twin[end_edge] // 3], crossed.element)
+    path, first, element = _cycles(following, crossed.element)
     plain = np.ones(len(element), bool)
     return Outlines(nodes, path, first, element, plain, plain)
 
