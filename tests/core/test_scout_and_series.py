@@ -220,4 +220,8 @@ def test_a_series_shows_alone_or_with_the_building_and_cuts_nothing(boathouse: B
     assert not together.removed(boathouse.vertices[:50], np.zeros(50, int)).any()
     off = cut_open(cutter, put_series(project, series.model_copy(update={"on": False})).stage)
     assert off.faces == whole.faces
+    # Moved on by one spacing, the second section stands where the third stood, and is called the second.
+    on = series.model_copy(update={"plane": series.planes()[1]})
+    shifted = cut_open(cutter, put_series(project, on).stage)
+    assert [f.name for f in shifted.faces] == ["S1", "S2", "S3", "S4", "S5"]
     assert delete_series(project, "s").stage.series == ()

@@ -56,6 +56,12 @@ class Ask(FormDialog):
         """What a row offers now."""
         return self.choices[name].currentData()
 
+    def number(self, name: str) -> int:
+        """What a row offers now, where that is the number of something."""
+        found = self.chosen(name)
+        assert isinstance(found, int)
+        return found
+
     def metres(self, name: str) -> float:
         """The length typed in a row. Raises Problem."""
         value = read_number(self.lengths[name].text())

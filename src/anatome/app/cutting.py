@@ -135,9 +135,7 @@ class Cutting:
         """Ask for a storey and a height; a level cut looking down."""
 
         def run(ask: Ask) -> None:
-            storey = ask.chosen("Storey")
-            assert isinstance(storey, int)
-            add_plane(self._session, storey_plane(self._building, storey, ask.metres("Over its floor")))
+            add_plane(self._session, storey_plane(self._building, ask.number("Storey"), ask.metres("Over its floor")))
 
         ask = Ask(self._window, "Cut at a storey", "A level cut that looks down on the storey.", "Place", run)
         tip = "1.2 m is common practice for a plan"
@@ -147,11 +145,9 @@ class Cutting:
         """Ask for a storey, how far up, and a margin."""
 
         def run(ask: Ask) -> None:
-            storey = ask.chosen("Storey")
-            assert isinstance(storey, int)
             shown = self._session.shown() & ~earth_mask(self._building)
             open_top = bool(ask.chosen("Up to"))
-            box = box_round_storey(self._building, storey, shown, ask.metres("Margin"), open_top)
+            box = box_round_storey(self._building, ask.number("Storey"), shown, ask.metres("Margin"), open_top)
             add_box(self._session, box, self._carve(ask))
 
         ask = Ask(self._window, "Box round a storey", "From under its floor up; wide enough for all of it.", "Place", run)
@@ -171,9 +167,7 @@ class Cutting:
             return
 
         def run(ask: Ask) -> None:
-            space = ask.chosen("Room")
-            assert isinstance(space, int)
-            box = box_round_space(self._building.spaces[space], ask.metres("Margin"), bool(ask.chosen("Top")))
+            box = box_round_space(self._building.spaces[ask.number("Room")], ask.metres("Margin"), bool(ask.chosen("Top")))
             add_box(self._session, box, self._carve(ask))
 
         ask = Ask(self._window, "Box round a room", "Through its walls and its floor.", "Place", run)

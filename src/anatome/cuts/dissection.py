@@ -161,7 +161,7 @@ class Cutter:
         self, cut: AnyCut, plane: Plane, name: str, found: Section, rules: PocheRules, free: bool = False, outlined: bool = True
     ) -> CutFace:
         """A cut face; the same one for the same section, so that its poché is worked out once."""
-        key = ("face", cut, plane, id(found), rules, free, outlined)
+        key = ("face", cut, plane, name, id(found), rules, free, outlined)
         return self.remember(key, lambda: CutFace(cut, plane, name, found, self.building, rules, free, outlined))
 
     def free_section(self, plane: Plane, elements: NDArray[np.bool_], rules: PocheRules = AS_MODELLED) -> Section:

@@ -108,13 +108,13 @@ def change_cut(project: Project, cut_id: str, **changes: Any) -> Project:
 
 
 def put_cut(project: Project, cut: AnyCut) -> Project:
-    """Let a cut take the place of the one with the same id; the planes of a peel go and turn with one of them."""
+    """Let a cut take the place of the one with the same id; the planes of a peel that are not locked go with it."""
     before = project.stage.cut(cut.id)
     if not (isinstance(cut, SectionPlane) and isinstance(before, SectionPlane) and cut.peel):
         return _put(project, cut)
     together = project
     for other in peel_of(project, cut.peel):
-        if other.id == cut.id:
+        if other.id == cut.id or other.locked:
             continue
         # Where the other lies, seen from the one that is held, stays the same.
         ahead = other.plane.offset - before.plane.offset

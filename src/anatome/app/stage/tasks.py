@@ -143,11 +143,14 @@ class AcrossAxis(PlaneTask):
     axis: int = 0
 
     def __post_init__(self) -> None:
+        self._say()
+
+    def _say(self) -> None:
         self.hint = f"Click a point to cut across {AXES[self.axis][0]} there  ·  Tab: another axis  ·  Esc stops"
 
     def next_choice(self) -> None:
         self.axis = (self.axis + 1) % 3
-        self.__post_init__()
+        self._say()
 
     def plane_for(self, pointer: Pointer, hit: Hit) -> Plane:
         normal = np.array(AXES[self.axis][1])
@@ -176,6 +179,9 @@ class ThroughPoints(StageTask):
     points: list[Array] = field(default_factory=list)
 
     def __post_init__(self) -> None:
+        self._say()
+
+    def _say(self) -> None:
         count = ("first", "second", "third")[len(self.points)]
         self.hint = f"Click the {count} of three points  ·  Esc stops"
 
@@ -200,7 +206,7 @@ class ThroughPoints(StageTask):
             add_plane(self.session, self._plane(pointer))
             return True
         self.points.append(np.array(pointer.found[0].point))
-        self.__post_init__()
+        self._say()
         self.hover(pointer)
         return False
 
@@ -296,7 +302,7 @@ class MeasureFace(StageTask):
     def __post_init__(self) -> None:
         self.hint = "Clear height and width at the pointer  ·  two clicks: the distance between them  ·  Esc stops"
 
-    def _section(self, pointer: Pointer) -> Section | None:
+    def _section(self) -> Section | None:
         session = self.session
         faces = session.left().faces
         cut = session.cut or next((f.cut for f in faces), None)
@@ -312,7 +318,7 @@ class MeasureFace(StageTask):
         return snapped_corner(found, found.plane.flat(point), reach)
 
     def hover(self, pointer: Pointer) -> None:
-        found = self._section(pointer)
+        found = self._section()
         place = None if found is None else self._place(pointer, found)
         if found is None or place is None or self.pinned:
             return
@@ -337,7 +343,7 @@ class MeasureFace(StageTask):
         self.preview = Preview(dots=(raised(place),), measures=tuple(lines))
 
     def click(self, pointer: Pointer) -> bool:
-        found = self._section(pointer)
+        found = self._section()
         if found is None:
             raise Problem("There is no cut to measure on. Place one first.")
         if self.pinned:
