@@ -9,8 +9,7 @@ from pathlib import Path
 import pytest
 from hypothesis import Phase, settings
 
-from anatome.demo.ready import MODEL
-from anatome.formats.store import load_building
+from anatome.demo.ready import shipped
 from anatome.model.building import Building
 
 # Shrinking a failure is for the one who looks into it, not for every run.
@@ -29,9 +28,7 @@ def own_folders(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
 @pytest.fixture(scope="session")
 def boathouse() -> Building:
     """The demo building as shipped."""
-    building = load_building(MODEL)
-    assert building is not None
-    return building
+    return shipped()
 
 
 @pytest.fixture(scope="session")

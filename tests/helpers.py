@@ -17,6 +17,7 @@ from anatome.look.look import Look
 from anatome.model.assembly import BuildingAssembly
 from anatome.model.building import Building, Element
 from anatome.view.camera import Camera
+from anatome.view.viewport import Viewport
 
 POCHE, POCHE_EARTH, INK = (np.round(np.array(c) * 255) for c in (Look().poche, Look().poche_earth, Look().ink))
 
@@ -38,11 +39,15 @@ def projected(section: Section, camera: Camera, size: tuple[int, int], margin: i
     for polygon in shapely.get_parts(shapely.union_all(section.polygons)):
         for ring, fill in ((polygon.exterior, 1), *((hole, 0) for hole in polygon.interiors)):
             points = section.plane.raised(shapely.get_coordinates(ring))
-            flat, _ = camera.project(points, width / height)
-            pixels = np.column_stack([(flat[:, 0] + 1) / 2 * width, (1 - flat[:, 1]) / 2 * height])
+            pixels = Viewport.of(camera, width, height).pixels(points)
             draw.polygon([tuple(p) for p in pixels.tolist()], fill=fill)
     mask = np.array(image)
     return binary_erosion(mask, iterations=margin), ~binary_dilation(mask, iterations=margin)
+
+
+def seen(camera: Camera, aspect: float) -> Viewport:
+    """A camera through a plain frame of these proportions."""
+    return Viewport.of(camera, 1000 * aspect, 1000)
 
 
 def building_of(*meshes: tuple[np.ndarray, np.ndarray], type: str = "IfcWall") -> Building:

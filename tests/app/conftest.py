@@ -95,6 +95,7 @@ def pixels(image: QImage) -> np.ndarray:
 def empty(qtbot: QtBot, qapp, tmp_path_factory, monkeypatch: pytest.MonkeyPatch) -> Iterator[Hand]:
     """The window as it first comes up."""
     monkeypatch.setenv("ANATOME_SETTINGS", str(tmp_path_factory.mktemp("settings")))
+    monkeypatch.setattr("anatome.app.session.PATIENCE", 20.0)  # what a test asks for next is there
     qapp.setStyle("Fusion")
     theme.install_font()
     theme.use(theme.LIGHT)

@@ -20,7 +20,6 @@ from anatome.cuts.clearance import clearance_at
 from anatome.cuts.cut import SectionBox, SectionPlane, SteppedSection
 from anatome.cuts.flat_view import flat_section
 from anatome.cuts.plane import Plane
-from anatome.look.look import subject_bounds
 from anatome.scenes import edits
 from helpers import poche_mask, projected
 
@@ -151,7 +150,7 @@ def test_a_box_round_what_is_shown_is_pulled_moved_turned_and_typed(hand) -> Non
     hand.do("box_shown")
     cut = session.cut
     assert isinstance(cut, SectionBox)
-    low, high = subject_bounds(session.building, session.shown())
+    low, high = session.building.subject_bounds(session.shown())
     assert (cut.box.corners.min(axis=0) <= low + 1e-6).all() and (cut.box.corners.max(axis=0) >= high - 1e-6).all()
     closed = hand.picture()
 

@@ -28,7 +28,6 @@ from anatome.cuts.cut import SectionPlane
 from anatome.cuts.grips import plane_frame
 from anatome.cuts.plane import Plane
 from anatome.demo.ready import PROJECT
-from anatome.look.look import subject_bounds
 from anatome.scenes.storage import load_project
 from helpers import poche_mask
 
@@ -151,7 +150,7 @@ def test_picking_a_cut_again_by_its_mark_its_frame_or_its_face(hand) -> None:
     hand.place(*hand.point_on(FRONT))
     hand.window.inspector.cut.position.entered.emit(6.2)
     cut_id = session.cut.id
-    frame = plane_frame(session.cut.plane, subject_bounds(session.building, session.shown()))
+    frame = plane_frame(session.cut.plane, session.building.subject_bounds(session.shown()))
     corners = hand.stage.viewport.pixels(frame)
     session.pick_cut(None)
     assert overlay.handles is None

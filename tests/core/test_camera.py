@@ -9,10 +9,11 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from anatome.app.stage.handles import Viewport
 from anatome.cuts.plane import Plane
 from anatome.scenes.project import Scene, StageState
 from anatome.view.camera import CORNERS, FACES, Camera, square_on, standard_view
+from anatome.view.viewport import Frame, Viewport
+from helpers import seen
 
 coordinate = st.floats(-40, 40)
 points = st.tuples(coordinate, coordinate, coordinate)
@@ -20,10 +21,9 @@ BOUNDS = np.array([[-3.0, 2.0, -1.0], [21.0, 14.0, 9.0]])
 
 
 def cameras() -> st.SearchStrategy[Camera]:
-    made = st.builds(
-        Camera, eye=points, target=points, projection=st.sampled_from(["perspective", "parallel"]), field=st.floats(10, 90)
-    )
-    return made.filter(lambda c: c.distance > 0.5 and math.dist(c.eye[:2], c.target[:2]) > 0.1)
+    places = st.tuples(points, points).filter(lambda p: math.dist(*p) > 0.5 and math.dist(p[0][:2], p[1][:2]) > 0.1)
+    kinds = st.sampled_from(["perspective", "parallel"])
+    return st.builds(lambda p, k, f: Camera(eye=p[0], target=p[1], projection=k, field=f), places, kinds, st.floats(10, 90))
 
 
 @pytest.mark.parametrize("name", CORNERS)
@@ -31,7 +31,7 @@ def test_axonometric_corners_are_isometric(name: str) -> None:
     """ISO 5456-3: axes at 30° to the horizontal, all three foreshortened by √(2/3) ≈ 0.8165 (values from memory)."""
     camera = standard_view(name, BOUNDS, 1.6)
     origin, ends = np.zeros(3), np.eye(3)
-    flat, _ = camera.project(np.vstack([origin, ends]), 1.0)
+    flat, _ = seen(camera, 1.0).flat(np.vstack([origin, ends]))
     arms = (flat[1:] - flat[0]) * camera.height / 2
     assert np.hypot(*arms.T) == pytest.approx([math.sqrt(2 / 3)] * 3, rel=1e-9)
     angles = np.degrees(np.arctan2(arms[:, 1], arms[:, 0]))
@@ -44,7 +44,7 @@ def test_faces_are_true_to_scale_and_fit(name: str) -> None:
     camera = standard_view(name, BOUNDS, 1.6)
     direction = np.array(FACES[name][0])
     corners = np.array([[BOUNDS[i][0], BOUNDS[j][1], BOUNDS[k][2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)])
-    flat, depth = camera.project(corners, 1.6)
+    flat, depth = seen(camera, 1.6).flat(corners)
     assert np.abs(flat).max() == pytest.approx(1 / 1.08, rel=1e-6)
     assert (depth > 0).all()
     right, up, _ = camera.axes
@@ -57,29 +57,30 @@ def test_faces_are_true_to_scale_and_fit(name: str) -> None:
 @given(cameras(), points, st.floats(0.5, 2.5))
 def test_project_ray_and_matrices_say_the_same(camera: Camera, point, aspect) -> None:
     point = np.array(point)
-    flat, depth = camera.project(point, aspect)
+    flat, depth = seen(camera, aspect).flat(point)
     assume(np.isfinite(flat).all() and depth > 0.1 and np.abs(flat).max() < 50)
-    origin, direction = camera.ray(flat[0], flat[1], aspect)
+    viewport = seen(camera, aspect)
+    origin, direction = viewport.ray(*viewport.pixels(point))
     off = np.cross(point - origin, direction)
     assert np.linalg.norm(off) < 1e-6 * (1 + np.linalg.norm(point - origin))
-    clip = camera.projection_matrix(aspect, 0.05, 500) @ camera.view_matrix() @ np.append(point, 1)
+    clip = viewport.clip_matrix(0.05, 500) @ np.append(point, 1)
     assert clip[:2] / clip[3] == pytest.approx(flat, rel=1e-6, abs=1e-9)
 
 
 @given(cameras(), points, st.floats(0.3, 4), st.floats(-170, 170), st.floats(-60, 60))
 def test_moves(camera: Camera, pivot, factor, across, upward) -> None:
     pivot = np.array(pivot)
-    flat, depth = camera.project(pivot, 1.5)
+    flat, depth = seen(camera, 1.5).flat(pivot)
     assume(np.isfinite(flat).all() and depth > 0.1)
     zoomed = camera.zoomed(factor, pivot)
-    assert zoomed.project(pivot, 1.5)[0] == pytest.approx(flat, rel=1e-6, abs=1e-6)
+    assert seen(zoomed, 1.5).flat(pivot)[0] == pytest.approx(flat, rel=1e-6, abs=1e-6)
     orbited = camera.orbited(across, upward, pivot)
     assert math.dist(orbited.eye, pivot) == pytest.approx(math.dist(camera.eye, pivot), rel=1e-9)
     assert orbited.distance == pytest.approx(camera.distance, rel=1e-9)
     assert abs(orbited.axes[0][2]) < 1e-9  # the horizon stays level
     fitted = camera.fitted(BOUNDS, 1.5)
     corners = np.array([[BOUNDS[i][0], BOUNDS[j][1], BOUNDS[k][2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)])
-    assert np.abs(fitted.project(corners, 1.5)[0]).max() <= 1.0
+    assert np.abs(seen(fitted, 1.5).flat(corners)[0]).max() <= 1.0
 
 
 @given(st.floats(-180, 180), st.floats(-0.6, 0.6))
@@ -92,7 +93,7 @@ def test_square_on_faces_the_cut_and_stands_back(degrees: float, lean: float) ->
     frame = plane.raised(np.array([[0.0, 0.0]]))
     corners = np.array([[BOUNDS[i][0], BOUNDS[j][1], BOUNDS[k][2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)])
     on_plane = corners - plane.n * plane.distance(corners)[:, None]
-    assert np.abs(camera.project(on_plane, 1.5)[0]).max() <= 1.0
+    assert np.abs(seen(camera, 1.5).flat(on_plane)[0]).max() <= 1.0
     assert np.isfinite(frame).all()
 
 
@@ -100,15 +101,15 @@ def test_a_scene_in_other_proportions_loses_nothing() -> None:
     state = StageState(camera=Camera(eye=(10, -40, 8), target=(9, 8, 3)))
     for projection in ("perspective", "parallel"):
         camera = state.camera.model_copy(update={"projection": projection})
-        scene = Scene(id="s", name="S", state=state.model_copy(update={"camera": camera}), aspect=1.6)
+        scene = Scene(id="s", name="S", state=state.model_copy(update={"camera": camera}), frame=Frame(width=1600, height=1000))
         edge = np.array(camera.target) + camera.axes[0] * camera.height / 2 * 1.6
         assert scene.camera_for(2.0) == camera
         narrow = scene.camera_for(0.8)
-        assert narrow.project(edge, 0.8)[0][0] == pytest.approx(1.0)
+        assert seen(narrow, 0.8).flat(edge)[0][0] == pytest.approx(1.0)
 
 
 @given(st.floats(0, 500), st.floats(0, 400))
 def test_viewport_pixels_and_rays_agree(x: float, y: float) -> None:
-    viewport = Viewport(Camera(eye=(10, -40, 8), target=(9, 8, 3)), 500, 400)
+    viewport = Viewport.of(Camera(eye=(10, -40, 8), target=(9, 8, 3)), 500, 400)
     origin, direction = viewport.ray(x, y)
     assert viewport.pixels(origin + direction * 25) == pytest.approx([x, y], abs=1e-6)

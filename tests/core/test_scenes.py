@@ -14,10 +14,12 @@ from anatome.cuts.plane import Plane
 from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.history import History
-from anatome.scenes.project import ModelReference, Project, StageState
+from anatome.scenes.project import VERSION, ModelReference, Project, StageState
 from anatome.scenes.storage import StoredProject, load_project, project_schema, save_project
 from anatome.view.camera import Camera
+from anatome.view.viewport import Frame
 
+FRAME = Frame(width=1500, height=1000)
 CAMERA = Camera(eye=(0, -10, 5), target=(0, 0, 0))
 EMPTY = Project(name="Boathouse", model=ModelReference(path="boathouse.ifc"), stage=StageState(camera=CAMERA))
 
@@ -30,9 +32,9 @@ EDITS = {
     "add": lambda p, n: edits.add_plane(p, Plane((n, 0, 0), (1, 0, 0)), f"c{len(p.stage.cuts)}-{n}"),
     "change": lambda p, n: edits.change_cut(p, p.stage.cuts[0].id, on=bool(n % 2)) if p.stage.cuts else p,
     "delete": lambda p, n: edits.delete_cut(p, p.stage.cuts[-1].id) if p.stage.cuts else p,
-    "save": lambda p, n: edits.save_scene(p, f"s{len(p.scenes)}-{n}", 1.5),
+    "save": lambda p, n: edits.save_scene(p, f"s{len(p.scenes)}-{n}", FRAME),
     "recall": lambda p, n: edits.recall_scene(p, p.scenes[n % len(p.scenes)].id, 1.5) if p.scenes else p,
-    "replace": lambda p, n: edits.replace_scene(p, p.scenes[n % len(p.scenes)].id, 1.5) if p.scenes else p,
+    "replace": lambda p, n: edits.replace_scene(p, p.scenes[n % len(p.scenes)].id, FRAME) if p.scenes else p,
     "rename": lambda p, n: edits.rename_scene(p, p.scenes[0].id, f"View {n}") if p.scenes else p,
     "move": lambda p, n: edits.move_scene(p, p.scenes[0].id, n) if p.scenes else p,
     "duplicate": lambda p, n: edits.duplicate_scene(p, p.scenes[0].id, f"d{len(p.scenes)}-{n}") if p.scenes else p,
@@ -65,7 +67,7 @@ def test_undo_walks_back_through_every_state_and_redo_forth(done) -> None:
 
 @given(steps, steps)
 def test_what_is_tried_after_saving_a_scene_never_reaches_it(before, tried) -> None:
-    project = edits.save_scene(after(EMPTY, before), "kept", 1.5, "Kept")
+    project = edits.save_scene(after(EMPTY, before), "kept", FRAME, "Kept")
     stage = project.stage
     assert not project.differs_from_scene
     harmless = [step for step in tried if step[0] not in ("replace", "rename", "drop")]
@@ -96,7 +98,8 @@ def test_one_drag_is_one_step_and_escape_takes_it_back() -> None:
 @given(steps)
 def test_a_saved_project_comes_back_as_it_was(tmp_path_factory, done) -> None:
     path = tmp_path_factory.mktemp("project") / "club.anatome"
-    stored = StoredProject(after(EMPTY, done), {"s": b"picture"}, None)
+    project = after(EMPTY, done)
+    stored = StoredProject(project, {s.id: b"picture" for s in project.scenes}, None)
     save_project(path, stored)
     first = path.read_bytes()
     assert load_project(path) == stored
@@ -119,9 +122,9 @@ def test_damaged_newer_and_foreign_files_are_refused_in_plain_words(tmp_path: Pa
     cases = {
         "cut short": (tmp_path / "short.anatome", "damaged"),
         "noise": (tmp_path / "noise.anatome", "damaged"),
-        "newer": (written("newer.anatome", version=2), "newer Anatome"),
+        "newer": (written("newer.anatome", version=VERSION + 1), "newer Anatome"),
         "foreign": (written("foreign.anatome", format="other"), "not an Anatome project"),
-        "wrong values": (written("wrong.anatome", stage={"camera": 3}), "damaged"),
+        "wrong values": (written("wrong.anatome", stage={"camera": 3}), "cannot be: stage › camera"),
         "model missing": (written("missing.anatome", model={"path": "a.ifc", "embedded": True}), "damaged"),
         "folder": (tmp_path, "folder"),
         "nothing": (tmp_path / "nothing.anatome", "no file"),

@@ -15,6 +15,7 @@ from anatome.formats.project_files import open_project
 from anatome.model.building import Building
 from anatome.model.raycast import first_hit
 from anatome.scenes.storage import load_project
+from helpers import seen
 
 
 def met(building: Building, origin, direction, most: int = 30) -> list[tuple[str, float]]:
@@ -110,7 +111,7 @@ def test_the_shipped_project_opens_at_once_and_its_scenes_are_whole() -> None:
         shown = shown_elements(opened.building, state.hidden)
         cut_open = cutter.dissect(state.cuts, shown, state.treatments, state.poche)
         camera = scene.state.camera
-        hit = pick(cut_open, *camera.ray(0, 0, scene.aspect))
+        hit = pick(cut_open, *seen(camera, scene.aspect).ray(500 * scene.aspect, 500))
         assert hit is not None, scene.name  # something stands in the middle of the picture
         cut = sum(len(f.section.polygons) for f in cut_open.faces)
         assert cut > 20 or not state.cuts, scene.name

@@ -17,7 +17,7 @@ from anatome.model.building import Building
 from anatome.render.pictures import PictureMaker, view_of
 from anatome.scenes.project import StageState
 from anatome.view.camera import Camera, square_on, standard_view
-from helpers import POCHE_EARTH, close_to, poche_mask, projected
+from helpers import POCHE_EARTH, close_to, poche_mask, projected, seen
 
 SIZE = (900, 600)
 HOUSE = np.array([[-2.5, 0.0, -1.6], [32.5, 13.0, 10.2]])
@@ -136,8 +136,7 @@ def test_nothing_before_the_plane_is_left_whether_it_touches_it_or_not(maker, cu
     look = Look(ground=False)
     picture = maker.picture(view_of(cutter, state(camera).model_copy(update={"look": look})), SIZE, "transparent", 4)
     columns = np.flatnonzero((picture[..., 3] > 20).any(axis=0))
-    flat, _ = camera.project(np.array([0.0, 6.2, 0.0]), 1.5)
-    edge = (flat[0] + 1) / 2 * SIZE[0]
+    edge = seen(camera, 1.5).flat(np.array([0.0, 6.2, 0.0]))[0][0] / 2 * SIZE[0] + SIZE[0] / 2
     assert (columns < edge + 3).all() and columns.max() > edge - 4  # seen from the left, the river side lies to the right
 
 

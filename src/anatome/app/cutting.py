@@ -27,9 +27,8 @@ from anatome.cuts.fitting import PLAN_HEIGHT, box_round, box_round_space, box_ro
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import EVERYTHING, Reach, Selection
 from anatome.cuts.series import MOST, SerialSections, offsets_at, storey_offsets
-from anatome.look.look import subject_bounds
 from anatome.model.building import Building
-from anatome.model.kinds import EARTH_TYPES, earth_mask
+from anatome.model.kinds import EARTH_TYPES
 from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.edits import new_id
@@ -145,7 +144,7 @@ class Cutting:
         """Ask for a storey, how far up, and a margin."""
 
         def run(ask: Ask) -> None:
-            shown = self._session.shown() & ~earth_mask(self._building)
+            shown = self._session.shown() & ~self._building.earth
             open_top = bool(ask.chosen("Up to"))
             box = box_round_storey(self._building, ask.number("Storey"), shown, ask.metres("Margin"), open_top)
             add_box(self._session, box, self._carve(ask))
@@ -194,7 +193,7 @@ class Cutting:
     def box_shown(self) -> None:
         """Round all that is shown but the ground."""
         shown = self._session.shown()
-        built = shown & ~earth_mask(self._building)
+        built = shown & ~self._building.earth
         self._box(lambda: box_round(self._building, built if built.any() else shown))
 
     def box_picked(self) -> None:
@@ -213,7 +212,7 @@ class Cutting:
         plane = cut.axis
 
         def run(ask: Ask) -> None:
-            bounds = subject_bounds(self._building, self._session.shown())
+            bounds = self._building.subject_bounds(self._session.shown())
             box = Box.before_plane(plane, bounds, ask.metres("Depth"))
             self._session.apply(edits.change_cut(self._session.project, cut.id, on=False), f"{cut.name} off")
             add_box(self._session, box)
@@ -296,7 +295,7 @@ class Cutting:
 
     def _through(self, axis: str) -> Plane:
         """Where a series along an axis begins: half a metre into the building, looking along it."""
-        bounds = subject_bounds(self._building, self._session.shown())
+        bounds = self._building.subject_bounds(self._session.shown())
         number = "xyz".index(axis)
         normal, origin = np.zeros(3), bounds.mean(axis=0)
         # Level sections go down from the top; the others go the way the axis goes.
@@ -350,13 +349,13 @@ class Cutting:
         found = found or next(iter((*session.stage.active_cuts, *session.stage.series)), None)
         if found is None:
             return
-        bounds = subject_bounds(self._building, session.shown())
+        bounds = self._building.subject_bounds(session.shown())
         plane = found.plane if isinstance(found, SerialSections) else found.axis
         if isinstance(found, SectionBox):
             corners = found.box.corners
             if not found.carve:
                 bounds = np.stack([corners.min(axis=0), corners.max(axis=0)])
-            back = session.stage.camera.axes[2]
+            back = self._window.stage.viewport.towards(np.array(found.box.centre))
             # A box is faced from the side one is on already.
             sides = [p for p in found.box.planes if not p.is_level]
             plane = max(sides, key=lambda p: float(p.n @ back))

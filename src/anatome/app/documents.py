@@ -11,30 +11,63 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from anatome.app.background import Task, Told
 from anatome.app.recent import Recent
+from anatome.app.recutting import Recut, recut
 from anatome.app.session import Session
+from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
+from anatome.formats.identity import KEEP_UP_TO, identify
 from anatome.formats.opening import OpenJob
-from anatome.formats.project_files import model_file
-from anatome.look.look import subject_bounds
+from anatome.formats.project_files import ProjectJob
 from anatome.model.building import Building
 from anatome.model.options import OpenOptions
 from anatome.problems import Problem
 from anatome.scenes.project import ModelReference, Project, StageState
-from anatome.scenes.storage import SUFFIX, StoredProject, load_project, save_project
+from anatome.scenes.storage import SUFFIX, PackedModel, StoredProject, pack_model, save_project
 from anatome.view.camera import Camera, standard_view
 
-EMBED_UP_TO = 40_000_000
+EMBED_UP_TO = KEEP_UP_TO
 """Bytes up to which a model travels inside the project unless one chooses otherwise."""
 
 
 @dataclass
+class _Ready:
+    """A project as it is put into the session."""
+
+    building: Building
+    project: Project
+    first: Recut
+    thumbnails: dict[str, bytes]
+    model_path: Path
+    project_path: Path | None
+    recent: Path | None
+
+
+@dataclass
 class _Opening:
-    """What is being opened, and what to do when the building is there."""
+    """What is being opened, and what to make of it, on the thread that opens, when the building is there."""
 
     job: OpenJob
     name: str
-    then: Callable[[Building], None]
+    ready: Callable[[Building], _Ready]
+    task: Task | None = None
+
+
+@dataclass(frozen=True)
+class FileState:
+    """How a file on the disk looked when it was last read or written, to see whether somebody else changed it since."""
+
+    modified: int
+    size: int
+
+    @classmethod
+    def of(cls, path: Path) -> FileState | None:
+        try:
+            found = path.stat()
+        except OSError:
+            return None
+        return cls(found.st_mtime_ns, found.st_size)
 
 
 class Documents(QObject):
@@ -44,23 +77,52 @@ class Documents(QObject):
     progressed = Signal(float, str)
     finished = Signal()
     failed = Signal(str)
+    saving = Signal(bool)
+    saved = Signal()
+    save_failed = Signal(str)
 
     def __init__(self, session: Session, recent: Recent) -> None:
         super().__init__()
         self._session, self._recent = session, recent
         self._opening: _Opening | None = None
-        self._folder = Path(tempfile.mkdtemp(prefix="anatome-"))
-        self._timer = QTimer(self, interval=40)
+        self._saving: Task | None = None
+        self._folder: Path | None = None
+        self._packed: PackedModel | None = None
+        self._kept: Path | None = None
+        self._on_disk: FileState | None = None
+        self._timer = QTimer(self, interval=30)
         self._timer.timeout.connect(self._poll)
+        session.closed.connect(self._forget)
 
     @property
     def busy(self) -> bool:
         return self._opening is not None
 
+    @property
+    def is_saving(self) -> bool:
+        return self._saving is not None
+
     def close(self) -> None:
         """Stop what is under way and clear up."""
         self.cancel()
-        shutil.rmtree(self._folder, ignore_errors=True)
+        if self._folder is not None:
+            shutil.rmtree(self._folder, ignore_errors=True)
+            self._folder = None
+
+    def _scratch(self) -> Path:
+        """A folder of our own for one opening; made anew if something cleaned it away meanwhile. Raises Problem."""
+        try:
+            if self._folder is None or not self._folder.is_dir():
+                self._folder = Path(tempfile.mkdtemp(prefix="anatome-"))
+            return Path(tempfile.mkdtemp(dir=self._folder))
+        except OSError as error:
+            raise Problem(
+                f"There is no room for temporary files: {error.strerror or error}. Free some space on the disk, or name another "
+                "folder in TMPDIR."
+            ) from error
+
+    def _forget(self) -> None:
+        self._packed = self._kept = self._on_disk = None
 
     # Opening ---------------------------------------------------------------------------------------------------
 
@@ -69,67 +131,64 @@ class Documents(QObject):
         self.cancel()
         try:
             if path.suffix.lower() == SUFFIX:
-                self._open_project(path)
+                self._open_project(path, path.name, path)
             else:
                 self._open_model(path, options or OpenOptions())
         except Problem as problem:
             self.failed.emit(str(problem))
 
     def _open_model(self, path: Path, options: OpenOptions) -> None:
-        def then(building: Building) -> None:
-            bounds = subject_bounds(building, np.ones(len(building.elements), bool))
-            camera = first_camera(bounds)
+        job = OpenJob(path, options, keep=self._scratch())
+
+        def ready(building: Building) -> _Ready:
+            camera = first_camera(building.subject_bounds(np.ones(len(building.elements), bool)))
             embedded = path.stat().st_size <= EMBED_UP_TO
             reference = ModelReference(path=str(path.resolve()), embedded=embedded, options=options)
             project = Project(name=path.stem, model=reference, stage=StageState(camera=camera))
-            self._session.open(building, project, path, None, {})
-            self._recent.add(path)
+            return _Ready(building, project, recut(Cutter(building), project.stage), {}, path, None, path)
 
-        self._start(_Opening(OpenJob(path, options), path.name, then))
+        self._start(_Opening(job, path.name, ready))
 
-    def _open_project(self, path: Path) -> None:
-        stored = load_project(path)
-        folder = Path(tempfile.mkdtemp(dir=self._folder))
-        model = model_file(stored, path, folder)
+    def _open_project(self, path: Path, name: str, project_path: Path | None) -> None:
+        job = ProjectJob(path, self._scratch())
 
-        def then(building: Building) -> None:
-            self._session.open(building, stored.project, model, path, dict(stored.thumbnails))
-            self._recent.add(path)
+        def ready(building: Building) -> _Ready:
+            assert job.stored is not None and job.model_path is not None
+            project = job.stored.project
+            first = recut(Cutter(building), project.stage)
+            return _Ready(
+                building, project, first, dict(job.stored.thumbnails), job.model_path, project_path, project_path or None
+            )
 
-        self._start(_Opening(OpenJob(model, stored.project.model.options), path.name, then))
+        self._start(_Opening(job, name, ready))
 
     def open_demo(self) -> None:
         """Open the boathouse as a project of its own that has not been saved yet."""
-        from anatome.demo.ready import prepare
+        from anatome.demo.ready import DemoJob
 
         self.cancel()
         try:
-            path = prepare()
-            stored = load_project(path)
-            model = model_file(stored, path, Path(tempfile.mkdtemp(dir=self._folder)))
-            job = OpenJob(model, stored.project.model.options)
+            job = DemoJob(self._scratch())
         except Problem as problem:
             self.failed.emit(str(problem))
             return
-        self._start(
-            _Opening(
-                job,
-                "the boathouse",
-                lambda building: self._session.open(building, stored.project, model, None, dict(stored.thumbnails)),
-            )
-        )
+
+        def ready(building: Building) -> _Ready:
+            assert job.stored is not None and job.model_path is not None
+            project = job.stored.project
+            first = recut(Cutter(building), project.stage)
+            return _Ready(building, project, first, dict(job.stored.thumbnails), job.model_path, None, None)
+
+        self._start(_Opening(job, "the boathouse", ready))
 
     def _start(self, opening: _Opening) -> None:
         self._opening = opening
         self.started.emit(opening.name)
-        if opening.job.from_cache:
-            self._poll()
-        else:
-            self._timer.start()
+        self._timer.start()
 
     def _poll(self) -> None:
         opening = self._opening
-        if opening is None:
+        if opening is None or opening.task is not None:
             return
         try:
             building = opening.job.poll()
@@ -140,10 +199,39 @@ class Documents(QObject):
         if building is None:
             self.progressed.emit(opening.job.progress.share, opening.job.progress.doing)
             return
+        self.progressed.emit(0.99, "Cutting it open")
+
+        def work(told: Told) -> _Ready:
+            found = opening.ready(building)
+            # What the panels will ask for first.
+            _ = building.index_of, building.type_counts, building.in_storey, building.earth
+            return found
+
+        def failed(error: Exception) -> None:
+            self._stop()
+            self.failed.emit(str(error) if isinstance(error, Problem) else f"The model was read but could not be shown: {error}")
+
+        opening.task = Task(work, lambda ready: self._opened(opening, ready), failed, self)
+
+    def _opened(self, opening: _Opening, ready: _Ready) -> None:
+        if self._opening is not opening:
+            return
         self._stop()
-        opening.then(building)
+        job = opening.job
+        self._kept = job.kept
+        self._packed = job.stored.model if isinstance(job, ProjectJob) and job.stored is not None else None
+        self._on_disk = FileState.of(ready.project_path) if ready.project_path else None
+        self._identity = job.identity
+        self._session.open(
+            ready.building, ready.project, ready.model_path, ready.project_path, ready.thumbnails, ready.first
+        )
+        if ready.recent is not None:
+            self._recent.add(ready.recent)
         self.finished.emit()
-        self._session.said.emit("  ".join([f"Opened {opening.name}: {len(building.elements):,} parts.", *building.remarks]))
+        parts = f"Opened {opening.name}: {len(ready.building.elements):,} parts."
+        failed = len(ready.building.failed)
+        left_out = [f"{failed} could not be drawn; Open lists them."] if failed else []
+        self._session.said.emit("  ".join([parts, *left_out, *ready.building.remarks]))
 
     def _stop(self) -> None:
         self._opening = None
@@ -152,54 +240,115 @@ class Documents(QObject):
     def cancel(self) -> None:
         """Give up opening; what was open stays open."""
         if self._opening is not None:
-            self._opening.job.cancel()
+            opening = self._opening
             self._stop()
+            opening.job.cancel()
+            if opening.task is not None:
+                opening.task.cancel()
             self.finished.emit()
             self._session.said.emit("Opening was cancelled")
 
     # Saving ----------------------------------------------------------------------------------------------------
 
-    def save(self, path: Path) -> None:
-        """Write the project. Raises Problem; then nothing on the disk has changed."""
+    def changed_by_others(self, path: Path) -> bool:
+        """Whether the project file is no longer the one that was opened or saved last."""
+        return path == self._session.project_path and self._on_disk is not None and FileState.of(path) != self._on_disk
+
+    def save(self, path: Path, then: Callable[[], None] | None = None) -> None:
+        """Write the project, off the window's thread; the outcome is told by signals, and ``then`` is called if it is good."""
+        if self._saving is not None:
+            self._session.said.emit("Saving is under way")
+            return
         session = self._session
         if path.suffix.lower() != SUFFIX:
             path = path.with_name(path.name + SUFFIX)
-        project = session.project
-        reference, content = project.model, None
-        assert session.model_path is not None
-        if reference.embedded:
-            try:
-                content = session.model_path.read_bytes()
-            except OSError as error:
-                raise Problem(
-                    f"The model “{session.model_path}” cannot be read to put it into the project: {error.strerror}. "
-                    "Put it back, or save with the model left outside (Open menu)."
-                ) from error
-            reference = reference.model_copy(update={"path": session.model_path.name})
-        elif self._folder in session.model_path.parents:
+        project, pictures = session.project, session.pictures.stored(session.project)
+        packed, source = self._packed, self._kept or session.model_path
+
+        def work(told: Told) -> tuple[Project, PackedModel | None, Path | None, FileState | None]:
+            named, model, model_path = self._with_model(project, path, packed, source)
+            save_project(path, StoredProject(named, pictures, model))
+            return named, model, model_path, FileState.of(path)
+
+        def done(written: tuple[Project, PackedModel | None, Path | None, FileState | None]) -> None:
+            named, model, model_path, self._on_disk = written
+            self._end_saving()
+            self._packed = model or self._packed
+            if model_path is not None:
+                session.model_path = model_path
+            if session.is_open:
+                session.saved(path, project, named)
+            self._recent.add(path)
+            self.saved.emit()
+            if then is not None:
+                then()
+
+        def failed(error: Exception) -> None:
+            self._end_saving()
+            self.save_failed.emit(str(error) if isinstance(error, Problem) else f"The project could not be written: {error}")
+
+        self.saving.emit(True)
+        session.said.emit(f"Saving {path.name}")
+        self._saving = Task(work, done, failed, self)
+
+    def _end_saving(self) -> None:
+        self._saving = None
+        self.saving.emit(False)
+
+    def _with_model(
+        self, project: Project, path: Path, packed: PackedModel | None, source: Path | None
+    ) -> tuple[Project, PackedModel | None, Path | None]:
+        """The project as it is written, the model to put into it, and where the model lies from now on. Raises Problem."""
+        reference, session = project.model, self._session
+        model: PackedModel | None = None
+        beside: Path | None = None
+        if reference.path == "":
+            pass  # a project without a model
+        elif reference.embedded:
+            model = packed or self._packed_as_opened(source)
+            reference = reference.model_copy(update={"path": Path(reference.path).name})
+        elif packed is not None and (source is None or self._is_ours(source)):
             # The model came out of a project file and lies beside it from now on.
-            beside = _put_beside(session.model_path, path.parent)
-            session.model_path = beside
+            content = b"" if source is None else self._content(source)
+            beside = put_beside(Path(reference.path).name, content, path.parent)
             reference = reference.model_copy(update={"path": beside.name})
         else:
-            model = session.model_path.resolve()
-            together = model.parent == path.resolve().parent  # such a pair may be moved as one
-            reference = reference.model_copy(update={"path": model.name if together else str(model)})
-        named = project.model_copy(update={"model": reference, "name": path.stem})
-        scenes = {s.id for s in project.scenes}
-        thumbnails = {k: v for k, v in session.thumbnails.items() if k in scenes}
-        save_project(path, StoredProject(named, thumbnails, content))
-        session.history.look_around(named)
-        session.saved(path)
-        self._recent.add(path)
+            assert session.model_path is not None
+            place = session.model_path.resolve()
+            together = place.parent == path.resolve().parent  # such a pair may be moved as one
+            reference = reference.model_copy(update={"path": place.name if together else str(place)})
+        return project.model_copy(update={"model": reference, "name": path.stem}), model, beside
+
+    def _is_ours(self, path: Path) -> bool:
+        return self._folder is not None and self._folder in path.parents
+
+    def _packed_as_opened(self, source: Path | None) -> PackedModel:
+        """The model's bytes as they were when it was opened. Raises Problem when there are no such any more."""
+        assert source is not None
+        if not self._is_ours(source) and self._identity is not None and identify(source)[0] != self._identity:
+            raise Problem(
+                f"The model “{source}” was changed since it was opened, so what is on the stage cannot be put into the project. "
+                "Open the model again, or save with the model left outside (Open menu)."
+            )
+        return pack_model(source)
+
+    @staticmethod
+    def _content(source: Path) -> bytes:
+        try:
+            return source.read_bytes()
+        except OSError as error:
+            raise Problem(
+                f"The model cannot be put beside the project: {error.strerror or error}. Save with the model inside (Open menu)."
+            ) from error
+
+    _identity: object = None
 
 
-def _put_beside(model: Path, folder: Path) -> Path:
+def put_beside(name: str, content: bytes, folder: Path) -> Path:
     """A copy of the model in a folder, under a name no other file there has. Raises Problem."""
-    content = model.read_bytes()
-    target, number = folder / model.name, 2
+    target, number = folder / name, 2
     while target.exists() and target.read_bytes() != content:
-        target, number = folder / f"{model.stem} {number}{model.suffix}", number + 1
+        target, number = folder / f"{Path(name).stem} {number}{Path(name).suffix}", number + 1
     write_whole(target, content)
     return target
 

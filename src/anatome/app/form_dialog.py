@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QVBoxLayout, QWidget
 
 from anatome.problems import Problem
@@ -12,6 +13,7 @@ class FormDialog(QDialog):
 
     def __init__(self, parent: QWidget, title: str, go: str, width: int, note: str = "") -> None:
         super().__init__(parent)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setWindowTitle(title)
         self.setMinimumWidth(width)
         self.column = QVBoxLayout(self)
@@ -43,13 +45,18 @@ class FormDialog(QDialog):
 
     def _try(self) -> None:
         try:
-            self.run()
+            over = self.run()
         except Problem as problem:
-            self.problem.setText(str(problem))
-            self.problem.show()
+            self.show_problem(str(problem))
             return
-        self.accept()
+        if over is not False:
+            self.accept()
 
-    def run(self) -> None:
-        """Do it. Raises Problem."""
+    def show_problem(self, text: str) -> None:
+        """Say what is wrong; the dialog stays."""
+        self.problem.setText(text)
+        self.problem.show()
+
+    def run(self) -> bool | None:
+        """Do it. False when it goes on and the dialog closes itself. Raises Problem."""
         raise NotImplementedError

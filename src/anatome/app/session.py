@@ -2,34 +2,44 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, Qt, Signal
 
+from anatome.app.recutting import Recut, Recutter
+from anatome.app.scene_pictures import ScenePictures
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.directions import own_directions
-from anatome.cuts.dissection import Cutter, Dissection, shown_elements
+from anatome.cuts.dissection import Dissection, shown_elements
+from anatome.cuts.memory import Memory
 from anatome.cuts.plane import Plane
 from anatome.cuts.series import SerialSections, SeriesResult, cut_series
 from anatome.cuts.snapping import Stop, stops_along
 from anatome.model.building import Building
 from anatome.scenes import edits
 from anatome.scenes.history import History
-from anatome.scenes.opened import cut_open, left_of
 from anatome.scenes.project import Project, Scene, StageState
 from anatome.view.camera import Camera
+
+PATIENCE = 0.05
+"""Seconds the window waits for a cut; what takes longer is shown when it is there."""
 
 
 class Session(QObject):
     """One open project. Signals say that something is different; receivers read what they need.
 
     ``changed``: the project's value, in more than its camera. ``camera_moved``: only the camera. ``picked_changed``:
-    what is picked. ``opened``: another building. ``said``: a line for the status bar. ``thumbnails_changed``.
+    what is picked. ``opened``: another building. ``closed``: none any more. ``recut``: what the cuts leave is there after a
+    while. ``failed``: something went wrong that nobody asked for. ``said``: a line for the status bar. ``thumbnails_changed``.
     """
 
     opened = Signal()
+    closed = Signal()
+    recut = Signal()
+    failed = Signal(object)
     changed = Signal()
     camera_moved = Signal()
     picked_changed = Signal()
@@ -41,30 +51,36 @@ class Session(QObject):
         self.building: Building | None = None
         self.model_path: Path | None = None
         self.project_path: Path | None = None
-        self.thumbnails: dict[str, bytes] = {}
+        self.pictures = ScenePictures()
         self.picked_cut: str | None = None
         self.picked_member: int | None = None
         self.picked_elements: frozenset[str] = frozenset()
         self.marked: frozenset[str] = frozenset()
         self.plan_storey: int | None = None
         self._history: History | None = None
-        self._cutter: Cutter | None = None
+        self._recutter: Recutter | None = None
+        self.memory = Memory()
         self._shown: tuple[frozenset[str], NDArray[np.bool_]] | None = None
-        self._cut_open: tuple[object, Dissection] | None = None
 
     # What is open ----------------------------------------------------------------------------------------------
 
     def open(
-        self, building: Building, project: Project, model_path: Path, project_path: Path | None, thumbnails: dict[str, bytes]
+        self,
+        building: Building,
+        project: Project,
+        model_path: Path | None,
+        project_path: Path | None,
+        thumbnails: Mapping[str, bytes],
+        first: Recut | None = None,
     ) -> None:
-        """Work on this from now on."""
+        """Work on this from now on. ``first`` is the stage as its cuts leave it, if that is known already."""
+        self._let_go()
         self.building = building
         self.model_path, self.project_path = model_path, project_path
-        self.thumbnails = dict(thumbnails)
-        self.picked_cut, self.picked_member, self.picked_elements, self.marked = None, None, frozenset(), frozenset()
+        self.pictures = ScenePictures.of(project, thumbnails)
         self._history = History(project)
-        self._cutter = Cutter(building)
-        self._shown = self._cut_open = None
+        self._recutter = Recutter(building, first)
+        self._recutter.finished.connect(self._recut, Qt.ConnectionType.QueuedConnection)
         storeys = [i for i, s in enumerate(building.storeys) if s.elevation >= -0.1]
         self.plan_storey = (storeys or [len(building.storeys) - 1])[0] if building.storeys else None
         self.opened.emit()
@@ -73,9 +89,18 @@ class Session(QObject):
 
     def close(self) -> None:
         """Have nothing open."""
-        self.building = self._history = self._cutter = self._shown = self._cut_open = None
+        self._let_go()
+        self.building = self._history = None
         self.model_path = self.project_path = None
-        self.thumbnails = {}
+        self.closed.emit()
+
+    def _let_go(self) -> None:
+        """Of what belongs to the building that was open."""
+        if self._recutter is not None:
+            self._recutter.close()
+        self._recutter = self._shown = None
+        self.memory = Memory()
+        self.pictures = ScenePictures()
         self.picked_cut, self.picked_member, self.picked_elements, self.marked = None, None, frozenset(), frozenset()
 
     @property
@@ -107,23 +132,36 @@ class Session(QObject):
             self._shown = (self.stage.hidden, shown_elements(self.building, self.stage.hidden))
         return self._shown[1]
 
-    @property
-    def cutter(self) -> Cutter:
-        """What cuts the open building."""
-        assert self._cutter is not None
-        return self._cutter
-
     def cut_open(self) -> Dissection:
-        """The building as the cuts that are on and the serial sections leave it."""
-        state = self.stage
-        key = (state.cuts, state.hidden, state.treatments, state.poche, state.series)
-        if self._cut_open is None or self._cut_open[0] != key:
-            self._cut_open = key, cut_open(self.cutter, state)
-        return self._cut_open[1]
+        """The building as the cuts that are on and the serial sections leave it; for a moment perhaps as they were before."""
+        return self._latest().shown
 
     def left(self) -> Dissection:
         """The building as its cuts leave it, serial sections passed over."""
-        return left_of(self.cutter, self.stage)
+        return self._latest().left
+
+    @property
+    def is_cut(self) -> bool:
+        """Whether :meth:`cut_open` is of the stage as it is now."""
+        return self._recutter is not None and self._recutter.is_current(self.stage)
+
+    def _latest(self) -> Recut:
+        assert self._recutter is not None
+        found = self._recutter.get(self.stage, PATIENCE)
+        if found is None:
+            # Nothing of this building was cut yet, so there is nothing to show meanwhile.
+            found = self._recutter.get(self.stage, 600.0)
+        if found is None:
+            raise self._recutter.take_failure() or RuntimeError("The building could not be cut.")
+        return found
+
+    def _recut(self) -> None:
+        if self.sender() is not self._recutter or self._recutter is None:
+            return
+        failure = self._recutter.take_failure()
+        if failure is not None:
+            self.failed.emit(failure)
+        self.recut.emit()
 
     def stops(self, plane: Plane) -> list[Stop]:
         """Where a plane that is moved along its normal likes to stop."""
@@ -131,21 +169,21 @@ class Session(QObject):
         shown = self.shown()
         key = ("stops", tuple(np.round(plane.normal, 9)), shown.tobytes())
         building = self.building
-        return list(self.cutter.remember(key, lambda: stops_along(building, plane.n, shown)))
+        return list(self.memory.remember(key, lambda: stops_along(building, plane.n, shown)))
 
     def directions(self) -> list[float]:
         """Degrees in [0, 90) in which the walls of the building run."""
         assert self.building is not None
         building = self.building
-        return list(self.cutter.remember("directions", lambda: own_directions(building)))
+        return list(self.memory.remember("directions", lambda: own_directions(building)))
 
-    def series_result(self, series: SerialSections) -> SeriesResult:
-        """Areas and volume of a series, worked out once."""
+    def series_work(self, series: SerialSections) -> Callable[[], SeriesResult]:
+        """What works out areas and volume of a series, once; it may run on another thread."""
         assert self.building is not None
-        building, rules = self.building, self.stage.poche
+        building, rules, memory = self.building, self.stage.poche, self.memory
         elements = self.shown() & series.reach.mask(building)
         key = ("series", series.plane, series.offsets, elements.tobytes(), rules)
-        return self.cutter.remember(key, lambda: cut_series(building, series.planes(), elements, rules))
+        return lambda: memory.remember(key, lambda: cut_series(building, series.planes(), elements, rules))
 
     # Edits -----------------------------------------------------------------------------------------------------
 
@@ -162,6 +200,14 @@ class Session(QObject):
         """Take back the drag under way."""
         if self.history.cancel_merge(merge):
             self._after_change("Taken back")
+
+    def fit_scene(self, aspect: float) -> None:
+        """Show all of the scene that is on the stage in these proportions; that is no step, and nothing to save."""
+        scene_id = self.project.current_scene
+        shown = edits.recall_scene(self.project, scene_id, aspect) if scene_id else self.project
+        if shown != self.project:
+            self.history.fitted(shown)
+            self.camera_moved.emit()
 
     def look_from(self, camera: Camera) -> None:
         """Move the camera; looking around is not a step to undo."""
@@ -184,10 +230,10 @@ class Session(QObject):
         self.changed.emit()
         self.said.emit(said)
 
-    def saved(self, path: Path) -> None:
-        """The project now lies at ``path`` as it stands."""
+    def saved(self, path: Path, written: Project, named: Project) -> None:
+        """What the project was when saving began lies at ``path`` now, under its new name and with its model where it lies."""
         self.project_path = path
-        self.history.mark_saved()
+        self.history.saved_as(written, named)
         self.changed.emit()
         self.said.emit(f"Saved to {path}")
 

@@ -5,7 +5,9 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, QPointF, QSettings, Qt, QTimer
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QEventLoop, QPoint, QPointF, QSettings, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QImage
 from PySide6.QtWidgets import (
     QFileDialog,
@@ -15,6 +17,7 @@ from PySide6.QtWidgets import (
     QMainWindow,
     QMenu,
     QMessageBox,
+    QProgressDialog,
     QSplitter,
     QStackedWidget,
     QVBoxLayout,
@@ -23,6 +26,7 @@ from PySide6.QtWidgets import (
 
 from anatome.app import theme
 from anatome.app.actions import Actions, header_button
+from anatome.app.background import Task
 from anatome.app.cutting import Cutting
 from anatome.app.documents import Documents
 from anatome.app.key_drawings.kinds import KeyElevation, KeyElevationPanel, KeyPlan, KeyPlanPanel
@@ -35,6 +39,7 @@ from anatome.app.panels.parts import Parts
 from anatome.app.panels.scout_strip import ScoutStrip
 from anatome.app.panels.welcome import Welcome
 from anatome.app.recent import Recent, settings_folder
+from anatome.app.recutting import state_key
 from anatome.app.send_out.drawings import DrawingDialog, SeriesDialog
 from anatome.app.send_out.models import ModelDialog
 from anatome.app.send_out.pictures import PictureDialog
@@ -42,16 +47,16 @@ from anatome.app.session import Session
 from anatome.app.stage.hands import Hands
 from anatome.app.stage.overlay import Overlay
 from anatome.app.stage.stage import Stage
+from anatome.app.trouble import TROUBLE, TroubleDialog
 from anatome.app.window_actions import MENUS, TASKS, entries
 from anatome.cuts.dissection import Cutter
 from anatome.formats.png import png_bytes
-from anatome.look.look import subject_bounds
 from anatome.model.options import MESH_SUFFIXES, MODEL_SUFFIXES
-from anatome.problems import Problem
 from anatome.render.pictures import view_of
 from anatome.render.renderer import View
 from anatome.scenes import edits
 from anatome.scenes.edits import new_id
+from anatome.scenes.project import Scene, StageState
 from anatome.scenes.storage import SUFFIX
 
 THUMBNAIL = 360
@@ -106,6 +111,7 @@ class MainWindow(QMainWindow):
         self.welcome = Welcome(self.recent)
         self.opening = OpeningPage()
         self._alone = False
+        self._being_pictured: list[StageState] = []
         self._build()
         self._connect()
         self._refresh()
@@ -183,6 +189,9 @@ class MainWindow(QMainWindow):
         d.progressed.connect(self.opening.show_progress)
         d.finished.connect(self._show_page)
         d.failed.connect(self._open_failed)
+        d.save_failed.connect(lambda text: self.tell(text, "This could not be saved"))
+        s.failed.connect(TROUBLE.report)
+        TROUBLE.told.connect(self.show_trouble)
         self.opening.cancelled.connect(d.cancel)
         self.welcome.open_model.connect(self.choose_model)
         self.welcome.open_project.connect(self.choose_project)
@@ -193,7 +202,7 @@ class MainWindow(QMainWindow):
         s.changed.connect(self.cutting.show_reach)
         self.hands.menu_wanted.connect(self._stage_menu)
         self.contact_sheet.menu_wanted.connect(self._scene_menu)
-        self.stage.ready.connect(lambda: QTimer.singleShot(0, self._missing_thumbnails))
+        self.stage.ready.connect(lambda: QTimer.singleShot(0, self._picture_scenes))
 
     def _fill_recent(self, menu: QMenu) -> None:
         for action in menu.actions():
@@ -236,7 +245,7 @@ class MainWindow(QMainWindow):
             self.actions_["embed"].blockSignals(True)
             self.actions_["embed"].setChecked(s.project.model.embedded)
             self.actions_["embed"].blockSignals(False)
-            perspective = s.stage.camera.projection == "perspective"
+            perspective = s.stage.camera.is_perspective
             self.actions_["projection"].setText("Parallel projection" if perspective else "Perspective")
         else:
             self.setWindowTitle("Anatome")
@@ -247,7 +256,7 @@ class MainWindow(QMainWindow):
     def _opened(self) -> None:
         self._show_page()
         self.stage.setFocus()
-        QTimer.singleShot(0, self._missing_thumbnails)
+        QTimer.singleShot(0, self._picture_scenes)
 
     def _show_page(self) -> None:
         if self.documents.busy:
@@ -269,8 +278,14 @@ class MainWindow(QMainWindow):
     def tell(self, text: str, title: str = "This could not be done") -> None:
         """Say what went wrong."""
         box = QMessageBox(QMessageBox.Icon.NoIcon, title, text, QMessageBox.StandardButton.Ok, self)
+        box.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         box.open()
         self.status.setText(text)
+
+    def show_trouble(self, what: str, details: str) -> None:
+        """Tell of an error nobody expected."""
+        TroubleDialog(self, what, details, self.session.is_open).open()
+        self.status.setText(what)
 
     def may_close(self) -> bool:
         """Ask what to do with unsaved work; False means stay."""
@@ -283,9 +298,27 @@ class MainWindow(QMainWindow):
         box.addButton("Leave without saving", QMessageBox.ButtonRole.DestructiveRole)
         stay = box.addButton("Go on working", QMessageBox.ButtonRole.RejectRole)
         box.exec()
-        if box.clickedButton() is stay:
+        clicked = box.clickedButton()
+        box.deleteLater()
+        if clicked is stay:
             return False
-        return self.save() if box.clickedButton() is save else True
+        return self.save() and self.wait_saved() if clicked is save else True
+
+    def wait_saved(self) -> bool:
+        """Wait, with a word about it, until the project is written; False when it could not be."""
+        if not self.documents.is_saving:
+            return not self.session.unsaved
+        waiting = QProgressDialog("Saving the project", "", 0, 0, self)
+        waiting.setCancelButton(None)
+        waiting.setWindowModality(Qt.WindowModality.WindowModal)
+        loop = QEventLoop(self)
+        self.documents.saving.connect(loop.quit)
+        waiting.show()
+        loop.exec()
+        waiting.close()
+        waiting.deleteLater()
+        loop.deleteLater()
+        return not self.session.unsaved
 
     def open_path(self, path: Path) -> None:
         """Open a model or a project, asking about unsaved work and, for mesh files, about axis and unit."""
@@ -327,10 +360,32 @@ class MainWindow(QMainWindow):
             self._refresh()
 
     def save(self) -> bool:
-        """Save to where the project lies; ask where if nowhere."""
-        if self.session.project_path is None:
+        """Save to where the project lies; ask where if nowhere. False when it was not even begun."""
+        path = self.session.project_path
+        if path is None:
             return self.save_as()
-        return self._save(self.session.project_path)
+        if self.documents.changed_by_others(path) and not self._may_overwrite(path):
+            return False
+        return self._save(path)
+
+    def _may_overwrite(self, path: Path) -> bool:
+        """Ask about a project file that somebody else wrote meanwhile."""
+        box = QMessageBox(
+            QMessageBox.Icon.NoIcon,
+            "Changed meanwhile",
+            f"“{path.name}” was changed or removed by somebody else since you opened or saved it. "
+            "Saving replaces what is there now.",
+            parent=self,
+        )
+        other = box.addButton("Save under another name", QMessageBox.ButtonRole.AcceptRole)
+        replace = box.addButton("Replace it", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton("Go on working", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        clicked = box.clickedButton()
+        box.deleteLater()
+        if clicked is other:
+            self.save_as()
+        return clicked is replace
 
     def save_as(self) -> bool:
         suggestion = self._folder() / f"{self.session.project.name}{SUFFIX}"
@@ -338,11 +393,7 @@ class MainWindow(QMainWindow):
         return bool(name) and self._save(Path(name))
 
     def _save(self, path: Path) -> bool:
-        try:
-            self.documents.save(path)
-        except Problem as problem:
-            self.tell(str(problem), "This could not be saved")
-            return False
+        self.documents.save(path)
         return True
 
     def set_embed(self, on: bool) -> None:
@@ -373,7 +424,7 @@ class MainWindow(QMainWindow):
         s = self.session
         if s.building is not None:
             picked = s.picked_mask()
-            bounds = s.building.bounds_of(picked) if picked is not None else subject_bounds(s.building, s.shown())
+            bounds = s.building.bounds_of(picked) if picked is not None else s.building.subject_bounds(s.shown())
             s.look_from(s.stage.camera.fitted(bounds, self.stage.aspect))
 
     def look_from(self, name: str) -> None:
@@ -381,7 +432,7 @@ class MainWindow(QMainWindow):
 
     def toggle_projection(self) -> None:
         s = self.session
-        other = "parallel" if s.stage.camera.projection == "perspective" else "perspective"
+        other = "parallel" if s.stage.camera.is_perspective else "perspective"
         s.look_from(edits.set_projection(s.project, other).stage.camera)  # type: ignore[arg-type]
 
     def switch_look(self, key: str) -> None:
@@ -412,41 +463,51 @@ class MainWindow(QMainWindow):
 
     def save_scene(self) -> None:
         s = self.session
-        scene_id = new_id()
-        s.thumbnails[scene_id] = self._thumbnail()
-        project = edits.save_scene(s.project, scene_id, self.stage.aspect)
+        project = edits.save_scene(s.project, new_id(), self.stage.viewport.frame)
         s.apply(project, f"Saved {project.scenes[-1].name}. Double-click its name to change it")
-        s.thumbnails_changed.emit()
+        self._picture_scenes()
 
-    def _thumbnail(self) -> bytes:
-        s = self.session
-        view = View(s.stage.camera, s.cut_open(), s.stage.look)
-        pixels = self.stage.picture(view, (THUMBNAIL, max(round(THUMBNAIL / self.stage.aspect), 1)), "paper", 6)
-        return b"" if pixels is None else png_bytes(pixels)
-
-    def _missing_thumbnails(self) -> None:
-        """Scenes from a file without pictures get them now."""
+    def _picture_scenes(self) -> None:
+        """Scenes without a picture get one, when there is time."""
         s = self.session
         if not s.is_open or s.building is None:
             return
-        missing = [scene for scene in s.project.scenes if not s.thumbnails.get(scene.id)]
-        cutter = Cutter(s.building)
-        for scene in missing:
-            size = THUMBNAIL, max(round(THUMBNAIL / scene.aspect), 1)
-            pixels = self.stage.picture(view_of(cutter, scene.state), size, "paper", 4)
-            if pixels is None:
-                return
-            s.thumbnails[scene.id] = png_bytes(pixels)
-        if missing:
-            s.thumbnails_changed.emit()
+        for scene in s.project.scenes:
+            if s.pictures.get(scene) is None and scene.state not in self._being_pictured:
+                self._being_pictured.append(scene.state)
+                self._picture_scene(scene)
+
+    def _picture_scene(self, scene: Scene) -> None:
+        s, building = self.session, self.session.building
+        assert building is not None
+        size = THUMBNAIL, max(round(THUMBNAIL / scene.aspect), 1)
+
+        def keep(pixels: NDArray[np.uint8]) -> None:
+            self._being_pictured.remove(scene.state)
+            if s.building is building:
+                s.pictures.put(scene, png_bytes(pixels))
+                s.thumbnails_changed.emit()
+
+        def failed(error: Exception) -> None:
+            self._being_pictured.remove(scene.state)
+            TROUBLE.report(error)
+
+        def draw(view: View) -> None:
+            if s.building is not building or self.stage.picture(view, size, "paper", keep, failed, 6) is None:
+                self._being_pictured.remove(scene.state)
+
+        if state_key(scene.state) == state_key(s.stage) and s.is_cut:
+            draw(View(scene.state.camera, s.cut_open(), scene.state.look, None, scene.frame))
+        else:
+            Task(lambda told: view_of(Cutter(building), scene), draw, failed, self)
 
     def replace_scene(self, scene_id: str | None = None) -> None:
         s = self.session
         scene = s.project.scene(scene_id) if scene_id else s.scene
         if scene is not None:
-            s.thumbnails[scene.id] = self._thumbnail()
-            s.apply(edits.replace_scene(s.project, scene.id, self.stage.aspect), f"{scene.name} now shows this")
-            s.thumbnails_changed.emit()
+            project = edits.replace_scene(s.project, scene.id, self.stage.viewport.frame)
+            s.apply(project, f"{scene.name} now shows this")
+            self._picture_scenes()
 
     def return_to_scene(self) -> None:
         scene = self.session.scene
@@ -469,9 +530,7 @@ class MainWindow(QMainWindow):
 
     def duplicate_scene(self, scene_id: str) -> None:
         s = self.session
-        copy_id = new_id()
-        s.thumbnails[copy_id] = s.thumbnails.get(scene_id, b"")
-        s.apply(edits.duplicate_scene(s.project, scene_id, copy_id), "Duplicated the scene")
+        s.apply(edits.duplicate_scene(s.project, scene_id, new_id()), "Duplicated the scene")
 
     def delete_scene(self, scene_id: str) -> None:
         scene = self.session.project.scene(scene_id)

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from anatome.cuts.cells import Cell
 from anatome.cuts.plane import Plane, Vector
 from anatome.problems import Problem
+from anatome.values import FARTHEST
 
 FACE_NAMES = ("right", "left", "back", "front", "top", "bottom")
 """In the box's own directions: +x, −x, +y, −y, +z, −z."""
@@ -36,6 +37,8 @@ class Box:
         numbers = np.array([*self.centre, *self.size, self.turn], float)
         if not np.isfinite(numbers).all() or (numbers[3:6] <= 0).any():
             raise Problem("A section box needs a centre, three sizes above 0 and an angle, all finite numbers.")
+        if np.abs(numbers).max() > FARTHEST:
+            raise Problem("A section box lies within a hundred thousand kilometres of the model's origin.")
 
     @property
     def axes(self) -> NDArray[np.float64]:

@@ -6,26 +6,25 @@ from typing import Annotated, Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Discriminator, Field, Tag
+from pydantic import Discriminator, Field, Tag
 
 from anatome.cuts.box import FACE_NAMES, Box
 from anatome.cuts.cells import Cell
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import Reach
 from anatome.cuts.stepped_line import SteppedLine
+from anatome.values import FARTHEST, Value
 
 FAR_END = "far end"
 """Name of the face where a depth ends."""
 
 
-class CutSwitches(BaseModel):
+class CutSwitches(Value):
     """What every cut has.
 
     ``on``: it cuts. ``poche``: what it cuts is filled. ``graphic``: the cut itself is shown while working. ``locked``:
     it stays where it is. ``reach``: what it acts on. ``peel``: the id that the planes of one peel share.
     """
-
-    model_config = ConfigDict(frozen=True)
 
     id: str
     name: str
@@ -43,7 +42,7 @@ class SectionPlane(CutSwitches):
 
     kind: Literal["plane"] = "plane"
     plane: Plane
-    depth: float | None = Field(default=None, gt=0)
+    depth: float | None = Field(default=None, gt=0, le=FARTHEST)
 
     def cells(self) -> tuple[Cell, ...]:
         """What is cut away."""
@@ -111,7 +110,7 @@ class SteppedSection(CutSwitches):
 
     kind: Literal["stepped"] = "stepped"
     line: SteppedLine
-    depth: float | None = Field(default=None, gt=0)
+    depth: float | None = Field(default=None, gt=0, le=FARTHEST)
 
     def cells(self) -> tuple[Cell, ...]:
         """What is cut away."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -15,15 +14,14 @@ from numpy.typing import NDArray
 from anatome.cuts.cells import Cell
 from anatome.cuts.clipping import Shapes, Trace, passes
 from anatome.cuts.cut import AnyCut
+from anatome.cuts.memory import Memory
 from anatome.cuts.plane import Plane
 from anatome.cuts.poche import poche
 from anatome.cuts.poche_rules import AS_MODELLED, PocheRules
 from anatome.cuts.section import OpenOutline, Section, reduced, section, within
 from anatome.cuts.treatment import ALL_SLICED, BY_CENTRE, KEEP_WHOLE, LEAVE_OUT, SLICE, Treatments
 from anatome.model.building import Building
-
-REMEMBERED = 1500
-"""Sections and what is made of them kept for the next time; enough for a dozen cuts of six faces each."""
+from anatome.model.clusters import Clusters
 
 
 def shown_elements(building: Building, hidden: Iterable[str]) -> NDArray[np.bool_]:
@@ -58,11 +56,13 @@ class CutFace:
 
 
 @dataclass(frozen=True, eq=False)
-class Part:
-    """Elements (E,) mask that the same ``cells`` act on and touch; the rest of the cells pass them by."""
+class Groups:
+    """Boxes by the cells that act on them: the ``number`` (n,) of each one's group, −1 where nothing is left, and the
+    ``cells`` of each group.
+    """
 
-    elements: NDArray[np.bool_]
-    cells: tuple[Cell, ...]
+    number: NDArray[np.int64]
+    cells: tuple[tuple[Cell, ...], ...]
 
 
 @dataclass(frozen=True, eq=False)
@@ -78,6 +78,7 @@ class Dissection:
     shown: NDArray[np.bool_]
     cells: tuple[Cell, ...]
     acting: NDArray[np.bool_]
+    _groups: dict[int, tuple[Clusters, Groups]] = field(default_factory=dict, repr=False)
 
     def faces_of(self, cut_id: str) -> tuple[CutFace, ...]:
         """The faces of one cut."""
@@ -91,24 +92,49 @@ class Dissection:
         return gone
 
     @cached_property
-    def parts(self) -> tuple[Part, ...]:
-        """The shown elements by the cells that concern them; what no cell touches comes first."""
-        low, high = self.building.element_bounds[:, 0], self.building.element_bounds[:, 1]
-        touched = np.zeros_like(self.acting)
+    def bounds(self) -> NDArray[np.float64]:
+        """(2, 3) metres, of all elements of which something is left."""
+        return self.building.bounds_of(self.shown)
+
+    def touching(self, element: int) -> tuple[Cell, ...]:
+        """The cells that act on an element and may take something of it."""
+        low, high = self.building.element_bounds[element : element + 1].transpose(1, 0, 2)
+        margin = self.building.tolerance
+        return tuple(
+            cell for cell, acts in zip(self.cells, self.acting[element]) if acts and cell.may_touch_boxes(low, high, margin)[0]
+        )
+
+    def groups(self, clusters: Clusters) -> Groups:
+        """The clusters by the cells they have to be clipped by; of those nothing touches nothing is clipped."""
+        kept = self._groups.get(id(clusters))
+        if kept is None:
+            kept = self._groups[id(clusters)] = clusters, self._grouped(clusters)
+        return kept[1]
+
+    def _grouped(self, clusters: Clusters) -> Groups:
+        margin = self.building.tolerance
+        number = np.where(self.shown[clusters.element], 0, -1)
+        if not self.cells:
+            return Groups(number, ((),))
+        left = np.flatnonzero(number == 0)
+        acting = self.acting[clusters.element[left]]
+        low, high = clusters.centre[left] - clusters.half[left], clusters.centre[left] + clusters.half[left]
+        touched = np.zeros_like(acting)
+        gone = np.zeros(len(left), bool)
         for i, cell in enumerate(self.cells):
-            touched[:, i] = self.acting[:, i] & cell.may_touch_boxes(low, high, self.building.tolerance)
-        # Few parts are drawn faster than many: planes go with all they act on, so only whether an element is touched at
+            near = np.flatnonzero(acting[:, i])
+            touched[near, i] = cell.may_touch_boxes(low[near], high[near], margin)
+            near = np.flatnonzero(touched[:, i])
+            gone[near] |= cell.holds_boxes(low[near], high[near], margin)
+        number[left[gone]] = -1
+        # Few groups are drawn faster than many: planes go with all they act on, so only whether a cluster is touched at
         # all counts for them. Cells of several planes cost more, so what they do not touch is spared.
         simple = np.array([len(cell.planes) == 1 for cell in self.cells], bool)
-        concerned = touched | (self.acting & simple & touched.any(axis=1, keepdims=True))
-        rows, which = np.unique(concerned[self.shown], axis=0, return_inverse=True)
-        numbers = np.flatnonzero(self.shown)
-        found = []
-        for row, members in ((row, numbers[which.ravel() == i]) for i, row in enumerate(rows)):
-            mask = np.zeros(len(self.shown), bool)
-            mask[members] = True
-            found.append(Part(mask, tuple(cell for cell, acts in zip(self.cells, row) if acts)))
-        return tuple(sorted(found, key=lambda part: len(part.cells)))
+        concerned = (touched | (acting & simple & touched.any(axis=1, keepdims=True)))[~gone]
+        rows, which = np.unique(np.packbits(concerned, axis=1), axis=0, return_inverse=True)
+        number[left[~gone]] = which.ravel()
+        flags = np.unpackbits(rows, axis=1, count=len(self.cells)).astype(bool)
+        return Groups(number, tuple(tuple(c for c, acts in zip(self.cells, row) if acts) for row in flags))
 
 
 class Cutter:
@@ -116,7 +142,7 @@ class Cutter:
 
     def __init__(self, building: Building) -> None:
         self.building = building
-        self._kept: OrderedDict[object, Any] = OrderedDict()
+        self._memory = Memory()
         self._last: tuple[object, Dissection] | None = None
         self._before: frozenset[Cell] = frozenset()
         self._settled: frozenset[Cell] = frozenset()
@@ -176,13 +202,7 @@ class Cutter:
 
     def remember(self, key: object, make: Callable[[], Any]) -> Any:
         """What was made for this key before, or make it. Where a key holds an id, the value holds the thing itself."""
-        if key in self._kept:
-            self._kept.move_to_end(key)
-        else:
-            self._kept[key] = make()
-            while len(self._kept) > REMEMBERED:
-                self._kept.popitem(last=False)
-        return self._kept[key]
+        return self._memory.remember(key, make)
 
     def _face(
         self,

@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.problems import Problem
+from anatome.values import FARTHEST
 
 Vector = tuple[float, float, float]
 
@@ -50,6 +51,8 @@ class Plane:
         length = float(np.linalg.norm(values[1])) if np.isfinite(values).all() else 0.0
         if length == 0.0 or not math.isfinite(length):
             raise Problem("A section plane needs six finite numbers and a normal that is not 0, 0, 0.")
+        if np.abs(values[0]).max() > FARTHEST:
+            raise Problem("A section plane lies within a hundred thousand kilometres of the model's origin.")
         unit = self.normal if abs(length - 1.0) < 1e-12 else _triple(values[1] / length)
         object.__setattr__(self, "origin", _triple(values[0]))
         object.__setattr__(self, "normal", (float(unit[0]), float(unit[1]), float(unit[2])))

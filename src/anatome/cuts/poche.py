@@ -14,7 +14,6 @@ from numpy.typing import NDArray
 from anatome.cuts.polygons import polygon_parts
 from anatome.cuts.section import Section
 from anatome.model.building import Building
-from anatome.model.kinds import earth_mask
 
 
 def poche(building: Building, found: Section, merge: bool = False) -> Section:
@@ -37,7 +36,7 @@ def without_overlaps(building: Building, found: Section) -> Section:
     first, second = first[share], second[share]
     if not len(first):
         return found
-    earth = earth_mask(building)[element]
+    earth = building.earth[element]
     rank = np.empty(len(polygons), np.int64)
     rank[np.lexsort((element, found.areas, earth))] = np.arange(len(polygons))
     under = np.where(rank[first] > rank[second], first, second)

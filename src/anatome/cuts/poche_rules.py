@@ -3,18 +3,17 @@
 from __future__ import annotations
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
 from anatome.model.building import Building
+from anatome.values import Value
 
 
-class PocheRules(BaseModel):
+class PocheRules(Value):
     """All lengths in metres; 0 means that nothing is done.
 
     ``gap``: how far apart ends of an outline may lie and still be joined; None follows each element's size.
     """
-
-    model_config = ConfigDict(frozen=True)
 
     merge: bool = Field(default=False, description="neighbours of one material become one fill without inner lines")
     sheet: float = Field(default=0.0, ge=0, le=10, description="thickness given to surfaces without any")

@@ -6,21 +6,20 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field, field_serializer
+from pydantic import Field, field_serializer
 
 from anatome.model.building import Building
+from anatome.values import Value
 
 ReachMode = Literal["everything", "only", "all but"]
 
 
-class Selection(BaseModel):
+class Selection(Value):
     """An element is meant when any of the lists names it, or when its name contains one of the ``words``.
 
     ``storeys`` holds ids. Kept as what was said, not as the elements found, so that it still holds after the model
     has changed.
     """
-
-    model_config = ConfigDict(frozen=True)
 
     elements: frozenset[str] = frozenset()
     types: frozenset[str] = frozenset()
@@ -61,10 +60,8 @@ class Selection(BaseModel):
         return self.model_copy(update={kind: own | values if present else own - values})
 
 
-class Reach(BaseModel):
+class Reach(Value):
     """What a cut acts on: everything, only what is meant, or all but that."""
-
-    model_config = ConfigDict(frozen=True)
 
     mode: ReachMode = "everything"
     what: Selection = Selection()

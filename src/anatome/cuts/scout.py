@@ -18,7 +18,7 @@ from anatome.cuts.plane import Plane
 from anatome.cuts.section import section
 from anatome.cuts.snapping import face_planes
 from anatome.model.building import Building
-from anatome.model.kinds import FURNITURE_TYPES, RAILING_TYPES, earth_mask
+from anatome.model.kinds import FURNITURE_TYPES, RAILING_TYPES
 
 KINDS: dict[str, tuple[str, ...]] = {
     "Stairs": ("IfcStair", "IfcStairFlight", "IfcRamp", "IfcRampFlight"),
@@ -96,7 +96,7 @@ def scout(
     low, high = extents(building, plane.n)
     if not elements.any():
         return Scouting(plane, np.zeros(0), np.zeros(0), np.zeros(0), (), (), (), ())
-    ground = earth_mask(building)
+    ground = building.earth
     standing = elements & ~ground if (elements & ~ground).any() else elements
     first, last = float(low[standing].min()), float(high[standing].max())
     step = (last - first) / samples

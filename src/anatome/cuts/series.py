@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
 from anatome.cuts.fitting import PLAN_HEIGHT
 from anatome.cuts.plane import Plane
@@ -17,24 +17,23 @@ from anatome.cuts.reach import EVERYTHING, Reach
 from anatome.cuts.section import Section, section
 from anatome.model.building import Building
 from anatome.problems import Problem
+from anatome.values import Value
 
 MOST = 2000
 
 
-class SerialSections(BaseModel):
+class SerialSections(Value):
     """Sections parallel to ``plane`` at ``offsets`` metres from it, counted against its normal: the way it looks.
 
     They cut nothing away; ``fills`` and ``curves`` say how they are drawn on the stage, ``alone`` whether the building
     is set aside meanwhile.
     """
 
-    model_config = ConfigDict(frozen=True)
-
     id: str
     name: str
     mark: str = Field(max_length=4)
     plane: Plane
-    offsets: tuple[float, ...]
+    offsets: tuple[float, ...] = Field(max_length=MOST)
     on: bool = True
     fills: bool = True
     curves: bool = True

@@ -35,9 +35,8 @@ def kept_part(cut_open: Dissection, progress: Callable[[float], bool] | None = N
     """What is left of every element, capped. ``progress`` may return False to stop, which raises Problem."""
     kept = []
     numbers = np.flatnonzero(cut_open.shown)
-    cells_of = {int(e): part.cells for part in cut_open.parts for e in np.flatnonzero(part.elements)}
     for done, e in enumerate(numbers.tolist()):
-        found = _kept_element(cut_open, e, cells_of[e])
+        found = _kept_element(cut_open, e)
         if found is not None:
             kept.append(found)
         if progress and done % 16 == 0 and not progress(done / len(numbers)):
@@ -54,11 +53,10 @@ def own_mesh(building: Building, element: int) -> tuple[NDArray[np.float64], NDA
     return building.vertices[used], corners.reshape(-1, 3)
 
 
-def _kept_element(cut_open: Dissection, element: int, cells: tuple[Cell, ...]) -> KeptElement | None:
+def _kept_element(cut_open: Dissection, element: int) -> KeptElement | None:
     vertices, triangles = own_mesh(cut_open.building, element)
-    margin = cut_open.building.tolerance
     low, high = vertices.min(axis=0), vertices.max(axis=0)
-    touching = [c for c in cells if c.may_touch_boxes(low[None], high[None], margin)[0]]
+    touching = cut_open.touching(element)
     solid = _solid(vertices, triangles)
     if not touching:
         return KeptElement(element, vertices, triangles, solid is not None)
@@ -95,7 +93,9 @@ def _solid(vertices: NDArray[np.float64], triangles: NDArray[np.int64]) -> manif
     return solid
 
 
-def _kept_surface(cut_open: Dissection, element: int, corners: NDArray[np.float64], cells: list[Cell]) -> KeptElement | None:
+def _kept_surface(
+    cut_open: Dissection, element: int, corners: NDArray[np.float64], cells: tuple[Cell, ...]
+) -> KeptElement | None:
     """Triangles (n, 3, 3) less what the cells hold, and the caps of the cut faces."""
     for cell in cells:
         outside = []

@@ -12,6 +12,9 @@ from anatome.cuts.box import vector
 from anatome.cuts.cells import Cell
 from anatome.cuts.plane import Plane, Vector
 from anatome.problems import Problem
+from anatome.values import FARTHEST
+
+MOST_STEPS = 100
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,6 +35,8 @@ class SteppedLine:
         length = math.hypot(*self.normal[:2])
         if not np.isfinite(numbers).all() or length < 1e-9 or abs(self.normal[2]) > 1e-9:
             raise Problem("A stepped section needs finite numbers and a level direction to look in.")
+        if len(self.offsets) > MOST_STEPS or np.abs(numbers).max() > FARTHEST:
+            raise Problem(f"A stepped section has at most {MOST_STEPS} steps, none of them farther off than the model can reach.")
         if len(self.offsets) != len(self.jogs) + 1 or (np.diff(self.jogs) <= 0).any():
             raise Problem("A stepped section needs one jog between every two steps, in order along the line.")
         object.__setattr__(self, "normal", (self.normal[0] / length, self.normal[1] / length, 0.0))

@@ -10,11 +10,11 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict
 
 from anatome.cuts.reach import Selection
 from anatome.model.building import Building
 from anatome.model.kinds import EARTH_TYPES, FURNITURE_TYPES, PLANTING_WORDS, RAILING_TYPES
+from anatome.values import Value
 
 Treatment = Literal["slice", "by centre", "keep whole", "leave out"]
 """``by centre``: kept whole if the middle of the element's bounds lies behind the cut, else left out."""
@@ -23,10 +23,8 @@ TREATMENTS: tuple[Treatment, ...] = ("slice", "by centre", "keep whole", "leave 
 SLICE, BY_CENTRE, KEEP_WHOLE, LEAVE_OUT = range(4)
 
 
-class TreatmentRow(BaseModel):
+class TreatmentRow(Value):
     """``planting`` narrows ground types down to what grows on them, by name."""
-
-    model_config = ConfigDict(frozen=True)
 
     name: str
     what: Selection
@@ -41,10 +39,8 @@ class TreatmentRow(BaseModel):
         return meant
 
 
-class Treatments(BaseModel):
+class Treatments(Value):
     """Rows in order; the last one that is about an element counts. Elements no row is about are sliced."""
-
-    model_config = ConfigDict(frozen=True)
 
     rows: tuple[TreatmentRow, ...] = ()
 

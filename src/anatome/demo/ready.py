@@ -6,7 +6,7 @@ the cache keeps it, so that the first start need not wait for reading.
 
 from __future__ import annotations
 
-import shutil
+import lzma
 import tempfile
 from importlib.resources import files
 from pathlib import Path
@@ -19,62 +19,80 @@ from anatome.cuts.peel import build_up
 from anatome.cuts.plane import Plane
 from anatome.cuts.stepped_line import SteppedLine
 from anatome.demo.boathouse import WING_ANGLE
+from anatome.formats.identity import identify
 from anatome.formats.opening import cache_path, open_model
 from anatome.formats.png import png_bytes
-from anatome.formats.project_files import model_file
-from anatome.formats.store import save_building
-from anatome.look.look import subject_bounds
+from anatome.formats.project_files import ProjectJob
+from anatome.formats.store import building_in, save_building
 from anatome.model.building import Building
+from anatome.model.options import OpenOptions
+from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.project import ModelReference, Project, StageState
-from anatome.scenes.storage import StoredProject, load_project, save_project
+from anatome.scenes.storage import StoredProject, pack_model, save_project
 from anatome.view.camera import Camera, square_on, standard_view
+from anatome.view.viewport import Frame
 
 FOLDER = Path(str(files("anatome.demo") / "data"))
 PROJECT = FOLDER / "boathouse.anatome"
-MODEL = FOLDER / "boathouse.npz"
+MODEL = FOLDER / "boathouse.building.xz"
 ASPECT = 1.5
+FRAME = Frame(width=1500, height=1000)
 
 
-def prepare() -> Path:
-    """Put the shipped model into the cache if it is not there; returns the shipped project."""
-    with tempfile.TemporaryDirectory(prefix="anatome-") as folder:
-        stored = load_project(PROJECT)
-        target = cache_path(model_file(stored, PROJECT, Path(folder)), stored.project.model.options)
-    if not target.exists():
-        target.parent.mkdir(parents=True, exist_ok=True)
-        shutil.copyfile(MODEL, target)
-    return PROJECT
+class DemoJob(ProjectJob):
+    """Opens the demo. Its model, as it was read, is shipped with it, so that the first start need not wait for reading."""
+
+    def __init__(self, folder: Path) -> None:
+        super().__init__(PROJECT, folder)
+
+    def _located(self) -> tuple[Path, OpenOptions]:
+        path, options = super()._located()
+        target = cache_path(identify(path)[0], path.suffix, options)
+        if not target.exists():
+            try:
+                save_building(shipped(), target)
+            except (Problem, OSError):
+                pass  # without a cache it is read like any other model
+        return path, options
+
+
+def shipped() -> Building:
+    """The demo building as shipped."""
+    building = building_in(lzma.decompress(MODEL.read_bytes()))
+    if building is None:
+        raise Problem("The demo model that came with Anatome is damaged. Install Anatome again.")
+    return building
 
 
 def demo_project(building: Building) -> Project:
     """The boathouse with scenes of the same cut and of others."""
-    bounds = subject_bounds(building, np.ones(len(building.elements), bool))
+    bounds = building.subject_bounds(np.ones(len(building.elements), bool))
     first = standard_view("Axonometric, front left", bounds, ASPECT)
     project = Project(name="Boathouse", model=ModelReference(path="boathouse.ifc", embedded=True), stage=StageState(camera=first))
     outside = Camera(eye=(-19.0, -27.0, 10.5), target=(13.0, 6.0, 3.0), field=33.0)
-    project = edits.save_scene(edits.set_camera(project, outside), "outside", ASPECT, "From the river")
+    project = edits.save_scene(edits.set_camera(project, outside), "outside", FRAME, "From the river")
 
     cut = Plane((14.0, 6.2, 3.0), (0.0, -1.0, 0.0))
     project = edits.add_plane(project, cut, "along")
     house = np.array([[-1.0, 0.0, -1.6], [31.0, 13.0, 10.2]])
     facing = square_on(cut, house, ASPECT, outside.model_copy(update={"field": 28.0}))
-    project = edits.save_scene(edits.set_camera(project, facing), "long", ASPECT, "Long section")
+    project = edits.save_scene(edits.set_camera(project, facing), "long", FRAME, "Long section")
     corner = standard_view("Axonometric, front left", bounds, ASPECT).zoomed(1.15, bounds.mean(axis=0))
-    project = edits.save_scene(edits.set_camera(project, corner), "cutaway", ASPECT, "Axonometric cutaway")
+    project = edits.save_scene(edits.set_camera(project, corner), "cutaway", FRAME, "Axonometric cutaway")
 
     project = edits.delete_cut(project, "along")
     cut = Plane((24.4, 5.0, 3.0), (1.0, 0.0, 0.0))
     project = edits.add_plane(project, cut, "across")
     cross = np.array([[24.0, -6.0, -2.0], [24.0, 20.0, 10.4]])
     facing = square_on(cut, cross, ASPECT, outside.model_copy(update={"field": 30.0}))
-    project = edits.save_scene(edits.set_camera(project, facing), "cross", ASPECT, "Cross section, clubroom")
+    project = edits.save_scene(edits.set_camera(project, facing), "cross", FRAME, "Cross section, clubroom")
 
     trees = [e.id for e in building.elements if e.layer == "L-TREE"]
     project = edits.hide(edits.delete_cut(project, "across"), trees)
     project = edits.add_plane(project, Plane((15.0, 6.0, 1.2), (0.0, 0.0, 1.0)), "plan")
     above = standard_view("Axonometric, front right", np.array([[-1.0, -5.0, -1.0], [34.0, 27.0, 2.0]]), ASPECT)
-    project = edits.save_scene(edits.set_camera(project, above), "ground", ASPECT, "Ground floor from above")
+    project = edits.save_scene(edits.set_camera(project, above), "ground", FRAME, "Ground floor from above")
     project = edits.delete_cut(project, "plan")
 
     project = _with_boxes(building, project)
@@ -88,11 +106,11 @@ def _with_boxes(building: Building, project: Project) -> Project:
     box = Box((27.15, 19.3, 0.55), (7.9, 12.6, 4.1), WING_ANGLE - 90.0)
     wing = edits.add_box(project, box, "wing")
     view = standard_view("Axonometric, front left", np.stack([box.corners.min(axis=0), box.corners.max(axis=0)]), ASPECT)
-    wing = edits.save_scene(edits.set_camera(wing, view), "wing", ASPECT, "The wing by itself")
+    wing = edits.save_scene(edits.set_camera(wing, view), "wing", FRAME, "The wing by itself")
     project = edits.delete_cut(wing, "wing")
     project = edits.add_box(project, Box((24.5, 2.0, 6.5), (13.5, 8.5, 12.0)), "corner", carve=True)
     above = standard_view("Axonometric, front right", np.array([[3.0, -5.0, -1.0], [34.0, 14.0, 10.0]]), ASPECT)
-    project = edits.save_scene(edits.set_camera(project, above), "corner", ASPECT, "Corner carved out")
+    project = edits.save_scene(edits.set_camera(project, above), "corner", FRAME, "Corner carved out")
     return edits.delete_cut(project, "corner")
 
 
@@ -102,7 +120,7 @@ def _with_steps(project: Project, camera: Camera) -> Project:
     project = edits.add_stepped(project, line, "steps")
     house = np.array([[-1.0, 0.0, -1.6], [31.0, 13.0, 10.2]])
     facing = square_on(line.planes[0], house, ASPECT, camera.model_copy(update={"projection": "parallel", "field": 28.0}))
-    project = edits.save_scene(edits.set_camera(project, facing), "stepped", ASPECT, "Stepped section")
+    project = edits.save_scene(edits.set_camera(project, facing), "stepped", FRAME, "Stepped section")
     return edits.delete_cut(project, "steps")
 
 
@@ -113,7 +131,7 @@ def _with_peel(building: Building, project: Project) -> Project:
     plane = Plane((9.0, 6.0, 8.0), (-1.0, 0.0, 0.0))
     project = edits.add_peel(project, build_up(building, tile, shown), plane, 2.2, "roof")
     view = standard_view("Axonometric, front left", np.array([[1.0, 0.0, 1.0], [29.0, 12.0, 10.0]]), ASPECT)
-    project = edits.save_scene(edits.set_camera(project, view), "peel", ASPECT, "Roof, peeled")
+    project = edits.save_scene(edits.set_camera(project, view), "peel", FRAME, "Roof, peeled")
     return edits.delete_peel(project, "roof")
 
 
@@ -127,14 +145,16 @@ def make(folder: Path = FOLDER) -> None:
         build().write(str(source))
         building = open_model(source)
         folder.mkdir(parents=True, exist_ok=True)
-        save_building(building, folder / MODEL.name)
+        plain = Path(scratch) / "plain"
+        save_building(building, plain, derived=False)
+        (folder / MODEL.name).write_bytes(lzma.compress(plain.read_bytes(), preset=9))
         project = demo_project(building)
         maker, cutter = PictureMaker.standalone(building), Cutter(building)
         thumbnails = {
             s.id: png_bytes(maker.picture(view_of(cutter, s.state), (360, round(360 / s.aspect)), "paper"))
             for s in project.scenes
         }
-        save_project(folder / PROJECT.name, StoredProject(project, thumbnails, source.read_bytes()))
+        save_project(folder / PROJECT.name, StoredProject(project, thumbnails, pack_model(source)))
 
 
 if __name__ == "__main__":

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import multiprocessing
-from collections.abc import Callable
+import pickle
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -20,22 +21,27 @@ from anatome.model.assembly import BuildingAssembly
 from anatome.model.building import Building, Element, FailedProduct, Space, Storey, Unit
 from anatome.problems import Problem
 
-Progress = Callable[[float, str], None]
+Progress = Callable[..., None]
+"""Told the share done, what is being done, and the product at hand where it may hang."""
+Careful = tuple[Path, list[str]]
+"""A file to keep finished shapes in, and the products to leave out because the reader hangs on them."""
 
 # Fast and complete on the houses we tried; the plain kernel, slower, is the fallback.
-FAST_KERNEL = "hybrid-cgal-simple-opencascade"
-PLAIN_KERNEL = "opencascade"
+FAST_KERNEL: Any = "hybrid-cgal-simple-opencascade"
+PLAIN_KERNEL: Any = "opencascade"
 
+SHAPES = "the shapes"
+"""What is said to be at hand while many are."""
 NOT_DRAWN = ("IfcOpeningElement", "IfcSpace", "IfcAnnotation", "IfcGrid", "IfcVirtualElement")
 DEFAULT_COLOUR = (0.82, 0.80, 0.77, 1.0)
 
 
-def read_ifc(path: Path, progress: Progress) -> Building:
-    """The building in an IFC file.
+def read_ifc(path: Path, progress: Progress, careful: Careful | None = None) -> Building:
+    """The building in an IFC file. ``careful`` makes one shape after the other, so that one knows on which the kernel hangs.
 
     Raises Problem when the file is not IFC, is damaged beyond reading, or has nothing to draw.
     """
-    progress(0.0, "Reading the file")
+    progress(0.01, "Reading the file")
     with path.open("rb") as stream:
         head = stream.read(4096)
     if b"ISO-10303-21" not in head:
@@ -55,27 +61,33 @@ def read_ifc(path: Path, progress: Progress) -> Building:
     products = [p for p in model.by_type("IfcProduct") if p.Representation and not any(p.is_a(c) for c in undrawn)]
     if not products:
         raise Problem(f"“{path.name}” holds no geometry to draw. Export the model with its solids.")
-    layers = _layers(model)
-    shapes = _shapes(model, products, progress)
+    # The kernel waits for ever for a product without a GlobalId.
+    named = [p for p in products if p.GlobalId]
+    shapes = _shapes(model, named, progress) if careful is None else _one_by_one(model, named, progress, careful)
+    layers, materials, containers = _layers(model), _materials(model), _containers(model)
     # In the order of the file, whichever shape was ready first: the same file gives the same building.
     for product in products:
         shape = shapes.get(product.id())
+        kind, name = product.is_a(), product.Name or ""
         if shape is None:
-            assembly.failed.append(
-                FailedProduct(product.GlobalId, product.Name or "", product.is_a(), "its shape could not be made")
-            )
+            reason = "its shape could not be made"
+            if not product.GlobalId:
+                reason = "it has no GlobalId, which IFC asks for"
+            elif careful is not None and product.GlobalId in careful[1]:
+                reason = "making its shape took too long and was given up"
+            assembly.failed.append(FailedProduct(product.GlobalId or "", name, kind, reason))
             continue
         element = Element(
             id=assembly.unused_id(product.GlobalId),
-            name=product.Name or "",
-            type=product.is_a(),
-            material=_material(product),
+            name=name,
+            type=kind,
+            material=materials.get(product.id()) or _material(product),
             layer=layers.get(product.id(), ""),
-            storey=_storey_of(product, storey_index),
+            storey=_storey_of(product, containers, storey_index),
         )
         styles = np.array([assembly.style(colour) for colour in shape.colours])
         assembly.add(element, shape.vertices, shape.faces, styles[shape.colour])
-    progress(0.97, "Joining the parts")
+    progress(0.92, "Joining the parts")
     return assembly.finish()
 
 
@@ -89,46 +101,95 @@ class _Shape:
     colour: NDArray[np.int64]
 
 
+def _shape_of(geometry: Any) -> _Shape | None:
+    """A shape from the kernel's own memory, which is much faster than number by number."""
+    faces = np.frombuffer(geometry.faces_buffer, np.int32).reshape(-1, 3).astype(np.int64)
+    if not len(faces):
+        return None
+    colours = [*(_rgba(material) for material in geometry.materials), DEFAULT_COLOUR]
+    ids = np.frombuffer(geometry.material_ids_buffer, np.int32).astype(np.int64)
+    default = len(colours) - 1
+    colour = np.where((ids >= 0) & (ids < default), ids, default)
+    return _Shape(np.frombuffer(geometry.verts_buffer).reshape(-1, 3).copy(), faces, colours, colour)
+
+
 def _shapes(model: Any, products: list[Any], progress: Progress) -> dict[int, _Shape]:
     """The shape of every product that has one, by entity number; what the fast kernel drops the plain one tries."""
     found: dict[int, _Shape] = {}
 
-    def take(shape: Any, product: Any) -> None:
-        geometry = shape.geometry
-        faces = np.array(geometry.faces, np.int64).reshape(-1, 3)
-        if not len(faces):
-            return
-        colours = [*(_rgba(material) for material in geometry.materials), DEFAULT_COLOUR]
-        ids = np.array(geometry.material_ids, np.int64)
-        default = len(colours) - 1
-        colour = np.where((ids >= 0) & (ids < default), ids, default)
-        found[product.id()] = _Shape(np.array(geometry.verts).reshape(-1, 3), faces, colours, colour)
+    def take(number: int, geometry: Any) -> None:
+        shape = _shape_of(geometry)
+        if shape is not None:
+            found[number] = shape
 
-    _run_kernel(model, FAST_KERNEL, products, take, progress, 0.9)
+    progress(0.05, "Making the shapes", SHAPES)
+    _run_kernel(model, FAST_KERNEL, products, take, progress, 0.85)
     remaining = [p for p in products if p.id() not in found]
     if remaining:
-        _run_kernel(model, PLAIN_KERNEL, remaining, take, progress, 1.0)
+        _run_kernel(model, PLAIN_KERNEL, remaining, take, progress, 0.9)
     return found
 
 
-def _run_kernel(
-    model: Any, kernel: Any, products: list[Any], take: Callable[[Any, Any], None], progress: Progress, until: float
-) -> None:
+def _settings() -> Any:
     settings = ifcopenshell.geom.settings()
     settings.set("use-world-coords", True)
     settings.set("weld-vertices", True)
+    return settings
+
+
+def _run_kernel(
+    model: Any, kernel: Any, products: list[Any], take: Callable[[int, Any], None], progress: Progress, until: float
+) -> None:
     threads = max(1, multiprocessing.cpu_count())
     try:
-        iterator = ifcopenshell.geom.iterator(settings, model, threads, include=products, geometry_library=kernel)
+        iterator = ifcopenshell.geom.iterator(_settings(), model, threads, include=products, geometry_library=kernel)
         started = iterator.initialize()
     except Exception:
         return
     while started:
         shape = iterator.get()
-        take(shape, model.by_id(shape.id))
-        progress(0.05 + (until - 0.05) * iterator.progress() / 100, "Making the shapes")
+        take(shape.id, shape.geometry)
+        progress(0.05 + (until - 0.05) * iterator.progress() / 100, "Making the shapes", SHAPES)
         if not iterator.next():
             break
+
+
+def _one_by_one(model: Any, products: list[Any], progress: Progress, careful: Careful) -> dict[int, _Shape]:
+    """The same, saying before each product that it is tried; what is finished is kept for the next try."""
+    spool, given_up = careful
+    found = dict(_spooled(spool))
+    settings = _settings()
+    with spool.open("ab") as keeping:
+        for number, product in enumerate(products):
+            if product.id() in found or product.GlobalId in given_up:
+                continue
+            progress(0.05 + 0.8 * number / len(products), "Making the shapes one by one", product.GlobalId)
+            shape = None
+            for kernel in (FAST_KERNEL, PLAIN_KERNEL):
+                try:
+                    made: Any = ifcopenshell.geom.create_shape(settings, product, geometry_library=kernel)
+                    shape = _shape_of(made.geometry)
+                except Exception:
+                    continue
+                if shape is not None:
+                    break
+            if shape is not None:
+                found[product.id()] = shape
+                pickle.dump((product.id(), shape), keeping)
+                keeping.flush()
+    return found
+
+
+def _spooled(spool: Path) -> Iterator[tuple[int, _Shape]]:
+    """What an earlier try kept; the last entry may be cut short. The file is our own worker's, in a folder of its own."""
+    if not spool.exists():
+        return
+    with spool.open("rb") as stream:
+        while True:
+            try:
+                yield pickle.load(stream)
+            except (EOFError, pickle.UnpicklingError):
+                return
 
 
 def _rgba(material: Any) -> tuple[float, float, float, float]:
@@ -162,7 +223,12 @@ def _project_name(model: Any) -> str:
 
 
 def _unit(model: Any) -> Unit:
-    metres = float(ifcopenshell.util.unit.calculate_unit_scale(model))
+    try:
+        metres = float(ifcopenshell.util.unit.calculate_unit_scale(model))
+    except Exception:  # a file without units, or with broken ones, is taken to be in metres, as IFC's own default is SI
+        metres = 1.0
+    if not (np.isfinite(metres) and metres > 0):
+        metres = 1.0
     names = {1.0: "metre", 0.001: "millimetre", 0.01: "centimetre", 0.3048: "foot", 0.0254: "inch"}
     name = next((n for m, n in names.items() if abs(m - metres) < 1e-6 * m), f"{metres:g} metres")
     return Unit(name, metres)
@@ -173,7 +239,9 @@ def _read_storeys(model: Any, assembly: BuildingAssembly) -> dict[int, int]:
     scale = assembly.unit.metres
     found = []
     for storey in model.by_type("IfcBuildingStorey"):
-        placed = ifcopenshell.util.placement.get_local_placement(storey.ObjectPlacement)[2][3]
+        placed = float(ifcopenshell.util.placement.get_local_placement(storey.ObjectPlacement)[2][3])
+        if not np.isfinite(placed):
+            placed = 0.0
         # The placement says where the storey really is; files that leave it at zero say so in Elevation only.
         level = float(placed) if abs(placed) > 1e-9 or storey.Elevation is None else float(storey.Elevation)
         found.append((level * scale, storey))
@@ -183,24 +251,35 @@ def _read_storeys(model: Any, assembly: BuildingAssembly) -> dict[int, int]:
     return {storey.id(): i for i, (_, storey) in enumerate(found)}
 
 
-def _storey_of(product: Any, index: dict[int, int]) -> int | None:
-    container = ifcopenshell.util.element.get_container(product)
-    while container is not None and not container.is_a("IfcBuildingStorey"):
+def _containers(model: Any) -> dict[int, Any]:
+    """Product number → where it stands; in one pass over the relations, not product by product."""
+    found: dict[int, Any] = {}
+    for relation in model.by_type("IfcRelContainedInSpatialStructure"):
+        for product in relation.RelatedElements or ():
+            found.setdefault(product.id(), relation.RelatingStructure)
+    return found
+
+
+def _storey_of(product: Any, containers: dict[int, Any], index: dict[int, int]) -> int | None:
+    container = containers.get(product.id()) or ifcopenshell.util.element.get_container(product)
+    for _ in range(64):  # a file may put a thing into itself
+        if container is None or container.is_a("IfcBuildingStorey"):
+            break
         container = ifcopenshell.util.element.get_aggregate(container)
     return None if container is None else index.get(container.id())
 
 
 def _read_spaces(model: Any, assembly: BuildingAssembly, storeys: dict[int, int]) -> None:
-    spaces = [s for s in model.by_type("IfcSpace") if s.Representation]
+    spaces = [s for s in model.by_type("IfcSpace") if s.Representation and s.GlobalId]
     boxes: dict[int, Any] = {}
 
-    def take(shape: Any, space: Any) -> None:
-        points = np.asarray(shape.geometry.verts).reshape(-1, 3)
+    def take(number: int, geometry: Any) -> None:
+        points = np.frombuffer(geometry.verts_buffer).reshape(-1, 3)
         if len(points):
-            boxes[space.id()] = (points.min(axis=0), points.max(axis=0))
+            boxes[number] = (points.min(axis=0), points.max(axis=0))
 
     if spaces:
-        _run_kernel(model, FAST_KERNEL, spaces, take, lambda share, what: None, 0.0)
+        _run_kernel(model, FAST_KERNEL, spaces, take, lambda *_: None, 0.0)
     for space in spaces:
         if space.id() not in boxes:
             continue
@@ -210,8 +289,19 @@ def _read_spaces(model: Any, assembly: BuildingAssembly, storeys: dict[int, int]
         assembly.spaces.append(Space(space.GlobalId, space.LongName or space.Name or "", storey, low, high))
 
 
+def _materials(model: Any) -> dict[int, str]:
+    """Product number → its material, where that is a plain one: in one pass over the relations."""
+    found: dict[int, str] = {}
+    for relation in model.by_type("IfcRelAssociatesMaterial"):
+        material = relation.RelatingMaterial
+        if material is not None and material.is_a("IfcMaterial"):
+            for product in relation.RelatedObjects or ():
+                found.setdefault(product.id(), material.Name or "")
+    return found
+
+
 def _material(product: Any) -> str:
-    """The material of a product, or of the thickest layer of its build-up."""
+    """The material of a product or of its type, or of the thickest layer of its build-up."""
     material = ifcopenshell.util.element.get_material(product, should_skip_usage=True)
     if material is None:
         return ""
@@ -227,12 +317,14 @@ def _layers(model: Any) -> dict[int, str]:
     """Product number → name of the presentation layer its shape is assigned to."""
     of_item: dict[int, str] = {}
     for layer in model.by_type("IfcPresentationLayerAssignment"):
-        for item in layer.AssignedItems:
-            of_item[item.id()] = layer.Name
+        for item in layer.AssignedItems or ():
+            of_item[item.id()] = layer.Name or ""
     found: dict[int, str] = {}
+    if not of_item:
+        return found
     for product in model.by_type("IfcProduct"):
         for rep in getattr(product.Representation, "Representations", None) or ():
-            for item in (rep, *rep.Items):
+            for item in (rep, *(rep.Items or ())):
                 if item.id() in of_item:
                     found.setdefault(product.id(), of_item[item.id()])
     return found

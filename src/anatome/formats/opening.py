@@ -1,32 +1,37 @@
-"""Opening a model in a process of its own, with progress, cancel and a cache.
+"""Opening a model: off the caller's thread, read in a process of its own, with progress, cancel and a cache.
 
-A broken or hostile file may bring down that process, never the window. The worker writes the finished building into
-the cache; the next opening of the same bytes takes it from there.
+A broken or hostile file may bring down or hang that process, never the window. The worker writes the finished building into
+the cache; the next opening of the same bytes maps it from there.
 """
 
 from __future__ import annotations
 
-import hashlib
 import json
 import os
 import queue
-import shutil
 import subprocess
 import sys
 import tempfile
 import threading
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, field
 from pathlib import Path
 
 import platformdirs
 
+from anatome.formats.identity import Identity, identify
 from anatome.formats.store import VERSION, load_building
 from anatome.model.building import Building
 from anatome.model.options import MODEL_SUFFIXES, OpenOptions
 from anatome.problems import Problem
 
 # Part of every cache name: raise it whenever a reader changes what it makes of a file.
-READER_VERSION = 2
+READER_VERSION = 4
+CACHE_BYTES = 4_000_000_000
+"""What the cache may hold; those not asked for longest go first."""
+STALL = 60.0
+"""Seconds without any progress after which a shape is given up; ANATOME_STALL overrides it."""
+MOST_GIVEN_UP = 20
 
 
 @dataclass(frozen=True)
@@ -45,120 +50,212 @@ def cache_folder() -> Path:
 
 def check_model_path(path: Path) -> None:
     """Raise Problem unless ``path`` is a file of a kind we can open."""
-    if not path.exists():
+    try:
+        exists, is_file = path.exists(), path.is_file()
+    except (OSError, ValueError) as error:
+        raise Problem(f"“{str(path)[:200]}” is not a name a file can have.") from error
+    if not exists:
         raise Problem(f"There is no file “{path}”. Check the name, or whether it was moved.")
     if path.is_dir():
         raise Problem(f"“{path}” is a folder. Choose a model file in it.")
     if path.suffix.lower() not in MODEL_SUFFIXES:
         known = ", ".join(s[1:].upper() for s in MODEL_SUFFIXES)
         raise Problem(f"“{path.name}” is not a kind of model Anatome opens. It opens {known}.")
+    if not is_file:
+        raise Problem(f"“{path.name}” is not a plain file. Copy the model to a file first.")
     if path.stat().st_size == 0:
         raise Problem(f"“{path.name}” is empty. Export it again.")
 
 
-def cache_path(path: Path, options: OpenOptions) -> Path:
+def cache_path(identity: Identity, suffix: str, options: OpenOptions) -> Path:
     """Where the building made of these bytes with these options is kept."""
-    digest = hashlib.sha256(f"{VERSION}/{READER_VERSION}/{path.suffix.lower()}/{options.model_dump_json()}/".encode())
-    try:
-        with path.open("rb") as stream:
-            while block := stream.read(1 << 20):
-                digest.update(block)
-    except OSError as error:
-        raise Problem(f"“{path}” cannot be read: {error.strerror}.") from error
-    return cache_folder() / f"{digest.hexdigest()[:40]}.npz"
+    known = identity.with_words(VERSION, READER_VERSION, suffix.lower(), options.model_dump_json())
+    return cache_folder() / f"{known[:40]}.building"
+
+
+@dataclass
+class _Reading:
+    """What the watched worker was told and what it said."""
+
+    given_up: list[str] = field(default_factory=list)
+    doing: str = ""
+    careful: bool = False
 
 
 class OpenJob:
     """One opening under way. Ask :meth:`poll` now and then; :meth:`cancel` ends it at once.
 
-    Raises Problem on creation when the path cannot be a model.
+    ``find`` says which model it is, with which options, and may take its time: it runs with the rest, on a thread of its own.
+    With a folder to ``keep`` it in, a small model is copied there as it is read, and :attr:`kept` is that copy.
     """
 
-    def __init__(self, path: Path, options: OpenOptions | None = None) -> None:
-        self.path = path
+    def __init__(
+        self, find: Path | Callable[[], tuple[Path, OpenOptions]], options: OpenOptions | None = None, keep: Path | None = None
+    ) -> None:
         self.progress = Progress(0.0, "Looking for the file")
-        check_model_path(path)
-        self._options = options or OpenOptions()
-        self._target = cache_path(path, self._options)
-        self._cached = load_building(self._target)
-        self.from_cache = self._cached is not None
+        self.from_cache = False
+        self.kept: Path | None = None
+        self.identity: Identity | None = None
+        self._keep = keep
+        self._cancelled = False
         self._process: subprocess.Popen[str] | None = None
-        self._lines: queue.Queue[str | None] = queue.Queue()
-        if not self.from_cache:
-            self._start()
-
-    def _start(self) -> None:
-        self._scratch = tempfile.TemporaryDirectory(prefix="anatome-")
-        self._result = Path(self._scratch.name) / "building.npz"
-        command = [
-            sys.executable,
-            "-m",
-            "anatome.formats.worker",
-            str(self.path),
-            str(self._result),
-            self._options.model_dump_json(),
-        ]
-        self._process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True)
-        threading.Thread(target=self._listen, daemon=True).start()
-
-    def _listen(self) -> None:
-        assert self._process is not None and self._process.stdout is not None
-        for line in self._process.stdout:
-            self._lines.put(line)
-        self._lines.put(None)
+        self._building: Building | None = None
+        self._failure: Problem | None = None
+        self._over = threading.Event()
+        if isinstance(find, Path):
+            path = find
+            check_model_path(path)
+            find = lambda: (path, options or OpenOptions())  # noqa: E731
+        self._find = find
+        threading.Thread(target=self._run, name="opening", daemon=True).start()
 
     def poll(self, wait: float = 0.0) -> Building | None:
         """The building once it is there, else None; waits up to ``wait`` seconds for news.
 
         Raises Problem when opening failed.
         """
-        if self._cached is not None:
-            return self._cached
-        assert self._process is not None
-        while True:
-            try:
-                line = self._lines.get(timeout=wait) if wait else self._lines.get_nowait()
-            except queue.Empty:
-                return None
-            if line is None:
-                return self._finish()
-            try:
-                message = json.loads(line)
-            except ValueError:
-                continue  # a library inside the worker printed something of its own
-            if "problem" in message:
-                self.cancel()
-                raise Problem(message["problem"])
-            self.progress = Progress(message["share"], message["doing"])
-
-    def _finish(self) -> Building:
-        assert self._process is not None
-        status = self._process.wait()
-        building = load_building(self._result) if status == 0 else None
-        if building is None:
-            self._scratch.cleanup()
-            raise Problem(
-                f"Reading “{self.path.name}” broke off. The file is damaged in a way that stops the reader; "
-                "nothing you had open was touched. Export the model again."
-            )
-        try:
-            self._target.parent.mkdir(parents=True, exist_ok=True)
-            partial = self._target.with_name(f".{self._target.name}.{os.getpid()}")
-            shutil.copyfile(self._result, partial)
-            partial.replace(self._target)
-        except OSError:
-            pass  # the cache is a convenience; a full disk must not keep the model from opening
-        self._scratch.cleanup()
-        self._cached = building
-        return building
+        if not self._over.wait(wait) if wait else not self._over.is_set():
+            return None
+        if self._failure is not None:
+            raise self._failure
+        return self._building
 
     def cancel(self) -> None:
         """Stop at once and leave nothing behind."""
+        self._cancelled = True
         if self._process is not None and self._process.poll() is None:
             self._process.kill()
-            self._process.wait()
-        if self._process is not None:
-            self._scratch.cleanup()
+        self._over.wait(5.0)
+
+    # On the thread ---------------------------------------------------------------------------------------------
+
+    def _run(self) -> None:
+        try:
+            self._building = self._open()
+        except Problem as problem:
+            self._failure = problem
+        except Exception as error:
+            self._failure = Problem(
+                f"The model could not be opened: {error}. Nothing you had open was touched. Export the model again, or free "
+                "some space on the disk."
+            )
+        finally:
+            self._over.set()
+
+    def _open(self) -> Building:
+        path, options = self._find()
+        check_model_path(path)
+        self.progress = Progress(0.01, "Looking whether it was opened before")
+        identity, copy = identify(path, self._keep)
+        self.kept, self.identity = copy, identity
+        target = cache_path(identity, path.suffix, options)
+        found = load_building(target)
+        if found is not None:
+            self.from_cache = True
+            _touch(target)
+            return found
+        self._stop_if_cancelled()
+        with tempfile.TemporaryDirectory(prefix="anatome-", ignore_cleanup_errors=True) as scratch:
+            result = self._read(copy or path, options, target, Path(scratch))
+            if copy is None and identify(path)[0] != identity:
+                result.unlink(missing_ok=True)
+                raise Problem(f"“{path.name}” was written to while it was read. Wait until that is done, and open it again.")
+            found = load_building(result)
+        if found is None:
+            raise Problem(f"What was read of “{path.name}” could not be kept. Free some space on the disk, and open it again.")
+        _prune(keep=target)
+        return found
+
+    def _read(self, path: Path, options: OpenOptions, target: Path, scratch: Path) -> Path:
+        """Let a worker read the model; returns where it put the building: the cache, or where that cannot be, the scratch."""
+        reading = _Reading()
+        while True:
+            outcome = self._watch(path, options, target, scratch, reading)
+            if outcome is not None:
+                return outcome
+            # It hung. Once more, product by product, so that the one it hangs on is known, and then without that one.
+            if reading.careful and reading.doing:
+                reading.given_up.append(reading.doing)
+            elif reading.careful or not reading.doing:
+                break
+            if len(reading.given_up) > MOST_GIVEN_UP:
+                break
+            reading.careful = True
+        raise Problem(f"Reading “{path.name}” got stuck; nothing you had open was touched. Export the model again.")
+
+    def _watch(self, path: Path, options: OpenOptions, target: Path, scratch: Path, reading: _Reading) -> Path | None:
+        """One run of a worker; None when it hung. Raises Problem when it says so, or broke down."""
+        command = [sys.executable, "-m", "anatome.formats.worker", *map(str, (path, target, scratch)), options.model_dump_json()]
+        if reading.careful:
+            command += ["--careful", *reading.given_up]
+        stall = float(os.environ.get("ANATOME_STALL", STALL))
+        lines: queue.Queue[str | None] = queue.Queue()
+        process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True, errors="replace")
+        self._process = process
+
+        def listen() -> None:
+            assert process.stdout is not None
+            with process.stdout:
+                for line in process.stdout:
+                    lines.put(line)
+            lines.put(None)
+
+        threading.Thread(target=listen, name="listening", daemon=True).start()
+        reading.doing = ""
+        try:
+            while True:
+                try:
+                    line = lines.get(timeout=stall)
+                except queue.Empty:
+                    return None
+                self._stop_if_cancelled()
+                if line is None:
+                    break
+                try:
+                    message = json.loads(line)
+                except ValueError:
+                    continue  # a library inside the worker printed something of its own
+                if not isinstance(message, dict):
+                    continue
+                if "problem" in message:
+                    raise Problem(message["problem"])
+                if "result" in message:
+                    return Path(message["result"])
+                reading.doing = message.get("product", "")
+                self.progress = Progress(message["share"], message["doing"])
+        finally:
+            if process.poll() is None:
+                process.kill()
+            process.wait()
+        self._stop_if_cancelled()
+        raise Problem(
+            f"Reading “{path.name}” broke off. The file is damaged in a way that stops the reader; "
+            "nothing you had open was touched. Export the model again."
+        )
+
+    def _stop_if_cancelled(self) -> None:
+        if self._cancelled:
+            raise Problem("Opening was cancelled.")
+
+
+def _touch(path: Path) -> None:
+    try:
+        os.utime(path)
+    except OSError:
+        pass  # a cache that cannot be written to is still good to read
+
+
+def _prune(keep: Path) -> None:
+    """Let go of what has not been asked for longest, so that the cache does not grow without end."""
+    try:
+        found = [(p.stat().st_mtime, p.stat().st_size, p) for p in keep.parent.iterdir() if p != keep and p.is_file()]
+        room = CACHE_BYTES - (keep.stat().st_size if keep.exists() else 0)
+        for _, size, path in sorted(found, reverse=True):
+            room -= size
+            if room < 0:
+                path.unlink(missing_ok=True)
+    except OSError:
+        pass  # the cache is a convenience
 
 
 def open_model(path: Path, options: OpenOptions | None = None) -> Building:

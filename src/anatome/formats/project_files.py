@@ -6,10 +6,11 @@ import tempfile
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 
-from anatome.formats.opening import open_model
+from anatome.formats.opening import OpenJob
 from anatome.model.building import Building
+from anatome.model.options import OpenOptions
 from anatome.problems import Problem
-from anatome.scenes.storage import StoredProject, load_project, model_location
+from anatome.scenes.storage import StoredProject, load_project, model_location, unpack_model
 
 
 @dataclass(frozen=True)
@@ -21,23 +22,40 @@ class OpenedProject:
 
 
 def model_file(stored: StoredProject, project_path: Path, folder: Path) -> Path:
-    """The model of a project as a file: the referenced one, or the embedded one put into ``folder``."""
+    """The model of a project as a file: the referenced one, or the embedded one put into ``folder``. Raises Problem."""
     reference = stored.project.model
-    if stored.model_bytes is None:
+    if stored.model is None:
         path = model_location(project_path, reference.path)
         if not path.exists():
             raise Problem(
                 f"The model of this project, “{path}”, is not there. Put it back, or beside the project file, and open again."
             )
         return path
-    path = folder / PurePosixPath(reference.path).name
-    path.write_bytes(stored.model_bytes)
+    path = folder / (PurePosixPath(reference.path).name or "model")
+    unpack_model(stored.model, path)
     return path
+
+
+class ProjectJob(OpenJob):
+    """Opens a project with its model; :attr:`stored` and :attr:`model_path` are there once the building is."""
+
+    def __init__(self, path: Path, folder: Path) -> None:
+        self.stored: StoredProject | None = None
+        self.model_path: Path | None = None
+        self._project, self._folder = path, folder
+        super().__init__(self._located, keep=folder / "kept")
+
+    def _located(self) -> tuple[Path, OpenOptions]:
+        self.stored = load_project(self._project)
+        self.model_path = model_file(self.stored, self._project, self._folder)
+        return self.model_path, self.stored.project.model.options
 
 
 def open_project(path: Path) -> OpenedProject:
     """Open a project and wait for its model. Raises Problem."""
-    stored = load_project(path)
     with tempfile.TemporaryDirectory(prefix="anatome-") as folder:
-        building = open_model(model_file(stored, path, Path(folder)), stored.project.model.options)
-    return OpenedProject(stored, building)
+        job = ProjectJob(path, Path(folder))
+        while (building := job.poll(wait=0.2)) is None:
+            pass
+    assert job.stored is not None
+    return OpenedProject(job.stored, building)

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import numpy as np
-from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field
 
-from anatome.model.building import Building
-from anatome.model.kinds import EARTH_TYPES, earth_mask
+from anatome.model.kinds import EARTH_TYPES
+from anatome.values import Value
 
 Rgb = tuple[float, float, float]
 
@@ -16,10 +14,8 @@ def _rgb(code: str) -> Rgb:
     return (int(code[1:3], 16) / 255, int(code[3:5], 16) / 255, int(code[5:7], 16) / 255)
 
 
-class Look(BaseModel):
+class Look(Value):
     """Colours are sRGB 0..1; line widths are pixels at a picture height of 800 and grow with the picture."""
-
-    model_config = ConfigDict(frozen=True)
 
     edges: bool = True
     ground: bool = True
@@ -37,14 +33,3 @@ class Look(BaseModel):
         """Fill of a cut element: earth is lighter than what is built (common practice)."""
         return self.poche_earth if element_type in EARTH_TYPES else self.poche
 
-
-def subject_bounds(building: Building, shown: NDArray[np.bool_]) -> NDArray[np.float64]:
-    """(2, 3) bounds in metres of what a picture is about: the shown parts that stand in storeys.
-
-    Where the model has no storeys, all that is shown but the ground; where that is nothing, all that is shown.
-    """
-    built = shown & ~earth_mask(building)
-    for part in (built & building.in_storey, built, shown):
-        if part.any():
-            return building.bounds_of(part)
-    return building.bounds

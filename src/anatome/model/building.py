@@ -15,7 +15,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.model.clusters import Clusters, build_clusters
-from anatome.model.solids import Links, link_triangles, plain_solids
+from anatome.model.display import DisplayMesh, display_mesh
+from anatome.model.edges import FeatureEdges, feature_edges
+from anatome.model.kinds import EARTH_TYPES
+from anatome.model.solids import Links, bodies_meet, enclosed_volumes, link_triangles
+
+CLEAR_BELOW = 250
+"""Surfaces with an alpha under this, of 255, are drawn as glass."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,20 +135,70 @@ class Building:
         """Distance in metres below which two points count as one; follows the size of the model."""
         return float(np.clip(self.size * 1e-8, 1e-9, 1e-4))
 
+    # Derived from the geometry: what DERIVED names is worked out where the model is read, and kept with it.
+
+    @cached_property
+    def normals(self) -> NDArray[np.float64]:
+        """(T, 3) unit normals; zero for triangles without area."""
+        corners = self.vertices[self.triangles]
+        found = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        lengths = np.linalg.norm(found, axis=1, keepdims=True)
+        return np.asarray(found / np.where(lengths > 0, lengths, 1.0))
+
+    @cached_property
+    def centre(self) -> NDArray[np.float64]:
+        """(3,) a point in the midst of the parts, metres; a few that lie far off do not draw it away."""
+        return np.asarray(np.median(self.element_bounds.mean(axis=1), axis=0))
+
     @cached_property
     def clusters(self) -> Clusters:
-        """Index of small groups of neighbouring triangles, for cutting and picking."""
-        return build_clusters(self.vertices, self.triangles, self.triangle_start)
+        """Index of small groups of neighbouring triangles, for cutting, picking and drawing; clear ones apart."""
+        clear = self.styles[self.triangle_style, 3] < CLEAR_BELOW
+        return build_clusters(self.vertices[self.triangles], self.element_of_triangle, len(self.elements), clear)
 
     @cached_property
     def links(self) -> Links:
         """Which triangles meet along their edges, for following a cut from one to the next."""
-        return link_triangles(self)
+        return link_triangles(self.triangles, len(self.vertices), self.element_of_triangle, len(self.elements))
 
     @cached_property
     def plain_solids(self) -> NDArray[np.bool_]:
-        """(E,) True for closed elements without bodies that overlap."""
-        return plain_solids(self)
+        """(E,) True for closed elements without bodies that overlap: their signed areas add up to what is filled."""
+        least = self.tolerance  # bodies that only touch share no area
+        meets = bodies_meet(self.triangles, self.vertices, self.element_of_triangle, len(self.elements), least)
+        return self.links.closed & ~meets
+
+    @cached_property
+    def outward(self) -> NDArray[np.bool_]:
+        """(E,) True for closed elements with all faces turned outwards: their inside is never seen."""
+        return self.links.closed & (enclosed_volumes(self.vertices[self.triangles], self.triangle_start) > 0)
+
+    @cached_property
+    def feature_edges(self) -> FeatureEdges:
+        """The edges worth drawing."""
+        return feature_edges(self.vertices, self.triangles, self.normals, self.element_of_triangle, len(self.elements))
+
+    @cached_property
+    def display_mesh(self) -> DisplayMesh:
+        """The triangles as the graphics card takes them."""
+        return display_mesh(
+            self.vertices,
+            self.triangles,
+            self.normals,
+            self.element_of_triangle,
+            self.triangle_style,
+            self.clusters.order,
+            self.centre,
+        )
+
+    # What the elements are -------------------------------------------------------------------------------------
+
+    @cached_property
+    def earth(self) -> NDArray[np.bool_]:
+        """(E,) True for ground and water and what grows there rather than building."""
+        mask = np.array([e.type in EARTH_TYPES for e in self.elements], bool)
+        mask.flags.writeable = False
+        return mask
 
     @cached_property
     def index_of(self) -> dict[str, int]:
@@ -172,3 +228,21 @@ class Building:
             return self.bounds
         boxes = self.element_bounds[elements]
         return np.stack([boxes[:, 0].min(axis=0), boxes[:, 1].max(axis=0)])
+
+    def subject_bounds(self, shown: NDArray[np.bool_]) -> NDArray[np.float64]:
+        """(2, 3) bounds in metres of what a picture is about: the parts of an (E,) mask that stand in storeys.
+
+        Where the model has no storeys, all that is shown but the ground; where that is nothing, all that is shown.
+        """
+        built = shown & ~self.earth
+        for part in (built & self.in_storey, built, shown):
+            if part.any():
+                return self.bounds_of(part)
+        return self.bounds
+
+
+DERIVED = (
+    *("element_bounds", "centre", "clusters", "links", "plain_solids", "outward", "feature_edges", "display_mesh"),
+    "element_of_triangle",
+)
+"""Properties of a building that take a while to work out and are stored with it."""

@@ -1,8 +1,8 @@
-"""Small groups of neighbouring triangles with their boxes.
+"""Small groups of neighbouring triangles, or edges, with their boxes.
 
-A cut only has to look at triangles near its plane and a pick only at triangles near its ray. Testing every triangle
-would make the cost follow the size of the model; testing boxes of up to 128 neighbouring triangles first makes it
-follow what is actually cut.
+A cut only has to look at triangles near its plane, a pick only at triangles near its ray, and a picture only at what
+lies in it. Testing every triangle would make the cost follow the size of the model; testing boxes of up to 128
+neighbours first makes it follow what is actually met.
 """
 
 from __future__ import annotations
@@ -12,14 +12,17 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from anatome.model.ranges import laid_end_to_end
+
 CLUSTER_SIZE = 128
 
 
 @dataclass(frozen=True, eq=False)
 class Clusters:
-    """``order`` (T,) lists triangle numbers cluster by cluster; cluster ``i`` is ``order[start[i]:start[i + 1]]``.
+    """``order`` (T,) lists member numbers cluster by cluster; cluster ``i`` is ``order[start[i]:start[i + 1]]``.
 
-    ``centre`` and ``half`` (C, 3) give each cluster's box in metres, ``element`` (C,) the one element it lies in.
+    ``centre`` and ``half`` (C, 3) give each cluster's box in metres, ``element`` (C,) the one element it lies in. ``kind``
+    (C,) is what its members were told apart by: of triangles, 1 for clear surfaces.
     """
 
     order: NDArray[np.int64]
@@ -27,17 +30,12 @@ class Clusters:
     centre: NDArray[np.float64]
     half: NDArray[np.float64]
     element: NDArray[np.int64]
+    kind: NDArray[np.uint8]
 
     def triangles_in(self, chosen: NDArray[np.bool_]) -> NDArray[np.int64]:
-        """Numbers of all triangles in the clusters of a (C,) mask."""
+        """Numbers of all members in the clusters of a (C,) mask."""
         picked = np.flatnonzero(chosen)
-        counts = self.start[picked + 1] - self.start[picked]
-        if not len(picked):
-            return np.empty(0, np.int64)
-        # All positions start..end of every picked cluster, laid end to end without a loop.
-        ends = np.cumsum(counts)
-        steps = np.arange(ends[-1]) - np.repeat(ends - counts, counts)
-        return self.order[np.repeat(self.start[picked], counts) + steps]
+        return self.order[laid_end_to_end(self.start[picked], self.start[picked + 1])]
 
     def near_plane(self, normal: NDArray[np.float64], offset: float, margin: float) -> NDArray[np.bool_]:
         """(C,) True where the box comes within ``margin`` metres of the plane ``normal · x = offset``."""
@@ -63,23 +61,33 @@ def _spread_bits(values: NDArray[np.uint64]) -> NDArray[np.uint64]:
     return v
 
 
-def build_clusters(vertices: NDArray[np.float64], triangles: NDArray[np.int64], triangle_start: NDArray[np.int64]) -> Clusters:
-    """Group the triangles of every element along a Morton curve into clusters of at most ``CLUSTER_SIZE``."""
-    corners = vertices[triangles]
+def build_clusters(
+    corners: NDArray[np.float64], element: NDArray[np.int64], elements: int, kind: NDArray[np.bool_] | None = None
+) -> Clusters:
+    """Group the members of every element along a Morton curve into clusters of at most ``CLUSTER_SIZE``.
+
+    ``corners`` (T, k, 3) are the points of each member in metres, ``element`` (T,) where it belongs. Members of different
+    ``kind`` (T,) never share a cluster.
+    """
     low, high = corners.min(axis=1), corners.max(axis=1)
-    counts = np.diff(triangle_start)
-    element = np.repeat(np.arange(len(counts)), counts)
+    code = element.astype(np.uint64) << np.uint64(31)
+    if kind is not None:
+        code |= kind.astype(np.uint64) << np.uint64(30)
     # Only elements that need more than one cluster gain from being sorted by place.
-    starts = triangle_start[:-1]
-    base = np.repeat(np.minimum.reduceat(low, starts), counts, axis=0)
-    extent = np.repeat(np.maximum.reduceat(high, starts), counts, axis=0) - base
-    cell = ((low + high) * 0.5 - base) / np.where(extent > 0, extent, 1.0) * 1023
-    bits = [_spread_bits(cell[:, axis].astype(np.uint64)) << np.uint64(axis) for axis in range(3)]
-    code = bits[0] | bits[1] | bits[2] | (element.astype(np.uint64) << np.uint64(30))
+    counts = np.bincount(element, minlength=elements)
+    many = np.flatnonzero(counts[element] > CLUSTER_SIZE)
+    if len(many):
+        code[many] |= _morton(low[many], high[many], element[many], elements)
     order = np.argsort(code, kind="stable")
 
-    within = np.arange(len(order)) - np.repeat(starts, counts)
+    group = code[order] >> np.uint64(30)
+    begins = np.concatenate([[True], group[1:] != group[:-1]]) if len(order) else np.empty(0, bool)
+    first = np.flatnonzero(begins)
+    within = np.arange(len(order)) - np.repeat(first, np.diff(np.append(first, len(order))))
     start = np.flatnonzero(within % CLUSTER_SIZE == 0)
+    if not len(start):
+        none = np.empty((0, 3))
+        return Clusters(order, np.zeros(1, np.int64), none, none, np.empty(0, np.int64), np.empty(0, np.uint8))
     lower = np.minimum.reduceat(low[order], start)
     upper = np.maximum.reduceat(high[order], start)
     return Clusters(
@@ -87,5 +95,17 @@ def build_clusters(vertices: NDArray[np.float64], triangles: NDArray[np.int64], 
         start=np.append(start, len(order)),
         centre=(lower + upper) * 0.5,
         half=(upper - lower) * 0.5,
-        element=element[order[start]],
+        element=(group[start] >> np.uint64(1)).astype(np.int64),
+        kind=(group[start] & np.uint64(1)).astype(np.uint8),
     )
+
+
+def _morton(low: NDArray[np.float64], high: NDArray[np.float64], element: NDArray[np.int64], elements: int) -> NDArray[np.uint64]:
+    """(n,) place of the middles of boxes (n, 3) along a Morton curve through each element, 30 bits."""
+    base, top = np.full((elements, 3), np.inf), np.full((elements, 3), -np.inf)
+    np.minimum.at(base, element, low)
+    np.maximum.at(top, element, high)
+    extent = (top - base)[element]
+    cell = ((low + high) * 0.5 - base[element]) / np.where(extent > 0, extent, 1.0) * 1023
+    bits = [_spread_bits(cell[:, axis].astype(np.uint64)) << np.uint64(axis) for axis in range(3)]
+    return bits[0] | bits[1] | bits[2]

@@ -7,56 +7,74 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.model.building import Building
+from anatome.model.clusters import Clusters, build_clusters
 
 CREASE_ANGLE = 28.0
 """Degrees between two faces from which the edge between them is drawn (common practice: 20 to 35)."""
+FLAT_ANGLE = 0.5
+"""Degrees under which two faces count as one plane: the edge between them is never drawn."""
+
+SHORT = 0.25
+"""Share of the longest edge of an element under which an edge is short for it: the first to go when it is seen from afar."""
 
 
 @dataclass(frozen=True, eq=False)
 class FeatureEdges:
-    """``sharp`` (S, 2) and ``smooth`` (M, 2) hold vertex numbers; ``*_element`` the element of each edge.
+    """``ends`` (S, 2) vertex numbers; ``element`` (S,); ``sharp`` (S,) True where an edge is always drawn.
 
-    ``smooth_normals`` (M, 2, 3) are the unit normals of the two faces beside each smooth edge: it is a silhouette
-    where one of them faces the eye and the other does not.
+    ``normals`` (S, 2, 3) int8, in 127ths: the unit normals of the two faces beside a smooth edge, which is a silhouette where
+    one of them faces the eye and the other does not; zero beside sharp ones. Edges stand in the order of their clusters.
     """
 
-    sharp: NDArray[np.int64]
-    sharp_element: NDArray[np.int64]
-    smooth: NDArray[np.int64]
-    smooth_element: NDArray[np.int64]
-    smooth_normals: NDArray[np.float32]
+    ends: NDArray[np.uint32]
+    element: NDArray[np.int32]
+    sharp: NDArray[np.bool_]
+    normals: NDArray[np.int8]
+    clusters: Clusters
+    longest: NDArray[np.float32]
 
 
-def feature_edges(building: Building) -> FeatureEdges:
-    """Sort every edge of the building into sharp (drawn always), smooth (drawn as silhouette) and flat (never)."""
-    triangles = building.triangles
-    corners = building.vertices[triangles]
-    normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
-    lengths = np.linalg.norm(normals, axis=1, keepdims=True)
-    normals = normals / np.where(lengths > 0, lengths, 1.0)
+def feature_edges(
+    vertices: NDArray[np.float64],
+    triangles: NDArray[np.int64],
+    normals: NDArray[np.float64],
+    element: NDArray[np.int64],
+    elements: int,
+) -> FeatureEdges:
+    """Sort the edges of triangles (T, 3) into sharp (drawn always), smooth (drawn as silhouettes) and flat (left out).
 
+    ``normals`` (T, 3) are their unit normals, ``element`` (T,) where they belong.
+    """
     pairs = triangles[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2)
     face = np.repeat(np.arange(len(triangles)), 3)
     low, high = pairs.min(axis=1), pairs.max(axis=1)
-    key = low * len(building.vertices) + high
+    key = low * len(vertices) + high
     order = np.argsort(key, kind="stable")
     key, face = key[order], face[order]
     first = np.flatnonzero(np.concatenate([[True], key[1:] != key[:-1]]))
     count = np.diff(np.append(first, len(key)))
-    edge = np.column_stack([low[order][first], high[order][first]])
-    element = building.element_of_triangle[face[first]]
-
-    second = np.minimum(first + 1, len(face) - 1)
-    n0, n1 = normals[face[first]], normals[face[second]]
+    n0, n1 = normals[face[first]], normals[face[np.minimum(first + 1, len(face) - 1)]]
     cosine = np.einsum("ij,ij->i", n0, n1)
     # An edge with one face is a border, one with more than two a junction: both are always drawn.
     sharp = (count != 2) | (cosine < np.cos(np.radians(CREASE_ANGLE)))
-    smooth = ~sharp & (cosine < np.cos(np.radians(0.5)))
+    kept = np.flatnonzero(sharp | (cosine < np.cos(np.radians(FLAT_ANGLE))))
+
+    sharp = sharp[kept]
+    ends = np.column_stack([low[order][first[kept]], high[order][first[kept]]])
+    owner = element[face[first[kept]]]
+    beside = np.round(np.stack([n0[kept], n1[kept]], axis=1) * 127).astype(np.int8)
+    beside[sharp] = 0
+    lengths = np.linalg.norm(vertices[ends[:, 1]] - vertices[ends[:, 0]], axis=1)
+    whole = np.zeros(elements)
+    np.maximum.at(whole, owner, lengths)
+    clusters = build_clusters(vertices[ends], owner, elements, lengths < SHORT * whole[owner])
+    by_cluster = clusters.order
+    longest = np.maximum.reduceat(lengths[by_cluster], clusters.start[:-1]) if len(by_cluster) else np.empty(0)
     return FeatureEdges(
-        sharp=edge[sharp],
-        sharp_element=element[sharp],
-        smooth=edge[smooth],
-        smooth_element=element[smooth],
-        smooth_normals=np.stack([n0[smooth], n1[smooth]], axis=1).astype(np.float32),
+        ends=ends[by_cluster].astype(np.uint32),
+        element=owner[by_cluster].astype(np.int32),
+        sharp=sharp[by_cluster],
+        normals=beside[by_cluster],
+        clusters=clusters,
+        longest=longest.astype(np.float32),
     )

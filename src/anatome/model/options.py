@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict
+from anatome.values import Value
 
 UNITS = {"metre": 1.0, "centimetre": 0.01, "millimetre": 0.001, "foot": 0.3048, "inch": 0.0254}
 """Metres in one of each unit."""
@@ -16,10 +16,8 @@ MESH_SUFFIXES = (".glb", ".gltf", ".obj", ".stl", ".ply")
 MODEL_SUFFIXES = IFC_SUFFIXES + MESH_SUFFIXES
 
 
-class OpenOptions(BaseModel):
+class OpenOptions(Value):
     """None leaves the choice to the reader. IFC and glTF say both themselves; the others do not."""
-
-    model_config = ConfigDict(frozen=True)
 
     up: Literal["y", "z"] | None = None
     unit: UnitName | None = None

@@ -3,15 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
-
-if TYPE_CHECKING:
-    from anatome.model.building import Building
 
 
 @dataclass(frozen=True, eq=False)
@@ -27,11 +23,10 @@ class Links:
     closed: NDArray[np.bool_]
 
 
-def link_triangles(building: Building) -> Links:
-    """Find the twins of all half-edges."""
-    triangles, count = building.triangles, len(building.vertices)
+def link_triangles(triangles: NDArray[np.int64], vertices: int, element: NDArray[np.int64], elements: int) -> Links:
+    """Find the twins of all half-edges of triangles (T, 3), each in an ``element`` (T,)."""
     start, end = triangles.ravel(), np.roll(triangles, -1, axis=1).ravel()
-    key = np.minimum(start, end) * count + np.maximum(start, end)
+    key = np.minimum(start, end) * vertices + np.maximum(start, end)
     order = np.argsort(key, kind="stable")
     named = key[order]
     first = np.flatnonzero(np.concatenate([[True], named[1:] != named[:-1]]))
@@ -42,37 +37,45 @@ def link_triangles(building: Building) -> Links:
     one, other = one[opposite], other[opposite]
     twin = np.full(len(start), -1, np.int64)
     twin[one], twin[other] = other, one
-    closed = np.ones(len(building.elements), bool)
-    closed[building.element_of_triangle[np.flatnonzero(twin < 0) // 3]] = False
+    closed = np.ones(elements, bool)
+    closed[element[np.flatnonzero(twin < 0) // 3]] = False
     return Links(twin, closed)
 
 
-def plain_solids(building: Building) -> NDArray[np.bool_]:
-    """(E,) True for elements that are closed, and of one body or of bodies apart from one another.
+def enclosed_volumes(corners: NDArray[np.float64], start: NDArray[np.int64]) -> NDArray[np.float64]:
+    """(E,) m³ enclosed by the triangles (T, 3, 3) of each element; below 0 where they are wound the wrong way round.
 
-    Of these the signed areas of a section add up to what is filled.
+    Divergence theorem, about a corner of each element, so that rounding follows its size and not its place.
     """
-    return building.links.closed & ~_has_bodies_that_meet(building)
+    base = np.repeat(corners[start[:-1], 0], np.diff(start), axis=0)
+    a, b, c = (corners[:, i] - base for i in range(3))
+    return np.asarray(np.add.reduceat(np.einsum("ij,ij->i", a, np.cross(b, c)) / 6.0, start[:-1]))
 
 
-def _has_bodies_that_meet(building: Building) -> NDArray[np.bool_]:
-    """(E,) True where an element consists of several bodies whose boxes meet: they may overlap or hold hollows."""
-    triangles, count = building.triangles, len(building.vertices)
+def bodies_meet(
+    triangles: NDArray[np.int64], vertices: NDArray[np.float64], element: NDArray[np.int64], elements: int, least: float
+) -> NDArray[np.bool_]:
+    """(E,) True where an element consists of several bodies whose boxes share more than ``least`` metres.
+
+    They may overlap or hold hollows, so the signed areas of a section do not add up to what is filled.
+    """
+    count = len(vertices)
     links = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]]])
     graph = coo_matrix((np.ones(len(links), np.int8), (links[:, 0], links[:, 1])), shape=(count, count))
     _, body = connected_components(graph, directed=False)
     low = np.full((body.max() + 1, 3), np.inf)
     high = np.full((body.max() + 1, 3), -np.inf)
-    np.minimum.at(low, body, building.vertices)
-    np.maximum.at(high, body, building.vertices)
-    element = np.zeros(body.max() + 1, np.int64)
-    element[body[triangles[:, 0]]] = building.element_of_triangle
-    meets = np.zeros(len(building.elements), bool)
-    order = np.argsort(element, kind="stable")
-    for members in np.split(order, np.flatnonzero(np.diff(element[order])) + 1):
-        if len(members) > 1:
-            a, b = low[members], high[members]
-            least = building.tolerance  # bodies that only touch share no area
-            common = (a[:, None] < b[None] - least).all(axis=2) & (a[None] < b[:, None] - least).all(axis=2)
-            meets[element[members[0]]] = bool(np.count_nonzero(common) > len(members))
+    np.minimum.at(low, body, vertices)
+    np.maximum.at(high, body, vertices)
+    owner = np.zeros(body.max() + 1, np.int64)
+    owner[body[triangles[:, 0]]] = element
+    meets = np.zeros(elements, bool)
+    order = np.argsort(owner, kind="stable")
+    counts = np.bincount(owner, minlength=elements)
+    starts = np.cumsum(counts) - counts
+    for i in np.flatnonzero(counts > 1):
+        members = order[starts[i] : starts[i] + counts[i]]
+        a, b = low[members], high[members]
+        common = (a[:, None] < b[None] - least).all(axis=2) & (a[None] < b[:, None] - least).all(axis=2)
+        meets[i] = bool(np.count_nonzero(common) > len(members))
     return meets

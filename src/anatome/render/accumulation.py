@@ -6,6 +6,8 @@ and go on refining for as long as nothing moves.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import moderngl
 
 from anatome.render.programs import Programs, set_uniforms
@@ -39,20 +41,27 @@ class Accumulation:
         self.samples = 0
         self._ctx = ctx
         self._sample = SampleTarget(ctx, size)
-        self._sum = ctx.texture(size, 4, dtype="f2")
+        # Half floats would lose what is added once the sum of some sixteen samples is large.
+        self._sum = ctx.texture(size, 4, dtype="f4")
         self._sum.filter = moderngl.LINEAR, moderngl.LINEAR
         self._sum.repeat_x = self._sum.repeat_y = False
         self._sum_target = ctx.framebuffer([self._sum])
         self._program = programs.get("screen.vert", "resolve.frag")
-        self._screen = ctx.vertex_array(self._program, [])
+        self._screen = programs.screen(self._program)
 
     def restart(self) -> None:
         """Forget the samples so far."""
         self.samples = 0
 
-    def add(self, renderer: Renderer, view: View, window: Window, coarse: bool = False) -> None:
-        """Draw one more sample and add it to the sum; a coarse one does without soft shade."""
-        renderer.draw(self._sample, view, window, jitter(self.samples), None if coarse else self.samples)
+    def add(self, renderer: Renderer, view: View, window: Window, moving: bool = False) -> None:
+        """Draw one more sample and add it to the sum, all at once."""
+        for _ in self.steps(renderer, view, window, moving):
+            pass
+
+    def steps(self, renderer: Renderer, view: View, window: Window, moving: bool = False) -> Iterator[None]:
+        """Draw one more sample and add it to the sum, in steps; that of a moving picture does without soft shade."""
+        number = None if moving else self.samples
+        yield from renderer.steps(self._sample, view, window, jitter(self.samples), number, moving)
         self._sum_target.use()
         if self.samples == 0:
             self._sum_target.clear(0.0, 0.0, 0.0, 0.0)
@@ -71,8 +80,3 @@ class Accumulation:
         texture.use(0)
         set_uniforms(self._program, sum=0, share=share, paper=paper)
         self._screen.render(moderngl.TRIANGLES, vertices=3)
-
-    def release(self) -> None:
-        """Give the memory back."""
-        for thing in (self._screen, self._sample, self._sum_target, self._sum):
-            thing.release()

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import moderngl
 import numpy as np
@@ -15,27 +16,28 @@ from anatome.cuts.plane import Plane
 from anatome.cuts.section import Caps
 from anatome.look.look import Look
 from anatome.model.building import Building
-from anatome.model.kinds import earth_mask
-from anatome.render.building_buffers import LINE_TRIANGLES, line_corners
-from anatome.render.programs import set_uniforms
-from anatome.view.camera import Camera
+from anatome.render.model_buffers import LINE_TRIANGLES, line_corners
+from anatome.view.viewport import Viewport
 
 # Pixels' worth of depth by which cut faces come forward. Nothing stands before a cut face seen from the side that is cut
 # away, so it can come far enough that no edge just behind it shows through; built parts win over earth where both fill.
 EARTH_NEARER, BUILT_NEARER, OUTLINE_NEARER = 4.0, 4.6, 7.0
 OUTLINE_NEARER_FROM_BEHIND = 0.9
+KEPT = 256
+"""Faces kept uploaded for the next picture; several pictures share the context, the stage's and those of the key drawings."""
 
 _NOTHING = Caps(np.empty((0, 3)), np.empty((0, 3), np.int64), np.empty(0, np.int64))
 
 
-@dataclass
-class _Face:
+@dataclass(eq=False)
+class FaceBuffers:
     """One cut face as uploaded. A ``free`` one cuts nothing away and shows from both sides.
 
     Seen flat along ``flat_normal`` only the first ``flat_segments`` of its outlines are drawn: a stepped section then
     reads as one plane, without a line where its steps meet (common practice).
     """
 
+    ctx: moderngl.Context
     plane: Plane
     free: bool
     caps: moderngl.Buffer | None
@@ -43,53 +45,62 @@ class _Face:
     outline_order: moderngl.Buffer | None
     flat_normal: NDArray[np.float64] | None = None
     flat_segments: int = 0
+    _arrays: dict[int, moderngl.VertexArray] = field(default_factory=dict)
 
-    def release(self) -> None:
-        for buffer in (self.caps, self.outlines, self.outline_order):
-            if buffer is not None:
-                buffer.release()
-
-    def is_flat(self, camera: Camera) -> bool:
-        """Whether a stepped section is seen as one plane."""
-        if self.flat_normal is None or camera.projection != "parallel":
-            return False
-        return bool(abs(camera.axes[2] @ self.flat_normal) > 1 - 1e-6)
-
-    def faces(self, camera: Camera) -> bool:
+    def faces(self, viewport: Viewport) -> bool:
         """Whether the eye is on the side that is cut away."""
-        if self.free:
-            return True
-        if camera.projection == "parallel":
-            return bool(camera.axes[2] @ self.plane.n > 0)
-        return bool(self.plane.distance(np.array(camera.eye)) > 0)
+        return self.free or viewport.faces(self.plane)
+
+    def draw_caps(self, program: moderngl.Program) -> None:
+        """Fill it."""
+        if self.caps is not None:
+            if program.glo not in self._arrays:
+                content = (self.caps, "3f4 4f1 1f4", "position", "colour", "nearer")
+                self._arrays[program.glo] = self.ctx.vertex_array(program, [content])
+            self._arrays[program.glo].render(moderngl.TRIANGLES)
+
+    def draw_outlines(self, program: moderngl.Program, viewport: Viewport) -> None:
+        """Draw its outlines."""
+        if self.outlines is None:
+            return
+        if program.glo not in self._arrays:
+            content = (self.outlines, "3f4 3f4 4f1 4f1", "first", "second", "one_side", "other_side")
+            self._arrays[program.glo] = self.ctx.vertex_array(
+                program, [content], index_buffer=self.outline_order, skip_errors=True
+            )
+        if self.flat_normal is not None and viewport.is_flat_on(self.flat_normal):
+            self._arrays[program.glo].render(moderngl.TRIANGLES, vertices=self.flat_segments * len(LINE_TRIANGLES))
+        else:
+            self._arrays[program.glo].render(moderngl.TRIANGLES)
 
 
 class CutBuffers:
-    """Uploads cut faces when they change."""
+    """Uploads cut faces when they are first asked for, and keeps those asked for lately."""
 
     def __init__(self, ctx: moderngl.Context, building: Building, centre: NDArray[np.float64]) -> None:
         self._ctx = ctx
         self._building = building
         self._centre = centre
-        self._earth = earth_mask(building)
-        self._faces: dict[object, tuple[CutFace, _Face]] = {}
-        self._drawn: list[_Face] = []
+        self._kept: OrderedDict[object, tuple[CutFace, FaceBuffers]] = OrderedDict()
 
-    def update(self, faces: Sequence[CutFace], look: Look) -> None:
-        """Take over the cut faces, coloured by the look. What was uploaded before and is still wanted stays."""
-        wanted = {(id(f.section), f.plane, f.cut.poche, f.rules, f.outlined, look): f for f in faces}
-        for key in [k for k in self._faces if k not in wanted]:
-            self._faces.pop(key)[1].release()
-        for key, face in wanted.items():
-            if key not in self._faces:
+    def of(self, faces: Sequence[CutFace], look: Look) -> list[FaceBuffers]:
+        """The faces as uploaded, coloured by the look. Who holds them may go on drawing them."""
+        found = []
+        for face in faces:
+            key = (id(face.section), face.plane, face.cut.poche, face.rules, face.outlined, look)
+            if key not in self._kept:
                 # The cut face is held with its buffers, so that an id is not given to another section meanwhile.
-                self._faces[key] = face, self._upload(face, look)
-        self._drawn = [self._faces[key][1] for key in wanted]
+                self._kept[key] = face, self._upload(face, look)
+            self._kept.move_to_end(key)
+            found.append(self._kept[key][1])
+        while len(self._kept) > max(KEPT, len(faces)):
+            self._kept.popitem(last=False)
+        return found
 
-    def _upload(self, face: CutFace, look: Look) -> _Face:
+    def _upload(self, face: CutFace, look: Look) -> FaceBuffers:
         filled = face.poche
         found = filled.caps if face.cut.poche or not face.free else _NOTHING
-        earth = self._earth[found.element]
+        earth = self._building.earth[found.element]
         corners = np.zeros((len(found.triangles), 3), [("position", "f4", 3), ("colour", "u1", 4), ("nearer", "f4")])
         corners["position"] = (found.vertices - self._centre)[found.triangles]
         corners["colour"] = self._fills(face, found.element, earth, look)[:, None]
@@ -102,7 +113,8 @@ class CutBuffers:
             segments, flat_segments = np.concatenate([segments[~inner], segments[inner]]), int((~inner).sum())
         segments = segments - self._centre
         order = np.arange(len(segments))[:, None] * 4 + LINE_TRIANGLES
-        return _Face(
+        return FaceBuffers(
+            self._ctx,
             face.plane,
             face.free,
             self._buffer(corners.tobytes()),
@@ -126,34 +138,6 @@ class CutBuffers:
             own[:] = 250
         own[:, 3] = 255
         return np.asarray(own, np.uint8)
-
-    def draw_caps(self, program: moderngl.Program, camera: Camera) -> None:
-        """Fill the cut faces turned to the camera; from behind, the parts that are cut hide their own cut faces."""
-        for face in self._drawn:
-            if face.caps is not None and face.faces(camera):
-                array = self._ctx.vertex_array(program, [(face.caps, "3f4 4f1 1f4", "position", "colour", "nearer")])
-                array.render(moderngl.TRIANGLES)
-                array.release()
-
-    def draw_outlines(self, program: moderngl.Program, camera: Camera) -> None:
-        """Draw the outlines of the cut faces."""
-        for face in self._drawn:
-            if face.outlines is None:
-                continue
-            set_uniforms(program, nearer=OUTLINE_NEARER if face.faces(camera) else OUTLINE_NEARER_FROM_BEHIND)
-            content = [(face.outlines, "3f4 3f4", "first", "second")]
-            array = self._ctx.vertex_array(program, content, index_buffer=face.outline_order)
-            if face.is_flat(camera):
-                array.render(moderngl.TRIANGLES, vertices=face.flat_segments * len(LINE_TRIANGLES))
-            else:
-                array.render(moderngl.TRIANGLES)
-            array.release()
-
-    def release(self) -> None:
-        """Give the memory back."""
-        for _, face in self._faces.values():
-            face.release()
-        self._faces, self._drawn = {}, []
 
 
 def _at_jogs(face: CutFace, segments: NDArray[np.float64], margin: float) -> NDArray[np.bool_]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Generator, Iterator
 from typing import Literal
 
 import moderngl
@@ -13,9 +13,10 @@ from anatome.cuts.dissection import Cutter
 from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.render.accumulation import NO_PAPER, Accumulation, Colour
-from anatome.render.renderer import Renderer, View, Window, widest_probe
+from anatome.render.picture import widest_probe
+from anatome.render.renderer import WHOLE, Renderer, View, Window
 from anatome.scenes.opened import cut_open
-from anatome.scenes.project import StageState
+from anatome.scenes.project import Scene, StageState
 from anatome.view.camera import Camera
 
 TILE = 2048
@@ -35,9 +36,10 @@ def standalone_context() -> moderngl.Context:
         ) from error
 
 
-def view_of(cutter: Cutter, state: StageState, camera: Camera | None = None) -> View:
-    """The view of a state, from its own camera or another. Nothing is marked as picked."""
-    return View(camera or state.camera, cut_open(cutter, state), state.look)
+def view_of(cutter: Cutter, shown: StageState | Scene, camera: Camera | None = None) -> View:
+    """The view of a state or a scene, from its own camera or another. Nothing is marked as picked."""
+    state, frame = (shown.state, shown.frame) if isinstance(shown, Scene) else (shown, WHOLE)
+    return View(camera or state.camera, cut_open(cutter, state), state.look, None, frame)
 
 
 class PictureMaker:
@@ -66,6 +68,19 @@ class PictureMaker:
 
         ``progress`` is told the share done and may return False to stop, which raises Problem.
         """
+        steps = self.steps(view, size, ground, samples)
+        while True:
+            try:
+                share = next(steps)
+            except StopIteration as end:
+                return end.value
+            if progress and not progress(share):
+                raise Problem("The picture was cancelled; nothing was written.")
+
+    def steps(
+        self, view: View, size: tuple[int, int], ground: Ground = "white", samples: int = EXPORT_SAMPLES
+    ) -> Generator[float, None, NDArray[np.uint8]]:
+        """The same in steps of a few milliseconds, each of which gives the share done; others may use the context between."""
         width, height = size
         if not (1 <= width <= LARGEST and 1 <= height <= LARGEST):
             raise Problem(f"A picture of {width} × {height} pixels cannot be made. Each side may be 1 to {LARGEST}.")
@@ -79,14 +94,12 @@ class PictureMaker:
             sums = Accumulation(self.ctx, self._renderer.programs, padded)
             target = self.ctx.simple_framebuffer(padded)
             for sample in range(samples):
-                sums.add(self._renderer, view, Window(width, height, (x - pad, y - pad, *padded)))
-                if progress and not progress((number + (sample + 1) / samples) / len(tiles)):
-                    raise Problem("The picture was cancelled; nothing was written.")
+                for _ in sums.steps(self._renderer, view, Window(width, height, (x - pad, y - pad, *padded))):
+                    yield (number + sample / samples) / len(tiles)
+                yield (number + (sample + 1) / samples) / len(tiles)
             sums.show(target, paper)
             pixels = np.frombuffer(target.read(viewport=(pad, pad, w, h), components=4, alignment=1), np.uint8)
             image[height - y - h : height - y, x : x + w] = pixels.reshape(h, w, 4)[::-1]
-            sums.release()
-            target.release()
         return _straight(image) if ground == "transparent" else image
 
 

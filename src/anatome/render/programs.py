@@ -24,6 +24,7 @@ class Programs:
     def __init__(self, ctx: moderngl.Context) -> None:
         self._ctx = ctx
         self._made: dict[tuple[str, ...], moderngl.Program] = {}
+        self._screens: dict[int, moderngl.VertexArray] = {}
 
     def get(self, vertex: str, fragment: str, *defines: str) -> moderngl.Program:
         """The program of two shader files, with some names defined."""
@@ -32,6 +33,12 @@ class Programs:
             head = HEADER + "".join(f"#define {name}\n" for name in defines)
             self._made[key] = self._ctx.program(head + _source(vertex), head + _source(fragment))
         return self._made[key]
+
+    def screen(self, program: moderngl.Program) -> moderngl.VertexArray:
+        """The one triangle over the whole target, to be drawn with a program of screen.vert."""
+        if program.glo not in self._screens:
+            self._screens[program.glo] = self._ctx.vertex_array(program, [])
+        return self._screens[program.glo]
 
 
 def set_uniforms(program: moderngl.Program, **values: Any) -> None:

@@ -19,8 +19,3 @@ class SampleTarget:
         self.depth.filter = moderngl.NEAREST, moderngl.NEAREST
         self.framebuffer = ctx.framebuffer([self.colour], self.depth)
         self.colour_only = ctx.framebuffer([self.colour])
-
-    def release(self) -> None:
-        """Give the memory back."""
-        for thing in (self.framebuffer, self.colour_only, self.colour, self.depth):
-            thing.release()

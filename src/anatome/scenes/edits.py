@@ -19,6 +19,7 @@ from anatome.look.look import Look
 from anatome.problems import Problem
 from anatome.scenes.project import Project, Scene, StageState
 from anatome.view.camera import Camera, Projection
+from anatome.view.viewport import Frame
 
 
 def new_id() -> str:
@@ -225,10 +226,10 @@ def as_saved(state: StageState) -> StageState:
     return state.model_copy(update={"cuts": tuple(c.model_copy(update={"graphic": False}) for c in state.cuts)})
 
 
-def save_scene(project: Project, scene_id: str, aspect: float, name: str | None = None) -> Project:
+def save_scene(project: Project, scene_id: str, frame: Frame, name: str | None = None) -> Project:
     """Keep what the stage shows as a new scene at the end, and go on showing it."""
     state = as_saved(project.stage)
-    scene = Scene(id=scene_id, name=name or next_scene_name(project), state=state, aspect=aspect)
+    scene = Scene(id=scene_id, name=name or next_scene_name(project), state=state, frame=frame)
     return project.model_copy(update={"scenes": (*project.scenes, scene), **_showing(scene_id, state)})
 
 
@@ -249,11 +250,11 @@ def _with_scenes(project: Project, scenes: Iterable[Scene]) -> Project:
     return project.model_copy(update={"scenes": tuple(scenes)})
 
 
-def replace_scene(project: Project, scene_id: str, aspect: float) -> Project:
+def replace_scene(project: Project, scene_id: str, frame: Frame) -> Project:
     """Let a scene keep what the stage shows now."""
     state = as_saved(project.stage)
     changed = _with_scenes(
-        project, (s.model_copy(update={"state": state, "aspect": aspect}) if s.id == scene_id else s for s in project.scenes)
+        project, (s.model_copy(update={"state": state, "frame": frame}) if s.id == scene_id else s for s in project.scenes)
     )
     return changed.model_copy(update=_showing(scene_id, state))
 

@@ -58,6 +58,12 @@ class History:
         """Make ``project`` the present without a step: for the camera."""
         self.present = project
 
+    def fitted(self, project: Project) -> None:
+        """Make ``project`` the present without a step: the same scene in other proportions, and nothing to save."""
+        if not self.unsaved:
+            self._saved = project
+        self.present = project
+
     def cancel_merge(self, merge: str) -> bool:
         """Take back the running merged step, as if it had not been begun."""
         if self._past and self._past[-1].merge == merge:
@@ -91,8 +97,10 @@ class History:
         self.present = step.before if step.moves_camera else set_camera(step.before, camera)
         return step.label
 
-    def mark_saved(self) -> None:
-        self._saved = self.present
+    def saved_as(self, written: Project, named: Project) -> None:
+        """``written`` was saved, as ``named``: name and model are those from now on, whatever was edited meanwhile."""
+        self.present = self.present.model_copy(update={"name": named.name, "model": named.model})
+        self._saved = written.model_copy(update={"name": named.name, "model": named.model})
 
     @property
     def unsaved(self) -> bool:

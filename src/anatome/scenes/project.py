@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field, field_serializer
+from pydantic import Field, StrictInt, field_serializer, field_validator
 
 from anatome.cuts.cut import AnyCut, Cut
 from anatome.cuts.poche_rules import PocheRules
@@ -12,18 +12,19 @@ from anatome.cuts.series import SerialSections
 from anatome.cuts.treatment import STARTING_RULE, Treatments
 from anatome.look.look import Look
 from anatome.model.options import OpenOptions
+from anatome.values import Value
 from anatome.view.camera import Camera
+from anatome.view.viewport import Frame
+
+VERSION = 2
+"""Raised when a project can no longer be read by what came before; migrations.py then says how older ones become new."""
 
 
-class Frozen(BaseModel):
-    model_config = ConfigDict(frozen=True)
-
-
-class StageState(Frozen):
+class StageState(Value):
     """Everything that makes a picture: camera, cuts and their rules, what is hidden, look. A scene stores exactly this."""
 
     camera: Camera
-    cuts: tuple[Cut, ...] = ()
+    cuts: tuple[Cut, ...] = Field(default=(), max_length=1000)
     hidden: frozenset[str] = Field(default=frozenset(), description="ids of hidden elements")
     look: Look = Look()
     treatments: Treatments = Field(default=STARTING_RULE, description="what cuts do to elements instead of slicing them")
@@ -34,7 +35,9 @@ class StageState(Frozen):
         """The same state gives the same bytes."""
         return sorted(hidden)
 
-    series: tuple[SerialSections, ...] = Field(default=(), description="serial sections shown with the building or instead of it")
+    series: tuple[SerialSections, ...] = Field(
+        default=(), max_length=200, description="serial sections shown with the building or instead of it"
+    )
 
     def cut(self, cut_id: str | None) -> AnyCut | None:
         """The cut with this id, or None."""
@@ -50,36 +53,51 @@ class StageState(Frozen):
         return next((s for s in self.series if s.id == series_id), None)
 
 
-class Scene(Frozen):
-    """A saved state with a name. ``aspect`` is the width / height of the stage when it was saved: its proportions."""
+class Scene(Value):
+    """A saved state with a name. ``frame`` is what of the camera's image the stage showed when it was saved."""
 
     id: str
     name: str
     state: StageState
-    aspect: float = Field(default=1.6, gt=0.05, lt=20)
+    frame: Frame = Frame()
+
+    @property
+    def aspect(self) -> float:
+        """Width over height of its picture."""
+        return self.frame.aspect
 
     def camera_for(self, aspect: float) -> Camera:
         """The camera for a picture of other proportions: nothing the scene showed is lost, and nothing stretched."""
         return self.state.camera.widened(self.aspect / aspect) if aspect < self.aspect else self.state.camera
 
 
-class ModelReference(Frozen):
+class ModelReference(Value):
     """Where the model comes from. ``embedded`` models travel inside the project file."""
 
-    path: str
+    path: str = Field(max_length=4096)
     embedded: bool = False
     options: OpenOptions = OpenOptions()
 
+    @field_validator("path")
+    @classmethod
+    def _can_be_a_path(cls, path: str) -> str:
+        """A path no system has is a fault in the file, and found now, not when it is used."""
+        names = path.replace("\\", "/").split("/")
+        if "\0" in path or any(len(name.encode("utf-8", "surrogatepass")) > 255 for name in names):
+            raise ValueError("not a path a file can have")
+        path.encode("utf-8")  # a lone half of a surrogate pair
+        return path
 
-class Project(Frozen):
+
+class Project(Value):
     """A model, what the stage shows of it now, and its saved scenes in order."""
 
     format: Literal["anatome-project"] = "anatome-project"
-    version: int = 1
+    version: StrictInt = VERSION
     name: str
     model: ModelReference
     stage: StageState
-    scenes: tuple[Scene, ...] = ()
+    scenes: tuple[Scene, ...] = Field(default=(), max_length=2000)
     current_scene: str | None = None
     scene_as_shown: StageState | None = Field(
         default=None, description="the state recalling or saving the current scene put on the stage"

@@ -6,31 +6,84 @@
 
 from __future__ import annotations
 
-import io
 import json
+import os
 import zipfile
+import zlib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
-from typing import Any
+from typing import IO, Any
 
 from pydantic import ValidationError
 
-from anatome.files import write_whole
+from anatome.files import writing_whole
 from anatome.problems import Problem
-from anatome.scenes.project import Project
+from anatome.scenes.migrations import migrated
+from anatome.scenes.project import VERSION, Project
 
 SUFFIX = ".anatome"
+LARGEST_JSON, LARGEST_THUMBNAIL, LARGEST_MODEL = 200_000_000, 20_000_000, 4_000_000_000
+"""Bytes a member may have; what says it is larger is not read at all."""
+MOST_MEMBERS = 10_000
 _DATE = (2020, 1, 1, 0, 0, 0)
+BLOCK = 1 << 20
+
+
+@dataclass(frozen=True)
+class PackedModel:
+    """A model file as it lies in a project: deflated, with the check sum and size of what comes out."""
+
+    deflated: bytes = field(repr=False)
+    check: int
+    size: int
 
 
 @dataclass(frozen=True)
 class StoredProject:
-    """What a project file holds. ``model_bytes`` is None for a referenced model."""
+    """What a project file holds. ``model`` is None for a referenced model."""
 
     project: Project
     thumbnails: Mapping[str, bytes] = field(default_factory=dict)
-    model_bytes: bytes | None = None
+    model: PackedModel | None = None
+
+
+def pack_model(source: Path) -> PackedModel:
+    """A model file packed for projects. Raises Problem when it cannot be read."""
+    packer, check, size, parts = zlib.compressobj(6, zlib.DEFLATED, -15), 0, 0, []
+    try:
+        with source.open("rb") as stream:
+            while block := stream.read(BLOCK):
+                check, size = zlib.crc32(block, check), size + len(block)
+                parts.append(packer.compress(block))
+    except OSError as error:
+        raise Problem(
+            f"The model “{source}” cannot be read to put it into the project: {error.strerror or error}. "
+            "Put it back, or save with the model left outside (Open menu)."
+        ) from error
+    parts.append(packer.flush())
+    return PackedModel(b"".join(parts), check, size)
+
+
+def unpack_model(packed: PackedModel, target: Path) -> None:
+    """Write the model as a file. Raises Problem when what is packed is damaged."""
+    unpacker, check, size = zlib.decompressobj(-15), 0, 0
+    try:
+        with target.open("wb") as stream:
+            content = packed.deflated
+            while content and not unpacker.eof:
+                block = unpacker.decompress(content, BLOCK)
+                content = unpacker.unconsumed_tail
+                check, size = zlib.crc32(block, check), size + len(block)
+                if size > packed.size:
+                    break
+                stream.write(block)
+    except zlib.error as error:
+        raise Problem("The model in the project is damaged. Take an earlier copy of the project.") from error
+    except OSError as error:
+        raise Problem(f"The model of the project cannot be unpacked: {error.strerror or error}. Free some space.") from error
+    if (check, size) != (packed.check, packed.size):
+        raise Problem("The model in the project is damaged. Take an earlier copy of the project.")
 
 
 def project_schema() -> dict[str, Any]:
@@ -43,61 +96,142 @@ def save_project(path: Path, stored: StoredProject) -> None:
 
     Raises Problem when it cannot be written; what was there before is then untouched.
     """
-    buffer = io.BytesIO()
-    with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as archive:
+    with writing_whole(path) as stream, zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as archive:
         data = stored.project.model_dump(mode="json")
         _put(archive, "project.json", json.dumps(data, indent=1).encode())
         for scene_id, picture in sorted(stored.thumbnails.items()):
             _put(archive, f"thumbnails/{scene_id}.png", picture)
-        if stored.model_bytes is not None:
-            _put(archive, f"model/{PurePosixPath(stored.project.model.path).name}", stored.model_bytes)
-    write_whole(path, buffer.getvalue())
+        if stored.model is not None:
+            _put_packed(archive, f"model/{PurePosixPath(stored.project.model.path).name}", stored.model)
 
 
 def _put(archive: zipfile.ZipFile, name: str, content: bytes) -> None:
     archive.writestr(zipfile.ZipInfo(name, _DATE), content, zipfile.ZIP_DEFLATED)
 
 
+def _put_packed(archive: zipfile.ZipFile, name: str, packed: PackedModel) -> None:
+    """Put in what is deflated already. zipfile has no call for that, so the entry is written by hand as zipfile writes it."""
+    entry = zipfile.ZipInfo(name, _DATE)
+    entry.compress_type = zipfile.ZIP_DEFLATED
+    entry.CRC, entry.file_size, entry.compress_size = packed.check, packed.size, len(packed.deflated)
+    stream = archive.fp
+    assert stream is not None
+    entry.header_offset = archive.start_dir
+    stream.seek(entry.header_offset)
+    stream.write(entry.FileHeader())
+    stream.write(packed.deflated)
+    archive.filelist.append(entry)
+    archive.NameToInfo[entry.filename] = entry
+    archive.start_dir = stream.tell()
+    archive._didModify = True  # type: ignore[attr-defined]
+
+
 def load_project(path: Path) -> StoredProject:
     """Read a project file. Raises Problem when it is missing, damaged or from a newer version."""
-    if not path.exists():
+    try:
+        there, is_file = path.exists(), path.is_file()
+    except (OSError, ValueError) as error:
+        raise Problem(f"“{str(path)[:200]}” is not a name a file can have.") from error
+    if not there:
         raise Problem(f"There is no file “{path}”. Check the name, or whether it was moved.")
     if path.is_dir():
         raise Problem(f"“{path}” is a folder. Choose a project file in it.")
-    damaged = f"“{path.name}” is damaged and cannot be opened. Take an earlier copy of it."
+    if not is_file:
+        raise Problem(f"“{path}” is not a plain file. Choose a project file.")
+    damaged = Problem(f"“{path.name}” is damaged and cannot be opened. Take an earlier copy of it.")
     try:
         with zipfile.ZipFile(path) as archive:
-            names = archive.namelist()
-            data = json.loads(archive.read("project.json"))
-            if not isinstance(data, dict) or data.get("format") != "anatome-project":
-                raise Problem(f"“{path.name}” is not an Anatome project.")
-            if isinstance(data.get("version"), int) and data["version"] > 1:
-                raise Problem(
-                    f"“{path.name}” was saved by a newer Anatome (project version {data['version']}; this one reads 1). "
-                    "Open it there, or update this one."
-                )
-            project = Project.model_validate(data)
-            thumbnails = {
-                PurePosixPath(n).stem: archive.read(n) for n in names if n.startswith("thumbnails/") and n.endswith(".png")
-            }
-            models = [n for n in names if n.startswith("model/")]
-            model_bytes = archive.read(models[0]) if project.model.embedded and models else None
-    except (zipfile.BadZipFile, KeyError, ValueError, EOFError, OSError, ValidationError, NotImplementedError) as error:
-        raise Problem(damaged) from error
-    except Exception as error:
-        if isinstance(error, Problem):
-            raise
-        raise Problem(damaged) from error  # zlib.error and whatever else hostile bytes bring up
-    if project.model.embedded and model_bytes is None:
-        raise Problem(damaged)
-    return StoredProject(project, thumbnails, model_bytes)
+            return _stored(path, archive, damaged)
+    except Problem:
+        raise
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = " › ".join(str(part) for part in first["loc"])
+        raise Problem(
+            f"“{path.name}” holds a value that cannot be: {where}: {first['msg']}. Take an earlier copy of it, or mend the value."
+        ) from error
+    except (OSError, MemoryError) as error:
+        raise Problem(f"“{path.name}” cannot be read: {error}.") from error
+    except Exception as error:  # zlib.error, RecursionError and whatever else hostile bytes bring up
+        raise damaged from error
+
+
+def _stored(path: Path, archive: zipfile.ZipFile, damaged: Problem) -> StoredProject:
+    entries = archive.infolist()
+    if len(entries) > MOST_MEMBERS:
+        raise damaged
+    data = json.loads(_member(archive, "project.json", LARGEST_JSON, damaged))
+    if not isinstance(data, dict) or data.get("format") != "anatome-project":
+        raise Problem(f"“{path.name}” is not an Anatome project.")
+    version = data.get("version")
+    if type(version) is not int or version < 1:
+        raise Problem(f"“{path.name}” does not say which project version it is, and cannot be read. Take an earlier copy of it.")
+    if version > VERSION:
+        raise Problem(
+            f"“{path.name}” was saved by a newer Anatome (project version {version}; this one reads {VERSION}). "
+            "Open it there, or update this one."
+        )
+    project = Project.model_validate(migrated(data, version))
+    scenes = {scene.id for scene in project.scenes}
+    thumbnails = {}
+    for entry in entries:
+        name = PurePosixPath(entry.filename)
+        if entry.filename.startswith("thumbnails/") and name.suffix == ".png" and name.stem in scenes:
+            thumbnails[name.stem] = _member(archive, entry.filename, LARGEST_THUMBNAIL, damaged)
+    model = None
+    if project.model.embedded:
+        inside = [entry for entry in entries if entry.filename.startswith("model/")]
+        if not inside:
+            raise damaged
+        model = _packed(path, archive, inside[0], damaged)
+    return StoredProject(project, thumbnails, model)
+
+
+def _member(archive: zipfile.ZipFile, name: str, largest: int, damaged: Problem) -> bytes:
+    """A member's content, of which no more is read than its kind may have."""
+    if archive.getinfo(name).file_size > largest:
+        raise damaged
+    with archive.open(name) as stream:
+        content = stream.read(largest + 1)
+    if len(content) > largest:
+        raise damaged
+    return content
+
+
+def _packed(path: Path, archive: zipfile.ZipFile, entry: zipfile.ZipInfo, damaged: Problem) -> PackedModel:
+    """The embedded model, left packed."""
+    limit = min(LARGEST_MODEL, path.stat().st_size)
+    if entry.file_size > LARGEST_MODEL or entry.compress_size > limit or entry.flag_bits & 1:
+        raise damaged
+    if entry.compress_type != zipfile.ZIP_DEFLATED:
+        content = _member(archive, entry.filename, LARGEST_MODEL, damaged)
+        return PackedModel(_deflated(content), zlib.crc32(content), len(content))
+    with path.open("rb") as stream:
+        return PackedModel(_raw(stream, entry, damaged), entry.CRC, entry.file_size)
+
+
+def _raw(stream: IO[bytes], entry: zipfile.ZipInfo, damaged: Problem) -> bytes:
+    stream.seek(entry.header_offset)
+    header = stream.read(30)
+    if len(header) < 30 or header[:4] != b"PK\3\4":
+        raise damaged
+    stream.seek(int.from_bytes(header[26:28], "little") + int.from_bytes(header[28:30], "little"), os.SEEK_CUR)
+    content = stream.read(entry.compress_size)
+    if len(content) != entry.compress_size:
+        raise damaged
+    return content
+
+
+def _deflated(content: bytes) -> bytes:
+    packer = zlib.compressobj(6, zlib.DEFLATED, -15)
+    return packer.compress(content) + packer.flush()
 
 
 def model_location(project_path: Path | None, reference: str) -> Path:
     """Where a referenced model lies: as written, else beside the project file."""
     written = Path(reference)
     if written.is_absolute() or project_path is None:
-        if written.exists() or project_path is None:
+        if project_path is None or written.exists():
             return written
         beside = project_path.parent / written.name
         return beside if beside.exists() else written

@@ -1,4 +1,4 @@
-"""The camera as a value, and its matrices."""
+"""The camera as a value, and its moves. Where things are in its picture is asked of a viewport."""
 
 from __future__ import annotations
 
@@ -7,29 +7,53 @@ from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import Field, model_validator
 
 from anatome.cuts.plane import Plane
+from anatome.values import FARTHEST, Value
 
 Projection = Literal["perspective", "parallel"]
 Vec = tuple[float, float, float]
 Array = NDArray[np.float64]
 
 
-class Camera(BaseModel):
+class Camera(Value):
     """``eye`` looks at ``target`` (metres, Z up). ``field`` is the vertical angle of view in degrees.
 
     In a parallel projection the height of the picture in metres is the height the same camera would show in
     perspective at its target, so switching the projection keeps the size of what is looked at.
-    """
 
-    model_config = ConfigDict(frozen=True)
+    ``shear`` is how far to the right and up on the picture a metre before the plane of the target moves things: an
+    oblique projection. In that plane everything stays true.
+    """
 
     eye: Vec
     target: Vec
     up: Vec = (0.0, 0.0, 1.0)
     projection: Projection = "perspective"
     field: float = Field(default=35.0, gt=1.0, lt=150.0)
+    shear: tuple[float, float] = (0.0, 0.0)
+
+    @model_validator(mode="after")
+    def _looks_somewhere(self) -> Camera:
+        places = np.array([self.eye, self.target])
+        if np.abs(places).max() > FARTHEST or not math.dist(*places) > 1e-9 or not math.hypot(*self.up) > 1e-9:
+            raise ValueError("a camera looks from one place to another, with something upwards")
+        if max(map(abs, self.shear)) > 100:
+            raise ValueError("a shear moves things by at most a hundred metres a metre")
+        return self
+
+    @property
+    def is_perspective(self) -> bool:
+        return self.projection == "perspective"
+
+    @property
+    def kind(self) -> str:
+        """The word for how it draws."""
+        if self.is_perspective:
+            return "perspective"
+        back = np.abs(self.axes[2])
+        return "axonometric" if back.max() < 0.98 and back.min() > 0.15 else "parallel projection"
 
     @property
     def distance(self) -> float:
@@ -52,61 +76,6 @@ class Camera(BaseModel):
         right = np.cross(up, back)
         right /= np.linalg.norm(right)
         return right, np.cross(back, right), back
-
-    def view_matrix(self) -> Array:
-        """(4, 4) model → camera coordinates; the camera looks along −Z."""
-        rotation = np.stack(self.axes)
-        matrix = np.eye(4)
-        matrix[:3, :3] = rotation
-        matrix[:3, 3] = -rotation @ np.array(self.eye)
-        return matrix
-
-    def projection_matrix(self, aspect: float, near: float, far: float) -> Array:
-        """(4, 4) camera → clip coordinates, OpenGL convention. ``aspect`` is width / height."""
-        matrix = np.zeros((4, 4))
-        if self.projection == "perspective":
-            f = 1.0 / math.tan(math.radians(self.field) / 2)
-            matrix[0, 0], matrix[1, 1] = f / aspect, f
-            matrix[2, 2], matrix[2, 3] = (far + near) / (near - far), 2 * far * near / (near - far)
-            matrix[3, 2] = -1.0
-        else:
-            half = self.height / 2
-            matrix[0, 0], matrix[1, 1] = 1 / (half * aspect), 1 / half
-            matrix[2, 2], matrix[2, 3] = -2 / (far - near), -(far + near) / (far - near)
-            matrix[3, 3] = 1.0
-        return matrix
-
-    def depth_range(self, bounds: Array) -> tuple[float, float]:
-        """Near and far distance that hold the (2, 3) bounds; in a parallel view near may lie behind the eye."""
-        corners = np.array([[bounds[i][0], bounds[j][1], bounds[k][2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)])
-        depths = (np.array(self.eye) - corners) @ self.axes[2]
-        margin = 0.02 * float(np.linalg.norm(bounds[1] - bounds[0])) + 0.1
-        near, far = float(depths.min()) - margin, float(depths.max()) + margin
-        if self.projection == "perspective":
-            far = max(far, 1.0)
-            near = max(near, far / 4000.0, 0.02)
-            return near, max(far, near * 2)
-        return near, max(far, near + 1.0)
-
-    def ray(self, x: float, y: float, aspect: float) -> tuple[Array, Array]:
-        """Origin and unit direction of the ray through a point of the picture, x and y from −1 to 1, y up."""
-        right, up, back = self.axes
-        half = self.height / 2
-        offset = right * (x * half * aspect) + up * (y * half)
-        if self.projection == "parallel":
-            return np.array(self.eye) + offset, -back
-        direction = np.array(self.target) + offset - np.array(self.eye)
-        return np.array(self.eye), direction / np.linalg.norm(direction)
-
-    def project(self, points: Array, aspect: float) -> tuple[Array, Array]:
-        """((..., 2) picture coordinates −1..1 with y up, (...) depth in metres before the eye) of (..., 3) points."""
-        right, up, back = self.axes
-        arm = points - np.array(self.eye)
-        depth = -(arm @ back)
-        half = np.full(depth.shape, self.height / 2)
-        if self.projection == "perspective":
-            half = half * np.where(depth > 1e-9, depth, np.nan) / self.distance
-        return np.stack([arm @ right / (half * aspect), arm @ up / half], axis=-1), depth
 
     # Moves ---------------------------------------------------------------------------------------------------
 
@@ -131,9 +100,9 @@ class Camera(BaseModel):
         )
 
     def panned(self, across: float, upward: float) -> Camera:
-        """Shifted so that what lies at the target moves by shares of the picture's height (right and up positive)."""
+        """Shifted so that everything moves by metres to the right and up on the picture."""
         right, up, _ = self.axes
-        shift = -(right * across + up * upward) * self.height
+        shift = -(right * across + up * upward)
         return self.placed(np.array(self.eye) + shift, np.array(self.target) + shift)
 
     def zoomed(self, factor: float, towards: Array) -> Camera:
@@ -141,6 +110,12 @@ class Camera(BaseModel):
         eye = towards + (np.array(self.eye) - towards) / factor
         target = towards + (np.array(self.target) - towards) / factor
         return self.placed(eye, target)
+
+    def with_field(self, degrees: float) -> Camera:
+        """Another angle of view, from so much further off that what lies at the target keeps its size."""
+        distance = self.height / 2 / math.tan(math.radians(degrees) / 2)
+        target = np.array(self.target)
+        return self.model_copy(update={"field": degrees}).placed(target + self.axes[2] * distance, target)
 
     def widened(self, factor: float) -> Camera:
         """Showing ``factor`` times the height at the target, from the same place."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,17 +24,18 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from anatome.app import theme
+from anatome.app.background import Task, Told
 from anatome.app.key_drawings.sheet import KeyKnob, KeyMark, Sheet, key_mark
 from anatome.app.key_drawings.tasks import PlanTask
+from anatome.app.recutting import prepare
 from anatome.app.session import Session
 from anatome.app.stage.handles import distance_to_path
-from anatome.app.stage.stage import Stage, image_of
+from anatome.app.stage.stage import PictureJob, Stage, image_of
+from anatome.app.trouble import TROUBLE
 from anatome.cuts.cut import AnyCut, SectionPlane
-from anatome.cuts.dissection import Cutter
+from anatome.cuts.dissection import Cutter, Dissection
 from anatome.cuts.grips import moving_plane, pulled, rounded_turn, snapped, turned, words
 from anatome.cuts.plane import Plane
-from anatome.look.look import subject_bounds
-from anatome.model.kinds import earth_mask
 from anatome.problems import Problem
 from anatome.render.renderer import View
 from anatome.scenes import edits
@@ -77,6 +79,8 @@ class KeyDrawing(QWidget):
         self._image: QImage | None = None
         self._image_place = (np.zeros(2), 10.0)
         self._drawn: object = None
+        self._making: object = None
+        self._job: PictureJob | None = None
         self._grasp: KeyGrasp | None = None
         self._task: PlanTask | None = None
         self._drag_count = 0
@@ -111,12 +115,13 @@ class KeyDrawing(QWidget):
     @property
     def drawn(self) -> bool:
         """True when the drawing under the cuts is the one that belongs there."""
-        return (self._image is not None and not self._redraw.isActive()) or not self.isVisible()
+        made = self._image is not None and self._making is None
+        return (made and not self._redraw.isActive()) or not self.isVisible()
 
     def _bounds(self) -> NDArray[np.float64]:
         building = self._session.building
         assert building is not None
-        return subject_bounds(building, self._session.shown())
+        return building.subject_bounds(self._session.shown())
 
     def _opened(self) -> None:
         self.begin(None)
@@ -150,16 +155,42 @@ class KeyDrawing(QWidget):
         return (stage.hidden, stage.look, self._choice(), tuple(self._centre), self._scale, self.size())
 
     def _draw_background(self) -> None:
+        """Have the drawing under the cuts made: cut open on a thread, drawn by the stage when it has time."""
         session, building = self._session, self._session.building
         if building is None or not self.isVisible():
             return
+        if self._job is not None:
+            self._job.cancel()
+            self._job = None
         self._drawn = self._background_key()
-        shown = session.shown() & ~earth_mask(building)
+        self._making = self._drawn
+        shown = session.shown() & ~building.earth
         if not shown.any():
             shown = session.shown()
         plane = self.background_cut()
+        key = ("key drawing", plane, shown.tobytes())
+        known = session.memory.known(key)
+        if known is not None:
+            self._draw_cut_open(known)
+            return
         cuts = [] if plane is None else [SectionPlane(id="key drawing", name="", mark="", plane=plane)]
-        cut_open = session.cutter.remember(("key drawing", plane, shown.tobytes()), lambda: Cutter(building).dissect(cuts, shown))
+        memory = session.memory
+
+        def work(told: Told) -> Dissection:
+            def cut() -> Dissection:
+                found = Cutter(building).dissect(cuts, shown)
+                prepare(found)
+                return found
+
+            return memory.remember(key, cut)
+
+        Task(work, partial(self._cut_is_open, self._drawn), self._not_made, self)
+
+    def _cut_is_open(self, key: object, found: Dissection) -> None:
+        if key == self._drawn and found.building is self._session.building:
+            self._draw_cut_open(found)
+
+    def _draw_cut_open(self, cut_open: Dissection) -> None:
         dpr = self.devicePixelRatioF()
         size = max(int(self.width() * dpr), 1), max(int(self.height() * dpr), 1)
         height, field = self.height() / self._scale, 30.0
@@ -169,16 +200,24 @@ class KeyDrawing(QWidget):
         eye = aim + sheet.towards * distance
         camera = Camera(eye=tuple(eye), target=tuple(aim), up=tuple(sheet.up), projection="parallel", field=field)
         width = 1.4 if sheet.is_plan else 0.9
-        look = session.stage.look.model_copy(
+        look = self._session.stage.look.model_copy(
             update={"colours": False, "ground": False, "shade": False, "edges": True, "edge_width": width, "cut_width": 1.6}
         )
-        pixels = self._stage.picture(View(camera, cut_open, look), size, "paper", SAMPLES)
-        if pixels is None:
-            self._drawn = None
-            return
-        self._image = image_of(pixels)
-        self._image_place = (self._centre.copy(), self._scale)
-        self.update()
+        place = self._centre.copy(), self._scale
+
+        def done(pixels: NDArray[np.uint8]) -> None:
+            self._making = self._job = None
+            self._image = image_of(pixels)
+            self._image_place = place
+            self.update()
+
+        self._job = self._stage.picture(View(camera, cut_open, look), size, "paper", done, self._not_made, SAMPLES)
+        if self._job is None:
+            self._drawn = self._making = None
+
+    def _not_made(self, error: Exception) -> None:
+        self._making = self._job = None
+        TROUBLE.report(error)
 
     # Coordinates -----------------------------------------------------------------------------------------------
 

@@ -12,7 +12,6 @@ from anatome.cuts.box import Box
 from anatome.cuts.fitting import box_on_plan
 from anatome.cuts.grips import drawn_direction
 from anatome.cuts.stepped_line import SteppedLine
-from anatome.look.look import subject_bounds
 from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.edits import new_id
@@ -144,7 +143,7 @@ class BoxRectangle(PlanTask):
             raise Problem("That rectangle has no size. Press, drag to the opposite corner, let go.")
         session = self.session
         assert session.building is not None
-        low, high = subject_bounds(session.building, session.shown())[:, 2]
+        low, high = session.building.subject_bounds(session.shown())[:, 2]
         add_box(session, box_on_plan(start, at, float(low) - 0.1, float(high) + 0.1))
         return True
 

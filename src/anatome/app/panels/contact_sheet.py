@@ -134,7 +134,7 @@ class ContactSheet(QListWidget):
             self.addItem(item)
         for i, scene in enumerate(scenes):
             item = self.item(i)
-            data = session.thumbnails.get(scene.id)
+            data = session.pictures.get(scene)
             key = (scene.id, id(data))
             if item.data(PICTURE + 5) != key:
                 picture = QPixmap()

@@ -8,6 +8,7 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPix
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QToolTip, QVBoxLayout, QWidget
 
 from anatome.app import theme
+from anatome.app.background import Task, Told
 from anatome.app.session import Session
 from anatome.cuts.cut import AnyCut, SectionBox, SteppedSection
 from anatome.cuts.grips import moving_plane, pulled, words
@@ -51,6 +52,7 @@ class ScoutStrip(QWidget):
         self._session = session
         self.found: Scouting | None = None
         self._key: object = None
+        self._task: Task | None = None
         self._grip = "move"
         title = QLabel("Scout")
         title.setProperty("role", "section")
@@ -81,7 +83,7 @@ class ScoutStrip(QWidget):
     @property
     def up_to_date(self) -> bool:
         """Whether what is shown is of the cut as it lies now."""
-        return not self._later.isActive()
+        return not self._later.isActive() and self._task is None
 
     @property
     def plane(self) -> Plane | None:
@@ -128,7 +130,22 @@ class ScoutStrip(QWidget):
         self._key = self._wanted()
         reached = session.shown() & cut.reach.mask(building)
         sliced = session.stage.treatments.codes(building) == SLICE
-        self.found = session.cutter.remember(("scout", self._key), lambda: scout(building, plane, reached, sliced))
+        key, memory = ("scout", self._key), session.memory
+        if self._task is not None:
+            self._task.cancel()
+        known = memory.known(key)
+        if known is not None:
+            self._show(known)
+            return
+
+        def work(told: Told) -> Scouting:
+            return memory.remember(key, lambda: scout(building, plane, reached, sliced))
+
+        self._task = Task(work, self._show, session.failed.emit, self)
+
+    def _show(self, found: Scouting) -> None:
+        self._task = None
+        self.found = found
         self._say(None)
         self.chart.update()
 

@@ -1,64 +1,99 @@
-"""What all of them have: a file name to write to, and the buttons."""
+"""What all of them have: a file name to write to, a bar that shows how far it is, and the buttons."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtWidgets import (
-    QApplication,
-    QFileDialog,
-    QHBoxLayout,
-    QLineEdit,
-    QProgressDialog,
-    QPushButton,
-    QWidget,
-)
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLineEdit, QProgressBar, QPushButton, QWidget
 
+from anatome.app.background import Task, Told, in_words
 from anatome.app.form_dialog import FormDialog
+from anatome.app.stage.stage import PictureJob
+from anatome.problems import Problem
 
 
 class SendOut(FormDialog):
-    """Has the name of a file to write to; ``write`` writes it. Subclasses put ``file_row`` where it belongs in the form."""
+    """Has the name of a file to write to; ``write`` begins writing it. Subclasses put ``file_row`` where it belongs in the form.
+
+    While it is written nothing but Cancel answers here, and the window goes on working.
+    """
 
     def __init__(self, parent: QWidget, title: str, go: str, suggestion: Path, kind: str) -> None:
         super().__init__(parent, title, go, 460)
         self._kind = kind
+        self._under_way: Task | PictureJob | None = None
         self.path = QLineEdit(str(suggestion))
         browse = QPushButton("Choose…")
         browse.clicked.connect(self._browse)
         self.file_row = QHBoxLayout()
         self.file_row.addWidget(self.path)
         self.file_row.addWidget(browse)
+        self.bar = QProgressBar(textVisible=False, maximum=1000)
+        self.bar.hide()
+        self.column.insertWidget(self.column.count() - 2, self.bar)
 
     def _browse(self) -> None:
         name, _ = QFileDialog.getSaveFileName(self, self.windowTitle(), self.path.text(), self._kind)
         if name:
             self.path.setText(name)
 
-    def run(self) -> None:
+    @property
+    def busy(self) -> bool:
+        """Whether it is being written."""
+        return self._under_way is not None
+
+    def run(self) -> bool:
+        if self.busy:
+            return False
+        self.problem.hide()
         self.write(Path(self.path.text()).expanduser())
+        self._show_busy()
+        return False
 
     def write(self, path: Path) -> None:
-        """Write the file. Raises Problem."""
+        """Begin writing the file, with :meth:`work_on`. Raises Problem."""
         raise NotImplementedError
 
+    def work_on(self, work: Callable[[Told], str]) -> None:
+        """Let a thread write the file; it returns what was done, in words, and closes the dialog."""
+        task = Task(work, self.written, self.not_written, self)
+        task.progressed.connect(self.show_share)
+        self._under_way = task
 
-@contextmanager
-def waiting(parent: QWidget, words: str, title: str) -> Iterator[Callable[[float], bool]]:
-    """A bar that shows how far something is, and may cancel it: what is yielded takes a share and says whether to go on."""
-    shown = QProgressDialog(words, "Cancel", 0, 1000, parent)
-    shown.setWindowTitle(title)
-    shown.setMinimumDuration(400)
+    def show_share(self, share: float) -> None:
+        """How far it is, 0 to 1."""
+        self.bar.setValue(round(share * 1000))
 
-    def progress(share: float) -> bool:
-        shown.setValue(min(round(share * 1000), 999))
-        QApplication.processEvents()
-        return not shown.wasCanceled()
+    def written(self, words: str) -> None:
+        """It is done."""
+        self._under_way = None
+        self.said(words)
+        self.accept()
 
-    try:
-        yield progress
-    finally:
-        shown.reset()
-        shown.deleteLater()
+    def said(self, words: str) -> None:
+        """Tell in the status line. Subclasses have the session."""
+
+    def not_written(self, error: Exception) -> None:
+        """It could not be done; the dialog stays, and says why."""
+        self._under_way = None
+        self._show_busy()
+        self.show_problem(in_words(error) if isinstance(error, Problem) else f"{in_words(error)}. Nothing was written.")
+
+    def _show_busy(self) -> None:
+        self.bar.setValue(0)
+        self.bar.setVisible(self.busy)
+        self.go.setEnabled(not self.busy)
+        for row in range(self.form.rowCount()):
+            self.form.setRowVisible(row, True)
+        for widget in self.findChildren(QLineEdit):
+            widget.setEnabled(not self.busy)
+
+    def reject(self) -> None:
+        if self._under_way is not None:
+            self._under_way.cancel()
+            self._under_way = None
+            self._show_busy()
+            self.show_problem("It was cancelled; nothing was written.")
+            return
+        super().reject()

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QComboBox, QLabel, QWidget
 
+from anatome.app.background import Told
 from anatome.app.send_out.dialog import SendOut
 from anatome.app.session import Session
 from anatome.cuts.cut import SteppedSection
@@ -80,9 +81,16 @@ class DrawingDialog(_Scaled):
         scale, building = self.chosen_scale(), self._session.building
         assert building is not None
         words, _, found = self._choices[self.cut.currentIndex()]
-        title = f"{self._session.project.name}, {words}"
-        self.write_drawing(path, cut_drawing(building, found, scale, self._session.stage.look, title))
-        self._session.said.emit(f"Wrote the drawing of {words} at 1:{scale:g} to {path}")
+        title, look = f"{self._session.project.name}, {words}", self._session.stage.look
+
+        def work(told: Told) -> str:
+            self.write_drawing(path, cut_drawing(building, found, scale, look, title))
+            return f"Wrote the drawing of {words} at 1:{scale:g} to {path}"
+
+        self.work_on(work)
+
+    def said(self, words: str) -> None:
+        self._session.said.emit(words)
 
 
 def _flat_cuts(session: Session) -> Sequence[tuple[str, str, Section]]:
@@ -121,17 +129,27 @@ class SeriesDialog(_Scaled):
         session, building = self._session, self._session.building
         series = session.stage.serial(self.series.currentData())
         assert building is not None and series is not None
-        result = session.series_result(series)
         labels = [series.label(i) for i in range(len(series.offsets))]
-        if path.suffix.lower() == ".json":
-            write_whole(path, json.dumps(series_facts(building, series, result), ensure_ascii=False).encode())
-        else:
-            scale, look, title = self.chosen_scale(), session.stage.look, f"{session.project.name}, {series.name}"
-            if self.way.currentData():
-                for label, found in zip(labels, result.filled):
+        look, title, cut = session.stage.look, f"{session.project.name}, {series.name}", session.series_work(series)
+        as_json, apart = path.suffix.lower() == ".json", bool(self.way.currentData())
+        scale = 1.0 if as_json else self.chosen_scale()
+
+        def work(told: Told) -> str:
+            result = cut()
+            if as_json:
+                write_whole(path, json.dumps(series_facts(building, series, result), ensure_ascii=False).encode())
+            elif apart:
+                for number, (label, found) in enumerate(zip(labels, result.filled)):
+                    if not told(number / len(labels)):
+                        break
                     own = path.with_name(f"{path.stem} {label}{path.suffix}")
                     if len(found.polygons) or found.open_outlines:
                         self.write_drawing(own, series_drawing(building, [found], [label], scale, look, f"{title}, {label}"))
             else:
                 self.write_drawing(path, series_drawing(building, result.filled, labels, scale, look, title))
-        session.said.emit(f"Wrote {len(labels)} serial sections to {path}")
+            return f"Wrote {len(labels)} serial sections to {path}"
+
+        self.work_on(work)
+
+    def said(self, words: str) -> None:
+        self._session.said.emit(words)

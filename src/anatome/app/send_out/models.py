@@ -6,7 +6,8 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QLabel, QWidget
 
-from anatome.app.send_out.dialog import SendOut, waiting
+from anatome.app.background import Told
+from anatome.app.send_out.dialog import SendOut
 from anatome.app.session import Session
 from anatome.cuts.solid import kept_part
 from anatome.files import write_whole
@@ -27,11 +28,17 @@ class ModelDialog(SendOut):
         self.form.addRow("File", self.file_row)
 
     def write(self, path: Path) -> None:
-        building = self._session.building
+        building, cut_open = self._session.building, self._session.left()
         assert building is not None
-        with waiting(self, "Cutting the model", "Send out the model as cut") as progress:
-            kept = kept_part(self._session.left(), progress)
-        write_whole(path, mesh_bytes(building, kept, path.suffix.lower()))
-        loose = sum(not k.closed for k in kept)
-        note = f"; {loose} were not closed in the model either" if loose else ""
-        self._session.said.emit(f"Wrote {len(kept)} parts to {path}{note}")
+
+        def work(told: Told) -> str:
+            kept = kept_part(cut_open, told)
+            write_whole(path, mesh_bytes(building, kept, path.suffix.lower()))
+            loose = sum(not k.closed for k in kept)
+            note = f"; {loose} were not closed in the model either" if loose else ""
+            return f"Wrote {len(kept)} parts to {path}{note}"
+
+        self.work_on(work)
+
+    def said(self, words: str) -> None:
+        self._session.said.emit(words)

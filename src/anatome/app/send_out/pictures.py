@@ -4,16 +4,21 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QSpinBox, QWidget
 
-from anatome.app.send_out.dialog import SendOut, waiting
+from anatome.app.background import Task, Told
+from anatome.app.send_out.dialog import SendOut
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
 from anatome.formats.png import png_bytes
+from anatome.problems import Problem
 from anatome.render.pictures import EXPORT_SAMPLES, LARGEST, Ground, view_of
+from anatome.render.renderer import View
 from anatome.scenes.edits import as_saved
 from anatome.scenes.project import Scene
 
@@ -26,7 +31,7 @@ class PictureDialog(SendOut):
         name = current.name if current else session.project.name
         super().__init__(parent, "Send out a picture", "Write picture", folder / f"{name}.png", "Pictures (*.png)")
         self._session, self._stage = session, stage
-        now = Scene(id="", name="The stage as it is now", state=as_saved(session.stage), aspect=stage.aspect)
+        now = Scene(id="", name="The stage as it is now", state=as_saved(session.stage), frame=stage.viewport.frame)
         self._choices = [now, *session.project.scenes]
         self.scene = QComboBox()
         self.scene.addItems([s.name for s in self._choices])
@@ -77,9 +82,22 @@ class PictureDialog(SendOut):
         scene = self._choices[self.scene.currentIndex()]
         size = self.width_px.value(), self.height_px.value()
         ground: Ground = self.ground.currentData()
-        view = view_of(Cutter(building), scene.state, scene.camera_for(size[0] / size[1]))
-        with waiting(self, "Drawing the picture", "Send out a picture") as progress:
-            pixels = self._stage.picture(view, size, ground, EXPORT_SAMPLES, progress)
-        assert pixels is not None
-        write_whole(path, png_bytes(pixels))
-        self._session.said.emit(f"Wrote a picture of {size[0]} × {size[1]} pixels to {path}")
+        camera = scene.camera_for(size[0] / size[1])
+
+        def draw(view: View) -> None:
+            job = self._stage.picture(view, size, ground, encode, self.not_written, EXPORT_SAMPLES, self.show_share)
+            if job is None:
+                self.not_written(Problem("The stage is not ready to draw. Try again in a moment."))
+            self._under_way = job
+
+        def encode(pixels: NDArray[np.uint8]) -> None:
+            def work(told: Told) -> str:
+                write_whole(path, png_bytes(pixels))
+                return f"Wrote a picture of {size[0]} × {size[1]} pixels to {path}"
+
+            self.work_on(work)
+
+        self._under_way = Task(lambda told: view_of(Cutter(building), scene, camera), draw, self.not_written, self)
+
+    def said(self, words: str) -> None:
+        self._session.said.emit(words)

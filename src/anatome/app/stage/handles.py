@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from anatome.cuts.cut import AnyCut, SectionBox
 from anatome.cuts.grips import Grip, can_turn, grips
 from anatome.cuts.plane import Plane, Vector
-from anatome.view.camera import Camera
+from anatome.view.viewport import Viewport
 
 Array = NDArray[np.float64]
 
@@ -23,47 +23,6 @@ RING = 74.0
 BOX_RING = 104.0
 APART = 30.0
 """Pixels that handles of one cut keep from one another."""
-
-
-@dataclass(frozen=True)
-class Viewport:
-    """A camera looking at a picture of ``width`` × ``height`` pixels, y downwards."""
-
-    camera: Camera
-    width: float
-    height: float
-
-    @property
-    def aspect(self) -> float:
-        return self.width / max(self.height, 1.0)
-
-    def pixels(self, points: Array) -> Array:
-        """(..., 2) places on the screen of (..., 3) points; NaN for those behind the eye."""
-        flat, _ = self.camera.project(points, self.aspect)
-        return np.stack([(flat[..., 0] + 1) / 2 * self.width, (1 - flat[..., 1]) / 2 * self.height], axis=-1)
-
-    def ray(self, x: float, y: float) -> tuple[Array, Array]:
-        """The ray through a place on the screen."""
-        return self.camera.ray(2 * x / self.width - 1, 1 - 2 * y / self.height, self.aspect)
-
-    def metres_per_pixel(self, point: Array) -> float:
-        """At the depth of a point."""
-        scale = self.camera.height / self.height
-        if self.camera.projection == "parallel":
-            return scale
-        depth = float((np.array(self.camera.eye) - point) @ self.camera.axes[2])
-        return scale * max(depth, 1e-3) / self.camera.distance
-
-    def holds(self, at: Array, edge: float = 60.0) -> bool:
-        """Whether a place on the screen is well inside the picture."""
-        return bool(np.isfinite(at).all() and edge <= at[0] <= self.width - edge and edge <= at[1] <= self.height - edge)
-
-    def towards(self, point: Array) -> Array:
-        """(3,) unit direction from a point to the eye."""
-        if self.camera.projection == "parallel":
-            return np.asarray(self.camera.axes[2])
-        arm = np.array(self.camera.eye) - point
-        return np.asarray(arm / max(float(np.linalg.norm(arm)), 1e-12))
 
 
 @dataclass(frozen=True, eq=False)
@@ -153,13 +112,13 @@ class CutHandles:
         sine = np.linalg.norm(np.cross(direction, self.viewport.ray(*start)[1]))
         if sine < 0.17:
             # Face on, the direction runs along the line of sight: upwards is away from the eye.
-            away = 1.0 if direction @ self.viewport.camera.axes[2] < 0 else -1.0
+            away = 1.0 if direction @ self.viewport.towards(knob.anchor) < 0 else -1.0
             return direction * away * (start[1] - now[1]) * self.viewport.metres_per_pixel(knob.anchor)
         return np.asarray(direction * (self._along(knob, now) - self._along(knob, start)))
 
     def _level(self, anchor: Array, start: tuple[float, float], now: tuple[float, float]) -> Array:
         """Over the ground where one looks down on it, else in the plane of the picture."""
-        back = self.viewport.camera.axes[2]
+        back = self.viewport.towards(anchor)
         normal = np.array([0.0, 0.0, 1.0]) if abs(back[2]) > 0.2 else back
         places = []
         for at in (start, now):
@@ -222,9 +181,10 @@ def _within_reach(frame: Array, viewport: Viewport) -> Array | None:
     if abs(slope) < 1e-6 * float(np.linalg.norm(normal)):
         return None
     reach = float((a - origin) @ normal) / slope
-    if reach <= 0 and viewport.camera.projection == "perspective":
+    met = origin + reach * direction
+    if not viewport.before(met):
         return None
-    arm = origin + reach * direction - a
+    arm = met - a
     s = np.clip([arm @ u / max(u @ u, 1e-12), arm @ v / max(v @ v, 1e-12)], 0.0, 1.0)
     return np.asarray(a + s[0] * u + s[1] * v)
 

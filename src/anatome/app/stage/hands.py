@@ -31,7 +31,6 @@ from anatome.cuts.grips import (
     words,
 )
 from anatome.cuts.picking import pick
-from anatome.look.look import subject_bounds
 from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.view.camera import Camera
@@ -148,7 +147,7 @@ class Hands(QObject):
         """The cut whose frame or mark the pointer is on."""
         session = self._session
         assert session.building is not None
-        bounds = subject_bounds(session.building, session.shown())
+        bounds = session.building.subject_bounds(session.shown())
         here = np.array([at.x(), at.y()])
         for cut in session.stage.cuts:
             if not cut.graphic:
@@ -169,7 +168,7 @@ class Hands(QObject):
         cut, building = self._session.cut, self._session.building
         handles = None
         if cut is not None and building is not None and self._task is None:
-            bounds = subject_bounds(building, self._session.shown())
+            bounds = building.subject_bounds(self._session.shown())
             handles = CutHandles.place(cut, bounds, self._stage.viewport)
         self._overlay.handles = handles
         self._overlay.update()
@@ -246,7 +245,7 @@ class Hands(QObject):
             return np.array(found[0].point)
         building = self._session.building
         assert building is not None
-        return subject_bounds(building, self._session.shown()).mean(axis=0)
+        return building.subject_bounds(self._session.shown()).mean(axis=0)
 
     def _move(self, event: QMouseEvent) -> None:
         at = event.position()
@@ -265,9 +264,8 @@ class Hands(QObject):
         if grasp.kind == "orbit":
             self._session.look_from(grasp.camera.orbited(-dx * 0.35, dy * 0.35, grasp.pivot))
         elif grasp.kind == "pan":
-            height = self._stage.height()
-            share = self._stage.viewport.metres_per_pixel(grasp.pivot) * height / grasp.camera.height
-            self._session.look_from(grasp.camera.panned(dx / height * share, -dy / height * share))
+            step = self._stage.viewport.with_camera(grasp.camera).metres_per_pixel(grasp.pivot)
+            self._session.look_from(grasp.camera.panned(dx * step, -dy * step))
         else:
             self._drag_cut(grasp, now, event.modifiers())
 

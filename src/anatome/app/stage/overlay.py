@@ -10,11 +10,11 @@ from PySide6.QtWidgets import QWidget
 
 from anatome.app import theme
 from anatome.app.session import Session
-from anatome.app.stage.handles import DIAMOND, CutHandles, Knob, Viewport, preview_handles
+from anatome.app.stage.handles import DIAMOND, CutHandles, Knob, preview_handles
 from anatome.app.stage.tasks import Measure, Preview
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.grips import frames, plane_frame
-from anatome.look.look import subject_bounds
+from anatome.view.viewport import Viewport
 
 ACCENT = QColor(theme.LIGHT.accent)
 INK = QColor(theme.LIGHT.ink)
@@ -46,9 +46,9 @@ class Overlay(QWidget):
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        viewport = Viewport(session.stage.camera, self.width(), self.height())
+        viewport = Viewport.of(session.stage.camera, self.width(), self.height())
         if not self.bare:
-            bounds = subject_bounds(session.building, session.shown())
+            bounds = session.building.subject_bounds(session.shown())
             for cut in session.stage.cuts:
                 if cut.graphic:
                     self._paint_frame(painter, viewport, cut, bounds)
@@ -171,7 +171,7 @@ class Overlay(QWidget):
         """The new plane where the pointer is: a patch at the point, its whole extent, and where it would look."""
         plane, point = preview.plane, preview.point
         if plane is not None and point is not None and self._session.building is not None:
-            bounds = subject_bounds(self._session.building, self._session.shown())
+            bounds = self._session.building.subject_bounds(self._session.shown())
             whole = viewport.pixels(plane_frame(plane, bounds))
             if np.isfinite(whole).all():
                 painter.setPen(QPen(ACCENT, 1.0, Qt.PenStyle.DashLine))
@@ -263,12 +263,7 @@ def caption(session: Session) -> tuple[str, str]:
     stage = session.stage
     scene = session.scene
     marks = [c.name for c in stage.active_cuts]
-    view = stage.camera.projection
-    what = {"perspective": "perspective", "parallel": "parallel projection"}[view]
-    if view == "parallel":
-        back = stage.camera.axes[2]
-        if max(abs(back)) < 0.98 and min(abs(back)) > 0.15:
-            what = "axonometric"
+    what = stage.camera.kind
     marks += [s.name for s in stage.series if s.on]
     subject = marks[0] if len(marks) == 1 else (f"{len(marks)} cuts" if marks else "Whole building")
     hidden = len(stage.hidden)

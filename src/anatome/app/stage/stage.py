@@ -1,9 +1,13 @@
-"""The widget that draws the picture: one coarse sample while things move, many fine ones when they are still."""
+"""The widget that draws the picture: a sketch while things move, many fine samples when they are still.
+
+Whatever is drawn is drawn in steps of a few milliseconds; between them the window serves mouse and keys.
+"""
 
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Generator, Iterator
+from dataclasses import dataclass
 
 import moderngl
 import numpy as np
@@ -14,30 +18,52 @@ from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QWidget
 
 from anatome.app.session import Session
-from anatome.app.stage.handles import Viewport
 from anatome.render.accumulation import Accumulation
-from anatome.render.pictures import Ground, PictureMaker
+from anatome.render.pictures import EXPORT_SAMPLES, Ground, PictureMaker
 from anatome.render.renderer import Renderer, View, Window
+from anatome.view.viewport import Viewport
 
 SAMPLES = 14
 SETTLE = 130
 """Milliseconds without a change after which the picture is refined."""
+TURN = 0.025
+"""Seconds of drawing after which mouse and keys have their turn."""
+FRAME = 0.060
+"""Seconds a moving picture may take; what takes longer is drawn in fewer pixels, what takes much less in more."""
+COARSEST = 3
+"""Pixels of the screen that a pixel of a moving picture spans at most."""
 
 
 def surface_format() -> QSurfaceFormat:
     """The OpenGL the stage asks for."""
     wanted = QSurfaceFormat()
-    wanted.setVersion(4, 1)
+    wanted.setVersion(4, 3)
     wanted.setProfile(QSurfaceFormat.OpenGLContextProfile.CoreProfile)
     wanted.setDepthBufferSize(0)
     wanted.setSwapInterval(0)
     return wanted
 
 
+@dataclass
+class PictureJob:
+    """A finished picture under way. ``done`` gets (height, width, 4) pixels, ``progress`` the share; neither after a cancel."""
+
+    steps: Generator[float, None, NDArray[np.uint8]]
+    done: Callable[[NDArray[np.uint8]], None]
+    failed: Callable[[Exception], None]
+    progress: Callable[[float], None] | None = None
+    cancelled: bool = False
+
+    def cancel(self) -> None:
+        """Give it up; what it drew on is given back."""
+        self.cancelled = True
+
+
 class Stage(QOpenGLWidget):
     """Shows the session's stage state. Everything on top of the picture is the overlay's."""
 
     ready = Signal()
+    drawn = Signal()
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -47,27 +73,37 @@ class Stage(QOpenGLWidget):
         self.setMinimumSize(320, 240)
         self._session = session
         self._renderer: Renderer | None = None
-        self._coarse: Accumulation | None = None
+        self._loading: Iterator[float] | None = None
+        self._moving: Accumulation | None = None
         self._fine: Accumulation | None = None
-        self._drawn: tuple[object, ...] | None = None
+        self._shown: Accumulation | None = None
+        self._work: Iterator[None] | None = None
+        self._work_is: tuple[str, object] = ("", None)
+        self._began = 0.0
+        self._spent = 0.0
+        self._moving_key: object = None
+        self._fine_key: object = None
         self._still = True
         self._done = False
         self._share = 2
+        self._jobs: list[PictureJob] = []
         self._settle = QTimer(self, singleShot=True, interval=SETTLE)
         self._settle.timeout.connect(self._be_still)
         self._more = QTimer(self, singleShot=True, interval=0)
-        self._more.timeout.connect(self.update)
+        self._more.timeout.connect(self._go_on)
         session.opened.connect(self._load)
+        session.closed.connect(self._load)
         session.changed.connect(self.touch)
         session.camera_moved.connect(self.touch)
         session.picked_changed.connect(self.touch)
+        session.recut.connect(self.touch)
 
     # What is shown ---------------------------------------------------------------------------------------------
 
     @property
     def viewport(self) -> Viewport:
         """The camera and the size of the stage in device-independent pixels."""
-        return Viewport(self._session.stage.camera, max(self.width(), 1), max(self.height(), 1))
+        return Viewport.of(self._session.stage.camera, self.width(), self.height())
 
     @property
     def aspect(self) -> float:
@@ -76,17 +112,26 @@ class Stage(QOpenGLWidget):
     @property
     def settled(self) -> bool:
         """True when the picture is as fine as it gets."""
-        return self._done
+        return self._done and self._session.is_open and self._session.is_cut
 
     def touch(self) -> None:
-        """Something may be different: draw coarsely now and finely when it has been still for a moment."""
+        """Something may be different: draw a sketch now and finely when it has been still for a moment."""
         self._still = self._done = False
         self._settle.start()
         self.update()
 
     def _be_still(self) -> None:
         self._still = True
-        self.update()
+        self._more.start()
+
+    def _key(self) -> object:
+        """All that decides the picture."""
+        s = self._session
+        stage = s.stage
+        return (
+            *(stage.camera, stage.cuts, stage.series, stage.treatments, stage.poche, stage.hidden, stage.look),
+            *(s.picked_elements, s.marked, self._full(), id(s.cut_open())),
+        )
 
     def _view(self) -> View:
         s = self._session
@@ -96,91 +141,182 @@ class Stage(QOpenGLWidget):
 
     def initializeGL(self) -> None:
         self._renderer = Renderer(moderngl.create_context())
+        self._moving = self._fine = self._shown = self._work = None
+        self._moving_key = self._fine_key = None
         self._load()
         self.ready.emit()
 
     def _load(self) -> None:
-        self._drawn = None
+        """Take over the building of the session, little by little."""
+        self._work = self._shown = None
+        self._moving_key = self._fine_key = None
+        for job in self._jobs:
+            job.cancel()
         if self._renderer is None:
             return
-        self.makeCurrent()
-        self._renderer.set_building(self._session.building)
+        self._loading = self._renderer.load(self._session.building)
+        self._done = False
+        self._more.start()
 
-    def _pixels(self) -> QSize:
-        return self.size() * self.devicePixelRatioF()
+    def _full(self) -> tuple[int, int]:
+        pixels: QSize = self.size() * self.devicePixelRatioF()
+        return max(pixels.width(), 1), max(pixels.height(), 1)
 
     def _buffer(self, held: Accumulation | None, size: tuple[int, int]) -> Accumulation:
         assert self._renderer is not None
         if held is not None and held.size == size:
             return held
-        if held is not None:
-            held.release()
         return Accumulation(self._renderer.ctx, self._renderer.programs, size)
 
+    def resizeGL(self, width: int, height: int) -> None:
+        """A scene that is shown as it was saved goes on showing all of it."""
+        session = self._session
+        if session.is_open and session.scene is not None and not session.project.differs_from_scene:
+            session.fit_scene(self.aspect)
+        if session.is_open:
+            self.touch()
+
     def paintGL(self) -> None:
-        if self._renderer is None or not self._session.is_open:
+        if self._renderer is None:
             return
+        if self._session.is_open and self._advance(FRAME):
+            self._more.start()
         ctx = self._renderer.ctx
         target = ctx.detect_framebuffer(self.defaultFramebufferObject())
-        pixels = self._pixels()
-        full = max(pixels.width(), 1), max(pixels.height(), 1)
-        view = self._view()
-        key = (
-            view.camera,
-            self._session.stage.cuts,
-            self._session.stage.series,
-            self._session.stage.treatments,
-            self._session.stage.poche,
-            self._session.stage.hidden,
-            view.look,
-            self._session.picked_elements,
-            self._session.marked,
-            full,
-        )
-        paper = (*view.look.paper, 1.0)
-        if self._still:
-            self._fine = self._buffer(self._fine, full)
-            if key != self._drawn:
-                self._drawn = key
-                self._done = False
-                self._fine.restart()
-            if self._fine.samples < SAMPLES:
-                self._fine.add(self._renderer, view, Window(*full))
-            self._done = self._fine.samples >= SAMPLES
-            if not self._done:
-                self._more.start()  # by way of the event loop, so that mouse and keys have their turn between samples
-            shown = self._fine
+        target.viewport = (0, 0, *self._full())
+        paper = (*self._session.stage.look.paper, 1.0) if self._session.is_open else (1.0, 1.0, 1.0, 1.0)
+        if self._shown is None:
+            target.use()
+            target.clear(*paper)
         else:
-            self._drawn = None
-            part = max(full[0] // self._share, 1), max(full[1] // self._share, 1)
-            self._coarse = self._buffer(self._coarse, part)
+            self._shown.show(target, paper)
+
+    def _go_on(self) -> None:
+        """A turn of drawing between other events."""
+        if self._renderer is None or not self.isValid():
+            return
+        self.makeCurrent()
+        shown, samples = self._shown, self._shown.samples if self._shown else 0
+        again = self._advance(TURN)
+        if self._shown is not shown or (self._shown is not None and self._shown.samples != samples):
+            self.update()
+        if again:
+            self._more.start()
+
+    def _advance(self, budget: float) -> bool:
+        """Draw on for some seconds; False when there is nothing more to draw for now."""
+        until = time.perf_counter() + budget
+        while time.perf_counter() < until:
+            if self._loading is not None:
+                if next(self._loading, None) is None:
+                    self._loading = None
+                continue
+            if not self._session.is_open:
+                return False
+            if self._work is None and not self._begin():
+                return False
             began = time.perf_counter()
-            self._coarse.restart()
-            self._coarse.add(self._renderer, view, Window(*part), coarse=True)
-            ctx.finish()
-            # A fast card need not be coarse.
-            taken = time.perf_counter() - began
-            self._share = 1 if taken < 0.015 else 2 if taken > 0.05 else self._share
-            shown = self._coarse
-        target.viewport = (0, 0, *full)
-        shown.show(target, paper)
+            try:
+                next(self._work)  # type: ignore[arg-type]
+                self._spent += time.perf_counter() - began
+            except StopIteration:
+                self._spent += time.perf_counter() - began
+                self._finished()
+                if self._work_is[0] == "moving":
+                    return True  # seen before anything else is begun
+        return True
+
+    def _begin(self) -> bool:
+        """Begin what is due: the sketch of what moves, a picture somebody waits for, or one more fine sample."""
+        assert self._renderer is not None
+        full, key = self._full(), self._key()
+        self._spent = 0.0
+        if not self._still:
+            if key == self._moving_key:
+                return False
+            part = max(full[0] // self._share, 1), max(full[1] // self._share, 1)
+            self._moving = self._buffer(self._moving, part)
+            self._moving.restart()
+            self._work_is = "moving", key
+            self._work = self._moving.steps(self._renderer, self._view(), Window(*part), moving=True)
+            return True
+        self._jobs = [job for job in self._jobs if not job.cancelled]
+        if self._jobs:
+            self._work_is = "picture", None
+            self._work = self._picture_steps(self._jobs[0])
+            return True
+        if key != self._fine_key:
+            self._fine = self._buffer(self._fine, full)
+            self._fine.restart()
+            self._fine_key = key
+        assert self._fine is not None
+        if self._fine.samples >= SAMPLES:
+            self._done = True
+            return False
+        self._work_is = "fine", key
+        self._work = self._fine.steps(self._renderer, self._view(), Window(*full))
+        return True
+
+    def _finished(self) -> None:
+        """What was under way is drawn."""
+        kind, key = self._work_is
+        self._work = None
+        if kind == "moving":
+            assert self._renderer is not None
+            began = time.perf_counter()
+            self._renderer.ctx.finish()
+            taken = self._spent + time.perf_counter() - began
+            self._moving_key, self._shown = key, self._moving
+            if taken > 1.2 * FRAME:
+                self._share = min(self._share + 1, COARSEST)
+            elif taken * (self._share / max(self._share - 1, 1)) ** 2 < 0.7 * FRAME:
+                self._share = max(self._share - 1, 1)
+        elif kind == "fine":
+            self._shown = self._fine
+            self._done = self._fine is not None and self._fine.samples >= SAMPLES
+        self.drawn.emit()
 
     # Pictures --------------------------------------------------------------------------------------------------
 
     def picture(
-        self, view: View, size: tuple[int, int], ground: Ground, samples: int, progress: Callable[[float], bool] | None = None
-    ) -> NDArray[np.uint8] | None:
-        """A finished picture (height, width, 4) drawn on the stage's own context; None before there is one."""
+        self,
+        view: View,
+        size: tuple[int, int],
+        ground: Ground,
+        done: Callable[[NDArray[np.uint8]], None],
+        failed: Callable[[Exception], None],
+        samples: int = EXPORT_SAMPLES,
+        progress: Callable[[float], None] | None = None,
+    ) -> PictureJob | None:
+        """Draw a finished picture (height, width, 4) on the stage's own context, between other things.
+
+        None before there is a context.
+        """
         if self._renderer is None:
             return None
+        job = PictureJob(PictureMaker(self._renderer).steps(view, size, ground, samples), done, failed, progress)
+        self._jobs.append(job)
+        self._more.start()
+        return job
 
-        def told(share: float) -> bool:
-            go_on = progress is None or progress(share)
-            self.makeCurrent()  # events handled meanwhile may have left another context current
-            return go_on
-
-        self.makeCurrent()
-        return PictureMaker(self._renderer).picture(view, size, ground, samples, told)
+    def _picture_steps(self, job: PictureJob) -> Iterator[None]:
+        """Draw on at a picture until it is done; what moves on the stage goes before it, so it may be broken off and taken up."""
+        while not job.cancelled:
+            try:
+                share = next(job.steps)
+            except StopIteration as end:
+                self._jobs.remove(job)
+                job.done(end.value)
+                return
+            except Exception as error:
+                self._jobs.remove(job)
+                job.failed(error)
+                return
+            if job.progress is not None:
+                job.progress(share)
+            yield
+            if not self._still:
+                return
 
 
 def image_of(pixels: NDArray[np.uint8]) -> QImage:

@@ -8,7 +8,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.app.session import Session
-from anatome.app.stage.handles import Viewport
 from anatome.cuts.clearance import clearance_at, snapped_corner
 from anatome.cuts.cut import AnyCut, SectionBox
 from anatome.cuts.directions import element_axis, plane_along, plane_through_points
@@ -22,6 +21,7 @@ from anatome.model.raycast import Hit
 from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.edits import new_id
+from anatome.view.viewport import Viewport
 
 Array = NDArray[np.float64]
 Found = tuple[Hit, CutFace | None] | None

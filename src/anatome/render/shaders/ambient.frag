@@ -2,26 +2,29 @@
 // sample, thrown at random; the mean over the samples of a picture is smooth.
 in vec2 uv;
 uniform sampler2D depth;
-uniform mat4 projection;
+uniform mat4 matrix;      // as in common.glsl
 uniform mat4 unprojection;
+uniform vec4 depth_row;
+uniform vec2 divisor;
 uniform vec4 window;      // as in common.glsl
 uniform vec2 tile;        // lower left corner of the tile in pixels of the whole picture
 uniform vec2 size;        // pixels of the tile
 uniform float radius;     // metres
 uniform float widest;     // pixels of the picture a probe may reach
-uniform float pixel;      // metres a pixel spans, as in common.glsl
-uniform bool parallel;
+uniform float pixel;
 uniform float strength;
 uniform int number;       // of the sample
 out vec4 picture_colour;
 
 const int PROBES = 6;
 
-vec3 seen_at(vec2 place) {
+// Where the surface seen at a place of the target lies, and its depth.
+vec4 seen_at(vec2 place) {
     float z = texture(depth, place).r * 2.0 - 1.0;
     vec2 flat_place = ((place * 2.0 - 1.0) - window.zw) / window.xy;
     vec4 seen = unprojection * vec4(flat_place, z, 1.0);
-    return seen.xyz / seen.w;
+    vec3 position = seen.xyz / seen.w;
+    return vec4(position, dot(depth_row, vec4(position, 1.0)));
 }
 
 // Integer hash of Jarzynski and Olano (2020), pcg3d.
@@ -35,15 +38,16 @@ uvec3 scramble(uvec3 v) {
 
 void main() {
     if (texture(depth, uv).r >= 1.0) discard;
-    vec3 here = seen_at(uv);
+    vec4 own_place = seen_at(uv);
+    vec3 here = own_place.xyz;
     vec2 step_uv = 1.0 / size;
     // The nearer neighbour on either side, so that the normal does not bend at an edge.
-    vec3 east = seen_at(uv + vec2(step_uv.x, 0.0)) - here, west = here - seen_at(uv - vec2(step_uv.x, 0.0));
-    vec3 north = seen_at(uv + vec2(0.0, step_uv.y)) - here, south = here - seen_at(uv - vec2(0.0, step_uv.y));
-    vec3 across = abs(east.z) < abs(west.z) ? east : west;
-    vec3 up = abs(north.z) < abs(south.z) ? north : south;
-    vec3 normal = normalize(cross(across, up));
-    float metres = parallel ? pixel : pixel * max(-here.z, 1e-3);
+    vec4 east = seen_at(uv + vec2(step_uv.x, 0.0)) - own_place, west = own_place - seen_at(uv - vec2(step_uv.x, 0.0));
+    vec4 north = seen_at(uv + vec2(0.0, step_uv.y)) - own_place, south = own_place - seen_at(uv - vec2(0.0, step_uv.y));
+    vec3 across = abs(east.w) < abs(west.w) ? east.xyz : west.xyz;
+    vec3 upward = abs(north.w) < abs(south.w) ? north.xyz : south.xyz;
+    vec3 normal = normalize(cross(across, upward));
+    float metres = pixel * max(divisor.x + divisor.y * own_place.w, 1e-3 * divisor.y);
     float reach = min(radius, widest * metres);
     vec3 from = here + normal * metres * 1.5;
     uvec2 place = uvec2(ivec2(gl_FragCoord.xy + tile) + 65536);
@@ -56,11 +60,10 @@ void main() {
         vec3 aim = vec3(sqrt(max(1.0 - z * z, 0.0)) * vec2(cos(angle), sin(angle)), z);
         // A point on the sphere about the tip of the normal: directions spread by their cosine to it.
         vec3 probe = from + normalize(normal + aim * 0.98) * reach * (0.08 + 0.92 * random.z);
-        vec4 clip = projection * vec4(probe, 1.0);
+        vec4 clip = matrix * vec4(probe, 1.0);
         vec2 there = (clip.xy / clip.w * window.xy + window.zw) * 0.5 + 0.5;
         if (clip.w <= 0.0 || any(lessThan(there, vec2(0.0))) || any(greaterThan(there, vec2(1.0)))) continue;
-        vec3 surface = seen_at(there);
-        float before = surface.z - probe.z;
+        float before = dot(depth_row, vec4(probe, 1.0)) - seen_at(there).w;
         blocked += step(metres * 0.5, before) * smoothstep(2.0, 1.0, before / reach);
     }
     float light = 1.0 - strength * blocked / float(PROBES);

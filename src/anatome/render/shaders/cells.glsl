@@ -3,6 +3,7 @@
 uniform sampler2D cells;  // a row for each plane: normal and offset; 1 where the plane is the last of its cell
 uniform int first_cell;
 uniform int cell_rows;
+uniform float play;       // metres, as in common.glsl
 #endif
 
 void cut_away_rest(vec3 position) {
@@ -10,7 +11,7 @@ void cut_away_rest(vec3 position) {
     bool inside = true;
     for (int i = first_cell; i < first_cell + cell_rows; ++i) {
         vec4 plane = texelFetch(cells, ivec2(0, i), 0);
-        inside = inside && dot(plane.xyz, position) > plane.w - 1e-4;
+        inside = inside && dot(plane.xyz, position) > plane.w - play;
         if (texelFetch(cells, ivec2(1, i), 0).x > 0.5) {
             if (inside) discard;
             inside = true;

@@ -1,9 +1,13 @@
 #include "cells.glsl"
+#ifdef CELLS
 in vec3 at;
+#endif
 flat in vec4 shade;
 out vec4 picture_colour;
 
 void main() {
+#ifdef CELLS
     cut_away_rest(at);
-    picture_colour = vec4(min(shade.rgb, vec3(1.0)) * shade.a, shade.a);
+#endif
+    picture_colour = shade;
 }

@@ -1,25 +1,40 @@
 #include "common.glsl"
 in vec3 position;
-in vec4 normal;           // shifted into 0..1
-in vec4 colour;
-uniform float nearer;
-out vec3 at;
+in vec4 normal;
+in uint element;
+in uint style;
+uniform usampler2D elements;  // a row for each element: marks, and its style if it is not its own
+uniform sampler2D palette;    // the colour of each style
+uniform vec3 light;           // towards the light
+uniform vec3 up;
+uniform float calm;           // how far colours move towards white
+uniform vec4 tint;            // of what is picked, and how strong
 flat out vec4 shade;
-uniform vec3 light;       // camera coordinates
-uniform float calm;       // how far colours move towards white
+#ifdef CELLS
+out vec3 at;
+#endif
+
+ivec2 row(uint number) {
+    return ivec2(number & 1023u, number >> 10u);
+}
 
 void main() {
-    vec3 seen = (view * vec4(position, 1.0)).xyz;
-    vec3 upright = normal.xyz * 255.0 / 127.0 - 128.0 / 127.0;
-    vec3 n = normalize(mat3(view) * upright);
-    vec3 to_eye = parallel ? vec3(0.0, 0.0, 1.0) : normalize(-seen);
-    float side = dot(n, to_eye) < 0.0 ? -1.0 : 1.0;
-    float key = max(dot(n * side, light), 0.0);
-    float sky = 0.5 + 0.5 * upright.z * side;
+    uvec4 own = texelFetch(elements, row(element), 0);
+    uint other = own.y | own.z << 8u | own.w << 16u;
+    vec4 colour = texelFetch(palette, row(other == 0u ? style : other - 1u), 0);
+    vec3 outward = unpacked(normal);
+    float side = dot(outward, to_eye(position)) < 0.0 ? -1.0 : 1.0;
+    float key = max(dot(outward * side, light), 0.0);
+    float sky = 0.5 + 0.5 * dot(outward, up) * side;
     // Models come in loud colours; the picture takes a quarter of the loudness out and moves them towards white.
     vec3 quiet = mix(vec3(dot(colour.rgb, vec3(0.299, 0.587, 0.114))), colour.rgb, 0.75);
-    shade = vec4(mix(quiet, vec3(1.0), calm) * (0.60 + 0.27 * key + 0.15 * sky), colour.a);
+    vec3 lit = min(mix(quiet, vec3(1.0), calm) * (0.60 + 0.27 * key + 0.15 * sky), vec3(1.0));
+    bool picked = (own.x & 1u) != 0u;
+    float alpha = picked ? max(colour.a, tint.a) : colour.a;
+    shade = vec4((picked ? mix(lit, tint.rgb, tint.a) : lit) * alpha, alpha);
+#ifdef CELLS
     at = position;
+#endif
     cut_away(position);
-    gl_Position = place(to_clip(seen, nearer));
+    gl_Position = place(to_clip(position, 0.0));
 }

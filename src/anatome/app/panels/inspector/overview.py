@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-import numpy as np
 from PySide6.QtWidgets import QComboBox, QFormLayout, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout
 
 from anatome.app import theme
@@ -18,7 +17,6 @@ from anatome.app.stage.stage import Stage
 from anatome.cuts.cut import AnyCut, SectionBox, SteppedSection
 from anatome.cuts.reach import Selection
 from anatome.cuts.treatment import TreatmentRow
-from anatome.look.look import subject_bounds
 from anatome.scenes import edits
 from anatome.view.camera import CORNERS, FACES, standard_view
 
@@ -159,7 +157,7 @@ class Overview(Page):
         """Take a standard view."""
         building = self._session.building
         if building is not None:
-            bounds = subject_bounds(building, self._session.shown())
+            bounds = building.subject_bounds(self._session.shown())
             camera = standard_view(name, bounds, self._stage.aspect, self._session.stage.camera.field)
             self._session.look_from(camera)
             self._session.said.emit(name)
@@ -168,15 +166,7 @@ class Overview(Page):
         self._session.look_from(edits.set_projection(self._session.project, kind).stage.camera)
 
     def _set_field(self, value: float) -> None:
-        camera = self._session.stage.camera
-        value = min(max(value, 5.0), 120.0)
-        # The eye moves so that what lies at the target keeps its size.
-        distance = camera.height / 2 / np.tan(np.radians(value) / 2)
-        back = camera.axes[2]
-        moved = camera.model_copy(update={"field": value}).placed(
-            np.array(camera.target) + back * distance, np.array(camera.target), camera.up
-        )
-        self._session.look_from(moved)
+        self._session.look_from(self._session.stage.camera.with_field(min(max(value, 5.0), 120.0)))
 
     def _switch(self, key: str, text: str, on: bool) -> None:
         look = self._session.stage.look.model_copy(update={key: on})

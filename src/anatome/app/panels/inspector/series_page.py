@@ -10,11 +10,12 @@ from PySide6.QtWidgets import QFormLayout, QHeaderView, QLineEdit, QPushButton, 
 
 from anatome.app import theme
 from anatome.app.actions import Actions, panel_button
+from anatome.app.background import Task
 from anatome.app.numbers import NumberField
 from anatome.app.panels.inspector.page import Page, label, section, switches
 from anatome.app.session import Session
 from anatome.app.stage.tasks import add_plane
-from anatome.cuts.series import MOST, SerialSections, offsets_at
+from anatome.cuts.series import MOST, SerialSections, SeriesResult, offsets_at
 from anatome.problems import Problem
 from anatome.scenes import edits
 
@@ -89,6 +90,7 @@ class SeriesPage(Page):
         self._later = QTimer(self, singleShot=True, interval=250)
         self._later.timeout.connect(self.fill)
         self._shown: object = None
+        self._task: Task | None = None
 
     def _change(self, said: str, merge: str | None = None, **changes: Any) -> None:
         series = self._session.series
@@ -176,7 +178,17 @@ class SeriesPage(Page):
         series = self._session.series
         if series is None:
             return
-        result = self._session.series_result(series)
+        self.volume.setText("Working out the areas")
+        if self._task is not None:
+            self._task.cancel()
+        work = self._session.series_work(series)
+        self._task = Task(lambda told: work(), lambda result: self._list(series, result), self._session.failed.emit, self)
+
+    def _list(self, series: SerialSections, result: SeriesResult) -> None:
+        """List areas and volume, if they are still those of what is shown."""
+        self._task = None
+        if series != self._session.series:
+            return
         self.tree.clear()
         for number, area in enumerate(result.areas):
             item = QTreeWidgetItem([f"{series.label(number)}   {series.planes()[number].position:.2f} m", f"{area:.2f} m²"])

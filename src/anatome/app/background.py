@@ -1,0 +1,83 @@
+"""Work off the window's thread: what takes longer than a moment runs here, with progress and cancel, and tells how it ended."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable
+from typing import Any
+
+from PySide6.QtCore import QObject, Qt, Signal
+
+from anatome.problems import Problem
+
+Told = Callable[[float], bool]
+"""Takes the share done; False means that nobody wants the rest."""
+
+
+class Cancelled(Exception):
+    """Nobody wants the rest."""
+
+
+class Task(QObject):
+    """One piece of work on a thread of its own. ``done`` and ``failed`` are called on the window's thread, never after a cancel.
+
+    The work must touch nothing of Qt. It is handed a function to tell the share done, which says whether to go on.
+    """
+
+    _over = Signal(object, object)
+    progressed = Signal(float)
+
+    def __init__(
+        self,
+        work: Callable[[Told], Any],
+        done: Callable[[Any], None],
+        failed: Callable[[Exception], None],
+        parent: QObject | None = None,
+    ) -> None:
+        super().__init__(parent)
+        self._work, self._done, self._failed = work, done, failed
+        self._cancelled = False
+        self.running = True
+        # By way of the event loop, so that it arrives on the thread this object lives on.
+        self._over.connect(self._deliver, Qt.ConnectionType.QueuedConnection)
+        RUNNING.add(self)
+        threading.Thread(target=self._run, name="task", daemon=True).start()
+
+    def cancel(self) -> None:
+        """Give it up; it ends when it next tells how far it is, and is heard of no more."""
+        self._cancelled = True
+
+    def _told(self, share: float) -> bool:
+        self.progressed.emit(share)
+        return not self._cancelled
+
+    def _run(self) -> None:
+        result: Any = None
+        error: Exception | None = None
+        try:
+            result = self._work(self._told)
+        except Exception as problem:
+            error = problem
+        try:
+            self._over.emit(result, error)
+        except RuntimeError:
+            pass  # the window is gone, and with it whoever wanted this
+
+    def _deliver(self, result: Any, error: Exception | None) -> None:
+        self.running = False
+        RUNNING.discard(self)
+        if self._cancelled:
+            return
+        if error is None:
+            self._done(result)
+        else:
+            self._failed(error)
+
+
+RUNNING: set[Task] = set()
+"""Tasks under way; they live until they are over, whoever else holds them."""
+
+
+def in_words(error: Exception) -> str:
+    """What went wrong, for the person at the screen."""
+    return str(error) if isinstance(error, Problem) else f"Something went wrong: {type(error).__name__}: {error}"

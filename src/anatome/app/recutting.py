@@ -1,0 +1,129 @@
+"""Cutting off the window's thread: the latest state asked for is cut next, what came between is passed over."""
+
+from __future__ import annotations
+
+import threading
+from dataclasses import dataclass
+
+from PySide6.QtCore import QObject, Signal
+
+from anatome.cuts.dissection import Cutter, Dissection
+from anatome.model.building import Building
+from anatome.scenes.opened import cut_open, left_of
+from anatome.scenes.project import StageState
+
+
+@dataclass(frozen=True, eq=False)
+class Recut:
+    """A state as its cuts leave it: ``left`` with serial sections passed over, ``shown`` as the stage shows it."""
+
+    key: object
+    left: Dissection
+    shown: Dissection
+
+
+def state_key(state: StageState) -> object:
+    """All of a state that cutting depends on."""
+    return (state.cuts, state.hidden, state.treatments, state.poche, state.series)
+
+
+def recut(cutter: Cutter, state: StageState) -> Recut:
+    """Cut a state open, with all that a picture of it will ask for."""
+    left, shown = left_of(cutter, state), cut_open(cutter, state)
+    for found in (left, shown) if left is not shown else (left,):
+        prepare(found)
+    return Recut(state_key(state), left, shown)
+
+
+def prepare(found: Dissection) -> None:
+    """Work out now what would otherwise be worked out when it is first drawn."""
+    building = found.building
+    for face in found.faces:
+        filled = face.poche
+        _ = filled.caps, filled.outline_segments
+    found.groups(building.clusters)
+    found.groups(building.feature_edges.clusters)
+    _ = found.bounds
+
+
+class Recutter(QObject):
+    """A thread that cuts one building. ``finished`` comes from that thread when a new result is there."""
+
+    finished = Signal()
+
+    def __init__(self, building: Building, first: Recut | None = None) -> None:
+        super().__init__()
+        self._cutter = Cutter(building)
+        self._condition = threading.Condition()
+        self._wanted: StageState | None = None
+        self._asked: object = first.key if first else None
+        self._result = first
+        self._failed: tuple[object, Exception] | None = None
+        self._closed = False
+        self._thread: threading.Thread | None = None
+
+    @property
+    def result(self) -> Recut | None:
+        """The latest there is."""
+        return self._result
+
+    def take_failure(self) -> Exception | None:
+        """Why the last state could not be cut, once."""
+        failed, self._failed = self._failed, None
+        return failed[1] if failed else None
+
+    def get(self, state: StageState, patience: float) -> Recut | None:
+        """The state cut open if that takes no longer than ``patience`` seconds; else the latest there is, and more later."""
+        key = state_key(state)
+        with self._condition:
+            if self._asked == key and self._result is not None:
+                return self._result
+            self._asked, self._wanted = key, state
+            if self._thread is None:
+                self._thread = threading.Thread(target=self._run, name="cutting", daemon=True)
+                self._thread.start()
+            self._condition.notify_all()
+            self._condition.wait_for(lambda: self._is_there(key), patience)
+            return self._result
+
+    def is_current(self, state: StageState) -> bool:
+        """Whether the latest there is belongs to this state, or nothing better will come."""
+        key = state_key(state)
+        return (self._result is not None and self._result.key == key) or (self._asked == key and self._wanted is None)
+
+    def close(self) -> None:
+        """Stop when the cut under way is done."""
+        with self._condition:
+            self._closed, self._wanted = True, None
+            self._condition.notify_all()
+
+    def _is_there(self, key: object) -> bool:
+        return (self._result is not None and self._result.key == key) or (self._failed is not None and self._failed[0] == key)
+
+    def _run(self) -> None:
+        while True:
+            with self._condition:
+                self._condition.wait_for(lambda: self._closed or self._wanted is not None)
+                if self._closed:
+                    return
+                state = self._wanted
+                assert state is not None
+            result, error = None, None
+            try:
+                result = recut(self._cutter, state)
+            except Exception as problem:
+                error = problem
+            with self._condition:
+                if self._wanted is state:
+                    self._wanted = None
+                if result is not None:
+                    self._result = result
+                elif error is not None:
+                    self._failed = state_key(state), error
+                self._condition.notify_all()
+                closed = self._closed
+            if not closed:
+                try:
+                    self.finished.emit()
+                except RuntimeError:
+                    return  # the window is gone

@@ -1,0 +1,372 @@
+"""One picture of a building: what of it is drawn, and the passes that draw it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from functools import partial
+from typing import TYPE_CHECKING, Any
+
+import moderngl
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.cuts.dissection import Dissection
+from anatome.look.look import Look
+from anatome.model.clusters import Clusters
+from anatome.render.cell_clip import CellClip
+from anatome.render.cut_buffers import OUTLINE_NEARER, OUTLINE_NEARER_FROM_BEHIND, CutBuffers
+from anatome.render.draw_list import DrawList, Run, Sight, draw_list
+from anatome.render.ground import ground_mesh
+from anatome.render.model_buffers import ModelBuffers
+from anatome.render.occlusion import DepthPyramid
+from anatome.render.programs import Programs, set_uniforms
+from anatome.render.targets import SampleTarget
+from anatome.view.viewport import Viewport
+
+if TYPE_CHECKING:
+    from anatome.render.renderer import Window
+
+EDGE_NEARER = 0.9
+SILHOUETTE = 1.3
+"""How many times as wide as other edges silhouettes are."""
+LIGHT = (-0.42, 0.62, 0.66)
+"""Towards the light, right, up and back from the picture: over the viewer's left shoulder, so that no cut face is in the dark."""
+PICKED_TINT = (0.184, 0.498, 0.451, 0.30)
+STEP_TRIANGLES, STEP_LINES = 60_000, 30_000
+"""What is drawn at a time: some ten milliseconds in software."""
+SMALLEST, SMALLEST_MOVING = 0.3, 1.0
+"""Pixels under which a cluster is left out, and its edges when the picture moves."""
+SHORTEST_MOVING = 6.0
+"""Pixels under which edges are left out when the picture moves; they would be faint."""
+ROUNDING = 4e-7
+"""Share of a distance from the centre by which a place in single precision may be off."""
+OCCLUDE_FROM = 4000
+"""Clusters in the picture from which looking for hidden ones costs less than drawing them."""
+
+
+@dataclass
+class SeenBefore:
+    """The clusters (C,) that the picture before this one showed: what is likely to hide the rest."""
+
+    clusters: NDArray[np.bool_] | None = None
+
+    def clusters_of(self, count: int) -> NDArray[np.bool_]:
+        """All of them, where nothing is known yet."""
+        return np.ones(count, bool) if self.clusters is None else self.clusters
+
+
+@dataclass(frozen=True, eq=False)
+class Listed:
+    """Runs of draws, and the buffer their commands are in."""
+
+    runs: tuple[Run, ...]
+    commands: moderngl.Buffer | None
+
+
+def widest_probe(height: int) -> float:
+    """How many pixels soft shade may look around in a picture of this height."""
+    return 0.055 * height
+
+
+class Picture:
+    """A view of a building at one size. Samples of it differ only by jitter."""
+
+    def __init__(
+        self,
+        ctx: moderngl.Context,
+        programs: Programs,
+        model: ModelBuffers,
+        cuts: CutBuffers,
+        viewport: Viewport,
+        cut_open: Dissection,
+        look: Look,
+        window: Window,
+        moving: bool,
+        before: SeenBefore,
+    ) -> None:
+        self._ctx, self._programs, self._model = ctx, programs, model
+        self._window, self._before = window, before
+        self._viewport, self._cut_open, self._look, self._moving = viewport, cut_open, look, moving
+        self._grown = viewport.height / 800.0
+        building, centre = model.building, model.centre
+        bounds = cut_open.bounds
+        margin = 0.75 * (bounds[1] - bounds[0])  # the soft ground reaches beyond the building
+        self._depth = viewport.depth_range(np.stack([bounds[0] - margin, bounds[1] + margin]))
+        self._play = max(1e-5, ROUNDING * float(np.abs(bounds - centre).max()))
+        self._faces = cuts.of(cut_open.faces, look)
+        self._groups = cut_open.groups(building.clusters)
+        self._edge_groups = cut_open.groups(building.feature_edges.clusters)
+        self._clip = CellClip(ctx, self._groups.cells, centre)
+        self._edge_clip = CellClip(ctx, self._edge_groups.cells, centre)
+        self._choose()
+        self._ground = self._ground_arrays() if look.ground and not moving else None
+
+    # What is drawn ---------------------------------------------------------------------------------------------
+
+    def _choose(self) -> None:
+        """The clusters that lie in the picture and are large enough to show, as masks."""
+        building, matrix = self._model.building, self._viewport.matrix.copy()
+        sx, sy, zx, zy = self._window.clip((0.0, 0.0))
+        # A pixel more on every side, for the jitter.
+        _, _, w, h = self._window.part
+        matrix[0], matrix[1] = (sx * matrix[0] + zx * matrix[3]) / (1 + 2 / w), (sy * matrix[1] + zy * matrix[3]) / (1 + 2 / h)
+        sight = Sight(matrix, self._viewport.pixel, self._depth)
+        clusters, edges = building.clusters, building.feature_edges
+        diagonal = 2 * np.linalg.norm(clusters.half, axis=1)
+        seen = self._seen(sight, clusters, self._groups.number, diagonal, SMALLEST_MOVING if self._moving else SMALLEST)
+        clear = clusters.kind == 1
+        self._solid_seen, self._clear_seen = seen & ~clear, seen & clear
+        self._edges_seen = np.zeros(len(edges.longest), bool)
+        if self._look.edges:
+            shortest = SHORTEST_MOVING * self._grown if self._moving else SMALLEST
+            self._edges_seen = self._seen(sight, edges.clusters, self._edge_groups.number, edges.longest, shortest)
+        self._occludes = int(self._solid_seen.sum()) > OCCLUDE_FROM
+
+    @staticmethod
+    def _seen(
+        sight: Sight, clusters: Clusters, group: NDArray[np.int64], size: NDArray[np.floating], smallest: float
+    ) -> NDArray[np.bool_]:
+        """(C,) the clusters that are left, lie in the picture and of whose ``size`` (C,) in metres some pixels are seen."""
+        left = np.flatnonzero(group >= 0)
+        centre, half = clusters.centre[left], clusters.half[left]
+        seen = sight.sees(centre, half)
+        seen[seen] = sight.pixels(size[left][seen], centre[seen], half[seen]) >= smallest
+        found = np.zeros(len(group), bool)
+        found[left[seen]] = True
+        return found
+
+    def _solids(self, chosen: NDArray[np.bool_]) -> Listed:
+        clusters = self._model.building.clusters
+        # What is closed shows its outside only, so half of its triangles need not be filled.
+        key = 2 * self._groups.number + self._model.building.outward[clusters.element]
+        return self._listed(draw_list(clusters, chosen, key, 3, STEP_TRIANGLES))
+
+    def _glasses(self, chosen: NDArray[np.bool_]) -> Listed:
+        return self._listed(draw_list(self._model.building.clusters, chosen, 2 * self._groups.number, 3, STEP_TRIANGLES))
+
+    def _lines(self, chosen: NDArray[np.bool_]) -> Listed:
+        clusters = self._model.building.feature_edges.clusters
+        return self._listed(draw_list(clusters, chosen, self._edge_groups.number, 2 if self._moving else 6, STEP_LINES))
+
+    def _listed(self, found: DrawList) -> Listed:
+        return Listed(found.runs, self._ctx.buffer(found.commands.tobytes()) if len(found.commands) else None)
+
+    def _not_hidden(self, sample: SampleTarget, window: Window, jitter: tuple[float, float]) -> NDArray[np.bool_]:
+        """(C,) the clusters in the picture that what is drawn so far does not hide."""
+        width, height = sample.size
+        depth = np.frombuffer(sample.depth.read(alignment=1), np.float32).reshape(height, width)
+        sx, sy, zx, zy = window.clip(jitter)
+        matrix = self._near_centre(self._viewport.clip_matrix(*self._depth))
+        matrix[0], matrix[1] = sx * matrix[0] + zx * matrix[3], sy * matrix[1] + zy * matrix[3]
+        numbers = np.flatnonzero(self._solid_seen | self._clear_seen)
+        centre, half = self._model.boxes
+        hidden = DepthPyramid(depth).hides(matrix, centre[numbers], half[numbers])
+        shown = np.zeros(len(self._solid_seen), bool)
+        shown[numbers[~hidden]] = True
+        return shown
+
+    # Drawing ---------------------------------------------------------------------------------------------------
+
+    def steps(self, sample: SampleTarget, window: Window, jitter: tuple[float, float], number: int | None) -> Iterator[None]:
+        """Draw one sample; whoever takes a step finds the context as others left it and leaves it plain."""
+        common = self._common(window, jitter)
+        look, ctx = self._look, self._ctx
+
+        def step(work: Callable[[], None], flags: int = moderngl.NOTHING, offset: tuple[float, float] = (0.0, 0.0)) -> None:
+            sample.framebuffer.use()
+            sample.framebuffer.depth_mask = True
+            ctx.enable_only(moderngl.DEPTH_TEST | flags)
+            ctx.depth_func = "<="
+            ctx.front_face = "cw" if self._viewport.mirrors else "ccw"
+            ctx.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
+            ctx.polygon_offset = offset
+            try:
+                work()
+                if self._is_large:
+                    ctx.finish()
+            finally:
+                ctx.polygon_offset = 0.0, 0.0
+                sample.framebuffer.depth_mask = True
+                ctx.enable_only(moderngl.NOTHING)
+
+        # Lines lie in the plane of the screen; what they run along recedes under half their width. Surfaces are pushed
+        # back by as much, so that a line is never half buried where one looks along a face.
+        pushed = max(1.0, 0.65 * look.edge_width * self._grown), 1.0
+
+        def surfaces(listed: Listed) -> Iterator[None]:
+            for run in listed.runs:
+                work = partial(self._surfaces, common, listed.commands, run)
+                step(work, moderngl.CULL_FACE if run.key % 2 else moderngl.NOTHING, pushed)
+                yield
+
+        # Lines lie in the plane of the screen; what they run along recedes under half their width. Surfaces are pushed
+        # back by as much, so that a line is never half buried where one looks along a face.
+        pushed = max(1.0, 0.65 * look.edge_width * self._grown), 1.0
+        glass, edges = self._clear_seen, self._edges_seen
+        if self._occludes:
+            # First what was seen last time, then of the rest what that does not hide.
+            before = self._before.clusters_of(len(self._solid_seen))
+            yield from surfaces(self._solids(self._solid_seen & before))
+            shown = self._not_hidden(sample, window, jitter)
+            yield
+            yield from surfaces(self._solids(self._solid_seen & shown & ~before))
+            self._before.clusters = shown
+            building = self._model.building
+            of_element = np.zeros(len(building.elements), bool)
+            of_element[building.clusters.element[shown]] = True
+            glass, edges = glass & shown, edges & of_element[building.feature_edges.clusters.element]
+        else:
+            yield from surfaces(self._solids(self._solid_seen))
+        if look.shade and number is not None:
+            step(lambda: self._shade(sample, window, common, number))
+            yield
+        if self._faces:
+            pushed = max(1.0, 0.6 * look.cut_width * self._grown), 1.0
+            step(lambda: self._caps(common), offset=pushed)
+        lines = self._lines(edges)
+        for run in lines.runs:
+            step(partial(self._edges, common, lines.commands, run), moderngl.BLEND)
+            yield
+        if self._faces:
+            step(lambda: self._outlines(common), moderngl.BLEND)
+            yield
+        if self._ground is not None:
+            step(lambda: self._soft_ground(common, sample), moderngl.BLEND)
+        clear = self._glasses(glass)
+        for run in clear.runs:
+            step(partial(self._glass, common, sample, clear.commands, run), moderngl.BLEND)
+            yield
+
+    @property
+    def _is_large(self) -> bool:
+        """Whether it takes many steps: then each is waited for, so that none runs into the next."""
+        return len(self._solid_seen) > OCCLUDE_FROM
+
+    def _common(self, window: Window, jitter: tuple[float, float]) -> dict[str, Any]:
+        viewport, centre = self._viewport, self._model.centre
+        matrix = self._near_centre(viewport.clip_matrix(*self._depth))
+        eye = viewport.eye.copy()
+        eye[:3] -= eye[3] * centre
+        light = viewport.from_camera(LIGHT)
+        return {
+            "matrix": matrix.T.astype("f4").tobytes(),
+            "depth_row": tuple(self._near_centre(viewport.matrix)[2]),
+            "clip_depth": viewport.clip_depth(*self._depth),
+            "divisor": viewport.divisor,
+            "eye": tuple(eye),
+            "window": window.clip(jitter),
+            "picture": (float(window.width), float(window.height)),
+            "pixel": viewport.pixel,
+            "play": self._play,
+            "light": tuple(light / np.linalg.norm(light)),
+            "up": tuple(viewport.upright()),
+            "calm": 0.22 if self._look.colours else 1.0,
+            "tint": PICKED_TINT,
+        }
+
+    def _near_centre(self, matrix: NDArray[np.float64]) -> NDArray[np.float64]:
+        """The matrix for places relative to the centre of the building."""
+        found = matrix.copy()
+        found[:, 3] += matrix[:, :3] @ self._model.centre
+        return found
+
+    def _run(self, clip: CellClip, group: int, common: dict[str, Any], what: str, shaders: tuple[str, ...], **more: Any) -> Any:
+        program = clip.program(self._programs, group, *shaders)
+        set_uniforms(program, **common, **more)
+        return self._model.array(what, program)
+
+    def _surfaces(self, common: dict[str, Any], commands: moderngl.Buffer | None, run: Run) -> None:
+        group = run.key // 2
+        tables = self._model.use_tables()
+        array = self._run(self._clip, group, common, "surfaces", ("surface.vert", "surface.frag"), **tables)
+        array.render_indirect(commands, moderngl.TRIANGLES, count=run.count, first=run.first)
+        self._clip.stop(group)
+
+    def _glass(self, common: dict[str, Any], sample: SampleTarget, commands: moderngl.Buffer | None, run: Run) -> None:
+        sample.framebuffer.depth_mask = False
+        self._surfaces(common, commands, run)
+
+    def _edges(self, common: dict[str, Any], commands: moderngl.Buffer | None, run: Run) -> None:
+        look = self._look
+        array = self._run(
+            self._edge_clip,
+            run.key,
+            common,
+            "lines" if self._moving else "quads",
+            ("line.vert", "line.frag", *(("THIN",) if self._moving else ())),
+            ink=(*look.ink, min(1.0, look.edge_width * self._grown) if self._moving else 1.0),
+            width=look.edge_width * self._grown,
+            silhouette=SILHOUETTE,
+            nearer=EDGE_NEARER,
+            fades_under=9.0 * self._grown,
+            faintest=0.0 if self._moving else 0.2,
+        )
+        mode = moderngl.LINES if self._moving else moderngl.TRIANGLES
+        array.render_indirect(commands, mode, count=run.count, first=run.first)
+        self._edge_clip.stop(run.key)
+
+    def _shade(self, sample: SampleTarget, window: Window, common: dict[str, Any], number: int) -> None:
+        """Darken what is drawn so far where something stands close by."""
+        program = self._programs.get("screen.vert", "ambient.frag")
+        matrix = np.frombuffer(common["matrix"], "f4").reshape(4, 4).T.astype(float)
+        x, y, w, h = window.part
+        set_uniforms(
+            program,
+            **common,
+            unprojection=np.linalg.inv(matrix).T.astype("f4").tobytes(),
+            depth=0,
+            tile=(float(x), float(y)),
+            size=(float(w), float(h)),
+            radius=min(1.6, 0.05 * self._model.building.size),
+            widest=widest_probe(window.height),
+            strength=self._look.shade_strength,
+            number=number,
+        )
+        sample.colour_only.use()
+        sample.depth.use(0)
+        self._ctx.enable_only(moderngl.BLEND)
+        self._ctx.blend_func = moderngl.DST_COLOR, moderngl.ZERO
+        self._programs.screen(program).render(moderngl.TRIANGLES, vertices=3)
+        sample.framebuffer.use()
+
+    def _caps(self, common: dict[str, Any]) -> None:
+        """Fill the cut faces turned to the eye; from behind, the parts that are cut hide their own cut faces."""
+        program = self._programs.get("cap.vert", "cap.frag", "PLANES 0")
+        set_uniforms(program, **common)
+        for face in self._faces:
+            if face.faces(self._viewport):
+                face.draw_caps(program)
+
+    def _outlines(self, common: dict[str, Any]) -> None:
+        program = self._programs.get("line.vert", "line.frag", "PLANES 0")
+        width = max(self._look.cut_width * self._grown, 1.0)
+        set_uniforms(program, **common, ink=(*self._look.ink, 1.0), width=width, silhouette=1.0, fades_under=0.0, faintest=0.0)
+        for face in self._faces:
+            set_uniforms(program, nearer=OUTLINE_NEARER if face.faces(self._viewport) else OUTLINE_NEARER_FROM_BEHIND)
+            face.draw_outlines(program, self._viewport)
+
+    # Soft ground -----------------------------------------------------------------------------------------------
+
+    def _ground_arrays(self) -> tuple[moderngl.Buffer, moderngl.Buffer] | None:
+        building, cut_open, viewport = self._model.building, self._cut_open, self._viewport
+        bounds = cut_open.bounds
+        level = float(bounds[0][2]) - 0.002 * float(np.linalg.norm(bounds[1] - bounds[0]))
+        # From below the ground would only hide the building.
+        if viewport.eye[2] - viewport.eye[3] * level < 0.01:
+            return None
+        places, dark, triangles = ground_mesh(building, cut_open.shown, cut_open.cells, level)
+        if not len(triangles):
+            return None
+        corners = np.zeros(len(places), [("position", "f4", 3), ("darkness", "f4")])
+        corners["position"], corners["darkness"] = places - self._model.centre, dark
+        return self._ctx.buffer(corners.tobytes()), self._ctx.buffer(triangles.tobytes())
+
+    def _soft_ground(self, common: dict[str, Any], sample: SampleTarget) -> None:
+        assert self._ground is not None
+        sample.framebuffer.depth_mask = False
+        program = self._programs.get("ground.vert", "ground.frag", "PLANES 0")
+        set_uniforms(program, **common, ink=self._look.ink)
+        corners, triangles = self._ground
+        array = self._ctx.vertex_array(program, [(corners, "3f4 1f4", "position", "darkness")], index_buffer=triangles)
+        array.render(moderngl.TRIANGLES)
