@@ -12,6 +12,7 @@ from PySide6.QtGui import QImage, QSurfaceFormat
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
 from pytestqt.qtbot import QtBot
+from shiboken6 import isValid
 
 from anatome.app import theme
 from anatome.app.stage.stage import surface_format
@@ -57,6 +58,20 @@ class Hand:
         action = self.window.actions_[name]
         assert action.isEnabled(), name
         action.trigger()
+
+    def send(self, dialog) -> None:
+        """Press the button and wait until the file is written, or the dialog says why not."""
+        dialog.go.click()
+        self.qtbot.waitUntil(lambda: not isValid(dialog) or not dialog.busy, timeout=60_000)
+
+    def saved(self) -> None:
+        """Wait until saving is over."""
+        self.qtbot.waitUntil(lambda: not self.window.documents.is_saving, timeout=30_000)
+
+    def pictured(self) -> None:
+        """Wait until every scene has its small picture."""
+        session = self.window.session
+        self.qtbot.waitUntil(lambda: all(session.pictures.get(s) for s in session.project.scenes), timeout=60_000)
 
     def now(self) -> np.ndarray:
         """(h, w, 3) of the stage as it is at this moment."""

@@ -82,7 +82,7 @@ def test_from_the_first_minute_to_the_client(empty, tmp_path: Path, monkeypatch:
     axonometric_picture = hand.picture()
     scenes = session.project.scenes
     assert [s.name for s in scenes[-2:]] == ["Scene 10", "Scene 11"]
-    assert all(session.thumbnails[s.id] for s in scenes)
+    hand.pictured()
     assert (section_picture != axonometric_picture).any()
 
     # Try things out; both scenes come back exactly, pixel by pixel, by key and by click.
@@ -104,6 +104,7 @@ def test_from_the_first_minute_to_the_client(empty, tmp_path: Path, monkeypatch:
     path = tmp_path / "club.anatome"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
     hand.do("save")
+    hand.saved()
     assert path.exists() and not session.unsaved and len(load_project(path).thumbnails) == 11
     hand.do("close_project")
     assert isinstance(window.pages.currentWidget(), Welcome)
@@ -119,7 +120,7 @@ def test_from_the_first_minute_to_the_client(empty, tmp_path: Path, monkeypatch:
     dialog.scene.setCurrentIndex(10)
     dialog.width_px.setValue(900)
     dialog.path.setText(str(tmp_path / "section.png"))
-    dialog.go.click()
+    hand.send(dialog)
     with Image.open(tmp_path / "section.png") as opened:
         picture = np.array(opened)
     assert picture.shape[1] == 900 and picture.shape[0] == round(900 / hand.stage.aspect)
@@ -135,7 +136,7 @@ def test_from_the_first_minute_to_the_client(empty, tmp_path: Path, monkeypatch:
     drawing = next(w for w in QApplication.topLevelWidgets() if isinstance(w, DrawingDialog))
     drawing.scale.setCurrentText("1:20")
     drawing.path.setText(str(tmp_path / "section.svg"))
-    drawing.go.click()
+    hand.send(drawing)
     shapes = svg_polygons(tmp_path / "section.svg")
     building = session.building
     for e in np.unique(face.poche.element):

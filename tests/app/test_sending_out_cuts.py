@@ -14,6 +14,7 @@ from lxml import etree
 from PIL import Image
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QApplication, QWidget
+from shiboken6 import isValid
 
 from anatome.app.ask import Ask
 from anatome.app.send_out.drawings import DrawingDialog, SeriesDialog
@@ -47,7 +48,8 @@ def test_serial_sections_from_the_dialog_to_the_files(hand, tmp_path: Path) -> N
     picture = hand.picture()
     assert (np.abs(picture.astype(int) - whole).max(axis=2) > 12).mean() > 0.2  # the building is set aside
     page.fill()
-    result = session.series_result(series)
+    hand.qtbot.waitUntil(lambda: "m³" in page.volume.text(), timeout=30_000)
+    result = session.series_work(series)()
     assert page.tree.topLevelItemCount() == 8
     assert page.tree.topLevelItem(2).text(1) == f"{result.areas[2]:.2f} m²"
     assert page.volume.text().startswith(f"{result.volume:.2f} m³")
@@ -69,8 +71,8 @@ def test_serial_sections_from_the_dialog_to_the_files(hand, tmp_path: Path) -> N
         sending = dialog(SeriesDialog)
         sending.path.setText(str(tmp_path / f"series{suffix}"))
         sending.scale.setCurrentText("1:100")
-        sending.go.click()
-        assert not sending.isVisible()
+        hand.send(sending)
+        assert not isValid(sending)
     root = etree.parse(str(tmp_path / "series.svg")).getroot()
     assert [g.get("id") for g in root.iterfind("{*}g")] == [f"S{i}" for i in range(1, 9)]
     document = ezdxf.readfile(tmp_path / "series.dxf")
@@ -81,7 +83,7 @@ def test_serial_sections_from_the_dialog_to_the_files(hand, tmp_path: Path) -> N
     sending = dialog(SeriesDialog)
     sending.way.setCurrentIndex(1)
     sending.path.setText(str(tmp_path / "each.svg"))
-    sending.go.click()
+    hand.send(sending)
     assert len(list(tmp_path.glob("each S*.svg"))) == 8
 
     # Curves only, with the building, and as a scene that comes back.
@@ -137,7 +139,7 @@ def test_drawings_of_a_box_and_of_a_stepped_section(hand, tmp_path: Path) -> Non
         sending = dialog(DrawingDialog)
         sending.scale.setCurrentText(f"1:{scale}")
         sending.path.setText(str(tmp_path / name))
-        sending.go.click()
+        hand.send(sending)
     flat = flat_section(session.cut, session.left().faces)
     shapes = svg_polygons(tmp_path / "flat.svg")
     for e in np.unique(flat.element):
@@ -154,10 +156,10 @@ def test_drawings_of_a_box_and_of_a_stepped_section(hand, tmp_path: Path) -> Non
     assert "Box A, front" in offered and "Box A, top" in offered
     sending.cut.setCurrentIndex(offered.index("Box A, top"))
     sending.path.setText(str(tmp_path / "top.pdf"))
-    sending.go.click()
+    hand.send(sending)
     assert sending.isVisible() and ".svg or .dxf" in sending.problem.text()
     sending.path.setText(str(tmp_path / "top.svg"))
-    sending.go.click()
+    hand.send(sending)
     face = next(f for f in session.left().faces_of("wing") if f.name == "top")
     total = sum(s.area for s in svg_polygons(tmp_path / "top.svg").values()) * (50 / 1000) ** 2
     assert total == pytest.approx(face.poche.areas.sum(), rel=1e-5)
@@ -171,7 +173,7 @@ def test_the_model_as_cut_is_written_and_closed(hand, tmp_path: Path, scene: str
     sending = dialog(ModelDialog)
     target = tmp_path / f"cut{suffix}"
     sending.path.setText(str(target))
-    sending.go.click()
+    hand.send(sending)
     assert target.exists() and "Wrote" in hand.window.status.text()
     mesh = trimesh.load(str(target), force="mesh")
     cells = session.left().cells
@@ -181,6 +183,8 @@ def test_the_model_as_cut_is_written_and_closed(hand, tmp_path: Path, scene: str
     assert not any(cell.holds(points, 1e-3).any() for cell in cells)
     area_vectors = np.asarray(mesh.area_faces)[:, None] * mesh.face_normals
     assert np.linalg.norm(area_vectors.sum(axis=0)) < 2e-3 * mesh.area
+    hand.do("send_model")
+    sending = dialog(ModelDialog)
     sending.path.setText(str(tmp_path / "cut.obj"))
 
 
@@ -196,7 +200,7 @@ def test_a_picture_of_a_box_on_clear_ground(hand, tmp_path: Path) -> None:
     sending.width_px.setValue(hand.stage.width())
     sending.ground.setCurrentIndex(0)
     sending.path.setText(str(tmp_path / "corner.png"))
-    sending.go.click()
+    hand.send(sending)
     with Image.open(tmp_path / "corner.png") as opened:
         picture = np.array(opened)
     accent = np.abs(picture[..., :3].astype(int) - np.array([0x2F, 0x7F, 0x73])).max(axis=2) < 6
