@@ -17,13 +17,13 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMenu, QMess
 
 from anatome.app.keys import KeysDialog
 from anatome.app.panels.inspector.cut_page import direction_words
-from anatome.app.panels.parts import plain_type
 from anatome.app.recent import Recent
 from anatome.app.send_out.drawings import DrawingDialog
 from anatome.app.send_out.pictures import PictureDialog
 from anatome.app.stage.overlay import mark_box
 from anatome.app.window import MainWindow
 from anatome.app.window_actions import MENUS
+from anatome.app.words import plain_type
 from anatome.cuts.cut import SectionPlane
 from anatome.cuts.grips import plane_frame
 from anatome.cuts.plane import Plane

@@ -184,23 +184,48 @@ def test_parts_set_aside_and_brought_back(hand) -> None:
     hand.click(hand.stage, *at)
     (picked,) = session.picked_elements
     assert session.building.elements[session.building.index_of[picked]].layer == "A-ROOF-TILE"
-    assert window.parts.tree.selectedItems()[0].data(0, Qt.ItemDataRole.UserRole) == [picked]
+    parts, model = window.parts, window.parts.model
+
+    def listed() -> set[str]:
+        return {session.building.elements[i].id for i in parts.selected()}
+
+    assert listed() == {picked}
+    parts.way.setCurrentIndex(parts.way.findData("material"))
+    parts.fill()
+    hand.window.actions_["dark"].setChecked(True)
+    hand.window.actions_["dark"].setChecked(False)
+    assert session.picked_elements == {picked} == listed()  # neither another order nor another theme lets go of it
+    parts.way.setCurrentIndex(0)
+    parts.fill()
     hand.do("set_aside")
     assert session.stage.hidden == {picked} and (hand.picture() != whole).any()
-    top = window.parts.tree.topLevelItem(0)
-    assert top.text(0) == "Roof" and top.checkState(0) == Qt.CheckState.PartiallyChecked
-    top.setCheckState(0, Qt.CheckState.Unchecked)
-    assert len(session.stage.hidden) > 200
+    top = model.index(0, 0)
+    state = Qt.ItemDataRole.CheckStateRole
+    assert model.data(top) == "Roof" and model.data(top, state) == Qt.CheckState.PartiallyChecked
+    parts.tree.collapseAll()
+    parts.tree.scrollToTop()
+    box = parts.tree.visualRect(top)
+    hand.click(parts.tree.viewport(), box.left() + 10, box.center().y())
+    assert model.data(top, state) == Qt.CheckState.Checked and not session.stage.hidden
+    hand.click(parts.tree.viewport(), box.left() + 10, box.center().y())
+    assert len(session.stage.hidden) > 200 and model.data(top, state) == Qt.CheckState.Unchecked
     assert "set aside" in window.parts.aside.text()
     window.parts.aside.click()
     assert not session.stage.hidden and (hand.picture() == whole).all()
-    window.parts.by_type.click()
-    window.parts.search.setText("trainer")
-    visible = [i for i in window.parts._every() if not i.isHidden() and i.childCount() == 0]
-    assert visible and all("trainer" in i.text(0).lower() for i in visible)
-    session.pick_elements(frozenset(i.data(0, Qt.ItemDataRole.UserRole)[0] for i in visible))
+    for way in ("type", "layer", "space", "storey"):
+        parts.way.setCurrentIndex(parts.way.findData(way))
+        parts.search.setText("trainer")
+        parts.fill()
+        members = np.concatenate([model.members(model.index(row, 0)) for row in range(model.rowCount())])
+        found = [session.building.elements[i] for i in members]
+        assert found and all("trainer" in e.name.lower() for e in found)
+    inner = model.index(0, 0, model.index(0, 0))
+    first, last = (parts.tree.visualRect(model.index(row, 0, inner)).center() for row in (0, 2))
+    hand.click(parts.tree.viewport(), first.x(), first.y())
+    hand.click(parts.tree.viewport(), last.x(), last.y(), Qt.KeyboardModifier.ShiftModifier)
+    assert len(session.picked_elements) == 3 and session.picked_elements <= {e.id for e in found}
     hand.do("isolate")
-    assert len(session.stage.hidden) == len(session.building.elements) - len(visible)
+    assert len(session.stage.hidden) == len(session.building.elements) - 3
 
 
 def test_scenes_rename_reorder_replace_duplicate_delete(hand) -> None:

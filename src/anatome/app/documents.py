@@ -204,7 +204,7 @@ class Documents(QObject):
         def work(told: Told) -> _Ready:
             found = opening.ready(building)
             # What the panels will ask for first.
-            _ = building.index_of, building.type_counts, building.in_storey, building.earth
+            _ = building.index_of, building.type_counts, building.in_storey, building.earth, building.name_rank
             return found
 
         def failed(error: Exception) -> None:

@@ -585,7 +585,7 @@ class MainWindow(QMainWindow):
         theme.use(theme.DARK if on else theme.LIGHT)
         self._settings.setValue("dark", on)
         self.actions_.dress()
-        self.parts.fill()
+        self.parts.tree.viewport().update()
         self.inspector.refresh()
         self.update()
 

@@ -211,6 +211,25 @@ class Building:
         return dict(Counter(element.type for element in self.elements).most_common())
 
     @cached_property
+    def name_rank(self) -> NDArray[np.int64]:
+        """(E,) the place of each element among all by name."""
+        names = [e.name.lower() for e in self.elements]
+        rank = np.empty(len(names), np.int64)
+        rank[sorted(range(len(names)), key=names.__getitem__)] = np.arange(len(names))
+        return rank
+
+    @cached_property
+    def space_of(self) -> NDArray[np.int64]:
+        """(E,) the smallest space that holds the middle of each element, or −1."""
+        found = np.full(len(self.elements), -1)
+        middles = self.element_bounds.mean(axis=1)
+        sizes = [float(np.prod(np.subtract(s.upper, s.lower))) for s in self.spaces]
+        for i in sorted(range(len(sizes)), key=sizes.__getitem__, reverse=True):
+            space = self.spaces[i]
+            found[((middles >= space.lower) & (middles <= space.upper)).all(axis=1)] = i
+        return found
+
+    @cached_property
     def in_storey(self) -> NDArray[np.bool_]:
         """(E,) True for elements that stand in a storey."""
         return np.array([e.storey is not None for e in self.elements], bool)

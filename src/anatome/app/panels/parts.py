@@ -1,75 +1,73 @@
-"""The parts of the building: storeys or types, each with its elements; what is set aside can be brought back."""
+"""The parts of the building, in groups, searched; ticks say what is shown, and picking here is picking on the stage."""
 
 from __future__ import annotations
 
-import re
-
-from PySide6.QtCore import Qt
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QItemSelection, QItemSelectionModel, QTimer
 from PySide6.QtWidgets import (
     QAbstractItemView,
-    QButtonGroup,
+    QComboBox,
     QHBoxLayout,
     QHeaderView,
     QLabel,
     QLineEdit,
     QPushButton,
-    QTreeWidget,
-    QTreeWidgetItem,
+    QTreeView,
     QVBoxLayout,
     QWidget,
 )
 
 from anatome.app import theme
+from anatome.app.panels.parts_model import PartsModel
 from anatome.app.session import Session
+from anatome.model.grouping import WAYS
 from anatome.scenes import edits
 
-IDS = Qt.ItemDataRole.UserRole
-
-
-def plain_type(name: str) -> str:
-    """“IfcStairFlight” as “Stair flight”."""
-    if name == "IfcGeographicElement":
-        return "Ground and planting"
-    words = re.findall(r"[A-Z][a-z0-9]*", name.removeprefix("Ifc"))
-    return " ".join([words[0], *(w.lower() for w in words[1:])]) if words else name
+MOST_SELECTED = 300
+"""Rows marked as picked at most: more are not told apart by eye, and whole groups are counted on the stage."""
+MOST_OPENED = 12
+"""Groups a search opens at most."""
 
 
 class Parts(QWidget):
-    """Ticks say what is shown. Picking here is picking on the stage."""
+    """Heading, search and list."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self._session = session
         self._filling = False
-        self._hidden_shown: frozenset[str] | None = None
         title = QLabel("Parts")
         title.setProperty("role", "section")
-        self.by_storey, self.by_type = QPushButton("Storeys"), QPushButton("Types")
-        group = QButtonGroup(self)
+        self.way = QComboBox()
+        self.way.setProperty("role", "slim")
+        self.way.setToolTip("What the parts are grouped by")
+        for way in WAYS:
+            self.way.addItem(f"by {way}", way)
+        self.way.activated.connect(self.fill)
         head = QHBoxLayout()
         head.addWidget(title)
         head.addStretch()
-        head.setSpacing(4)
-        for button in (self.by_storey, self.by_type):
-            button.setCheckable(True)
-            button.setProperty("role", "choice")
-            group.addButton(button)
-            head.addWidget(button)
-        self.by_storey.setChecked(True)
-        group.buttonClicked.connect(self.fill)
-        self.search = QLineEdit(placeholderText="Search name, type, material", clearButtonEnabled=True)
+        head.addWidget(self.way)
+        self.search = QLineEdit(placeholderText="Search name, type, material, layer", clearButtonEnabled=True)
         self.search.addAction(theme.icon("magnifying-glass", theme.current().ink_faint), QLineEdit.ActionPosition.LeadingPosition)
-        self.search.textChanged.connect(self._filter)
-        self.tree = QTreeWidget(columnCount=2)
+        self._later = QTimer(self, singleShot=True, interval=60)
+        self._later.timeout.connect(self.fill)
+        self.search.textChanged.connect(self._later.start)
+        self.model = PartsModel()
+        self.model.ticked.connect(self._ticked)
+        self.tree = QTreeView()
+        self.tree.setModel(self.model)
         self.tree.setHeaderHidden(True)
         self.tree.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
-        self.tree.header().setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        self.tree.header().setSectionResizeMode(1, QHeaderView.ResizeMode.ResizeToContents)
-        self.tree.header().setStretchLastSection(False)
-        self.tree.setIndentation(14)
         self.tree.setUniformRowHeights(True)
-        self.tree.itemChanged.connect(self._ticked)
-        self.tree.itemSelectionChanged.connect(self._selected)
+        self.tree.setIndentation(14)
+        header = self.tree.header()
+        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        header.setSectionResizeMode(1, QHeaderView.ResizeMode.Fixed)
+        header.resizeSection(1, 56)
+        header.setStretchLastSection(False)
+        self.tree.selectionModel().selectionChanged.connect(self._selected)
         self.aside = QPushButton()
         self.aside.setProperty("role", "quiet")
         self.aside.setToolTip("Show everything again (Ctrl+Shift+H)")
@@ -82,145 +80,85 @@ class Parts(QWidget):
         layout.addWidget(self.tree, 1)
         layout.addWidget(self.aside)
         session.opened.connect(self.fill)
+        session.closed.connect(self.fill)
         session.changed.connect(self._show_hidden)
         session.picked_changed.connect(self._show_picked)
 
     def fill(self) -> None:
-        """List the building anew."""
-        building = self._session.building
-        self.tree.clear()
-        self._hidden_shown = None
-        if building is None:
-            return
-        groups: dict[str, list[int]] = {}
-        if self.by_storey.isChecked():
-            by_storey = building.elements_by_storey()
-            order: list[int | None] = [*sorted((k for k in by_storey if k is not None), reverse=True)]
-            if None in by_storey:
-                order.append(None)
-            for key in order:
-                name = "In no storey" if key is None else building.storeys[key].name
-                groups.setdefault(name, []).extend(by_storey[key])
-        else:
-            for name in building.type_counts:
-                groups[plain_type(name)] = [i for i, e in enumerate(building.elements) if e.type == name]
+        """List the building anew; what is picked stays picked."""
+        self._later.stop()
+        wanted = self.search.text()
         self._filling = True
-        for name, members in groups.items():
-            top = self._row(name, str(len(members)), [building.elements[i].id for i in members])
-            self.tree.addTopLevelItem(top)
-            if self.by_storey.isChecked():
-                kinds: dict[str, list[int]] = {}
-                for i in members:
-                    kinds.setdefault(plain_type(building.elements[i].type), []).append(i)
-                for kind, inner in sorted(kinds.items()):
-                    branch = self._row(kind, str(len(inner)), [building.elements[i].id for i in inner])
-                    top.addChild(branch)
-                    self._leaves(branch, inner)
-            else:
-                self._leaves(top, members)
+        self._take_shown()
+        self.model.show_building(self._session.building, self.way.currentData(), wanted)
+        if wanted.strip():
+            self._open_groups()
         self._filling = False
         self._show_hidden()
-        self._filter(self.search.text())
+        self._show_picked()
 
-    def _leaves(self, parent: QTreeWidgetItem, members: list[int]) -> None:
-        building = self._session.building
-        assert building is not None
-        for i in sorted(members, key=lambda i: building.elements[i].name):
-            element = building.elements[i]
-            leaf = self._row(element.name or plain_type(element.type), "", [element.id])
-            leaf.setToolTip(0, " · ".join(filter(None, [plain_type(element.type), element.name, element.material])))
-            leaf.setData(1, IDS, f"{element.name} {element.type} {element.material}".lower())
-            parent.addChild(leaf)
+    def _open_groups(self) -> None:
+        """Open the first groups of what was found, so that one sees it."""
+        opened = 0
+        for row in range(self.model.rowCount()):
+            top = self.model.index(row, 0)
+            self.tree.expand(top)
+            for inner in range(self.model.rowCount(top)):
+                self.tree.expand(self.model.index(inner, 0, top))
+                opened += 1
+                if opened >= MOST_OPENED:
+                    return
 
-    @staticmethod
-    def _row(name: str, count: str, ids: list[str]) -> QTreeWidgetItem:
-        item = QTreeWidgetItem([name, count])
-        item.setData(0, IDS, ids)
-        item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
-        item.setForeground(1, theme.current_brush("ink_soft"))
-        item.setTextAlignment(1, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        return item
-
-    def _tops(self) -> list[QTreeWidgetItem]:
-        return [item for i in range(self.tree.topLevelItemCount()) if (item := self.tree.topLevelItem(i)) is not None]
-
-    @staticmethod
-    def _children(parent: QTreeWidgetItem) -> list[QTreeWidgetItem]:
-        return [item for i in range(parent.childCount()) if (item := parent.child(i)) is not None]
-
-    def _every(self) -> list[QTreeWidgetItem]:
-        found: list[QTreeWidgetItem] = []
-        waiting = self._tops()
-        while waiting:
-            item = waiting.pop()
-            found.append(item)
-            waiting.extend(self._children(item))
-        return found
+    def _take_shown(self) -> None:
+        if self._session.building is not None:
+            self.model.set_shown(self._session.shown())
 
     def _show_hidden(self) -> None:
         hidden = self._session.stage.hidden if self._session.is_open else frozenset()
-        if hidden is self._hidden_shown:
-            return
-        self._hidden_shown = hidden
-        self._filling = True
-        for item in self._every():
-            ids = item.data(0, IDS)
-            away = sum(i in hidden for i in ids)
-            state = (
-                Qt.CheckState.Checked
-                if away == 0
-                else Qt.CheckState.Unchecked
-                if away == len(ids)
-                else Qt.CheckState.PartiallyChecked
-            )
-            if item.checkState(0) != state or item.data(0, Qt.ItemDataRole.CheckStateRole) is None:
-                item.setCheckState(0, state)
-        self._filling = False
+        self._take_shown()
+        self.tree.viewport().update()
         self.aside.setVisible(bool(hidden))
-        self.aside.setText(f"{len(hidden)} set aside. Bring all back")
+        self.aside.setText(f"{len(hidden):,} set aside. Bring all back")
 
-    def _ticked(self, item: QTreeWidgetItem, column: int) -> None:
-        if self._filling or column != 0:
-            return
-        project, ids, name = self._session.project, item.data(0, IDS), item.text(0)
-        if item.checkState(0) == Qt.CheckState.Unchecked:
-            self._session.apply(edits.hide(project, ids), f"Set aside {name}")
-        else:
+    def _ids(self, members: NDArray[np.int64]) -> frozenset[str]:
+        building = self._session.building
+        assert building is not None
+        return frozenset(building.elements[i].id for i in members.tolist())
+
+    def _ticked(self, members: NDArray[np.int64], on: bool, name: str) -> None:
+        project, ids = self._session.project, self._ids(members)
+        if on:
             self._session.apply(edits.show(project, ids), f"Brought back {name}")
+        else:
+            self._session.apply(edits.hide(project, ids), f"Set aside {name}")
 
-    def _selected(self) -> None:
-        if not self._filling:
-            ids = frozenset(i for item in self.tree.selectedItems() for i in item.data(0, IDS))
-            self._session.pick_elements(ids)
+    def selected(self) -> NDArray[np.int64]:
+        """Numbers of the elements that are selected here, themselves or by their group."""
+        rows = self.tree.selectionModel().selectedRows()
+        return np.unique(np.concatenate([np.empty(0, np.int64), *(self.model.members(row) for row in rows)]))
+
+    def _selected(self, *_: object) -> None:
+        if not self._filling and self._session.building is not None:
+            self._filling = True
+            self._session.pick_elements(self._ids(self.selected()))
+            self._filling = False
 
     def _show_picked(self) -> None:
-        picked = self._session.picked_elements
-        current = frozenset(i for item in self.tree.selectedItems() for i in item.data(0, IDS))
-        if picked == current:
+        """Mark what was picked elsewhere."""
+        building, picked = self._session.building, self._session.picked_elements
+        if self._filling or building is None:
             return
         self._filling = True
-        self.tree.clearSelection()
+        chosen = QItemSelection()
         first = None
-        for item in self._every():
-            ids = item.data(0, IDS)
-            if item.childCount() == 0 and len(ids) == 1 and ids[0] in picked:
-                item.setSelected(True)
-                first = first or item
+        for element_id in sorted(picked)[:MOST_SELECTED]:
+            number = building.index_of.get(element_id)
+            place = self.model.place_of(number) if number is not None else None
+            if place is not None and place.isValid():
+                chosen.select(place, place.siblingAtColumn(1))
+                first = first or place
+        flags = QItemSelectionModel.SelectionFlag.ClearAndSelect | QItemSelectionModel.SelectionFlag.Rows
+        self.tree.selectionModel().select(chosen, flags)
         if first is not None and len(picked) == 1:
-            self.tree.scrollToItem(first)
+            self.tree.scrollTo(first)
         self._filling = False
-
-    def _filter(self, text: str) -> None:
-        wanted = text.strip().lower()
-
-        def keep(item: QTreeWidgetItem, above: bool) -> bool:
-            own = above or wanted in item.text(0).lower() or wanted in (item.data(1, IDS) or "")
-            below = [keep(child, own) for child in self._children(item)]
-            visible = own or any(below)
-            item.setHidden(not visible)
-            if wanted and any(below) and not own:
-                item.setExpanded(True)
-            return visible
-
-        for item in self._tops():
-            keep(item, not wanted)

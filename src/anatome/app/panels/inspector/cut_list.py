@@ -22,9 +22,9 @@ from PySide6.QtWidgets import (
 from anatome.app import theme
 from anatome.app.actions import Actions, panel_button
 from anatome.app.panels.inspector.page import Fold, clear, label, section
-from anatome.app.panels.parts import plain_type
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
+from anatome.app.words import plain_type
 from anatome.cuts.cut import FAR_END
 from anatome.cuts.gaps import Gap
 from anatome.cuts.report import CutRow, csv_text, totals, what_is_cut

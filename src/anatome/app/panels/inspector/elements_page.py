@@ -8,8 +8,8 @@ from PySide6.QtWidgets import QComboBox
 from anatome.app.actions import Actions, panel_button
 from anatome.app.panels.inspector.page import Page, label, section
 from anatome.app.panels.inspector.treatment_words import AS_BY_TYPE, fill_treatments
-from anatome.app.panels.parts import plain_type
 from anatome.app.session import Session
+from anatome.app.words import plain_type
 from anatome.cuts.reach import Selection
 from anatome.cuts.treatment import TreatmentRow
 from anatome.scenes import edits

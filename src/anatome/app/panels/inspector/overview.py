@@ -11,9 +11,9 @@ from anatome.app.actions import Actions, panel_button
 from anatome.app.numbers import NumberField
 from anatome.app.panels.inspector.page import Choices, Fold, Page, clear, label, section, switches
 from anatome.app.panels.inspector.treatment_words import TREATMENT_WORDS, fill_treatments
-from anatome.app.panels.parts import plain_type
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
+from anatome.app.words import plain_type
 from anatome.cuts.cut import AnyCut, SectionBox, SteppedSection
 from anatome.cuts.reach import Selection
 from anatome.cuts.treatment import TreatmentRow

@@ -1,0 +1,57 @@
+"""The elements of a building in groups within groups: by storey, type, material, layer or space. Arrays, no loop a part."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.model.building import Building
+
+Way = Literal["storey", "type", "material", "layer", "space"]
+WAYS: dict[Way, Way] = {"storey": "type", "type": "storey", "material": "type", "layer": "type", "space": "type"}
+"""What one may group by, and what each of those groups is divided by."""
+NONE = {"storey": "In no storey", "type": "Of no type", "material": "No material", "layer": "On no layer", "space": "In no space"}
+
+
+@dataclass(frozen=True, eq=False)
+class Group:
+    """``members`` element numbers by name; ``inner`` the groups it is divided into, none in the last ones."""
+
+    name: str
+    members: NDArray[np.int64]
+    inner: tuple[Group, ...] = ()
+
+
+def labels(building: Building, way: Way) -> tuple[NDArray[np.int64], list[str]]:
+    """((E,) a number for each element, the names of the numbers), in the order in which they are listed."""
+    if way == "storey":
+        # The highest first, as they stand; what stands in none last.
+        count = len(building.storeys)
+        number = np.array([count if e.storey is None else count - 1 - e.storey for e in building.elements], np.int64)
+        return number, [*(s.name for s in reversed(building.storeys)), NONE[way]]
+    if way == "space":
+        count = len(building.spaces)
+        found = building.space_of
+        return np.where(found < 0, count, found), [*(s.name or "Unnamed space" for s in building.spaces), NONE[way]]
+    values = [getattr(e, way) or "" for e in building.elements]
+    names = sorted(set(values), key=lambda v: (v == "", v.lower()))
+    if way == "type":  # the most frequent first
+        names = list(building.type_counts)
+    index = {name: i for i, name in enumerate(names)}
+    return np.array([index[v] for v in values], np.int64), [name or NONE[way] for name in names]
+
+
+def grouped(building: Building, way: Way) -> tuple[Group, ...]:
+    """The whole building in groups. Groups of one name are one: two storeys may be called the same."""
+    outer, outer_names = labels(building, way)
+    inner, inner_names = labels(building, WAYS[way])
+    order = np.lexsort((building.name_rank, inner, outer))
+    groups = []
+    for members in np.split(order, np.flatnonzero(np.diff(outer[order])) + 1):
+        parts = np.split(members, np.flatnonzero(np.diff(inner[members])) + 1)
+        divided = tuple(Group(inner_names[inner[part[0]]], part) for part in parts)
+        groups.append(Group(outer_names[outer[members[0]]], members, divided))
+    return tuple(groups)
