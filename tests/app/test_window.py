@@ -220,6 +220,7 @@ def test_parts_set_aside_and_brought_back(hand) -> None:
         found = [session.building.elements[i] for i in members]
         assert found and all("trainer" in e.name.lower() for e in found)
     inner = model.index(0, 0, model.index(0, 0))
+    parts.tree.scrollTo(model.index(2, 0, inner))
     first, last = (parts.tree.visualRect(model.index(row, 0, inner)).center() for row in (0, 2))
     hand.click(parts.tree.viewport(), first.x(), first.y())
     hand.click(parts.tree.viewport(), last.x(), last.y(), Qt.KeyboardModifier.ShiftModifier)
