@@ -35,6 +35,8 @@ LIGHT = (-0.42, 0.62, 0.66)
 PICKED_TINT = (0.184, 0.498, 0.451, 0.30)
 STEP_TRIANGLES, STEP_LINES = 60_000, 30_000
 """What is drawn at a time: some ten milliseconds in software."""
+STEP_PROBED, STEP_SMOOTHED = 60_000, 150_000
+"""Pixels of soft shade at a time."""
 SMALLEST, SMALLEST_MOVING = 0.3, 1.0
 """Pixels under which a cluster is left out, and its edges when the picture moves."""
 SHORTEST_MOVING = 6.0
@@ -219,8 +221,9 @@ class Picture:
         else:
             yield from surfaces(self._solids(self._solid_seen))
         if look.shade and number is not None:
-            step(lambda: self._shade(sample, window, common, number))
-            yield
+            for strip in self._shade(sample, window, common, number):
+                step(strip)
+                yield
         if self._faces:
             pushed = max(1.0, 0.6 * look.cut_width * self._grown), 1.0
             step(lambda: self._caps(common), offset=pushed)
@@ -306,29 +309,56 @@ class Picture:
         array.render_indirect(commands, mode, count=run.count, first=run.first)
         self._edge_clip.stop(run.key)
 
-    def _shade(self, sample: SampleTarget, window: Window, common: dict[str, Any], number: int) -> None:
-        """Darken what is drawn so far where something stands close by."""
-        program = self._programs.get("screen.vert", "ambient.frag")
+    def _shade(self, sample: SampleTarget, window: Window, common: dict[str, Any], number: int) -> Iterator[Callable[[], None]]:
+        """What darkens the picture so far where something stands close by, strip by strip."""
         matrix = np.frombuffer(common["matrix"], "f4").reshape(4, 4).T.astype(float)
         x, y, w, h = window.part
-        set_uniforms(
-            program,
+        uniforms = {
             **common,
-            unprojection=np.linalg.inv(matrix).T.astype("f4").tobytes(),
-            depth=0,
-            tile=(float(x), float(y)),
-            size=(float(w), float(h)),
-            radius=min(1.6, 0.05 * self._model.building.size),
-            widest=widest_probe(window.height),
-            strength=self._look.shade_strength,
-            number=number,
+            "unprojection": np.linalg.inv(matrix).T.astype("f4").tobytes(),
+            "depth": 0,
+            "shade": 1,
+            "tile": (float(x), float(y)),
+            "size": (float(w), float(h)),
+            "radius": min(1.6, 0.05 * self._model.building.size),
+            "widest": widest_probe(window.height),
+            "number": number,
+        }
+        (probed, probed_target), (smooth, smooth_target) = sample.shade
+        strength = self._look.shade_strength
+        passes: tuple[tuple[str, moderngl.Framebuffer, moderngl.Texture, int, dict[str, Any]], ...] = (
+            ("ambient.frag", probed_target, smooth, STEP_PROBED, {}),
+            ("shade_smooth.frag", smooth_target, probed, STEP_SMOOTHED, {"coarse": 2, "strength": 1.0}),
+            ("shade_smooth.frag", sample.colour_only, smooth, STEP_SMOOTHED, {"coarse": 1, "strength": strength}),
         )
-        sample.colour_only.use()
-        sample.depth.use(0)
-        self._ctx.enable_only(moderngl.BLEND)
-        self._ctx.blend_func = moderngl.DST_COLOR, moderngl.ZERO
-        self._programs.screen(program).render(moderngl.TRIANGLES, vertices=3)
-        sample.framebuffer.use()
+
+        def strip(
+            fragment: str,
+            target: moderngl.Framebuffer,
+            texture: moderngl.Texture,
+            low: int,
+            rows: int,
+            more: dict[str, Any],
+        ) -> None:
+            program = self._programs.get("screen.vert", fragment)
+            set_uniforms(program, **uniforms, **more)
+            target.use()
+            width = target.width
+            target.scissor = 0, low, width, rows
+            sample.depth.use(0)
+            texture.use(1)
+            self._ctx.enable_only(moderngl.BLEND if target is sample.colour_only else moderngl.NOTHING)
+            self._ctx.blend_func = moderngl.DST_COLOR, moderngl.ZERO
+            try:
+                self._programs.screen(program).render(moderngl.TRIANGLES, vertices=3)
+                self._ctx.finish()
+            finally:
+                target.scissor = None  # type: ignore[assignment]
+
+        for fragment, target, texture, pixels, more in passes:
+            rows = max(1, pixels // target.width)
+            for low in range(0, target.height, rows):
+                yield partial(strip, fragment, target, texture, low, min(rows, target.height - low), more)
 
     def _caps(self, common: dict[str, Any]) -> None:
         """Fill the cut faces turned to the eye; from behind, the parts that are cut hide their own cut faces."""

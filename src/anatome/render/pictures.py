@@ -19,7 +19,9 @@ from anatome.scenes.opened import cut_open
 from anatome.scenes.project import Scene, StageState
 from anatome.view.camera import Camera
 
-TILE = 2048
+TILE = 1024
+STRIP = 256
+"""Rows of a tile taken over at a time."""
 LARGEST = 30_000
 EXPORT_SAMPLES = 16
 
@@ -88,7 +90,7 @@ class PictureMaker:
         paper: Colour = {"transparent": NO_PAPER, "white": (1.0, 1.0, 1.0, 1.0), "paper": (*view.look.paper, 1.0)}[ground]
         tiles = list(_tiles(width, height))
         # Soft shade looks a little way round each pixel, so tiles overlap by as much as it can reach.
-        pad = round(widest_probe(height)) + 1 if view.look.shade else 0
+        pad = 2 * round(widest_probe(height) / 2) + 6 if view.look.shade else 0
         for number, (x, y, w, h) in enumerate(tiles):
             padded = w + 2 * pad, h + 2 * pad
             sums = Accumulation(self.ctx, self._renderer.programs, padded)
@@ -99,8 +101,13 @@ class PictureMaker:
                 yield (number + (sample + 1) / samples) / len(tiles)
             sums.show(target, paper)
             pixels = np.frombuffer(target.read(viewport=(pad, pad, w, h), components=4, alignment=1), np.uint8)
-            image[height - y - h : height - y, x : x + w] = pixels.reshape(h, w, 4)[::-1]
-        return _straight(image) if ground == "transparent" else image
+            pixels = pixels.reshape(h, w, 4)[::-1]
+            for row in range(0, h, STRIP):
+                part = pixels[row : row + STRIP]
+                top = height - y - h + row
+                image[top : top + len(part), x : x + w] = _straight(part) if ground == "transparent" else part
+                yield (number + 1) / len(tiles)
+        return image
 
 
 def _tiles(width: int, height: int) -> Iterator[tuple[int, int, int, int]]:
@@ -110,7 +117,8 @@ def _tiles(width: int, height: int) -> Iterator[tuple[int, int, int, int]]:
 
 
 def _straight(image: NDArray[np.uint8]) -> NDArray[np.uint8]:
-    """Undo the premultiplication by alpha, which PNG does not have."""
-    alpha = image[..., 3:].astype(float)
-    image[..., :3] = np.clip(np.round(image[..., :3] * 255.0 / np.maximum(alpha, 1.0)), 0, 255)
-    return image
+    """Without the premultiplication by alpha, which PNG does not have."""
+    alpha = image[..., 3:].astype(np.float32)
+    straight = image.copy()
+    straight[..., :3] = np.clip(np.round(image[..., :3] * np.float32(255.0) / np.maximum(alpha, 1.0)), 0, 255)
+    return straight

@@ -19,3 +19,15 @@ class SampleTarget:
         self.depth.filter = moderngl.NEAREST, moderngl.NEAREST
         self.framebuffer = ctx.framebuffer([self.colour], self.depth)
         self.colour_only = ctx.framebuffer([self.colour])
+        self._ctx = ctx
+        self._shade: list[tuple[moderngl.Texture, moderngl.Framebuffer]] = []
+
+    @property
+    def shade(self) -> list[tuple[moderngl.Texture, moderngl.Framebuffer]]:
+        """Two places where soft shade is worked out: half the size, light and depth; made when they are first wanted."""
+        if not self._shade:
+            half = max(1, -(-self.size[0] // 2)), max(1, -(-self.size[1] // 2))
+            for texture in (self._ctx.texture(half, 2, dtype="f4"), self._ctx.texture(half, 2, dtype="f4")):
+                texture.filter = moderngl.NEAREST, moderngl.NEAREST
+                self._shade.append((texture, self._ctx.framebuffer([texture])))
+        return self._shade

@@ -1,6 +1,5 @@
-// Soft shade: how much of the half-space over a surface is blocked close by, from the depth of what is drawn. Few probes a
-// sample, thrown at random; the mean over the samples of a picture is smooth.
-in vec2 uv;
+// Soft shade: how much of the half-space over a surface is blocked close by, from the depth of what is drawn. Few probes for
+// every other pixel, thrown at random; smoothed over by shade_smooth.frag, and averaged over the samples of a picture.
 uniform sampler2D depth;
 uniform mat4 matrix;      // as in common.glsl
 uniform mat4 unprojection;
@@ -12,7 +11,6 @@ uniform vec2 size;        // pixels of the tile
 uniform float radius;     // metres
 uniform float widest;     // pixels of the picture a probe may reach
 uniform float pixel;
-uniform float strength;
 uniform int number;       // of the sample
 out vec4 picture_colour;
 
@@ -37,7 +35,9 @@ uvec3 scramble(uvec3 v) {
 }
 
 void main() {
-    if (texture(depth, uv).r >= 1.0) discard;
+    // The middle of the pixel on the picture nearest to this one of half the size.
+    vec2 uv = (floor(gl_FragCoord.xy) * 2.0 + 0.5) / size;
+    if (texture(depth, uv).r >= 1.0) { picture_colour = vec4(1.0, 1e30, 0.0, 0.0); return; }
     vec4 own_place = seen_at(uv);
     vec3 here = own_place.xyz;
     vec2 step_uv = 1.0 / size;
@@ -50,7 +50,7 @@ void main() {
     float metres = pixel * max(divisor.x + divisor.y * own_place.w, 1e-3 * divisor.y);
     float reach = min(radius, widest * metres);
     vec3 from = here + normal * metres * 1.5;
-    uvec2 place = uvec2(ivec2(gl_FragCoord.xy + tile) + 65536);
+    uvec2 place = uvec2(ivec2(gl_FragCoord.xy * 2.0 + tile) + 65536);
     vec3 own = vec3(scramble(uvec3(place, 7u))) / 4294967295.0;
     float blocked = 0.0;
     for (int i = 0; i < PROBES; ++i) {
@@ -66,6 +66,5 @@ void main() {
         float before = dot(depth_row, vec4(probe, 1.0)) - seen_at(there).w;
         blocked += step(metres * 0.5, before) * smoothstep(2.0, 1.0, before / reach);
     }
-    float light = 1.0 - strength * blocked / float(PROBES);
-    picture_colour = vec4(vec3(light), 1.0);
+    picture_colour = vec4(1.0 - blocked / float(PROBES), own_place.w, 0.0, 0.0);
 }
