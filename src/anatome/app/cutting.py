@@ -214,8 +214,10 @@ class Cutting:
         def run(ask: Ask) -> None:
             bounds = self._building.subject_bounds(self._session.shown())
             box = Box.before_plane(plane, bounds, ask.metres("Depth"))
-            self._session.apply(edits.change_cut(self._session.project, cut.id, on=False), f"{cut.name} off")
-            add_box(self._session, box)
+            box_id = new_id()
+            project = edits.add_box(edits.change_cut(self._session.project, cut.id, on=False), box, box_id)
+            self._session.apply(project, f"Placed {project.stage.cuts[-1].name}, {cut.name} off")
+            self._session.pick_cut(box_id)
 
         ask = Ask(self._window, "Box from a section plane", f"The slice behind {cut.name}, which is switched off.", "Place", run)
         ask.length("Depth", 3.0, "How far behind the plane the box reaches").open()

@@ -40,8 +40,10 @@ def run(start: Start) -> int:
     theme.install_font()
     theme.use(theme.DARK if start.dark else theme.LIGHT)
 
+    from anatome.app.trouble import TROUBLE
     from anatome.app.window import MainWindow
 
+    TROUBLE.install()
     window = MainWindow()
     if start.dark or (window.wants_dark() and start.screenshot is None):
         window.actions_["dark"].setChecked(True)

@@ -24,7 +24,7 @@ from anatome.scenes.history import History
 from anatome.scenes.project import Project, Scene, StageState
 from anatome.view.camera import Camera
 
-PATIENCE = 0.05
+PATIENCE = 0.03
 """Seconds the window waits for a cut; what takes longer is shown when it is there."""
 
 
@@ -188,9 +188,15 @@ class Session(QObject):
     # Edits -----------------------------------------------------------------------------------------------------
 
     def apply(self, project: Project, label: str, *, moves_camera: bool = False, merge: str | None = None) -> None:
-        """Take one step, told in the status line as ``label``."""
-        if self.history.apply(project, label, moves_camera=moves_camera, merge=merge):
+        """Take one step, told in the status line as ``label``.
+
+        Steps with the same ``merge`` word count as one as long as the same cut is picked.
+        """
+        if self.history.apply(project, label, moves_camera=moves_camera, merge=self._merge(merge)):
             self._after_change(label)
+
+    def _merge(self, word: str | None) -> str | None:
+        return None if word is None else f"{word} {self.picked_cut}"
 
     def end_step(self) -> None:
         """A drag or a run of small changes is over: what comes next is a step of its own."""
@@ -198,7 +204,7 @@ class Session(QObject):
 
     def cancel_step(self, merge: str) -> None:
         """Take back the drag under way."""
-        if self.history.cancel_merge(merge):
+        if self.history.cancel_merge(str(self._merge(merge))):
             self._after_change("Taken back")
 
     def fit_scene(self, aspect: float) -> None:

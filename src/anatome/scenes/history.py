@@ -31,6 +31,7 @@ class History:
         self.present = project
         self._past: list[Step] = []
         self._future: list[Step] = []
+        self._undone: list[Step] = []
         self._saved: Project = project
 
     def apply(self, project: Project, label: str, *, moves_camera: bool = False, merge: str | None = None) -> bool:
@@ -44,7 +45,8 @@ class History:
         if merge is None or last is None or last.merge != merge or self._future:
             self._past.append(Step(label, self.present, moves_camera, merge))
             del self._past[:-LIMIT]
-        self._future.clear()
+            self._undone = self._future
+            self._future = []
         self.present = project
         return True
 
@@ -68,6 +70,8 @@ class History:
         """Take back the running merged step, as if it had not been begun."""
         if self._past and self._past[-1].merge == merge:
             step = self._past.pop()
+            # What could be done again before the drag was begun still can.
+            self._future = self._undone
             self.present = step.before if step.moves_camera else set_camera(step.before, self.present.stage.camera)
             return True
         return False

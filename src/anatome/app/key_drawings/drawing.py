@@ -31,7 +31,7 @@ from anatome.app.recutting import prepare
 from anatome.app.session import Session
 from anatome.app.stage.handles import distance_to_path
 from anatome.app.stage.stage import PictureJob, Stage, image_of
-from anatome.app.trouble import TROUBLE
+from anatome.app.trouble import TROUBLE, never_dies
 from anatome.cuts.cut import AnyCut, SectionPlane
 from anatome.cuts.dissection import Cutter, Dissection
 from anatome.cuts.grips import moving_plane, pulled, rounded_turn, snapped, turned, words
@@ -257,16 +257,20 @@ class KeyDrawing(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.fillRect(self.rect(), PAPER)
-        if self._session.building is not None and self._session.is_open:
-            self._paint_background(painter)
-            self._paint_camera(painter)
-            cuts = self._session.stage.cuts
-            for cut in sorted(cuts, key=lambda c: c.id == self._session.picked_cut):
-                self._paint_mark(painter, self.mark_of(cut))
-            self._paint_notes(painter)
-            if self._task is not None:
-                self._paint_task(painter, self._task)
+        with never_dies():
+            if self._session.building is not None and self._session.is_open:
+                self._paint_all(painter)
         painter.end()
+
+    def _paint_all(self, painter: QPainter) -> None:
+        self._paint_background(painter)
+        self._paint_camera(painter)
+        cuts = self._session.stage.cuts
+        for cut in sorted(cuts, key=lambda c: c.id == self._session.picked_cut):
+            self._paint_mark(painter, self.mark_of(cut))
+        self._paint_notes(painter)
+        if self._task is not None:
+            self._paint_task(painter, self._task)
 
     def _paint_background(self, painter: QPainter) -> None:
         if self._image is None:
@@ -340,7 +344,7 @@ class KeyDrawing(QWidget):
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
     def _paint_camera(self, painter: QPainter) -> None:
-        camera = self._session.stage.camera
+        """Where the camera stands, which way it looks, and how much it takes in: quiet lines, nothing over the drawing."""
         eye, aim = self.camera_places()
         arm = aim - eye
         length = float(np.hypot(*arm))
@@ -348,24 +352,47 @@ class KeyDrawing(QWidget):
             return
         along = arm / length
         across = np.array([-along[1], along[0]])
-        painter.setPen(QPen(INK, 1.2))
-        wash = QColor(INK)
-        wash.setAlpha(16)
-        painter.setBrush(wash)
-        aspect = self._stage.aspect if self.sheet.is_plan else 1.0
-        if camera.projection == "perspective":
-            spread = math.tan(math.radians(camera.field) / 2) * aspect
-            corners = [eye, aim + across * length * spread, aim - across * length * spread]
+        line = QColor(INK)
+        line.setAlpha(120)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        viewport = self._stage.viewport
+        target = np.array(viewport.camera.target)
+        corners = self.sheet.flat(viewport.corners_at(target)) @ np.diag([1.0, -1.0]) * self._scale
+        half = float(np.abs((corners - corners.mean(axis=0)) @ across).max())
+        if viewport.camera.is_perspective:
+            true = float(np.hypot(*(self.to_pixels(self.sheet.flat(target)) - self.to_pixels(self._eye_on_sheet()))))
+            spread = half / max(true, 1.0)
+            reach = length * min(spread, 40.0)
+            for side in (-1, 1):
+                painter.setPen(QPen(line, 1.0))
+                painter.drawLine(QPointF(*eye), QPointF(*(aim + side * across * reach)))
+            wash = QColor(INK)
+            wash.setAlpha(10)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(wash)
+            painter.drawPolygon(_polygon(np.array([eye, aim + across * reach, aim - across * reach])))
         else:
-            half = min(camera.height * aspect / 2 * self._scale, 0.14 * self.width())
-            corners = [eye + across * half, aim + across * half, aim - across * half, eye - across * half]
-        painter.drawPolygon(_polygon(np.array(corners)))
+            # Parallel lines of sight: the width of the picture as a bracket at the eye, and one line to what it is aimed at.
+            wide = min(half, 0.42 * self.width())
+            ends = eye + across * wide, eye - across * wide
+            painter.setPen(QPen(line, 1.4))
+            painter.drawLine(QPointF(*ends[0]), QPointF(*ends[1]))
+            for end in ends:
+                painter.drawLine(QPointF(*end), QPointF(*(end + along * 7.0)))
+            dashes = QPen(line, 1.0)
+            dashes.setDashPattern([2, 4])
+            painter.setPen(dashes)
+            painter.drawLine(QPointF(*eye), QPointF(*aim))
         painter.setBrush(INK)
         painter.setPen(QPen(PAPER, 1.5))
-        painter.drawEllipse(QPointF(*eye), 6.0, 6.0)
+        painter.drawEllipse(QPointF(*eye), 5.0, 5.0)
         painter.setBrush(PAPER)
-        painter.setPen(QPen(INK, 1.5))
-        painter.drawEllipse(QPointF(*aim), 4.0, 4.0)
+        painter.setPen(QPen(INK, 1.4))
+        painter.drawEllipse(QPointF(*aim), 3.5, 3.5)
+
+    def _eye_on_sheet(self) -> NDArray[np.float64]:
+        """(2,) metres on the sheet, wherever that is."""
+        return np.asarray(self.sheet.flat(np.array(self._session.stage.camera.eye)))
 
     def _paint_task(self, painter: QPainter, task: PlanTask) -> None:
         for line in task.lines():

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 import numpy as np
 from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
@@ -10,6 +12,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QToolTip, QVBoxLay
 from anatome.app import theme
 from anatome.app.background import Task, Told
 from anatome.app.session import Session
+from anatome.app.trouble import never_dies
 from anatome.cuts.cut import AnyCut, SectionBox, SteppedSection
 from anatome.cuts.grips import moving_plane, pulled, words
 from anatome.cuts.plane import Plane
@@ -241,8 +244,9 @@ class Chart(QWidget):
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.drawPixmap(0, 0, self._background(found))
-        self._paint_cut(painter, found, plane)
+        with never_dies():
+            painter.drawPixmap(0, 0, self._background(found))
+            self._paint_cut(painter, found, plane)
         painter.end()
 
     def _background(self, found: Scouting) -> QPixmap:
@@ -307,9 +311,12 @@ class Chart(QWidget):
                 tone = tone.lighter(140)
             tone.setAlpha(150)
             painter.setBrush(tone)
-            for mark in marks:
-                a, b = sorted((self.x_of(mark.low), self.x_of(mark.high)))
-                painter.drawRect(QRectF(a, y + 1, max(b - a, 1.5), row - 3))
+            # More than a few over one another cannot be told apart, and thousands take long to paint.
+            places = (sorted((self.x_of(mark.low), self.x_of(mark.high))) for mark in marks)
+            bars = Counter((round(2 * a), max(round(2 * b), round(2 * a) + 3)) for a, b in places)
+            for (a, b), many in bars.items():
+                for _ in range(min(many, 4)):
+                    painter.drawRect(QRectF(a / 2, y + 1, (b - a) / 2, row - 3))
 
     def _paint_cut(self, painter: QPainter, found: Scouting, plane: Plane) -> None:
         accent, paper = QColor(theme.current().accent), QColor(theme.current().paper)

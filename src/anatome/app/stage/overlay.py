@@ -12,6 +12,7 @@ from anatome.app import theme
 from anatome.app.session import Session
 from anatome.app.stage.handles import DIAMOND, CutHandles, Knob, preview_handles
 from anatome.app.stage.tasks import Measure, Preview
+from anatome.app.trouble import never_dies
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.grips import frames, plane_frame
 from anatome.view.viewport import Viewport
@@ -46,6 +47,13 @@ class Overlay(QWidget):
             return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        with never_dies():
+            self._paint_all(painter)
+        painter.end()
+
+    def _paint_all(self, painter: QPainter) -> None:
+        session = self._session
+        assert session.building is not None
         viewport = Viewport.of(session.stage.camera, self.width(), self.height())
         if not self.bare:
             bounds = session.building.subject_bounds(session.shown())
@@ -58,7 +66,6 @@ class Overlay(QWidget):
             elif self.handles is not None:
                 self._paint_handles(painter, self.handles)
         self._paint_caption(painter)
-        painter.end()
 
     # Cuts ------------------------------------------------------------------------------------------------------
 

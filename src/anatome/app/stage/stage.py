@@ -18,6 +18,7 @@ from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QWidget
 
 from anatome.app.session import Session
+from anatome.app.trouble import TROUBLE
 from anatome.render.accumulation import Accumulation
 from anatome.render.pictures import EXPORT_SAMPLES, Ground, PictureMaker
 from anatome.render.renderer import Renderer, View, Window
@@ -26,7 +27,7 @@ from anatome.view.viewport import Viewport
 SAMPLES = 14
 SETTLE = 130
 """Milliseconds without a change after which the picture is refined."""
-TURN = 0.025
+TURN = 0.02
 """Seconds of drawing after which mouse and keys have their turn."""
 FRAME = 0.060
 """Seconds a moving picture may take; what takes longer is drawn in fewer pixels, what takes much less in more."""
@@ -179,7 +180,7 @@ class Stage(QOpenGLWidget):
     def paintGL(self) -> None:
         if self._renderer is None:
             return
-        if self._session.is_open and self._advance(FRAME):
+        if self._session.is_open and self._advance(FRAME / 2):
             self._more.start()
         ctx = self._renderer.ctx
         target = ctx.detect_framebuffer(self.defaultFramebufferObject())
@@ -213,7 +214,11 @@ class Stage(QOpenGLWidget):
                 continue
             if not self._session.is_open:
                 return False
-            if self._work is None and not self._begin():
+            try:
+                if self._work is None and not self._begin():
+                    return False
+            except Exception as error:
+                TROUBLE.report(error)
                 return False
             began = time.perf_counter()
             try:
@@ -224,6 +229,11 @@ class Stage(QOpenGLWidget):
                 self._finished()
                 if self._work_is[0] == "moving":
                     return True  # seen before anything else is begun
+            except Exception as error:
+                # What cannot be drawn is told once, and not tried again until something is different.
+                TROUBLE.report(error)
+                self._give_up()
+                return False
         return True
 
     def _begin(self) -> bool:
@@ -256,6 +266,18 @@ class Stage(QOpenGLWidget):
         self._work_is = "fine", key
         self._work = self._fine.steps(self._renderer, self._view(), Window(*full))
         return True
+
+    def _give_up(self) -> None:
+        """Of drawing what the stage should show now."""
+        kind, key = self._work_is
+        self._work = None
+        if kind == "moving":
+            self._moving_key = key
+        else:
+            self._fine_key = key
+            if self._fine is not None:
+                self._fine.samples = SAMPLES
+            self._done = True
 
     def _finished(self) -> None:
         """What was under way is drawn."""

@@ -14,10 +14,10 @@ from anatome.app.background import Task
 from anatome.app.numbers import NumberField
 from anatome.app.panels.inspector.page import Page, label, section, switches
 from anatome.app.session import Session
-from anatome.app.stage.tasks import add_plane
 from anatome.cuts.series import MOST, SerialSections, SeriesResult, offsets_at
 from anatome.problems import Problem
 from anatome.scenes import edits
+from anatome.scenes.edits import new_id
 
 
 class SeriesPage(Page):
@@ -144,9 +144,11 @@ class SeriesPage(Page):
         series, member = self._session.series, self._session.picked_member
         if series is not None and member is not None:
             # The series would lie over what the plane cuts open.
-            off = series.model_copy(update={"on": False})
-            self._session.apply(edits.put_series(self._session.project, off), f"{series.name} off", merge="make plane")
-            add_plane(self._session, series.planes()[member])
+            project = edits.put_series(self._session.project, series.model_copy(update={"on": False}))
+            plane_id = new_id()
+            project = edits.add_plane(project, series.planes()[member], plane_id)
+            self._session.apply(project, f"Placed {project.stage.cuts[-1].name}, {series.name} off")
+            self._session.pick_cut(plane_id)
 
     def refresh(self) -> None:
         series = self._session.series
