@@ -212,7 +212,7 @@ class Cutting:
         plane = cut.axis
 
         def run(ask: Ask) -> None:
-            bounds = self._building.subject_bounds(self._session.shown())
+            bounds = self._session.subject_bounds()
             box = Box.before_plane(plane, bounds, ask.metres("Depth"))
             box_id = new_id()
             project = edits.add_box(edits.change_cut(self._session.project, cut.id, on=False), box, box_id)
@@ -297,7 +297,7 @@ class Cutting:
 
     def _through(self, axis: str) -> Plane:
         """Where a series along an axis begins: half a metre into the building, looking along it."""
-        bounds = self._building.subject_bounds(self._session.shown())
+        bounds = self._session.subject_bounds()
         number = "xyz".index(axis)
         normal, origin = np.zeros(3), bounds.mean(axis=0)
         # Level sections go down from the top; the others go the way the axis goes.
@@ -351,7 +351,7 @@ class Cutting:
         found = found or next(iter((*session.stage.active_cuts, *session.stage.series)), None)
         if found is None:
             return
-        bounds = self._building.subject_bounds(session.shown())
+        bounds = session.subject_bounds()
         plane = found.plane if isinstance(found, SerialSections) else found.axis
         if isinstance(found, SectionBox):
             corners = found.box.corners

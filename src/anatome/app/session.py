@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Callable, Mapping
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,7 +26,7 @@ from anatome.scenes.history import History
 from anatome.scenes.project import Project, Scene, StageState
 from anatome.view.camera import Camera
 
-PATIENCE = 0.03
+PATIENCE = 0.02
 """Seconds the window waits for a cut; what takes longer is shown when it is there."""
 
 
@@ -60,6 +62,8 @@ class Session(QObject):
         self._history: History | None = None
         self._recutter: Recutter | None = None
         self.memory = Memory()
+        self._under_way: set[object] = set()
+        self._subject: tuple[NDArray[np.bool_], NDArray[np.float64]] | None = None
         self._shown: tuple[frozenset[str], NDArray[np.bool_]] | None = None
 
     # What is open ----------------------------------------------------------------------------------------------
@@ -98,7 +102,7 @@ class Session(QObject):
         """Of what belongs to the building that was open."""
         if self._recutter is not None:
             self._recutter.close()
-        self._recutter = self._shown = None
+        self._recutter = self._shown = self._subject = None
         self.memory = Memory()
         self.pictures = ScenePictures()
         self.picked_cut, self.picked_member, self.picked_elements, self.marked = None, None, frozenset(), frozenset()
@@ -163,19 +167,48 @@ class Session(QObject):
             self.failed.emit(failure)
         self.recut.emit()
 
+    def subject_bounds(self) -> NDArray[np.float64]:
+        """(2, 3) bounds in metres of what the picture is about."""
+        assert self.building is not None
+        shown = self.shown()
+        if self._subject is None or self._subject[0] is not shown:
+            self._subject = shown, self.building.subject_bounds(shown)
+        return self._subject[1]
+
+    def _soon(self, key: object, work: Callable[[], Any], meanwhile: Any) -> Any:
+        """What ``work`` makes, remembered; if it takes longer than a moment ``meanwhile``, and the next time that is asked."""
+        known = self.memory.known(key)
+        if known is not None:
+            return known
+        if key not in self._under_way:
+            memory, under_way, over = self.memory, self._under_way, threading.Event()
+            under_way.add(key)
+
+            def run() -> None:
+                try:
+                    memory.remember(key, work)
+                finally:
+                    under_way.discard(key)
+                    over.set()
+
+            threading.Thread(target=run, name="looking up", daemon=True).start()
+            over.wait(PATIENCE)
+            known = self.memory.known(key)
+        return meanwhile if known is None else known
+
     def stops(self, plane: Plane) -> list[Stop]:
         """Where a plane that is moved along its normal likes to stop."""
         assert self.building is not None
         shown = self.shown()
         key = ("stops", tuple(np.round(plane.normal, 9)), shown.tobytes())
         building = self.building
-        return list(self.memory.remember(key, lambda: stops_along(building, plane.n, shown)))
+        return list(self._soon(key, lambda: stops_along(building, plane.n, shown), ()))
 
     def directions(self) -> list[float]:
         """Degrees in [0, 90) in which the walls of the building run."""
         assert self.building is not None
         building = self.building
-        return list(self.memory.remember("directions", lambda: own_directions(building)))
+        return list(self._soon("directions", lambda: own_directions(building), (0.0,)))
 
     def series_work(self, series: SerialSections) -> Callable[[], SeriesResult]:
         """What works out areas and volume of a series, once; it may run on another thread."""

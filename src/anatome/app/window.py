@@ -424,7 +424,7 @@ class MainWindow(QMainWindow):
         s = self.session
         if s.building is not None:
             picked = s.picked_mask()
-            bounds = s.building.bounds_of(picked) if picked is not None else s.building.subject_bounds(s.shown())
+            bounds = s.building.bounds_of(picked) if picked is not None else s.subject_bounds()
             s.look_from(s.stage.camera.fitted(bounds, self.stage.aspect))
 
     def look_from(self, name: str) -> None:

@@ -121,7 +121,7 @@ class KeyDrawing(QWidget):
     def _bounds(self) -> NDArray[np.float64]:
         building = self._session.building
         assert building is not None
-        return building.subject_bounds(self._session.shown())
+        return self._session.subject_bounds()
 
     def _opened(self) -> None:
         self.begin(None)

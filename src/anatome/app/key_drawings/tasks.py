@@ -143,7 +143,7 @@ class BoxRectangle(PlanTask):
             raise Problem("That rectangle has no size. Press, drag to the opposite corner, let go.")
         session = self.session
         assert session.building is not None
-        low, high = session.building.subject_bounds(session.shown())[:, 2]
+        low, high = session.subject_bounds()[:, 2]
         add_box(session, box_on_plan(start, at, float(low) - 0.1, float(high) + 0.1))
         return True
 

@@ -147,7 +147,7 @@ class Hands(QObject):
         """The cut whose frame or mark the pointer is on."""
         session = self._session
         assert session.building is not None
-        bounds = session.building.subject_bounds(session.shown())
+        bounds = session.subject_bounds()
         here = np.array([at.x(), at.y()])
         for cut in session.stage.cuts:
             if not cut.graphic:
@@ -168,7 +168,7 @@ class Hands(QObject):
         cut, building = self._session.cut, self._session.building
         handles = None
         if cut is not None and building is not None and self._task is None:
-            bounds = building.subject_bounds(self._session.shown())
+            bounds = self._session.subject_bounds()
             handles = CutHandles.place(cut, bounds, self._stage.viewport)
         self._overlay.handles = handles
         self._overlay.update()
@@ -245,7 +245,7 @@ class Hands(QObject):
             return np.array(found[0].point)
         building = self._session.building
         assert building is not None
-        return building.subject_bounds(self._session.shown()).mean(axis=0)
+        return self._session.subject_bounds().mean(axis=0)
 
     def _move(self, event: QMouseEvent) -> None:
         at = event.position()

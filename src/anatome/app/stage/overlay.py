@@ -56,7 +56,7 @@ class Overlay(QWidget):
         assert session.building is not None
         viewport = Viewport.of(session.stage.camera, self.width(), self.height())
         if not self.bare:
-            bounds = session.building.subject_bounds(session.shown())
+            bounds = session.subject_bounds()
             for cut in session.stage.cuts:
                 if cut.graphic:
                     self._paint_frame(painter, viewport, cut, bounds)
@@ -178,7 +178,7 @@ class Overlay(QWidget):
         """The new plane where the pointer is: a patch at the point, its whole extent, and where it would look."""
         plane, point = preview.plane, preview.point
         if plane is not None and point is not None and self._session.building is not None:
-            bounds = self._session.building.subject_bounds(self._session.shown())
+            bounds = self._session.subject_bounds()
             whole = viewport.pixels(plane_frame(plane, bounds))
             if np.isfinite(whole).all():
                 painter.setPen(QPen(ACCENT, 1.0, Qt.PenStyle.DashLine))

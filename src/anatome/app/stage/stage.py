@@ -115,6 +115,11 @@ class Stage(QOpenGLWidget):
         """True when the picture is as fine as it gets."""
         return self._done and self._session.is_open and self._session.is_cut
 
+    @property
+    def shows_something(self) -> bool:
+        """True when a picture of the building that is open was drawn."""
+        return self._shown is not None
+
     def touch(self) -> None:
         """Something may be different: draw a sketch now and finely when it has been still for a moment."""
         self._still = self._done = False
@@ -180,7 +185,7 @@ class Stage(QOpenGLWidget):
     def paintGL(self) -> None:
         if self._renderer is None:
             return
-        if self._session.is_open and self._advance(FRAME / 2):
+        if self._session.is_open and self._advance(TURN):
             self._more.start()
         ctx = self._renderer.ctx
         target = ctx.detect_framebuffer(self.defaultFramebufferObject())

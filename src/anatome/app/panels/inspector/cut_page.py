@@ -183,7 +183,7 @@ class CutPage(Page):
     def _set_value(self, name: str, value: float, merge: str | None = None) -> None:
         cut, building = self._session.cut, self._session.building
         if cut is not None and building is not None:
-            middle = building.subject_bounds(self._session.shown()).mean(axis=0)
+            middle = self._session.subject_bounds().mean(axis=0)
             verb = "Turned" if name == "turn" else "Moved"
             self._put(with_value(cut, name, value, middle), f"{verb} {cut.name}", merge)
 
@@ -218,7 +218,7 @@ class CutPage(Page):
         if cut is None or building is None:
             return
         # As deep as makes a difference: half of what lies beyond the cut.
-        beyond = float(-cut.axis.distance(building.subject_bounds(self._session.shown())).min())
+        beyond = float(-cut.axis.distance(self._session.subject_bounds()).min())
         self._change(f"{cut.name}: depth {'on' if on else 'off'}", depth=max(round(beyond / 2, 1), 0.5) if on else None)
 
     def _space(self, value: float, merge: str | None = None) -> None:

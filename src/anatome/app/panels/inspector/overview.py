@@ -157,7 +157,7 @@ class Overview(Page):
         """Take a standard view."""
         building = self._session.building
         if building is not None:
-            bounds = building.subject_bounds(self._session.shown())
+            bounds = self._session.subject_bounds()
             camera = standard_view(name, bounds, self._stage.aspect, self._session.stage.camera.field)
             self._session.look_from(camera)
             self._session.said.emit(name)

@@ -1,0 +1,30 @@
+"""The window goes on answering whatever is done in it: a walk through it with a watchdog."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from benchmarks.journey import Journey
+from benchmarks.tower import write_tower
+
+from anatome.formats.project_files import open_project
+
+GROSS = 1.0
+"""Seconds. What is wanted is a tenth, which scripts/bench measures; here only what nobody could call slow machinery fails."""
+
+
+@pytest.mark.parametrize("parts", [None, 10_000])
+def test_no_step_of_a_journey_holds_the_window(empty, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, parts) -> None:
+    monkeypatch.setattr("anatome.app.session.PATIENCE", 0.02)
+    model = None
+    if parts is not None:
+        model = tmp_path / "tower.ifc"
+        write_tower(model, parts)
+    journey = Journey(empty.window, model, tmp_path)
+    journey.run()
+    assert set(journey.watchdog.holds) >= {"open", "refine", "turn the view", "cut", "drag the cut", "save", "send out"}
+    phase, seconds = journey.watchdog.longest
+    assert seconds < GROSS, f"{phase}: {seconds:.2f} s"
+    kept = open_project(tmp_path / "watched.anatome")
+    assert len(kept.building.elements) == (parts or 743) and any(c.id == "watched" for c in kept.stored.project.stage.cuts)
