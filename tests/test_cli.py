@@ -15,7 +15,9 @@ import shapely
 import trimesh
 from lxml import etree
 from PIL import Image
+from pydantic import TypeAdapter
 
+from anatome.cuts.facts import CutFacts, facts_schema
 from anatome.demo.ready import PROJECT
 from helpers import svg_polygons
 
@@ -41,8 +43,10 @@ def test_section_as_json_and_svg_agree(boathouse_ifc: Path, tmp_path: Path) -> N
     drawing = tmp_path / "cut.svg"
     done = run("section", boathouse_ifc, "--plane", "14,6.2,3,0,-1,0", "--json", "-", "--svg", drawing, "--scale", "50")
     assert done.returncode == 0, done.stderr
-    facts = json.loads(done.stdout)
-    assert facts["open_outlines"] == [] and 0 < facts["seconds"] < 5
+    whole = json.loads(done.stdout)
+    TypeAdapter(CutFacts).validate_python(whole)
+    (facts,) = whole["faces"]
+    assert facts["open_outlines"] == [] and 0 < whole["seconds"] < 5 and whole["total_area"] == facts["total_area"]
     assert facts["total_area"] == pytest.approx(sum(e["area"] for e in facts["elements"]), rel=1e-12)
     shapes = svg_polygons(drawing)
     assert len(shapes) == len(facts["elements"]) > 50
@@ -65,7 +69,7 @@ def test_section_of_a_cube_removes_the_side_the_normal_points_to(tmp_path: Path)
     found = json.loads(run("section", path, "--plane", "0,0,1,0,0,1", "--json", "-", "--unit", "metre").stdout)
     assert found["total_area"] == pytest.approx(4.0)  # the plane lies in the upper face; what is below is kept
     found = json.loads(run("section", path, "--plane", "0,0,1,0,0,-1", "--json", "-", "--unit", "metre").stdout)
-    assert found["total_area"] == 0 and found["elements"] == []
+    assert found["total_area"] == 0 and found["faces"] == []
 
 
 def test_export_one_and_all(tmp_path: Path) -> None:
@@ -80,6 +84,26 @@ def test_export_one_and_all(tmp_path: Path) -> None:
     assert len(names) == 9 and names[1] == "02 Long section.png"
     with Image.open(tmp_path / "all" / names[0]) as picture:
         assert picture.size == (240, 160) and picture.mode == "RGB"
+
+
+def test_section_of_a_project_by_its_scenes_and_by_planes(tmp_path: Path) -> None:
+    """A scene's cuts with what it hides; the same plane given by hand cuts what is hidden there too."""
+    by_scene = json.loads(run("section", PROJECT, "--scene", "Long section", "--json", "-", "--svg", tmp_path / "a.svg").stdout)
+    plane = by_scene["faces"][0]["plane"]
+    words = ",".join(map(str, (*plane["point"], *plane["normal"])))
+    by_hand = json.loads(run("section", PROJECT, "--plane", words, "--json", "-").stdout)
+    ids = [{e["id"] for face in found["faces"] for e in face["elements"]} for found in (by_scene, by_hand)]
+    assert len(ids[0]) > 50 and ids[0] < ids[1]  # the starting rule keeps furniture whole
+    assert by_scene["faces"][0]["cut"] == "along" and svg_polygons(tmp_path / "a.svg")
+    assert json.loads((Path(__file__).parents[1] / "docs" / "section.schema.json").read_text()) == facts_schema()
+
+
+def test_the_usage_comes_at_once() -> None:
+    """What needs no geometry loads none of the large libraries."""
+    words = "import sys; from anatome.cli import main; main(['section', '--nothing']); print(sorted(set(sys.modules) & set(%r)))"
+    large = ["numpy", "scipy", "shapely", "trimesh", "ifcopenshell", "pydantic", "PySide6"]
+    done = subprocess.run([sys.executable, "-c", words % large], capture_output=True, text=True, timeout=60)
+    assert done.stdout.strip() == "[]" and "See anatome section --help" in done.stderr
 
 
 @pytest.fixture
@@ -132,7 +156,8 @@ def test_section_as_a_series(blocks: Path, tmp_path: Path) -> None:
     assert done.returncode == 0, done.stderr
     facts = json.loads(files[0].read_text())
     assert facts["areas"] == pytest.approx([16, 20, 20, 20, 16])
-    assert [s["label"] for s in facts["sections"]] == ["S1", "S2", "S3", "S4", "S5"]
+    TypeAdapter(CutFacts).validate_python(facts)
+    assert [s["face"] for s in facts["faces"]] == ["S1", "S2", "S3", "S4", "S5"]
     root = etree.parse(str(files[1])).getroot()
     assert [g.get("id") for g in root.iterfind("{*}g")] == ["S1", "S2", "S3", "S4", "S5"]
     assert not ezdxf.readfile(files[2]).audit().has_errors
@@ -179,6 +204,14 @@ BAD: dict[str, list[str]] = {
     "which scene": ["export", str(PROJECT), "--out", "a.png"],
     "size": ["export", str(PROJECT), "--all", "--size", "big", "--out", "out"],
     "size of nothing": ["export", str(PROJECT), "--all", "--size", "0x10", "--out", "out"],
+    "series without end": ["section", "cube.stl", "--plane", "0,0,0,0,0,1", "--series", "nan,1", "--json", "-"],
+    "only nothing": ["section", "cube.stl", "--plane", "0,0,0,0,0,1", "--only", "", "--json", "-"],
+    "scale of all": ["section", "cube.stl", "--plane", "0,0,0,0,0,1", "--svg", "a.svg", "--scale", "1e300"],
+    "long name": ["section", "cube.stl", "--plane", "0,0,0,0,0,1", "--json", "n" * 300],
+    "a pipe": ["section", "cube.stl", "--plane", "0,0,0,0,0,1", "--json", "pipe"],
+    "scene of a model": ["section", "cube.stl", "--scene", "Long section", "--json", "-"],
+    "no such scene to cut": ["section", str(PROJECT), "--scene", "Attic", "--json", "-"],
+    "a thread": ["export", str(PROJECT), "--scene", "Long section", "--size", "1x30000", "--out", "a.png"],
     "unknown option": ["info", "cube.stl", "--colour"],
     "no display": ["cube.stl"],
 }
@@ -188,6 +221,7 @@ BAD: dict[str, list[str]] = {
 def test_bad_input_ends_with_status_2_and_one_line(words: list[str], tmp_path: Path) -> None:
     trimesh.creation.box((2, 2, 2)).export(str(tmp_path / "cube.stl"))
     (tmp_path / "broken.anatome").write_bytes(b"PK\x03\x04 not really")
+    os.mkfifo(tmp_path / "pipe")
     done = run(*words, cwd=tmp_path)
     assert done.returncode == 2
     lines = done.stderr.strip().splitlines()

@@ -6,7 +6,8 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QLabel, QVBoxLayout, QWidget
 
-from anatome.model.options import UNITS, OpenOptions
+from anatome.model.options import OpenOptions
+from anatome.model.units import UNITS
 
 
 class OptionsDialog(QDialog):

@@ -5,7 +5,8 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from anatome.cli.values import parse_size, safe_name
+from anatome.cli.sizes import parse_size
+from anatome.cli.values import safe_name
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.solid import kept_part
 from anatome.files import write_whole
@@ -14,18 +15,6 @@ from anatome.formats.project_files import OpenedProject, open_project
 from anatome.problems import Problem
 from anatome.scenes.opened import left_of
 from anatome.scenes.project import Scene
-
-
-def add_options(parser: argparse.ArgumentParser) -> None:
-    """What ``anatome export`` understands."""
-    parser.add_argument("project", type=Path)
-    parser.add_argument("--scene", help="name of the scene")
-    parser.add_argument("--all", action="store_true", help="all scenes, into a folder")
-    parser.add_argument("--size", help="pixels, for example 4000x2500, or 4000 for the scene's own proportions")
-    parser.add_argument("--out", type=Path, metavar="FILE|FOLDER", help="where the picture or the pictures go")
-    parser.add_argument("--ground", choices=("transparent", "white"), default="transparent")
-    parser.add_argument("--glb", type=Path, metavar="FILE", help="write what the scene's cuts leave of the model as GLB")
-    parser.add_argument("--stl", type=Path, metavar="FILE", help="write what the scene's cuts leave of the model as STL")
 
 
 def run(options: argparse.Namespace) -> int:
@@ -61,7 +50,7 @@ def _pictures(options: argparse.Namespace, opened: OpenedProject, scenes: list[S
             raise Problem(f"“{options.out}” cannot be a folder for the pictures: {error.strerror}.") from error
     maker, cutter = PictureMaker.standalone(opened.building), Cutter(opened.building)
     for number, (scene, size) in enumerate(zip(scenes, sizes), 1):
-        view = view_of(cutter, scene.state, scene.camera_for(size[0] / size[1]))
+        view = view_of(cutter, scene, scene.camera_for(size[0] / size[1]))
         target = options.out / f"{number:02d} {safe_name(scene.name)}.png" if options.all else options.out
         write_whole(target, png_bytes(maker.picture(view, size, options.ground)))
         print(f"{scene.name}: {size[0]} × {size[1]} in {target}")

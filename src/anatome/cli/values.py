@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 
 from anatome.cuts.box import Box
@@ -9,6 +10,8 @@ from anatome.cuts.plane import Plane
 from anatome.cuts.reach import EVERYTHING, Reach, Selection
 from anatome.model.building import Building
 from anatome.problems import Problem
+
+SCALES = (0.01, 100_000.0)
 
 
 def numbers(text: str) -> list[float]:
@@ -40,36 +43,33 @@ def parse_box(text: str) -> Box:
 def parse_series(text: str) -> tuple[int, float]:
     """How many sections, and the spacing in metres."""
     values = numbers(text)
-    if len(values) != 2 or values[0] != int(values[0]):
+    if len(values) != 2 or not all(map(math.isfinite, values)) or values[0] != int(values[0]):
         raise Problem(f"“{text}” is not a series. Give a number of sections and a spacing, for example --series 12,2.5.")
     return int(values[0]), values[1]
 
 
 def parse_reach(building: Building, only: str | None, all_but: str | None) -> Reach:
     """What the cut reaches, by element types as the model calls them; upper and lower case do not matter."""
-    if not only and not all_but:
+    if only is None and all_but is None:
         return EVERYTHING
     known = {name.lower(): name for name in building.type_counts}
     wanted = [part.strip() for part in (only or all_but or "").split(",") if part.strip()]
+    if not wanted:
+        raise Problem(f"Name at least one type to cut, or not to cut. The model has {', '.join(building.type_counts)}.")
     unknown = [name for name in wanted if name.lower() not in known]
     if unknown:
         raise Problem(f"The model has no “{unknown[0]}”. It has {', '.join(building.type_counts)}.")
     types = frozenset(known[name.lower()] for name in wanted)
-    return Reach(mode="only" if only else "all but", what=Selection(types=types))
+    return Reach(mode="only" if only is not None else "all but", what=Selection(types=types))
 
 
-def parse_size(text: str | None, usual: tuple[int, int]) -> tuple[int, int]:
-    """Pixels: 4000x2500, or 4000 in the usual proportions."""
-    if text is None:
-        return usual
-    found = re.fullmatch(r"(\d{1,6})(?:\s*[x×]\s*(\d{1,6}))?", text)
-    width = int(found.group(1)) if found else 0
-    height = int(found.group(2) or round(width * usual[1] / usual[0])) if found else 0
-    if width < 1 or height < 1:
-        raise Problem(f"“{text}” is not a size. Give pixels, for example 4000x2500.")
-    return width, height
+def check_scale(scale: float) -> float:
+    """The 50 of 1:50, if drawings can be made at it."""
+    if not SCALES[0] <= scale <= SCALES[1]:
+        raise Problem(f"A drawing has a scale from 1:{SCALES[0]:g} to 1:{SCALES[1]:,.0f}, for example --scale 50; not {scale:g}.")
+    return scale
 
 
 def safe_name(name: str) -> str:
     """A scene's name as a file name."""
-    return re.sub(r'[\x00-\x1f/\\:*?"<>|]+', "_", name).strip(" .") or "scene"
+    return re.sub(r'[\x00-\x1f/\\:*?"<>|]+', "_", name).strip(" .")[:100] or "scene"

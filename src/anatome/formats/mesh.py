@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 
 from anatome.model.assembly import BuildingAssembly
 from anatome.model.building import Building, Element, Unit
-from anatome.model.options import UNITS, OpenOptions
+from anatome.model.options import OpenOptions
+from anatome.model.units import UNITS
 from anatome.problems import Problem
 
 DEFAULT_COLOUR = (0.84, 0.82, 0.79, 1.0)

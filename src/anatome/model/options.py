@@ -6,13 +6,10 @@ from typing import Literal
 
 from anatome.values import Value
 
-UNITS = {"metre": 1.0, "centimetre": 0.01, "millimetre": 0.001, "foot": 0.3048, "inch": 0.0254}
-"""Metres in one of each unit."""
-
 UnitName = Literal["metre", "centimetre", "millimetre", "foot", "inch"]
 
 IFC_SUFFIXES = (".ifc",)
-MESH_SUFFIXES = (".glb", ".gltf", ".obj", ".stl", ".ply")
+MESH_SUFFIXES = (".glb", ".gltf", ".obj", ".stl", ".ply", ".dae")
 MODEL_SUFFIXES = IFC_SUFFIXES + MESH_SUFFIXES
 
 

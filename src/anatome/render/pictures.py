@@ -23,6 +23,8 @@ TILE = 1024
 STRIP = 256
 """Rows of a tile taken over at a time."""
 LARGEST = 30_000
+LONGEST = 49
+"""Times that a picture may be longer than high, or higher than long."""
 EXPORT_SAMPLES = 16
 
 Ground = Literal["transparent", "white", "paper"]
@@ -86,6 +88,8 @@ class PictureMaker:
         width, height = size
         if not (1 <= width <= LARGEST and 1 <= height <= LARGEST):
             raise Problem(f"A picture of {width} × {height} pixels cannot be made. Each side may be 1 to {LARGEST}.")
+        if not 1 / LONGEST < width / height < LONGEST:
+            raise Problem(f"A picture of {width} × {height} pixels cannot be made: it may be {LONGEST} times as long as high.")
         image = np.zeros((height, width, 4), np.uint8)
         paper: Colour = {"transparent": NO_PAPER, "white": (1.0, 1.0, 1.0, 1.0), "paper": (*view.look.paper, 1.0)}[ground]
         tiles = list(_tiles(width, height))

@@ -1,0 +1,94 @@
+"""The commands and their options. Nothing is imported here that takes time, so that a word about the usage comes at once."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import NoReturn
+
+from anatome import __version__
+from anatome.model.units import UNITS
+from anatome.problems import Problem
+
+
+class Parser(argparse.ArgumentParser):
+    """Says what is wrong in one line instead of printing the usage."""
+
+    def error(self, message: str) -> NoReturn:
+        raise Problem(f"{message[0].upper()}{message[1:].rstrip('.')}. See {self.prog} --help.")
+
+
+def window_parser() -> argparse.ArgumentParser:
+    """``anatome [FILE]``."""
+    parser = Parser(prog="anatome", description="Open the window, with a model or a project if one is given.")
+    parser.add_argument("file", nargs="?", type=Path)
+    _screenshot_options(parser)
+    return parser
+
+
+def command_parser() -> argparse.ArgumentParser:
+    """``anatome COMMAND …``."""
+    parser = Parser(
+        prog="anatome", description="Cuts open a building model. Without a command: anatome [FILE] opens the window."
+    )
+    parser.add_argument("--version", action="version", version=f"Anatome {__version__}")
+    commands = parser.add_subparsers(required=True, dest="command")
+    info = commands.add_parser("info", help="what a model holds")
+    _model_options(info)
+    info.add_argument("--json", action="store_true", help="as JSON")
+    section = commands.add_parser("section", help="cut a model or a project by a plane, a box, a series or a scene's own cuts")
+    _model_options(section)
+    _section_options(section)
+    export = commands.add_parser("export", help="make pictures of a project's scenes, or send out the model as cut")
+    _export_options(export)
+    demo = commands.add_parser("demo", help="open the boathouse")
+    _screenshot_options(demo)
+    return parser
+
+
+def _screenshot_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--screenshot", type=Path, metavar="FILE", help="picture the window into a PNG file and close it")
+    parser.add_argument("--size", default="1280x800", help="size of the window, for example 1280x800")
+    parser.add_argument("--scene", help="the scene to recall first")
+    parser.add_argument("--dark", action="store_true", help="the dark theme")
+
+
+def _model_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("file", type=Path)
+    parser.add_argument("--up", choices=("y", "z"), help="which axis of the file points up (mesh files)")
+    parser.add_argument("--unit", choices=tuple(UNITS), help="the unit of the file (mesh files)")
+
+
+def _section_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument(
+        "--plane", metavar="PX,PY,PZ,NX,NY,NZ", help="a point in metres and a normal; the side the normal points to is removed"
+    )
+    parser.add_argument(
+        "--box", metavar="CX,CY,CZ,SX,SY,SZ,ANGLE", help="a box by centre, sizes (metres) and angle about the vertical (degrees)"
+    )
+    parser.add_argument("--scene", metavar="NAME", help="the cuts of a scene, where FILE is a project")
+    parser.add_argument("--carve", action="store_true", help="take the inside of the box away instead of keeping it")
+    reach = parser.add_mutually_exclusive_group()
+    reach.add_argument("--only", metavar="TYPE,…", help="cut only elements of these types, for example IfcWall,IfcSlab")
+    reach.add_argument("--all-but", metavar="TYPE,…", help="cut all elements but those of these types")
+    parser.add_argument(
+        "--series", metavar="N,SPACING", help="N parallel sections from the plane on, in the direction it looks, metres apart"
+    )
+    parser.add_argument("--poche", action="store_true", help="draw overlaps once, as pictures do")
+    parser.add_argument("--merge", action="store_true", help="draw neighbours of one material as one area")
+    parser.add_argument("--json", metavar="OUT", help="write the polygons as JSON to a file, or - for the screen")
+    parser.add_argument("--csv", metavar="OUT", help="write what is cut as CSV to a file, or - for the screen")
+    parser.add_argument("--svg", type=Path, metavar="OUT", help="write the cut as a vector drawing")
+    parser.add_argument("--dxf", type=Path, metavar="OUT", help="write the cut as a DXF drawing in millimetres on paper")
+    parser.add_argument("--scale", type=float, default=50.0, help="scale of the drawing: 50 for 1:50")
+
+
+def _export_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("project", type=Path)
+    parser.add_argument("--scene", help="name of the scene")
+    parser.add_argument("--all", action="store_true", help="all scenes, into a folder")
+    parser.add_argument("--size", help="pixels, for example 4000x2500, or 4000 for the scene's own proportions")
+    parser.add_argument("--out", type=Path, metavar="FILE|FOLDER", help="where the picture or the pictures go")
+    parser.add_argument("--ground", choices=("transparent", "white"), default="transparent")
+    parser.add_argument("--glb", type=Path, metavar="FILE", help="write what the scene's cuts leave of the model as GLB")
+    parser.add_argument("--stl", type=Path, metavar="FILE", help="write what the scene's cuts leave of the model as STL")

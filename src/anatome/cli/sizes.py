@@ -1,0 +1,19 @@
+"""Reading sizes in pixels as they are typed."""
+
+from __future__ import annotations
+
+import re
+
+from anatome.problems import Problem
+
+
+def parse_size(text: str | None, usual: tuple[int, int]) -> tuple[int, int]:
+    """Pixels: 4000x2500, or 4000 in the usual proportions."""
+    if text is None:
+        return usual
+    found = re.fullmatch(r"(\d{1,6})(?:\s*[x×]\s*(\d{1,6}))?", text)
+    width = int(found.group(1)) if found else 0
+    height = int(found.group(2) or round(width * usual[1] / usual[0])) if found else 0
+    if width < 1 or height < 1:
+        raise Problem(f"“{text}” is not a size. Give pixels, for example 4000x2500.")
+    return width, height

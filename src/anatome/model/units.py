@@ -1,0 +1,4 @@
+"""Units of length."""
+
+UNITS = {"metre": 1.0, "centimetre": 0.01, "millimetre": 0.001, "foot": 0.3048, "inch": 0.0254}
+"""Metres in one of each unit."""
