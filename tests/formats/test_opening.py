@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import re
 import shutil
+import subprocess
+import sys
 import time
 from pathlib import Path
 
@@ -147,6 +150,27 @@ def test_schemas_units_and_a_shape_that_fails(schema: str, millimetres: bool, tm
     assert section(building, Plane((0, 0, 2), (0, 0, 1))).areas.sum() == pytest.approx(0.4, rel=1e-9)
 
 
+COLLADA = """<?xml version="1.0"?><COLLADA xmlns="http://www.collada.org/2005/11/COLLADASchema" version="1.4.1">
+<asset><created>2026-01-01T00:00:00</created><modified>2026-01-01T00:00:00</modified><unit name="centimeter" meter="0.01"/>
+<up_axis>Z_UP</up_axis></asset><library_geometries><geometry id="g" name="Slab"><mesh><source id="p">
+<float_array id="a" count="24">{points}</float_array><technique_common><accessor source="#a" count="8" stride="3"><param name="X" type="float"/>
+<param name="Y" type="float"/><param name="Z" type="float"/></accessor></technique_common></source><vertices id="v">
+<input semantic="POSITION" source="#p"/></vertices><triangles count="12"><input semantic="VERTEX" source="#v" offset="0"/><p>
+{faces}</p></triangles></mesh></geometry></library_geometries><library_visual_scenes><visual_scene id="s"><node id="Slab">
+<instance_geometry url="#g"/></node></visual_scene></library_visual_scenes><scene><instance_visual_scene url="#s"/></scene>
+</COLLADA>"""
+
+
+def test_collada_says_its_axis_and_unit(tmp_path: Path) -> None:
+    box = trimesh.creation.box((400, 300, 20))
+    points, faces = (" ".join(map(str, values.ravel())) for values in (box.vertices, box.faces))
+    path = tmp_path / "slab.dae"
+    path.write_text(COLLADA.format(points=points, faces=faces))
+    building = open_model(path)
+    assert building.unit.name == "centimetre"
+    assert building.bounds[1] - building.bounds[0] == pytest.approx([4.0, 3.0, 0.2])
+
+
 @pytest.mark.parametrize("suffix", [".glb", ".obj", ".stl", ".ply"])
 def test_mesh_files(suffix: str, tmp_path: Path) -> None:
     """Two boxes, a table of 2 × 1 × 0.75 m and a cube on it, in every mesh format."""
@@ -238,3 +262,132 @@ def test_cancelling_ends_the_worker_at_once_and_leaves_nothing(boathouse_ifc: Pa
     assert time.perf_counter() - began < 2.0
     assert job._process is not None and job._process.poll() is not None
     assert not cache_path(identify(path)[0], ".ifc", OpenOptions()).exists()
+
+
+def test_a_file_written_while_it_is_read_leaves_no_wrong_building_behind(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Too large to be copied as it is read, so it is looked at once more when it was read."""
+    monkeypatch.setattr("anatome.formats.identity.KEEP_UP_TO", 10)
+    monkeypatch.setenv("ANATOME_CACHE", str(tmp_path / "cache"))
+    path = tmp_path / "shed.stl"
+    trimesh.creation.box((4, 3, 2)).export(str(path))
+    before = path.read_bytes()
+    real = OpenJob._read
+
+    def meanwhile(self: OpenJob, model: Path, *rest: object) -> Path:
+        trimesh.creation.box((9, 9, 9)).export(str(path))
+        return real(self, model, *rest)  # type: ignore[arg-type]
+
+    monkeypatch.setattr(OpenJob, "_read", meanwhile)
+    with pytest.raises(Problem, match="written to while it was read"):
+        open_model(path)
+    path.write_bytes(before)
+    monkeypatch.setattr(OpenJob, "_read", real)
+    building = open_model(path)
+    assert building.bounds[1] - building.bounds[0] == pytest.approx([4, 3, 2])
+
+
+def test_what_a_small_model_was_when_it_was_opened_is_kept(tmp_path: Path) -> None:
+    path = tmp_path / "shed.stl"
+    trimesh.creation.box((4, 3, 2)).export(str(path))
+    before = path.read_bytes()
+    job = OpenJob(path, keep=tmp_path / "kept")
+    assert job.poll(wait=60) is not None
+    path.write_bytes(b"something else")
+    assert job.kept is not None and job.kept.read_bytes() == before
+
+
+def test_a_damaged_cache_entry_is_read_anew(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("ANATOME_CACHE", str(tmp_path / "cache"))
+    path = tmp_path / "shed.stl"
+    trimesh.creation.box((4, 3, 2)).export(str(path))
+    open_model(path)
+    (entry,) = (tmp_path / "cache").iterdir()
+    broken = bytearray(entry.read_bytes())
+    broken[len(broken) // 2] ^= 1
+    entry.write_bytes(bytes(broken))
+    job = OpenJob(path)
+    building = job.poll(wait=60)
+    assert building is not None and not job.from_cache and building.bounds[1][0] == pytest.approx(2)
+    again = OpenJob(path)
+    assert again.poll(wait=60) is not None and again.from_cache
+
+
+def test_a_cache_that_cannot_be_written_keeps_no_model_from_opening(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    (tmp_path / "not a folder").write_text("in the way")
+    monkeypatch.setenv("ANATOME_CACHE", str(tmp_path / "not a folder"))
+    path = tmp_path / "shed.stl"
+    trimesh.creation.box((4, 3, 2)).export(str(path))
+    assert len(open_model(path).elements) == 1
+
+
+def test_products_the_reader_hangs_on_are_given_up_by_name(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """One without a GlobalId, and one whose shape takes for ever (an infinite direction); the rest opens."""
+    monkeypatch.setenv("ANATOME_STALL", "6")
+    monkeypatch.setenv("ANATOME_CACHE", str(tmp_path / "cache"))
+    whole = small_ifc("IFC4", tmp_path / "whole.ifc").read_text()
+    lines = whole.splitlines()
+    wall = next(i for i, line in enumerate(lines) if "IFCWALL(" in line and "Broken" in line)
+    lines[wall] = re.sub(r"IFCWALL\('[^']+'", "IFCWALL($", lines[wall])
+    path = tmp_path / "nameless.ifc"
+    path.write_text("\n".join(lines))
+    building = open_model(path)
+    assert [e.name for e in building.elements] == ["Good wall"]
+    assert [(f.name, "GlobalId" in f.reason) for f in building.failed] == [("Broken wall", True)]
+
+    # A reader that does not come back from one product, whatever the reason.
+    (tmp_path / "sitecustomize.py").write_text(HANGING)
+    monkeypatch.setenv("PYTHONPATH", str(tmp_path))
+    path = tmp_path / "hanging.ifc"
+    path.write_text(whole.replace("Broken wall", "Endless wall"))
+    job = OpenJob(path)
+    while (building := job.poll(wait=0.5)) is None:
+        pass
+    assert [e.name for e in building.elements] == ["Good wall"]
+    assert [(f.name, "too long" in f.reason) for f in building.failed] == [("Endless wall", True)]
+
+
+HANGING = """
+import sys, time
+if any("worker" in word for word in sys.orig_argv):
+    import ifcopenshell.geom as geom
+    real_shape, real_iterator = geom.create_shape, geom.iterator
+    def shape(settings, product, **more):
+        while product.Name == "Endless wall":
+            time.sleep(1)
+        return real_shape(settings, product, **more)
+    class Iterator(real_iterator):
+        def next(self):
+            time.sleep(3600)
+    geom.create_shape, geom.iterator = shape, Iterator
+"""
+
+
+def test_files_without_units_or_with_empty_layers_are_drawn(tmp_path: Path) -> None:
+    text = small_ifc("IFC4", tmp_path / "whole.ifc", millimetres=False).read_text()
+    text = re.sub(r"(IFCPROJECT\(.*),#\d+\);", r"\1,$);", text)
+    text = text.replace("ENDSEC;\nEND-ISO", "#9001=IFCPRESENTATIONLAYERASSIGNMENT('Empty',$,(),$);\nENDSEC;\nEND-ISO")
+    path = tmp_path / "plain.ifc"
+    path.write_text(text)
+    building = open_model(path)
+    assert [e.name for e in building.elements] == ["Good wall"] and building.unit.metres == 1.0
+
+
+def test_the_reader_ends_with_who_asked_for_it(tmp_path: Path, boathouse_ifc: Path) -> None:
+    path = tmp_path / "other.ifc"
+    path.write_text(boathouse_ifc.read_text() + "\n\n\n")
+    words = (
+        "import sys, time; from pathlib import Path; from anatome.formats.opening import OpenJob\n"
+        f"job = OpenJob(Path({str(path)!r}))\n"
+        "while job._process is None: time.sleep(0.01)\n"
+        "print(job._process.pid, flush=True); time.sleep(60)"
+    )
+    asking = subprocess.Popen([sys.executable, "-c", words], stdout=subprocess.PIPE, text=True)
+    assert asking.stdout is not None
+    reader = int(asking.stdout.readline())
+    time.sleep(1.0)
+    asking.kill()
+    asking.wait()
+    until = time.monotonic() + 10
+    while Path(f"/proc/{reader}").exists() and "Z" not in Path(f"/proc/{reader}/stat").read_text().split()[2]:
+        assert time.monotonic() < until
+        time.sleep(0.1)
