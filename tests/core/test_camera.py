@@ -67,6 +67,49 @@ def test_project_ray_and_matrices_say_the_same(camera: Camera, point, aspect) ->
     assert clip[:2] / clip[3] == pytest.approx(flat, rel=1e-6, abs=1e-9)
 
 
+@given(cameras(), st.tuples(st.floats(-2, 2), st.floats(-2, 2)), st.tuples(st.floats(-1, 1), st.floats(-1, 1)), st.data())
+def test_any_matrix_of_a_viewport_gives_one_answer(camera: Camera, shear, shift, data) -> None:
+    """Places, lines of sight, facing, metres a pixel and the graphics side's matrix agree, however sheared, shifted, cropped."""
+    left, bottom = data.draw(st.tuples(st.floats(-0.5, 0.5), st.floats(-0.5, 0.5)))
+    crop = (left, bottom, left + data.draw(st.floats(0.2, 1.5)), bottom + data.draw(st.floats(0.2, 1.5)))
+    frame = Frame(width=data.draw(st.floats(200, 2000)), height=data.draw(st.floats(200, 2000)), shift=shift, crop=crop)
+    viewport = Viewport(camera.model_copy(update={"shear": shear}), frame)
+    at = np.array([data.draw(st.floats(0, 1)) * frame.width, data.draw(st.floats(0, 1)) * frame.height])
+    origin, direction = viewport.ray(*at)
+    for far in (3.0, 40.0):
+        point = origin + direction * far
+        assume(viewport.before(point))
+        assert viewport.pixels(point) == pytest.approx(at, abs=1e-4 * max(frame.width, frame.height))
+        assert viewport.towards(point) == pytest.approx(-direction, abs=1e-6)
+        clip = viewport.clip_matrix(0.1, 500.0) @ np.append(point, 1.0)
+        flat, depth = viewport.flat(point)
+        assert clip[:2] / clip[3] == pytest.approx(flat, abs=1e-6)
+        a, b = viewport.clip_depth(0.1, 500.0)
+        assert clip[2] == pytest.approx(a * depth + b, rel=1e-6, abs=1e-9)
+        # A pixel's worth upwards in the plane of the picture is a pixel on it.
+        upward = camera.axes[1] * viewport.metres_per_pixel(point)
+        assert viewport.pixels(point + upward)[1] == pytest.approx(at[1] - 1.0, abs=1e-3)
+        plane = Plane(tuple(point), tuple(-direction))
+        assert viewport.faces(plane) and not viewport.faces(plane.turned_round())
+    corners = viewport.corners_at(np.array(camera.target))
+    assert viewport.pixels(corners) == pytest.approx(
+        np.array([[0, 1], [1, 1], [1, 0], [0, 0]]) * [frame.width, frame.height], abs=1e-3 * frame.width
+    )
+
+
+def test_oblique_projections_of_the_standard() -> None:
+    """ISO 5456-3 (values from memory): cavalier, the receding axis at 45° in full length; cabinet at half of it."""
+    for length, name in ((1.0, "cavalier"), (0.5, "cabinet")):
+        shear = (-length * math.cos(math.radians(45)), -length * math.sin(math.radians(45)))
+        camera = Camera(eye=(0, -10, 0), target=(0, 0, 0), projection="parallel", shear=shear)
+        viewport = Viewport.of(camera, 1000, 1000)
+        scale = camera.height / 1000
+        middle, right, up, back = (viewport.pixels(np.array(p, float)) for p in ((0, 0, 0), (1, 0, 0), (0, 0, 1), (0, 1, 0)))
+        assert (right - middle) * scale == pytest.approx([1, 0]) and (middle - up) * scale == pytest.approx([0, 1]), name
+        arm = (back - middle) * [1, -1] * scale
+        assert arm == pytest.approx([length * math.sqrt(0.5)] * 2), name
+
+
 @given(cameras(), points, st.floats(0.3, 4), st.floats(-170, 170), st.floats(-60, 60))
 def test_moves(camera: Camera, pivot, factor, across, upward) -> None:
     pivot = np.array(pivot)

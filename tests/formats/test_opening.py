@@ -153,7 +153,8 @@ def test_schemas_units_and_a_shape_that_fails(schema: str, millimetres: bool, tm
 COLLADA = """<?xml version="1.0"?><COLLADA xmlns="http://www.collada.org/2005/11/COLLADASchema" version="1.4.1">
 <asset><created>2026-01-01T00:00:00</created><modified>2026-01-01T00:00:00</modified><unit name="centimeter" meter="0.01"/>
 <up_axis>Z_UP</up_axis></asset><library_geometries><geometry id="g" name="Slab"><mesh><source id="p">
-<float_array id="a" count="24">{points}</float_array><technique_common><accessor source="#a" count="8" stride="3"><param name="X" type="float"/>
+<float_array id="a" count="24">{points}</float_array>
+<technique_common><accessor source="#a" count="8" stride="3"><param name="X" type="float"/>
 <param name="Y" type="float"/><param name="Z" type="float"/></accessor></technique_common></source><vertices id="v">
 <input semantic="POSITION" source="#p"/></vertices><triangles count="12"><input semantic="VERTEX" source="#v" offset="0"/><p>
 {faces}</p></triangles></mesh></geometry></library_geometries><library_visual_scenes><visual_scene id="s"><node id="Slab">

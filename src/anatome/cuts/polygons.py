@@ -216,7 +216,12 @@ def _united(rings: NDArray[np.object_], element: NDArray[np.int64]) -> tuple[NDA
 
 
 def _by_winding(rings: NDArray[np.object_], areas: NDArray[np.float64]) -> NDArray[np.object_]:
-    """Give every clockwise ring as a hole to the smallest anticlockwise ring around it; unite what overlaps."""
+    """Give every clockwise ring as a hole to the smallest anticlockwise ring around it.
+
+    Where anticlockwise rings may overlap, a hole in one of them need not be one in the other, so there it is counted.
+    """
+    if _any_boxes_meet(shapely.bounds(rings[areas > 0])):
+        return _by_count(rings, areas)
     outer = np.flatnonzero(areas > 0)
     outer = outer[np.argsort(areas[outer], kind="stable")]
     shells = shapely.polygons(rings[outer])
@@ -236,11 +241,24 @@ def _by_winding(rings: NDArray[np.object_], areas: NDArray[np.float64]) -> NDArr
             around = around[shapely.contains(shells[around], probe)]
         if len(around):
             holes[around[0]].append(rings[hole])
-    pieces = np.array([shapely.polygons(rings[o], holes=h) if h else shell for o, h, shell in zip(outer, holes, shells)], object)
-    if len(pieces) > 1 and _any_boxes_meet(boxes):
-        valid = np.where(shapely.is_valid(pieces), pieces, shapely.make_valid(pieces))
-        return polygon_parts(shapely.union_all(valid))
-    return pieces
+    return np.array([shapely.polygons(rings[o], holes=h) if h else shell for o, h, shell in zip(outer, holes, shells)], object)
+
+
+def _by_count(rings: NDArray[np.object_], areas: NDArray[np.float64]) -> NDArray[np.object_]:
+    """Fill where more anticlockwise rings lie around a point than clockwise ones: the winding number, face by face.
+
+    All rings together divide the plane into faces; one point of each tells for the whole of it.
+    """
+    faces = shapely.get_parts(shapely.polygonize(shapely.get_parts(shapely.union_all(rings))))
+    if not len(faces):
+        return np.empty(0, object)
+    x, y = shapely.get_coordinates(shapely.point_on_surface(faces)).T
+    winding = np.zeros(len(faces), np.int64)
+    shapes = shapely.polygons(rings)
+    shapely.prepare(shapes)
+    for shape, area in zip(shapes, areas):
+        winding += np.where(shapely.contains_xy(shape, x, y), 1 if area > 0 else -1, 0)
+    return polygon_parts(shapely.union_all(faces[winding > 0]))
 
 
 def _even_odd(rings: NDArray[np.object_]) -> NDArray[np.object_]:

@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.dissection import Dissection
+from anatome.cuts.pieces import Move
 from anatome.look.look import Look
 from anatome.model.clusters import Clusters
 from anatome.render.cell_clip import CellClip
@@ -71,38 +72,44 @@ def widest_probe(height: int) -> float:
     return 0.055 * height
 
 
+@dataclass(frozen=True, eq=False)
+class Shared:
+    """What all pieces of one picture have in common."""
+
+    ctx: moderngl.Context
+    programs: Programs
+    model: ModelBuffers
+    cuts: CutBuffers
+    viewport: Viewport
+    look: Look
+    window: Window
+    moving: bool
+
+
 class Picture:
-    """A view of a building at one size. Samples of it differ only by jitter."""
+    """The building, or a piece of it, in a view at one size. Samples of it differ only by jitter."""
 
     def __init__(
-        self,
-        ctx: moderngl.Context,
-        programs: Programs,
-        model: ModelBuffers,
-        cuts: CutBuffers,
-        viewport: Viewport,
-        cut_open: Dissection,
-        look: Look,
-        window: Window,
-        moving: bool,
-        before: SeenBefore,
+        self, shared: Shared, cut_open: Dissection, move: Move | None, bounds: NDArray[np.float64], before: SeenBefore
     ) -> None:
-        self._ctx, self._programs, self._model = ctx, programs, model
-        self._window, self._before = window, before
-        self._viewport, self._cut_open, self._look, self._moving = viewport, cut_open, look, moving
+        self._ctx, self._programs, self._model = shared.ctx, shared.programs, shared.model
+        self._look, self._window, self._moving = shared.look, shared.window, shared.moving
+        self._world = shared.viewport
+        self._viewport = viewport = shared.viewport.at_home_of(move)
+        self._cut_open, self._before = cut_open, before
         self._grown = viewport.height / 800.0
-        building, centre = model.building, model.centre
-        bounds = cut_open.bounds
+        building, centre = self._model.building, self._model.centre
         margin = 0.75 * (bounds[1] - bounds[0])  # the soft ground reaches beyond the building
-        self._depth = viewport.depth_range(np.stack([bounds[0] - margin, bounds[1] + margin]))
-        self._play = max(1e-5, ROUNDING * float(np.abs(bounds - centre).max()))
-        self._faces = cuts.of(cut_open.faces, look)
+        self._depth = self._world.depth_range(np.stack([bounds[0] - margin, bounds[1] + margin]))
+        self._play = max(1e-5, ROUNDING * float(np.abs(cut_open.bounds - centre).max()))
+        self._faces = shared.cuts.of(cut_open.faces, self._look)
         self._groups = cut_open.groups(building.clusters)
         self._edge_groups = cut_open.groups(building.feature_edges.clusters)
-        self._clip = CellClip(ctx, self._groups.cells, centre)
-        self._edge_clip = CellClip(ctx, self._edge_groups.cells, centre)
+        self._clip = CellClip(self._ctx, self._groups.cells, centre)
+        self._edge_clip = CellClip(self._ctx, self._edge_groups.cells, centre)
         self._choose()
-        self._ground = self._ground_arrays() if look.ground and not moving else None
+        # A displaced picture stands on no ground.
+        self._ground = self._ground_arrays() if self._look.ground and not self._moving and move is None else None
 
     # What is drawn ---------------------------------------------------------------------------------------------
 
@@ -170,75 +177,89 @@ class Picture:
 
     # Drawing ---------------------------------------------------------------------------------------------------
 
-    def steps(self, sample: SampleTarget, window: Window, jitter: tuple[float, float], number: int | None) -> Iterator[None]:
-        """Draw one sample; whoever takes a step finds the context as others left it and leaves it plain."""
-        common = self._common(window, jitter)
-        look, ctx = self._look, self._ctx
+    # Each of these draws a part of one sample in steps. Whoever takes a step finds the context as others left it and leaves
+    # it plain.
 
-        def step(work: Callable[[], None], flags: int = moderngl.NOTHING, offset: tuple[float, float] = (0.0, 0.0)) -> None:
-            sample.framebuffer.use()
+    def _step(
+        self,
+        sample: SampleTarget,
+        work: Callable[[], None],
+        flags: int = moderngl.NOTHING,
+        offset: tuple[float, float] = (0.0, 0.0),
+    ) -> None:
+        ctx = self._ctx
+        sample.framebuffer.use()
+        sample.framebuffer.depth_mask = True
+        ctx.enable_only(moderngl.DEPTH_TEST | flags)
+        ctx.depth_func = "<="
+        ctx.front_face = "cw" if self._viewport.mirrors else "ccw"
+        ctx.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
+        ctx.polygon_offset = offset
+        try:
+            work()
+            if self._is_large:
+                ctx.finish()
+        finally:
+            ctx.polygon_offset = 0.0, 0.0
+            ctx.front_face = "ccw"
             sample.framebuffer.depth_mask = True
-            ctx.enable_only(moderngl.DEPTH_TEST | flags)
-            ctx.depth_func = "<="
-            ctx.front_face = "cw" if self._viewport.mirrors else "ccw"
-            ctx.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
-            ctx.polygon_offset = offset
-            try:
-                work()
-                if self._is_large:
-                    ctx.finish()
-            finally:
-                ctx.polygon_offset = 0.0, 0.0
-                sample.framebuffer.depth_mask = True
-                ctx.enable_only(moderngl.NOTHING)
+            ctx.enable_only(moderngl.NOTHING)
 
+    def surfaces(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
+        """What is solid."""
+        common = self._common(jitter)
         # Lines lie in the plane of the screen; what they run along recedes under half their width. Surfaces are pushed
         # back by as much, so that a line is never half buried where one looks along a face.
-        pushed = max(1.0, 0.65 * look.edge_width * self._grown), 1.0
+        pushed = max(1.0, 0.65 * self._look.edge_width * self._grown), 1.0
 
-        def surfaces(listed: Listed) -> Iterator[None]:
+        def draw(listed: Listed) -> Iterator[None]:
             for run in listed.runs:
                 work = partial(self._surfaces, common, listed.commands, run)
-                step(work, moderngl.CULL_FACE if run.key % 2 else moderngl.NOTHING, pushed)
+                self._step(sample, work, moderngl.CULL_FACE if run.key % 2 else moderngl.NOTHING, pushed)
                 yield
 
-        # Lines lie in the plane of the screen; what they run along recedes under half their width. Surfaces are pushed
-        # back by as much, so that a line is never half buried where one looks along a face.
-        pushed = max(1.0, 0.65 * look.edge_width * self._grown), 1.0
-        glass, edges = self._clear_seen, self._edges_seen
-        if self._occludes:
-            # First what was seen last time, then of the rest what that does not hide.
-            before = self._before.clusters_of(len(self._solid_seen))
-            yield from surfaces(self._solids(self._solid_seen & before))
-            shown = self._not_hidden(sample, window, jitter)
-            yield
-            yield from surfaces(self._solids(self._solid_seen & shown & ~before))
-            self._before.clusters = shown
-            building = self._model.building
-            of_element = np.zeros(len(building.elements), bool)
-            of_element[building.clusters.element[shown]] = True
-            glass, edges = glass & shown, edges & of_element[building.feature_edges.clusters.element]
-        else:
-            yield from surfaces(self._solids(self._solid_seen))
-        if look.shade and number is not None:
-            for strip in self._shade(sample, window, common, number):
-                step(strip)
+        self._glass_seen, self._lines_seen = self._clear_seen, self._edges_seen
+        if not self._occludes:
+            yield from draw(self._solids(self._solid_seen))
+            return
+        # First what was seen last time, then of the rest what that does not hide.
+        before = self._before.clusters_of(len(self._solid_seen))
+        yield from draw(self._solids(self._solid_seen & before))
+        shown = self._not_hidden(sample, self._window, jitter)
+        yield
+        yield from draw(self._solids(self._solid_seen & shown & ~before))
+        self._before.clusters = shown
+        building = self._model.building
+        of_element = np.zeros(len(building.elements), bool)
+        of_element[building.clusters.element[shown]] = True
+        self._glass_seen = self._clear_seen & shown
+        self._lines_seen = self._edges_seen & of_element[building.feature_edges.clusters.element]
+
+    def shade(self, sample: SampleTarget, jitter: tuple[float, float], number: int) -> Iterator[None]:
+        """Soft shade on all that is drawn so far, whichever piece it belongs to."""
+        if self._look.shade:
+            for strip in self._shade(sample, self._window, self._common(jitter, self._world), number):
+                self._step(sample, strip)
                 yield
+
+    def lines_and_glass(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
+        """Cut faces, lines, ground and glass."""
+        common, look = self._common(jitter), self._look
         if self._faces:
             pushed = max(1.0, 0.6 * look.cut_width * self._grown), 1.0
-            step(lambda: self._caps(common), offset=pushed)
-        lines = self._lines(edges)
+            self._step(sample, lambda: self._caps(common), offset=pushed)
+        lines = self._lines(self._lines_seen)
         for run in lines.runs:
-            step(partial(self._edges, common, lines.commands, run), moderngl.BLEND)
+            self._step(sample, partial(self._edges, common, lines.commands, run), moderngl.BLEND)
             yield
         if self._faces:
-            step(lambda: self._outlines(common), moderngl.BLEND)
+            self._step(sample, lambda: self._outlines(common), moderngl.BLEND)
             yield
         if self._ground is not None:
-            step(lambda: self._soft_ground(common, sample), moderngl.BLEND)
-        clear = self._glasses(glass)
+            self._step(sample, lambda: self._soft_ground(common, sample), moderngl.BLEND)
+        clear = self._glasses(self._glass_seen)
         for run in clear.runs:
-            step(partial(self._glass, common, sample, clear.commands, run), moderngl.BLEND)
+            self._step(sample, partial(self._glass, common, sample, clear.commands, run), moderngl.BLEND)
             yield
 
     @property
@@ -246,8 +267,9 @@ class Picture:
         """Whether it takes many steps: then each is waited for, so that none runs into the next."""
         return len(self._solid_seen) > OCCLUDE_FROM
 
-    def _common(self, window: Window, jitter: tuple[float, float]) -> dict[str, Any]:
-        viewport, centre = self._viewport, self._model.centre
+    def _common(self, jitter: tuple[float, float], viewport: Viewport | None = None) -> dict[str, Any]:
+        viewport = viewport or self._viewport
+        window, centre = self._window, self._model.centre
         matrix = self._near_centre(viewport.clip_matrix(*self._depth))
         eye = viewport.eye.copy()
         eye[:3] -= eye[3] * centre

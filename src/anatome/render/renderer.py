@@ -14,11 +14,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.dissection import Dissection
+from anatome.cuts.pieces import Move, Placed
 from anatome.look.look import Look
 from anatome.model.building import Building
 from anatome.render.cut_buffers import CutBuffers
 from anatome.render.model_buffers import ModelBuffers
-from anatome.render.picture import Picture, SeenBefore
+from anatome.render.picture import Picture, SeenBefore, Shared
 from anatome.render.programs import Programs
 from anatome.render.targets import SampleTarget
 from anatome.view.camera import Camera
@@ -29,13 +30,25 @@ WHOLE = Frame()
 
 @dataclass(frozen=True, eq=False)
 class View:
-    """All that decides the picture. ``picked`` is an (E,) mask; ``frame`` gives crop and shift, its size is the picture's."""
+    """All that decides the picture. ``picked`` is an (E,) mask; ``frame`` gives crop and shift, its size is the picture's.
+
+    With ``pieces`` those are shown, each with its move, instead of the building as it is cut open.
+    """
 
     camera: Camera
     cut_open: Dissection
     look: Look
     picked: NDArray[np.bool_] | None = None
     frame: Frame = WHOLE
+    pieces: tuple[Placed, ...] = ()
+
+    @property
+    def bounds(self) -> NDArray[np.float64]:
+        """(2, 3) metres of all that is shown, where it is shown."""
+        if not self.pieces:
+            return self.cut_open.bounds
+        found = np.array([piece.bounds for piece in self.pieces])
+        return np.stack([found[:, 0].min(axis=0), found[:, 1].max(axis=0)])
 
 
 @dataclass(frozen=True)
@@ -75,7 +88,7 @@ class Renderer:
         self.programs = Programs(ctx)
         self._model: ModelBuffers | None = None
         self._cuts: CutBuffers | None = None
-        self._last: tuple[object, Picture] | None = None
+        self._last: tuple[object, list[Picture], View] | None = None
         self._seen_before = SeenBefore()
 
     def set_building(self, building: Building | None) -> None:
@@ -126,24 +139,28 @@ class Renderer:
         sample.framebuffer.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
         if self._model is None or self._cuts is None:
             return
-        picture = self._picture(view, window, moving)
-        yield from picture.steps(sample, window, jitter, number)
+        pictures = self._pictures(view, window, moving)
+        for picture in pictures:
+            yield from picture.surfaces(sample, jitter)
+        if number is not None:
+            yield from pictures[0].shade(sample, jitter, number)
+        for picture in pictures:
+            yield from picture.lines_and_glass(sample, jitter)
 
-    def _picture(self, view: View, window: Window, moving: bool) -> Picture:
-        """What is to be drawn, worked out once for all samples of a picture."""
+    def _pictures(self, view: View, window: Window, moving: bool) -> list[Picture]:
+        """What is to be drawn, worked out once for all samples: one for each piece, or one."""
         assert self._model is not None and self._cuts is not None
-        key = (id(view.cut_open), view.camera, view.look, view.frame, window, moving, _bytes(view.picked))
+        key = (id(view.cut_open), tuple(map(id, view.pieces)), view.camera, view.look, view.frame, window, moving)
         if self._last is None or self._last[0] != key:
             viewport = Viewport(view.camera, view.frame.sized(window.width, window.height))
-            picture = Picture(
-                *(self.ctx, self.programs, self._model, self._cuts, viewport, view.cut_open, view.look, window, moving),
-                self._seen_before,
-            )
-            self._last = key, picture
+            shown: list[tuple[Dissection, Move | None]] = [(p.cut_open, p.move) for p in view.pieces]
+            shown = shown or [(view.cut_open, None)]
+            stage = Shared(self.ctx, self.programs, self._model, self._cuts, viewport, view.look, window, moving)
+            pictures = [
+                Picture(stage, cut_open, move, view.bounds, self._seen_before if len(shown) == 1 else SeenBefore())
+                for cut_open, move in shown
+            ]
+            self._last = key, pictures, view  # the view holds what the key names by id
         # Another picture may have marked others in the table meanwhile.
         self._model.mark(view.picked)
         return self._last[1]
-
-
-def _bytes(mask: NDArray[np.bool_] | None) -> bytes | None:
-    return None if mask is None else mask.tobytes()

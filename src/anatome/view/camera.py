@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
 from anatome.cuts.plane import Plane
+from anatome.model.bounds import corners_of
 from anatome.values import FARTHEST, Value
 
 Projection = Literal["perspective", "parallel"]
@@ -127,7 +128,7 @@ class Camera(Value):
 
     def fitted(self, bounds: Array, aspect: float, margin: float = 1.08) -> Camera:
         """Moved, without turning, so that the (2, 3) bounds fill the picture."""
-        corners = np.array([[bounds[i][0], bounds[j][1], bounds[k][2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)])
+        corners = corners_of(bounds)
         centre = bounds.mean(axis=0)
         right, up, back = self.axes
         x, y, z = (corners - centre) @ right, (corners - centre) @ up, (corners - centre) @ back

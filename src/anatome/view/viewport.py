@@ -14,7 +14,9 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
+from anatome.cuts.pieces import Move
 from anatome.cuts.plane import Plane
+from anatome.model.bounds import corners_of
 from anatome.values import Value
 from anatome.view.camera import Camera
 
@@ -60,10 +62,6 @@ class Frame(Value):
     def sized(self, width: float, height: float | None = None) -> Frame:
         """The same picture in other pixels; without a height in its own proportions."""
         return self.model_copy(update={"width": width, "height": width / self.aspect if height is None else height})
-
-
-Move = tuple[tuple[float, float, float, float], ...]
-"""A (4, 4) matrix by rows that shifts, turns or mirrors, and keeps lengths."""
 
 
 @dataclass(frozen=True)
@@ -251,7 +249,3 @@ class Viewport:
         """Whether a place in pixels is inside the picture by some pixels."""
         return bool(np.isfinite(at).all() and edge <= at[0] <= self.width - edge and edge <= at[1] <= self.height - edge)
 
-
-def corners_of(bounds: Array) -> Array:
-    """(8, 3) corners of (2, 3) bounds."""
-    return np.array([[bounds[i][0], bounds[j][1], bounds[k][2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)])
