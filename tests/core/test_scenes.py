@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import subprocess
+import sys
 import zipfile
 from pathlib import Path
 
@@ -15,7 +17,7 @@ from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.history import History
 from anatome.scenes.project import VERSION, ModelReference, Project, StageState
-from anatome.scenes.storage import StoredProject, load_project, project_schema, save_project
+from anatome.scenes.storage import StoredProject, load_project, pack_model, project_schema, save_project, unpack_model
 from anatome.view.camera import Camera
 from anatome.view.viewport import Frame
 
@@ -157,3 +159,137 @@ def test_a_file_that_cannot_be_written_leaves_the_old_one(tmp_path: Path) -> Non
 def test_the_published_schema_is_the_one_in_use() -> None:
     published = Path(__file__).parents[2] / "docs" / "project.schema.json"
     assert json.loads(published.read_text()) == project_schema()
+
+
+def test_escape_in_a_drag_leaves_what_can_be_done_again() -> None:
+    history = History(edits.add_plane(EMPTY, Plane((0, 0, 0), (1, 0, 0)), "c"))
+    history.apply(edits.hide(history.present, {"e1"}), "Set aside")
+    history.undo()
+    history.apply(edits.change_cut(history.present, "c", plane=Plane((1, 0, 0), (1, 0, 0))), "Moved", merge="drag 1")
+    assert history.redo_label is None
+    assert history.cancel_merge("drag 1") and history.redo_label == "Set aside"
+    assert history.redo() == "Set aside" and history.present.stage.hidden == {"e1"}
+
+
+def written(path: Path, data: dict) -> Path:
+    """A project file with this content, whatever it is."""
+    with zipfile.ZipFile(path, "w") as archive:
+        archive.writestr("project.json", json.dumps(data).encode("utf-8", "surrogatepass"))
+    return path
+
+
+def content(project: Project) -> dict:
+    return json.loads(project.model_dump_json())
+
+
+def test_what_a_newer_minor_version_adds_is_kept(tmp_path: Path) -> None:
+    project = edits.save_scene(edits.add_plane(EMPTY, Plane((0, 0, 0), (1, 0, 0)), "c"), "s", FRAME)
+    data = content(project)
+    data["mood"] = {"weather": "rain"}
+    data["stage"]["camera"]["lens"] = 35
+    data["stage"]["cuts"][0]["colour"] = "red"
+    data["scenes"][0]["notes"] = ["one"]
+    first = load_project(written(tmp_path / "newer.anatome", data))
+    changed = edits.set_camera(edits.hide(first.project, {"e1"}), first.project.stage.camera)
+    save_project(tmp_path / "again.anatome", StoredProject(changed))
+    again = json.loads(zipfile.ZipFile(tmp_path / "again.anatome").read("project.json"))
+    assert again["mood"] == data["mood"] and again["stage"]["camera"]["lens"] == 35
+    assert again["stage"]["cuts"][0]["colour"] == "red" and again["scenes"][0]["notes"] == ["one"]
+    assert again["stage"]["hidden"] == ["e1"]
+
+
+def test_projects_of_the_first_version_are_read(tmp_path: Path) -> None:
+    project = edits.save_scene(EMPTY, "s", FRAME)
+    data = content(project)
+    data["version"] = 1
+    scene = data["scenes"][0]
+    del scene["frame"]
+    scene["aspect"] = 1.6
+    found = load_project(written(tmp_path / "first.anatome", data)).project
+    assert found.version == VERSION and found.scenes[0].aspect == pytest.approx(1.6)
+    assert found.scenes[0].state == project.scenes[0].state
+
+
+STEPS = {"normal": [1, 0, 0], "offsets": [0] * 5000, "jogs": list(range(4999))}
+HOSTILE: dict[str, tuple[tuple[str, ...], object]] = {
+    "no number": (("stage", "camera", "eye"), [float("nan"), 0, 0]),
+    "an eye in its target": (("stage", "camera", "eye"), [0, 0, 0]),
+    "no up": (("stage", "camera", "up"), [0, 0, 0]),
+    "beyond the sun": (("stage", "camera", "eye"), [1e300, 0, 0]),
+    "endless depth": (("stage", "cuts", "0", "depth"), 1e300),
+    "depth of nothing": (("stage", "cuts", "0", "depth"), 0),
+    "a plane far off": (("stage", "cuts", "0", "plane", "origin"), [1e200, 0, 0]),
+    "thousands of steps": (("stage", "cuts", "0"), {"kind": "stepped", "id": "a", "name": "", "mark": "", "line": STEPS}),
+    "too many sections": (
+        ("stage", "series"),
+        [{"id": "s", "name": "", "mark": "", "plane": {"origin": [0, 0, 0], "normal": [1, 0, 0]}, "offsets": [0.0] * 9999}],
+    ),
+    "empty path of an embedded model": (("model",), {"path": "a.ifc", "embedded": True}),
+    "a path with a zero": (("model", "path"), "a\x00.ifc"),
+    "half a letter": (("model", "path"), "\ud800.ifc"),
+    "a long name": (("model", "path"), "n" * 300 + ".ifc"),
+    "a longer path": (("model", "path"), "n/" * 5000 + "a.ifc"),
+    "version as text": (("version",), "2"),
+    "version as a fraction": (("version",), 2.0),
+    "no version": (("version",), None),
+}
+
+
+@pytest.mark.parametrize("place, value", HOSTILE.values(), ids=HOSTILE.keys())
+def test_hostile_values_are_refused_in_one_line(tmp_path: Path, place: tuple[str, ...], value: object) -> None:
+    data = content(edits.add_plane(EMPTY, Plane((0, 0, 0), (1, 0, 0)), "c"))
+    inner = data
+    for key in place[:-1]:
+        inner = inner[int(key)] if key.isdigit() else inner[key]
+    inner[int(place[-1]) if place[-1].isdigit() else place[-1]] = value
+    with pytest.raises(Problem) as refused:
+        load_project(written(tmp_path / "hostile.anatome", data))
+    assert len(str(refused.value)) < 600 and "\n" not in str(refused.value)
+
+
+def test_members_that_say_they_are_huge_are_not_read(tmp_path: Path) -> None:
+    path = tmp_path / "bomb.anatome"
+    with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as archive, archive.open("project.json", "w") as stream:
+        for _ in range(300):
+            stream.write(b" " * 1_000_000)
+    with pytest.raises(Problem, match="damaged"):
+        load_project(path)
+
+
+def test_saving_respects_links_modes_and_protection(tmp_path: Path) -> None:
+    real, link = tmp_path / "real.anatome", tmp_path / "link.anatome"
+    save_project(real, StoredProject(EMPTY))
+    real.chmod(0o640)
+    link.symlink_to(real)
+    save_project(link, StoredProject(edits.hide(EMPTY, {"e1"})))
+    assert link.is_symlink() and real.stat().st_mode & 0o777 == 0o640
+    assert load_project(real).project.stage.hidden == {"e1"}
+    real.chmod(0o440)
+    before = real.read_bytes()
+    with pytest.raises(Problem, match="write-protected"):
+        save_project(link, StoredProject(EMPTY))
+    assert real.read_bytes() == before and sorted(p.name for p in tmp_path.iterdir()) == ["link.anatome", "real.anatome"]
+
+
+def test_the_model_is_carried_over_as_it_was_packed(tmp_path: Path) -> None:
+    source = tmp_path / "house.ifc"
+    source.write_bytes(b"ISO-10303-21;" * 5000)
+    embedded = EMPTY.model_copy(update={"model": ModelReference(path="house.ifc", embedded=True)})
+    first, second, out = tmp_path / "a.anatome", tmp_path / "b.anatome", tmp_path / "out.ifc"
+    save_project(first, StoredProject(embedded, {}, pack_model(source)))
+    stored = load_project(first)
+    save_project(second, stored)
+    assert second.read_bytes() == first.read_bytes()
+    with zipfile.ZipFile(second) as archive:
+        assert archive.testzip() is None and archive.read("model/house.ifc") == source.read_bytes()
+    assert stored.model is not None
+    unpack_model(stored.model, out)
+    assert out.read_bytes() == source.read_bytes()
+
+
+def test_fuzzed_files_get_a_clear_answer() -> None:
+    """A short run of the script that is run for long by hand, in a process of its own as it limits its memory."""
+    root = Path(__file__).parents[2]
+    command = [sys.executable, "-m", "benchmarks.fuzz", "150", "7"]
+    done = subprocess.run(command, cwd=root, capture_output=True, text=True, timeout=300)
+    assert done.returncode == 0, done.stdout + done.stderr

@@ -25,6 +25,11 @@ class Entry:
     needs: str = "project"
     checkable: bool = False
 
+    @property
+    def listed(self) -> bool:
+        """Whether it does something by itself: the heads of menus do not."""
+        return not self.name.endswith("_menu")
+
 
 class Actions:
     """The QActions of a window by name."""

@@ -47,7 +47,7 @@ COLUMNS = (
     ("Framing", ("fit", "projection", "view Front", "view Back", "view Left", "view Right", "view Top", "view Underside")),
     ("Axonometric, from the", tuple(f"view Axonometric, {w}" for w in ("front left", "front right", "back right", "back left"))),
     ("Scenes", ("save_scene", "replace_scene", "return_to_scene", "scene_on", "scene_back", "scene 1")),
-    ("Sending out and the window", ("send_picture", "send_drawing", "alone", "panels", "keys")),
+    ("Sending out and the window", ("send_picture", "send_drawing", "alone", "panels", "find", "keys")),
 )
 MOUSE = (
     "On the stage: drag to turn the view about what is under the pointer, right drag or Shift drag to shift it, wheel to move "
@@ -62,6 +62,7 @@ class KeysDialog(QDialog):
 
     def __init__(self, parent: QWidget, actions: Actions) -> None:
         super().__init__(parent)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setWindowTitle("Keys")
         outer = QVBoxLayout(self)
         outer.setContentsMargins(28, 22, 28, 22)

@@ -47,7 +47,13 @@ def run(start: Start) -> int:
     window = MainWindow()
     if start.dark or (window.wants_dark() and start.screenshot is None):
         window.actions_["dark"].setChecked(True)
-    window.resize(*start.size)
+    width, height = start.size
+    screen = app.primaryScreen()
+    if start.screenshot is None and screen is not None:
+        # With its title bar it still has to lie on the screen.
+        room = screen.availableGeometry()
+        width, height = min(width, room.width() - 8), min(height, room.height() - 40)
+    window.resize(width, height)
     window.show()
     failed: list[str] = []
     window.documents.failed.connect(failed.append)

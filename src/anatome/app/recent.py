@@ -12,6 +12,8 @@ import platformdirs
 from anatome.scenes.storage import SUFFIX
 
 MOST = 10
+LARGEST = 20_000_000
+"""Bytes of a member that is looked at for the welcome page."""
 
 
 def settings_folder() -> Path:
@@ -30,9 +32,9 @@ class Recent:
         """The files that still exist, latest first."""
         try:
             known = json.loads(self._file.read_text())
-            return [Path(p) for p in known if isinstance(p, str) and Path(p).exists()]
-        except (OSError, ValueError, TypeError):
+        except (OSError, ValueError):
             return []
+        return [Path(p) for p in known if isinstance(p, str) and _exists(p)] if isinstance(known, list) else []
 
     def add(self, path: Path) -> None:
         """Put a file first."""
@@ -51,7 +53,17 @@ class Recent:
             return None
         try:
             with zipfile.ZipFile(path) as archive:
+                if archive.getinfo("project.json").file_size > LARGEST:
+                    return None
                 first = json.loads(archive.read("project.json"))["scenes"][0]["id"]
-                return archive.read(f"thumbnails/{first}.png")
-        except (OSError, ValueError, KeyError, IndexError, TypeError, zipfile.BadZipFile):
+                name = f"thumbnails/{first}.png"
+                return archive.read(name) if archive.getinfo(name).file_size <= LARGEST else None
+        except Exception:  # zlib's own error, encrypted members, unknown compression: a damaged project has no picture
             return None
+
+
+def _exists(path: str) -> bool:
+    try:
+        return Path(path).exists()
+    except (OSError, ValueError):  # a name no file can have
+        return False

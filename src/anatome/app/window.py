@@ -29,6 +29,7 @@ from anatome.app.actions import Actions, header_button
 from anatome.app.background import Task
 from anatome.app.cutting import Cutting
 from anatome.app.documents import Documents
+from anatome.app.finder import CommandFinder
 from anatome.app.key_drawings.kinds import KeyElevation, KeyElevationPanel, KeyPlan, KeyPlanPanel
 from anatome.app.keys import KeysDialog
 from anatome.app.open_options import ask_options
@@ -242,9 +243,7 @@ class MainWindow(QMainWindow):
             self.title.setToolTip("Not saved yet" if s.unsaved or s.project_path is None else str(s.project_path))
             self.setWindowTitle(f"{name}[*] – Anatome")
             self.setWindowModified(s.unsaved)
-            self.actions_["embed"].blockSignals(True)
-            self.actions_["embed"].setChecked(s.project.model.embedded)
-            self.actions_["embed"].blockSignals(False)
+            self._show_ticks()
             perspective = s.stage.camera.is_perspective
             self.actions_["projection"].setText("Parallel projection" if perspective else "Perspective")
         else:
@@ -252,6 +251,18 @@ class MainWindow(QMainWindow):
             self.title.setText("Anatome")
             self.title.setToolTip("")
         self.actions_.enable(present)
+
+    def _show_ticks(self) -> None:
+        """Let the on/off commands show how things are."""
+        s = self.session
+        ticks = {"embed": s.project.model.embedded}
+        ticks |= {f"look_{key}": getattr(s.stage.look, key) for key in ("edges", "shade", "ground", "colours")}
+        ticks |= {f"cut_{key}": bool(s.cut and getattr(s.cut, key)) for key in ("on", "poche", "graphic", "locked")}
+        for name, on in ticks.items():
+            action = self.actions_[name]
+            action.blockSignals(True)
+            action.setChecked(on)
+            action.blockSignals(False)
 
     def _opened(self) -> None:
         self._show_page()
@@ -591,6 +602,10 @@ class MainWindow(QMainWindow):
 
     def wants_dark(self) -> bool:
         return self._settings.value("dark", False, bool) is True
+
+    def find_command(self) -> None:
+        """Reach any command by a few letters."""
+        CommandFinder(self, self.actions_).open()
 
     def show_keys(self) -> None:
         """A list of every key."""

@@ -58,7 +58,7 @@ MENUS: dict[str, Menu] = {
         "return_to_scene",
         "replace_scene",
     ],
-    "look": ["look_edges", "look_shade", "look_ground", "look_colours", "", "alone", "panels", "dark", "", "keys"],
+    "look": ["look_edges", "look_shade", "look_ground", "look_colours", "", "alone", "panels", "dark", "", "find", "keys"],
     "send": ["send_picture", "send_drawing", "send_series", "send_model"],
 }
 TASKS = (
@@ -152,12 +152,12 @@ def _cuts(w: MainWindow) -> list[Entry]:
             True,
         ),
         *(
-            Entry(f"cut_{key}", text, tip, partial(_toggle, w, key, word), shortcut, "", "cut")
+            Entry(f"cut_{key}", text, tip, partial(_toggle, w, key, word), shortcut, "", "cut", True)
             for key, text, tip, word, shortcut in (
-                ("on", "Cut on or off", "Let the picked cut cut or not", "cut", "Ctrl+Shift+K"),
-                ("poche", "Poché on or off", "Fill what is cut or not", "poché", "Ctrl+Shift+F"),
-                ("graphic", "Frame shown or not", "Show the frame of the cut or not", "frame", "Ctrl+Shift+G"),
-                ("locked", "Locked or not", "A locked cut stays where it is", "lock", "Ctrl+L"),
+                ("on", "The cut cuts", "Let the picked cut cut or not", "cut", "Ctrl+Shift+K"),
+                ("poche", "Its poché is filled", "Fill what is cut or not", "poché", "Ctrl+Shift+F"),
+                ("graphic", "Its frame is shown", "Show the frame of the cut or not", "frame", "Ctrl+Shift+G"),
+                ("locked", "It is locked", "A locked cut stays where it is", "lock", "Ctrl+L"),
             )
         ),
         Entry("delete_cut", "Delete the cut", "The building stays as it is", c.delete, "Del", "trash", "cut or series"),
@@ -306,12 +306,12 @@ def _rest(w: MainWindow) -> list[Entry]:
     return [
         Entry("look_menu", "Look", "What is drawn and how", _nothing, icon="swatches"),
         *(
-            Entry(f"look_{key}", text, tip, partial(_switch, w, key))
+            Entry(f"look_{key}", text, tip, partial(_switch, w, key), checkable=True)
             for key, text, tip in (
-                ("edges", "Edges on or off", "Lines at creases, borders and silhouettes"),
-                ("shade", "Soft shade on or off", "Darker where parts stand close to one another"),
-                ("ground", "Soft ground on or off", "The darkness under the building"),
-                ("colours", "Colours of the model on or off", "Off: white beyond the cut"),
+                ("edges", "Edges", "Lines at creases, borders and silhouettes"),
+                ("shade", "Soft shade", "Darker where parts stand close to one another"),
+                ("ground", "Soft ground", "The darkness under the building"),
+                ("colours", "Colours of the model", "Off: white beyond the cut"),
             )
         ),
         Entry("alone", "The stage alone", "Nothing but the picture; Space or Esc brings the rest back", w.toggle_alone, "Space"),
@@ -319,6 +319,7 @@ def _rest(w: MainWindow) -> list[Entry]:
         Entry(
             "dark", "Dark", "The dark theme; the picture's own paper stays as it is", w.set_dark, needs="nothing", checkable=True
         ),
+        Entry("find", "Find a command…", "Type a few letters of any command", w.find_command, "Ctrl+Shift+Space", "", "nothing"),
         Entry("keys", "Keys…", "Every key in one list", w.show_keys, "F1", "keyboard", "nothing"),
         Entry(
             "step_back",

@@ -262,7 +262,7 @@ class ReachPart(StageTask):
     """Put parts into the reach of the picked cut, or take them out, one click each."""
 
     hint: str = "Click parts to put them into the reach or take them out  ·  Return or Esc ends"
-    name: str = "reach"
+    name: str = "reach_pick"
 
     def click(self, pointer: Pointer) -> bool:
         session, cut = self.session, self.session.cut
