@@ -111,6 +111,9 @@ def empty(qtbot: QtBot, qapp, tmp_path_factory, monkeypatch: pytest.MonkeyPatch)
     """The window as it first comes up."""
     monkeypatch.setenv("ANATOME_SETTINGS", str(tmp_path_factory.mktemp("settings")))
     monkeypatch.setattr("anatome.app.session.PATIENCE", 20.0)  # what a test asks for next is there
+    # Where lines lie and what is filled shows in a few samples as well; finished pictures are judged in tests/render.
+    monkeypatch.setattr("anatome.app.stage.stage.SAMPLES", 3)
+    monkeypatch.setattr("anatome.app.key_drawings.drawing.SAMPLES", 2)
     qapp.setStyle("Fusion")
     theme.install_font()
     theme.use(theme.LIGHT)
