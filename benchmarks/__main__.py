@@ -1,16 +1,21 @@
-"""``scripts/bench [--quick]``: prints the tables; --quick leaves out the largest models."""
+"""``scripts/bench [--quick]``: prints the tables; --quick leaves out the largest models.
+
+The towers alone: ``python -m benchmarks.large PARTS …``; damaged files: ``python -m benchmarks.fuzz FILES SEED``.
+"""
 
 from __future__ import annotations
 
 import sys
 
-from benchmarks import cutting, frames, opening
+from benchmarks import cutting, frames, large, opening
 
 
 def main() -> None:
-    cutting.run("--quick" in sys.argv)
+    quick = "--quick" in sys.argv
+    cutting.run(quick)
     frames.run()
     opening.run()
+    large.run(large.TOWERS[: 2 if quick else 4])
 
 
 if __name__ == "__main__":

@@ -8,8 +8,7 @@ from anatome.cuts.box import Box
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.plane import Plane
 from anatome.cuts.scout import scout
-from anatome.demo.ready import MODEL
-from anatome.formats.store import load_building
+from anatome.demo.ready import shipped
 from anatome.render.accumulation import Accumulation
 from anatome.render.pictures import standalone_context
 from anatome.render.renderer import Renderer, View, Window
@@ -33,8 +32,7 @@ PLANES = (
 
 def run() -> None:
     """Print frame times and their ratio to the uncut picture."""
-    building = load_building(MODEL)
-    assert building is not None
+    building = shipped()
     bounds = np.array([[-1.0, -5, -2], [34, 27, 11]])
     camera = standard_view("Axonometric, front left", bounds, SIZE[0] / SIZE[1])
     uncut = Project(name="frames", model=ModelReference(path=""), stage=StageState(camera=camera))
@@ -53,7 +51,7 @@ def run() -> None:
     def frame(project: Project) -> None:
         sums.restart()
         view = View(project.stage.camera, cut_open(cutter, project.stage), project.stage.look)
-        sums.add(renderer, view, Window(*SIZE), coarse=True)
+        sums.add(renderer, view, Window(*SIZE), moving=True)
         renderer.ctx.finish()
 
     def turned(project: Project, run: int) -> Project:
