@@ -139,7 +139,7 @@ class Journey:
         window.documents.save(self.folder / "watched.anatome")
         self.wait(lambda: not window.documents.is_saving)
         dog.now("send out")
-        window.send_picture()
+        window.commands.send_out.picture()
         dialog = next(w for w in QApplication.topLevelWidgets() if isinstance(w, PictureDialog))
         dialog.width_px.setValue(1600)
         target = self.folder / "watched.png"

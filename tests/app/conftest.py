@@ -62,7 +62,11 @@ class Hand:
     def send(self, dialog) -> None:
         """Press the button and wait until the file is written, or the dialog says why not."""
         dialog.go.click()
-        self.qtbot.waitUntil(lambda: not isValid(dialog) or not dialog.busy, timeout=60_000)
+
+        def over() -> bool:
+            return not isValid(dialog) or not dialog.isVisible() or (not dialog.busy and dialog.problem.isVisible())
+
+        self.qtbot.waitUntil(over, timeout=60_000)
 
     def saved(self) -> None:
         """Wait until saving is over."""
@@ -130,7 +134,7 @@ def empty(qtbot: QtBot, qapp, tmp_path_factory, monkeypatch: pytest.MonkeyPatch)
 @pytest.fixture
 def hand(empty: Hand) -> Hand:
     """The window with the demo open and settled on its first scene."""
-    empty.window.open_demo()
+    empty.window.commands.files.open_demo()
     empty.qtbot.waitUntil(lambda: empty.window.session.is_open, timeout=60_000)
     empty.window.contact_sheet.recall("outside")
     empty.settle()
@@ -140,7 +144,7 @@ def hand(empty: Hand) -> Hand:
 @pytest.fixture
 def wait_open(empty: Hand) -> Callable[[Path], None]:
     def open_and_wait(path: Path) -> None:
-        empty.window.open_path(path)
+        empty.window.commands.files.open_path(path)
         empty.qtbot.waitUntil(lambda: not empty.window.documents.busy, timeout=60_000)
 
     return open_and_wait

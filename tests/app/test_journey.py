@@ -108,7 +108,7 @@ def test_from_the_first_minute_to_the_client(empty, tmp_path: Path, monkeypatch:
     assert path.exists() and not session.unsaved and len(load_project(path).thumbnails) == 11
     hand.do("close_project")
     assert isinstance(window.pages.currentWidget(), Welcome)
-    window.open_path(path)
+    window.commands.files.open_path(path)
     hand.qtbot.waitUntil(lambda: session.is_open, timeout=60_000)
     assert window.recent.entries()[0] == path
     window.contact_sheet.recall(session.project.scenes[9].id)

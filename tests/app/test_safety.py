@@ -132,7 +132,7 @@ def test_a_cleaned_temporary_folder_does_not_keep_one_from_saving(hand, tmp_path
     window.documents.save(path)
     hand.saved()
     assert load_project(path).model is not None
-    window.open_path(path)
+    window.commands.files.open_path(path)
     hand.qtbot.waitUntil(lambda: window.session.project_path == path, timeout=60_000)
 
 

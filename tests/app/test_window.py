@@ -192,8 +192,8 @@ def test_parts_set_aside_and_brought_back(hand) -> None:
     assert listed() == {picked}
     parts.way.setCurrentIndex(parts.way.findData("material"))
     parts.fill()
-    hand.window.actions_["dark"].setChecked(True)
-    hand.window.actions_["dark"].setChecked(False)
+    hand.window.set_dark(True)
+    hand.window.set_dark(False)
     assert session.picked_elements == {picked} == listed()  # neither another order nor another theme lets go of it
     parts.way.setCurrentIndex(0)
     parts.fill()
@@ -233,7 +233,7 @@ def test_parts_set_aside_and_brought_back(hand) -> None:
 def test_scenes_rename_reorder_replace_duplicate_delete(hand) -> None:
     window, session = hand.window, hand.window.session
     first = session.project.scenes[0]
-    window.duplicate_scene(first.id)
+    window.commands.scenes.duplicate_scene(first.id)
     assert [s.name for s in session.project.scenes][:2] == ["From the river", "From the river copy"]
     item = window.contact_sheet.item(1)
     item.setText("From the bank")
@@ -250,7 +250,7 @@ def test_scenes_rename_reorder_replace_duplicate_delete(hand) -> None:
     assert session.project.current_scene != copy.id
     hand.press(Qt.Key.Key_PageDown)
     assert (hand.picture() == front).all()
-    window.delete_scene(copy.id)
+    window.commands.scenes.delete_scene(copy.id)
     assert copy.id not in {s.id for s in session.project.scenes}
     hand.do("undo")
     assert session.project.scene(copy.id).state.camera.projection == "parallel"
@@ -265,7 +265,7 @@ def test_bad_files_change_nothing_and_say_what_to_do(hand, tmp_path: Path) -> No
         if path.suffix == ".glb":
             window.documents.open(path)
         else:
-            window.open_path(path)
+            window.commands.files.open_path(path)
         hand.qtbot.waitUntil(lambda: not window.documents.busy, timeout=60_000)
         box = next(w for w in window.findChildren(QMessageBox) if w.isVisible())
         assert box.text().endswith((".", ")")) and name in box.text()
@@ -276,7 +276,7 @@ def test_bad_files_change_nothing_and_say_what_to_do(hand, tmp_path: Path) -> No
     assert (hand.picture() == picture).all()
     window.tell = lambda text, title="": said.append(text)  # type: ignore[method-assign]
     said: list[str] = []
-    window._save(tmp_path / "no such folder" / "x.anatome")
+    window.commands.files.write(tmp_path / "no such folder" / "x.anatome")
     hand.saved()
     assert "could not be written" in said[0]
 
@@ -285,12 +285,12 @@ def test_opening_shows_progress_and_can_be_cancelled(empty, boathouse_ifc: Path,
     window = empty.window
     path = tmp_path / "large.ifc"
     path.write_text(boathouse_ifc.read_text() + "\n\n")
-    window.open_path(path)
+    window.commands.files.open_path(path)
     assert isinstance(window.pages.currentWidget(), OpeningPage)
     empty.qtbot.waitUntil(lambda: window.opening.bar.value() > 80, timeout=30_000)
     window.opening.cancel.click()
     assert not window.documents.busy and isinstance(window.pages.currentWidget(), Welcome)
-    window.open_path(path)
+    window.commands.files.open_path(path)
     QTest.keyClick(window, Qt.Key.Key_Escape)
     assert not window.documents.busy and isinstance(window.pages.currentWidget(), Welcome)
 
@@ -321,11 +321,11 @@ def test_a_dropped_mesh_file_is_asked_about_and_opened(empty, tmp_path: Path) ->
 
 def test_dark_theme_leaves_the_picture_alone(hand) -> None:
     light = hand.picture()
-    hand.window.actions_["dark"].setChecked(True)
+    hand.window.set_dark(True)
     assert (hand.picture() == light).all()
     shell = hand.window.picture_of_window().pixelColor(10, 300)
     assert shell.lightness() < 80
-    hand.window.actions_["dark"].setChecked(False)
+    hand.window.set_dark(False)
 
 
 def test_stage_alone_and_back(hand) -> None:

@@ -1,34 +1,16 @@
-"""Every action of the window in one table: its words, key, icon and what it does. Menus and buttons are made from it."""
+"""The commands as Qt has them: actions, and the menus and buttons made of them."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping
+from functools import partial
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu, QPushButton, QToolButton, QWidget
 
 from anatome.app import theme
-
-
-@dataclass(frozen=True)
-class Entry:
-    """``key`` in Qt's notation; ``needs`` says what must be there: nothing, ``project``, ``cut``, ``series``, ``elements`` …"""
-
-    name: str
-    text: str
-    tip: str
-    run: Callable[..., object]
-    key: str = ""
-    icon: str = ""
-    needs: str = "project"
-    checkable: bool = False
-
-    @property
-    def listed(self) -> bool:
-        """Whether it does something by itself: the heads of menus do not."""
-        return not self.name.endswith("_menu")
+from anatome.app.commands.entry import Entry
 
 
 class Actions:
@@ -42,17 +24,17 @@ class Actions:
             action.setCheckable(entry.checkable)
             if entry.key:
                 action.setShortcuts([QKeySequence(k) for k in entry.key.split("|")])
-            key = (
-                f" ({QKeySequence(entry.key.split('|')[0]).toString(QKeySequence.SequenceFormat.NativeText)})"
-                if entry.key
-                else ""
-            )
+            key = f" ({key_words(action)})" if entry.key else ""
             action.setToolTip(entry.tip + key)
             action.setStatusTip(entry.tip)
-            (action.toggled if entry.checkable else action.triggered).connect(entry.run)
+            action.triggered.connect(partial(self._run, entry))
             window.addAction(action)
             self._made[entry.name] = action
         self.dress()
+
+    @staticmethod
+    def _run(entry: Entry, *_: object) -> None:
+        entry.run()
 
     def __getitem__(self, name: str) -> QAction:
         return self._made[name]
@@ -71,28 +53,62 @@ class Actions:
     def entries(self) -> Iterable[Entry]:
         return self._entries.values()
 
-    def menu(self, parent: QWidget, names: Iterable[str | tuple[str, list[str]]], title: str = "") -> QMenu:
-        """A menu of actions; an empty name is a line between them, a title with names a menu within."""
-        menu = QMenu(title, parent)
+    def tick(self, ticks: Mapping[str, bool]) -> None:
+        """Let on/off commands show how things are."""
+        for name, on in ticks.items():
+            self._made[name].setChecked(on)
+
+    def menu(self, parent: QWidget, entries: Iterable[Entry]) -> QMenu:
+        """A menu of commands: a line between groups, and those that stand within another menu in that one."""
+        menu = QMenu(parent)
         menu.setToolTipsVisible(True)
-        for name in names:
-            if isinstance(name, tuple):
-                menu.addMenu(self.menu(menu, name[1], name[0]))
-            elif name:
-                menu.addAction(self[name])
-            else:
+        inner: dict[str, QMenu] = {}
+        last = ""
+        for entry in entries:
+            if last and entry.group != last and not entry.within and not menu.isEmpty():
                 menu.addSeparator()
+            if not entry.within or entry.within not in inner:
+                last = entry.group
+            target = menu
+            if entry.within:
+                if entry.within not in inner:
+                    inner[entry.within] = menu.addMenu(entry.within)
+                    inner[entry.within].setToolTipsVisible(True)
+                target = inner[entry.within]
+            target.addAction(self[entry.name])
         return menu
 
+    def in_menu(self, name: str) -> list[Entry]:
+        """The commands of a menu in the header."""
+        return [e for e in self._entries.values() if e.menu == name]
 
-def header_button(action: QAction, menu: QMenu | None = None) -> QToolButton:
-    """A button with icon and words; with a menu, that opens at a press."""
+    def on_stage(self) -> list[Entry]:
+        """The commands of the stage's own menu, those for what was clicked first."""
+        return sorted((e for e in self._entries.values() if e.stage_menu), key=lambda e: e.needs == "project")
+
+
+def key_words(action: QAction) -> str:
+    """The first key of an action, as people write it."""
+    return action.shortcut().toString(QKeySequence.SequenceFormat.NativeText)
+
+
+def menu_button(words: str, tip: str, icon: str, menu: QMenu) -> QToolButton:
+    """A button in the header that opens a menu at a press."""
+    button = QToolButton()
+    button.setText(words)
+    button.setToolTip(tip)
+    button.setIcon(theme.icon(icon))
+    button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+    button.setMenu(menu)
+    button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+    return button
+
+
+def header_button(action: QAction) -> QToolButton:
+    """A button with icon and words that runs an action."""
     button = QToolButton()
     button.setDefaultAction(action)
     button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
-    if menu is not None:
-        button.setMenu(menu)
-        button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
     return button
 
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QObject, Qt
-from PySide6.QtGui import QAction, QKeyEvent, QKeySequence
+from PySide6.QtGui import QAction, QKeyEvent
 from PySide6.QtWidgets import QDialog, QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from anatome.app.actions import Actions, Entry
+from anatome.app.actions import Actions, key_words
+from anatome.app.commands.entry import Entry
 
 MOST = 9
 NAME = Qt.ItemDataRole.UserRole
@@ -61,7 +62,7 @@ class CommandFinder(QDialog):
 
     def _search(self, words: str) -> None:
         self.found.clear()
-        entries = [e for e in self._actions.entries() if e.listed]
+        entries = list(self._actions.entries())
         scored = [(score, e) for e in entries if (score := match(words, e)) is not None]
         if words.strip():
             scored.sort(key=lambda pair: pair[0])
@@ -80,7 +81,7 @@ class CommandFinder(QDialog):
 
     @staticmethod
     def _line(action: QAction) -> str:
-        key = action.shortcut().toString(QKeySequence.SequenceFormat.NativeText)
+        key = key_words(action)
         return f"{action.text()}    {key}" if key else action.text()
 
     def _run(self, *_: object) -> None:

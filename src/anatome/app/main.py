@@ -46,7 +46,7 @@ def run(start: Start) -> int:
     TROUBLE.install()
     window = MainWindow()
     if start.dark or (window.wants_dark() and start.screenshot is None):
-        window.actions_["dark"].setChecked(True)
+        window.set_dark(True)
     width, height = start.size
     screen = app.primaryScreen()
     if start.screenshot is None and screen is not None:
@@ -58,11 +58,11 @@ def run(start: Start) -> int:
     failed: list[str] = []
     window.documents.failed.connect(failed.append)
     if start.demo:
-        window.open_demo()
+        window.commands.files.open_demo()
     elif start.file is not None and start.screenshot is not None:
         window.documents.open(start.file)  # nobody is there to be asked
     elif start.file is not None:
-        window.open_path(start.file)
+        window.commands.files.open_path(start.file)
     if start.screenshot is not None:
         return _screenshot(app, window, start, failed)
     return app.exec()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 import traceback
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from types import TracebackType
 
@@ -66,10 +66,10 @@ def never_dies() -> Iterator[None]:
 class TroubleDialog(FormDialog):
     """What went wrong, what is safe, what to do."""
 
-    def __init__(self, parent: QWidget, what: str, details: str, can_save: bool) -> None:
+    def __init__(self, parent: QWidget, what: str, details: str, save: Callable[[], object] | None) -> None:
         note = "Your project is as it was; undo still works."
-        note += " Save it under another name to be safe, then go on working." if can_save else ""
-        super().__init__(parent, "Something went wrong", "Save as…" if can_save else "Go on", 520, note)
+        note += " Save it under another name to be safe, then go on working." if save is not None else ""
+        super().__init__(parent, "Something went wrong", "Save as…" if save is not None else "Go on", 520, note)
         words = QLabel(what)
         words.setWordWrap(True)
         words.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
@@ -82,9 +82,8 @@ class TroubleDialog(FormDialog):
         for widget in (words, self.details, self.copy):
             inside.addWidget(widget)
         self.form.addRow(inside)
-        self.saves = can_save
+        self._save = save
 
     def run(self) -> None:
-        save = getattr(self.parent(), "save_as", None)
-        if self.saves and save is not None:
-            QTimer.singleShot(0, save)
+        if self._save is not None:
+            QTimer.singleShot(0, self._save)

@@ -87,6 +87,7 @@ class Stage(QOpenGLWidget):
         self._still = True
         self._done = False
         self._share = 2
+        self._quick = False
         self._jobs: list[PictureJob] = []
         self._settle = QTimer(self, singleShot=True, interval=SETTLE)
         self._settle.timeout.connect(self._be_still)
@@ -185,7 +186,8 @@ class Stage(QOpenGLWidget):
     def paintGL(self) -> None:
         if self._renderer is None:
             return
-        if self._session.is_open and self._advance(TURN):
+        # A sketch that is soon drawn is seen at once; one that takes longer comes in its turns.
+        if self._session.is_open and self._advance(FRAME if self._quick else TURN):
             self._more.start()
         ctx = self._renderer.ctx
         target = ctx.detect_framebuffer(self.defaultFramebufferObject())
@@ -293,7 +295,7 @@ class Stage(QOpenGLWidget):
             began = time.perf_counter()
             self._renderer.ctx.finish()
             taken = self._spent + time.perf_counter() - began
-            self._moving_key, self._shown = key, self._moving
+            self._moving_key, self._shown, self._quick = key, self._moving, taken < FRAME
             if taken > 1.2 * FRAME:
                 self._share = min(self._share + 1, COARSEST)
             elif taken * (self._share / max(self._share - 1, 1)) ** 2 < 0.7 * FRAME:

@@ -1,28 +1,18 @@
-"""Everything that makes, changes and frames cuts, as the window's actions call it."""
+"""Cuts that are asked for in a dialog, or made round what is there: at a storey, round a room, serial sections."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 import numpy as np
 
 from anatome.app.ask import Ask
-from anatome.app.key_drawings.tasks import BoxRectangle, PlanTask, SectionLine, add_box
-from anatome.app.stage.tasks import (
-    AcrossAxis,
-    AlongPart,
-    MatchDirection,
-    MeasureFace,
-    OnFace,
-    PeelPart,
-    ReachPart,
-    StageTask,
-    ThroughPoints,
-    add_plane,
-)
+from anatome.app.commands.entry import Entry, group
+from anatome.app.commands.host import Host
+from anatome.app.key_drawings.tasks import add_box
+from anatome.app.stage.tasks import add_plane
 from anatome.cuts.box import Box
-from anatome.cuts.cut import AnyCut, SectionBox
+from anatome.cuts.cut import SectionBox
 from anatome.cuts.fitting import PLAN_HEIGHT, box_round, box_round_space, box_round_storey, storey_plane
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import EVERYTHING, Reach, Selection
@@ -32,88 +22,60 @@ from anatome.model.kinds import EARTH_TYPES
 from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.edits import new_id
-from anatome.view.camera import square_on
-
-if TYPE_CHECKING:
-    from anatome.app.window import MainWindow
 
 KEEP, CARVE = ("Keep the inside", False), ("Carve out the inside", True)
 
 
-class Cutting:
-    """Belongs to a window; works on its session, its stage and its key plan."""
+class NewCutCommands:
+    """Places cuts that need no pointing."""
 
-    def __init__(self, window: MainWindow) -> None:
-        self._window = window
-        self._session = window.session
+    def __init__(self, host: Host) -> None:
+        self._host, self._session = host, host.session
+
+    def entries(self) -> list[Entry]:
+        return [
+            *group(
+                "New section planes",
+                "cut",
+                Entry("plane_storey", "At a storey…", "A level cut over the floor of a storey", self.at_storey, "Ctrl+Shift+Y"),
+                Entry("copy_cut", "Parallel copy…", "The same cut further on", self.copy_cut, "Ctrl+D", "copy", "cut"),
+                within="Section plane",
+            ),
+            *group(
+                "New section boxes",
+                "cut",
+                Entry("box_shown", "Round what is shown", "All that is shown but the ground", self.box_shown, "Ctrl+B"),
+                Entry(
+                    "box_picked",
+                    "Box round the picked parts",
+                    "Fits what you picked",
+                    self.box_picked,
+                    "Ctrl+Shift+B",
+                    needs="elements",
+                    stage_menu=True,
+                ),
+                Entry("box_space", "Round a room…", "Through its walls, its floor and what is over it", self.box_space),
+                Entry("box_storey", "Round a storey…", "From its floor to the next", self.box_storey),
+                Entry(
+                    "box_from_plane",
+                    "From the section plane…",
+                    "The slice behind the picked plane",
+                    self.box_from_plane,
+                    needs="cut",
+                ),
+                within="Section box",
+            ),
+            *group(
+                "More cuts",
+                "cut",
+                Entry("series", "Serial sections…", "Many parallel sections at once", self.series, "Ctrl+Shift+R"),
+            ),
+        ]
 
     @property
     def _building(self) -> Building:
         assert self._session.building is not None
         return self._session.building
-
-    # Picked on the stage or drawn in the plan --------------------------------------------------------------------
-
-    def begin(self, task: StageTask) -> None:
-        """Begin a task on the stage; the same again stops it."""
-        hands = self._window.hands
-        same = hands.task is not None and hands.task.name == task.name
-        self._window.key_plan.begin(None)
-        hands.begin(None if same else task)
-
-    def draw(self, task: PlanTask) -> None:
-        """Begin to draw something in the key plan; the same again stops it."""
-        plan = self._window.key_plan
-        same = plan.task is not None and plan.task.name == task.name
-        self._window.hands.begin(None)
-        self._window.show_panels()
-        plan.begin(None if same else task)
-        self._window.show_task()
-        if same:
-            return
-        self._session.said.emit(f"In the key plan: {task.hint[0].lower()}{task.hint[1:]}")
-
-    def on_face(self) -> None:
-        self.begin(OnFace(self._session))
-
-    def across_axis(self) -> None:
-        self.begin(AcrossAxis(self._session))
-
-    def through_points(self) -> None:
-        self.begin(ThroughPoints(self._session))
-
-    def along_part(self) -> None:
-        self.begin(AlongPart(self._session))
-
-    def match(self) -> None:
-        self.begin(MatchDirection(self._session))
-
-    def peel(self) -> None:
-        self.begin(PeelPart(self._session))
-
-    def measure(self) -> None:
-        self.begin(MeasureFace(self._session))
-
-    def reach_pick(self) -> None:
-        """Pick the reach of the cut on the stage; what it reaches is marked meanwhile."""
-        self.begin(ReachPart(self._session))
-        self.show_reach()
-
-    def show_reach(self) -> None:
-        """Mark what the cut whose reach is being picked acts on."""
-        cut, task = self._session.cut, self._window.hands.task
-        if cut is not None and isinstance(task, ReachPart):
-            chosen = cut.reach.what.mask(self._building)
-            self._session.mark(frozenset(e.id for e, on in zip(self._building.elements, chosen) if on))
-
-    def line(self) -> None:
-        self.draw(SectionLine(self._session))
-
-    def stepped(self) -> None:
-        self.draw(SectionLine(self._session, name="stepped", stepped=True))
-
-    def box_plan(self) -> None:
-        self.draw(BoxRectangle(self._session))
 
     # Asked for -------------------------------------------------------------------------------------------------
 
@@ -136,7 +98,7 @@ class Cutting:
         def run(ask: Ask) -> None:
             add_plane(self._session, storey_plane(self._building, ask.number("Storey"), ask.metres("Over its floor")))
 
-        ask = Ask(self._window, "Cut at a storey", "A level cut that looks down on the storey.", "Place", run)
+        ask = Ask(self._host.widget, "Cut at a storey", "A level cut that looks down on the storey.", "Place", run)
         tip = "1.2 m is common practice for a plan"
         self._open(ask, lambda: self._storey_row(ask).length("Over its floor", PLAN_HEIGHT, tip))
 
@@ -149,7 +111,7 @@ class Cutting:
             box = box_round_storey(self._building, ask.number("Storey"), shown, ask.metres("Margin"), open_top)
             add_box(self._session, box, self._carve(ask))
 
-        ask = Ask(self._window, "Box round a storey", "From under its floor up; wide enough for all of it.", "Place", run)
+        ask = Ask(self._host.widget, "Box round a storey", "From under its floor up; wide enough for all of it.", "Place", run)
         tops = (("Under its ceilings, to look in", True), ("Under the next floor", False))
         self._open(
             ask,
@@ -162,14 +124,14 @@ class Cutting:
         """Ask for a room and a margin."""
         spaces: list[tuple[str, object]] = [(s.name, i) for i, s in enumerate(self._building.spaces)]
         if not spaces:
-            self._window.tell("The model names no rooms. Drag a rectangle in the key plan instead.", "No rooms in this model")
+            self._host.tell("The model names no rooms. Drag a rectangle in the key plan instead.", "No rooms in this model")
             return
 
         def run(ask: Ask) -> None:
             box = box_round_space(self._building.spaces[ask.number("Room")], ask.metres("Margin"), bool(ask.chosen("Top")))
             add_box(self._session, box, self._carve(ask))
 
-        ask = Ask(self._window, "Box round a room", "Through its walls and its floor.", "Place", run)
+        ask = Ask(self._host.widget, "Box round a room", "Through its walls and its floor.", "Place", run)
         tops = (("Under its ceiling, to look in", True), ("Through what is over it", False))
         self._meaning(ask.choice("Room", spaces).choice("Top", tops).length("Margin", 0.3)).open()
 
@@ -186,7 +148,7 @@ class Cutting:
             fill()
         except Problem as problem:
             ask.deleteLater()
-            self._window.tell(str(problem))
+            self._host.tell(str(problem))
             return
         ask.open()
 
@@ -219,7 +181,9 @@ class Cutting:
             self._session.apply(project, f"Placed {project.stage.cuts[-1].name}, {cut.name} off")
             self._session.pick_cut(box_id)
 
-        ask = Ask(self._window, "Box from a section plane", f"The slice behind {cut.name}, which is switched off.", "Place", run)
+        ask = Ask(
+            self._host.widget, "Box from a section plane", f"The slice behind {cut.name}, which is switched off.", "Place", run
+        )
         ask.length("Depth", 3.0, "How far behind the plane the box reaches").open()
 
     def _box(self, make: Callable[[], Box]) -> None:
@@ -241,7 +205,7 @@ class Cutting:
             self._session.pick_cut(copy)
 
         note = f"To where {cut.name} looks; less than 0 is the other way. {cut.name} is switched off."
-        Ask(self._window, "Parallel copy", note, "Copy", run).length("Further on by", 1.0).open()
+        Ask(self._host.widget, "Parallel copy", note, "Copy", run).length("Further on by", 1.0).open()
 
     def series(self) -> None:
         """Ask how many sections how far apart; from the picked plane on, or over every storey."""
@@ -274,7 +238,7 @@ class Cutting:
             where.append(("At every storey", "storeys"))
         if begin is not None and cut is not None:
             where.insert(0, (f"From {cut.name} on", "plane"))
-        ask = Ask(self._window, "Serial sections", "Parallel sections, shown together. They cut nothing away.", "Place", run)
+        ask = Ask(self._host.widget, "Serial sections", "Parallel sections, shown together. They cut nothing away.", "Place", run)
         of: list[tuple[str, object]] = [
             ("All but the ground", Reach(mode="all but", what=Selection(types=frozenset(EARTH_TYPES)))),
             ("Everything", EVERYTHING),
@@ -306,60 +270,3 @@ class Cutting:
         return Plane(
             (float(origin[0]), float(origin[1]), float(origin[2])), (float(normal[0]), float(normal[1]), float(normal[2]))
         )
-
-    # On the picked cut -----------------------------------------------------------------------------------------
-
-    def change(self, label: str, **changes: object) -> None:
-        """Other fields for the picked cut."""
-        cut = self._session.cut
-        if cut is not None:
-            self._session.apply(edits.change_cut(self._session.project, cut.id, **changes), label)
-
-    def turn_round(self) -> None:
-        cut = self._session.cut
-        if cut is None:
-            return
-        if cut.locked:
-            self._session.said.emit(f"{cut.name} is locked. Unlock it in the inspector to turn it.")
-            return
-        changed = cut.turned_round()
-        said = f"Turned {cut.name} round"
-        if isinstance(changed, SectionBox):
-            said = f"{cut.name} takes its inside away" if changed.carve else f"{cut.name} keeps its inside"
-        self._session.apply(edits.put_cut(self._session.project, changed), said)
-
-    def toggle(self, key: str, word: str) -> None:
-        cut = self._session.cut
-        if cut is not None:
-            on = not getattr(cut, key)
-            self.change(f"{cut.name}: {word} {'on' if on else 'off'}", **{key: on})
-
-    def delete(self) -> None:
-        """Delete the picked cut, with all of a peel, or the picked series."""
-        session, cut = self._session, self._session.cut
-        if session.series is not None:
-            session.apply(edits.delete_series(session.project, session.series.id), f"Deleted {session.series.name}")
-        elif cut is not None and cut.peel:
-            session.apply(edits.delete_peel(session.project, cut.peel), "Deleted the peel")
-        elif cut is not None:
-            session.apply(edits.delete_cut(session.project, cut.id), f"Deleted {cut.name}")
-
-    def square_on(self) -> None:
-        """Put the camera face on to the picked cut, or the only one."""
-        session = self._session
-        found: AnyCut | SerialSections | None = session.cut or session.series
-        found = found or next(iter((*session.stage.active_cuts, *session.stage.series)), None)
-        if found is None:
-            return
-        bounds = session.subject_bounds()
-        plane = found.plane if isinstance(found, SerialSections) else found.axis
-        if isinstance(found, SectionBox):
-            corners = found.box.corners
-            if not found.carve:
-                bounds = np.stack([corners.min(axis=0), corners.max(axis=0)])
-            back = self._window.stage.viewport.towards(np.array(found.box.centre))
-            # A box is faced from the side one is on already.
-            sides = [p for p in found.box.planes if not p.is_level]
-            plane = max(sides, key=lambda p: float(p.n @ back))
-        camera = square_on(plane, bounds, self._window.stage.aspect, session.stage.camera)
-        session.apply(edits.set_camera(session.project, camera), f"Square on to {found.name}", moves_camera=True)

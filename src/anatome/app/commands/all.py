@@ -1,0 +1,49 @@
+"""All commands together."""
+
+from __future__ import annotations
+
+from anatome.app.commands.cuts import CutCommands
+from anatome.app.commands.entry import Entry
+from anatome.app.commands.files import FileCommands
+from anatome.app.commands.host import Host
+from anatome.app.commands.look import LookCommands
+from anatome.app.commands.new_cuts import NewCutCommands
+from anatome.app.commands.parts import PartCommands
+from anatome.app.commands.scenes import SceneCommands
+from anatome.app.commands.send_out import SendOutCommands
+from anatome.app.commands.view import ViewCommands
+
+MENUS = {
+    "open": ("Open", "Open, save, and what was open lately", "folder-open", "nothing"),
+    "cut": ("Cut", "Place a cut and work on it", "knife", "project"),
+    "frame": ("Frame", "Where the camera stands and how it draws", "frame", "project"),
+    "look": ("Look", "What is drawn and how", "swatches", "nothing"),
+    "send": ("Send out", "Pictures and drawings", "export", "project"),
+}
+"""The menus in the header in the order of the work: words, tip, icon, what must be there."""
+
+
+class Commands:
+    """By subject."""
+
+    def __init__(self, host: Host) -> None:
+        self.files = FileCommands(host)
+        self.cuts = CutCommands(host)
+        self.new_cuts = NewCutCommands(host)
+        self.parts = PartCommands(host)
+        self.view = ViewCommands(host)
+        self.scenes = SceneCommands(host)
+        self.look = LookCommands(host)
+        self.send_out = SendOutCommands(host)
+
+    def entries(self) -> list[Entry]:
+        """Every command, in the order of menus and lists."""
+        subjects = (self.files, self.cuts, self.new_cuts, self.parts, self.view, self.scenes, self.look, self.send_out)
+        return [entry for subject in subjects for entry in subject.entries()]
+
+    def ticks(self) -> dict[str, bool]:
+        """Which of the on/off commands are on, while a project is open."""
+        found: dict[str, bool] = {}
+        for subject in (self.files, self.cuts, self.view, self.look):
+            found |= subject.ticks()
+        return found

@@ -1,0 +1,322 @@
+"""Cuts that are pointed at on the stage or drawn in the key plan, and what is done with the picked one."""
+
+from __future__ import annotations
+
+from functools import partial
+
+import numpy as np
+
+from anatome.app.commands.entry import Entry, group
+from anatome.app.commands.host import Host
+from anatome.app.key_drawings.tasks import BoxRectangle, PlanTask, SectionLine
+from anatome.app.stage.tasks import (
+    AcrossAxis,
+    AlongPart,
+    MatchDirection,
+    MeasureFace,
+    OnFace,
+    PeelPart,
+    ReachPart,
+    StageTask,
+    ThroughPoints,
+)
+from anatome.cuts.cut import AnyCut, SectionBox
+from anatome.cuts.series import SerialSections
+from anatome.model.building import Building
+from anatome.scenes import edits
+from anatome.view.camera import square_on
+
+TASKS = (
+    *("place", "plane_line", "plane_axis", "plane_along", "plane_points", "box_plan", "match"),
+    *("stepped", "peel", "reach_pick", "measure"),
+)
+"""Commands that begin something to be picked or drawn, and stay down until that is done."""
+SWITCHES = (
+    ("on", "The cut cuts", "Let the picked cut cut or not", "cut", "Ctrl+Shift+K"),
+    ("poche", "Its poché is filled", "Fill what is cut or not", "poché", "Ctrl+Shift+F"),
+    ("graphic", "Its frame is shown", "Show the frame of the cut or not", "frame", "Ctrl+Shift+G"),
+    ("locked", "It is locked", "A locked cut stays where it is", "lock", "Ctrl+L"),
+)
+
+
+class CutCommands:
+    """Works on the session through the stage and the key plan."""
+
+    def __init__(self, host: Host) -> None:
+        self._host, self._session = host, host.session
+
+    def entries(self) -> list[Entry]:
+        return [
+            *group(
+                "New section planes",
+                "cut",
+                Entry(
+                    "place",
+                    "Place a section plane",
+                    "Click a face of the building; the cut runs parallel to it",
+                    self.on_face,
+                    "Ctrl+K",
+                    "knife",
+                    checkable=True,
+                    stage_menu=True,
+                ),
+            ),
+            *group(
+                "New section planes",
+                "cut",
+                Entry(
+                    "plane_line",
+                    "Line in the key plan",
+                    "Click where it begins, where it ends, and the side to look at",
+                    self.line,
+                    "Ctrl+Shift+D",
+                    checkable=True,
+                ),
+                Entry(
+                    "plane_axis",
+                    "Across an axis, through a point",
+                    "Click a point; Tab goes from X to Y to Z",
+                    self.across_axis,
+                    "Ctrl+Shift+X",
+                    checkable=True,
+                ),
+                Entry(
+                    "plane_along",
+                    "Along a wall",
+                    "Click a wall: in its axis, with Shift in its face",
+                    self.along_part,
+                    "Ctrl+Shift+W",
+                    checkable=True,
+                    stage_menu=True,
+                ),
+                Entry(
+                    "plane_points",
+                    "Through three points",
+                    "Click three points of the building",
+                    self.through_points,
+                    "Ctrl+Shift+T",
+                    checkable=True,
+                ),
+                within="Section plane",
+            ),
+            *group(
+                "New section boxes",
+                "cut",
+                Entry(
+                    "box_plan",
+                    "Rectangle in the key plan",
+                    "Drag it from corner to corner",
+                    self.box_plan,
+                    "Ctrl+Shift+Q",
+                    checkable=True,
+                ),
+                Entry(
+                    "match",
+                    "Turn to match a wall",
+                    "Click a wall; the cut takes its direction",
+                    self.match,
+                    "Ctrl+Shift+A",
+                    needs="cut",
+                    checkable=True,
+                ),
+                within="Section box",
+            ),
+            *group(
+                "More cuts",
+                "cut",
+                Entry(
+                    "stepped",
+                    "Stepped section, drawn in the key plan",
+                    "Click the corners of its line, then the side to look at",
+                    self.stepped,
+                    "Ctrl+Shift+L",
+                    checkable=True,
+                ),
+                Entry(
+                    "peel",
+                    "Peel a roof or a wall",
+                    "Click a part; its layers are drawn back one by one",
+                    self.peel,
+                    "Ctrl+Shift+J",
+                    checkable=True,
+                    stage_menu=True,
+                ),
+            ),
+            *group(
+                "The picked cut",
+                "cut",
+                Entry(
+                    "square_on",
+                    "Square on",
+                    "Put the camera face on to the cut, standing well back",
+                    self.square_on,
+                    "Ctrl+F",
+                    "target",
+                    "active",
+                ),
+                Entry(
+                    "turn_round",
+                    "Turn round",
+                    "Let the cut look the other way",
+                    self.turn_round,
+                    "Ctrl+T",
+                    "arrows-clockwise",
+                    "cut",
+                ),
+                Entry(
+                    "reach_pick",
+                    "Pick what the cut reaches",
+                    "Click parts on the stage to put them into the reach or take them out",
+                    self.reach_pick,
+                    "Ctrl+Shift+I",
+                    needs="cut",
+                    checkable=True,
+                ),
+                Entry(
+                    "measure",
+                    "Measure on the cut face",
+                    "Clear heights and widths, and distances between two points",
+                    self.measure,
+                    "Ctrl+U",
+                    needs="active",
+                    checkable=True,
+                ),
+                *(
+                    Entry(f"cut_{key}", text, tip, partial(self.toggle, key, word), shortcut, needs="cut", checkable=True)
+                    for key, text, tip, word, shortcut in SWITCHES
+                ),
+                Entry(
+                    "delete_cut", "Delete the cut", "The building stays as it is", self.delete, "Del", "trash", "cut or series"
+                ),
+            ),
+        ]
+
+    def ticks(self) -> dict[str, bool]:
+        """Which of the on/off commands are on."""
+        cut = self._session.cut
+        return {f"cut_{row[0]}": bool(cut and getattr(cut, row[0])) for row in SWITCHES}
+
+    @property
+    def _building(self) -> Building:
+        assert self._session.building is not None
+        return self._session.building
+
+    # Picked on the stage or drawn in the plan --------------------------------------------------------------------
+
+    def begin(self, task: StageTask) -> None:
+        """Begin a task on the stage; the same again stops it."""
+        hands = self._host.hands
+        same = hands.task is not None and hands.task.name == task.name
+        self._host.key_plan.begin(None)
+        hands.begin(None if same else task)
+
+    def draw(self, task: PlanTask) -> None:
+        """Begin to draw something in the key plan; the same again stops it."""
+        plan = self._host.key_plan
+        same = plan.task is not None and plan.task.name == task.name
+        self._host.hands.begin(None)
+        self._host.show_panels()
+        plan.begin(None if same else task)
+        self._host.show_task()
+        if same:
+            return
+        self._session.said.emit(f"In the key plan: {task.hint[0].lower()}{task.hint[1:]}")
+
+    def on_face(self) -> None:
+        self.begin(OnFace(self._session))
+
+    def across_axis(self) -> None:
+        self.begin(AcrossAxis(self._session))
+
+    def through_points(self) -> None:
+        self.begin(ThroughPoints(self._session))
+
+    def along_part(self) -> None:
+        self.begin(AlongPart(self._session))
+
+    def match(self) -> None:
+        self.begin(MatchDirection(self._session))
+
+    def peel(self) -> None:
+        self.begin(PeelPart(self._session))
+
+    def measure(self) -> None:
+        self.begin(MeasureFace(self._session))
+
+    def reach_pick(self) -> None:
+        """Pick the reach of the cut on the stage; what it reaches is marked meanwhile."""
+        self.begin(ReachPart(self._session))
+        self.show_reach()
+
+    def show_reach(self) -> None:
+        """Mark what the cut whose reach is being picked acts on."""
+        cut, task = self._session.cut, self._host.hands.task
+        if cut is not None and isinstance(task, ReachPart):
+            chosen = cut.reach.what.mask(self._building)
+            self._session.mark(frozenset(e.id for e, on in zip(self._building.elements, chosen) if on))
+
+    def line(self) -> None:
+        self.draw(SectionLine(self._session))
+
+    def stepped(self) -> None:
+        self.draw(SectionLine(self._session, name="stepped", stepped=True))
+
+    def box_plan(self) -> None:
+        self.draw(BoxRectangle(self._session))
+
+    # On the picked cut -----------------------------------------------------------------------------------------
+
+    def change(self, label: str, **changes: object) -> None:
+        """Other fields for the picked cut."""
+        cut = self._session.cut
+        if cut is not None:
+            self._session.apply(edits.change_cut(self._session.project, cut.id, **changes), label)
+
+    def turn_round(self) -> None:
+        cut = self._session.cut
+        if cut is None:
+            return
+        if cut.locked:
+            self._session.said.emit(f"{cut.name} is locked. Unlock it in the inspector to turn it.")
+            return
+        changed = cut.turned_round()
+        said = f"Turned {cut.name} round"
+        if isinstance(changed, SectionBox):
+            said = f"{cut.name} takes its inside away" if changed.carve else f"{cut.name} keeps its inside"
+        self._session.apply(edits.put_cut(self._session.project, changed), said)
+
+    def toggle(self, key: str, word: str) -> None:
+        cut = self._session.cut
+        if cut is not None:
+            on = not getattr(cut, key)
+            self.change(f"{cut.name}: {word} {'on' if on else 'off'}", **{key: on})
+
+    def delete(self) -> None:
+        """Delete the picked cut, with all of a peel, or the picked series."""
+        session, cut = self._session, self._session.cut
+        if session.series is not None:
+            session.apply(edits.delete_series(session.project, session.series.id), f"Deleted {session.series.name}")
+        elif cut is not None and cut.peel:
+            session.apply(edits.delete_peel(session.project, cut.peel), "Deleted the peel")
+        elif cut is not None:
+            session.apply(edits.delete_cut(session.project, cut.id), f"Deleted {cut.name}")
+
+    def square_on(self) -> None:
+        """Put the camera face on to the picked cut, or the only one."""
+        session = self._session
+        found: AnyCut | SerialSections | None = session.cut or session.series
+        found = found or next(iter((*session.stage.active_cuts, *session.stage.series)), None)
+        if found is None:
+            return
+        bounds = session.subject_bounds()
+        plane = found.plane if isinstance(found, SerialSections) else found.axis
+        if isinstance(found, SectionBox):
+            corners = found.box.corners
+            if not found.carve:
+                bounds = np.stack([corners.min(axis=0), corners.max(axis=0)])
+            back = self._host.stage.viewport.towards(np.array(found.box.centre))
+            # A box is faced from the side one is on already.
+            sides = [p for p in found.box.planes if not p.is_level]
+            plane = max(sides, key=lambda p: float(p.n @ back))
+        camera = square_on(plane, bounds, self._host.stage.aspect, session.stage.camera)
+        session.apply(edits.set_camera(session.project, camera), f"Square on to {found.name}", moves_camera=True)

@@ -1,0 +1,163 @@
+"""Opening and saving, as the window's commands do it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtWidgets import QFileDialog, QMessageBox
+
+from anatome.app.commands.entry import Entry, group
+from anatome.app.commands.host import Host
+from anatome.app.open_options import ask_options
+from anatome.model.options import MESH_SUFFIXES, MODEL_SUFFIXES
+from anatome.scenes import edits
+from anatome.scenes.storage import SUFFIX
+
+
+class FileCommands:
+    """Open, save, close."""
+
+    def __init__(self, host: Host) -> None:
+        self._host, self._session = host, host.session
+
+    def entries(self) -> list[Entry]:
+        s = self._session
+        return [
+            *group(
+                "Files",
+                "open",
+                Entry(
+                    "open_model",
+                    "Open a model…",
+                    "Open IFC, glTF, OBJ, STL, PLY or COLLADA",
+                    self.choose_model,
+                    "Ctrl+O",
+                    "buildings",
+                    "nothing",
+                ),
+                Entry(
+                    "open_project",
+                    "Open a project…",
+                    "Open an Anatome project",
+                    self.choose_project,
+                    "Ctrl+Shift+O",
+                    "files",
+                    "nothing",
+                ),
+                Entry("demo", "Try the boathouse", "Open the demo building", self.open_demo, "", "house-line", "nothing"),
+            ),
+            *group(
+                "Saving",
+                "open",
+                Entry("save", "Save", "Save the project", self.save, "Ctrl+S", "floppy-disk"),
+                Entry("save_as", "Save as…", "Save the project under another name", self.save_as, "Ctrl+Shift+S"),
+                Entry(
+                    "embed",
+                    "Keep the model inside the project",
+                    "The project file then needs nothing beside it",
+                    self.toggle_embed,
+                    checkable=True,
+                ),
+                Entry("close_project", "Close the project", "Back to the ways in", self.close_project, "Ctrl+W"),
+            ),
+            *group(
+                "Undoing",
+                "",
+                Entry("undo", "Undo", "Take back the last step", s.undo, "Ctrl+Z", "arrow-u-up-left", "undo"),
+                Entry("redo", "Redo", "Do it again", s.redo, "Ctrl+Shift+Z|Ctrl+Y", "arrow-u-up-right", "redo"),
+                Entry(
+                    "step_back",
+                    "Step back",
+                    "Give up what is under way, or let go of what is picked",
+                    self._host.step_back,
+                    "Esc",
+                    needs="nothing",
+                ),
+            ),
+        ]
+
+    def ticks(self) -> dict[str, bool]:
+        """Which of the on/off commands are on."""
+        return {"embed": self._session.project.model.embedded}
+
+    @property
+    def folder(self) -> Path:
+        """Where files are offered to be written."""
+        path = self._session.project_path
+        return path.parent if path else Path.home()
+
+    def open_path(self, path: Path) -> None:
+        """Open a model or a project, asking about unsaved work and, for mesh files, about axis and unit."""
+        if not self._host.may_close():
+            return
+        options = None
+        if path.suffix.lower() in MESH_SUFFIXES and path.is_file():
+            options = ask_options(self._host.widget, path)
+            if options is None:
+                return
+        self._host.documents.open(path, options)
+
+    def open_demo(self) -> None:
+        if self._host.may_close():
+            self._host.documents.open_demo()
+
+    def choose_model(self) -> None:
+        kinds = " ".join(f"*{s}" for s in MODEL_SUFFIXES)
+        self._choose("Open a model", f"Models ({kinds})")
+
+    def choose_project(self) -> None:
+        self._choose("Open a project", f"Projects (*{SUFFIX})")
+
+    def _choose(self, title: str, kinds: str) -> None:
+        name, _ = QFileDialog.getOpenFileName(self._host.widget, title, str(self.folder), kinds)
+        if name:
+            self.open_path(Path(name))
+
+    def close_project(self) -> None:
+        """Back to the beginning, with nothing open but the ways in."""
+        if self._host.may_close():
+            self._session.close()
+
+    def save(self) -> bool:
+        """Save to where the project lies; ask where if nowhere. False when it was not even begun."""
+        path = self._session.project_path
+        if path is None:
+            return self.save_as()
+        if self._host.documents.changed_by_others(path) and not self._may_overwrite(path):
+            return False
+        return self.write(path)
+
+    def _may_overwrite(self, path: Path) -> bool:
+        """Ask about a project file that somebody else wrote meanwhile."""
+        box = QMessageBox(
+            QMessageBox.Icon.NoIcon,
+            "Changed meanwhile",
+            f"“{path.name}” was changed or removed by somebody else since you opened or saved it. "
+            "Saving replaces what is there now.",
+            parent=self._host.widget,
+        )
+        other = box.addButton("Save under another name", QMessageBox.ButtonRole.AcceptRole)
+        replace = box.addButton("Replace it", QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton("Go on working", QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        clicked = box.clickedButton()
+        box.deleteLater()
+        if clicked is other:
+            self.save_as()
+        return clicked is replace
+
+    def save_as(self) -> bool:
+        suggestion = self.folder / f"{self._session.project.name}{SUFFIX}"
+        name, _ = QFileDialog.getSaveFileName(self._host.widget, "Save the project", str(suggestion), f"Projects (*{SUFFIX})")
+        return bool(name) and self.write(Path(name))
+
+    def write(self, path: Path) -> bool:
+        self._host.documents.save(path)
+        return True
+
+    def toggle_embed(self) -> None:
+        """Choose whether the model travels inside the project file from the next saving on."""
+        on = not self._session.project.model.embedded
+        self._session.apply(
+            edits.set_embedded(self._session.project, on), "The model goes inside" if on else "The model stays outside"
+        )

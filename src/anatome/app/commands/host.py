@@ -1,0 +1,62 @@
+"""What commands need of the window they are given to."""
+
+from __future__ import annotations
+
+from typing import Protocol
+
+from PySide6.QtWidgets import QWidget
+
+from anatome.app.documents import Documents
+from anatome.app.key_drawings.kinds import KeyElevation, KeyPlan
+from anatome.app.session import Session
+from anatome.app.stage.hands import Hands
+from anatome.app.stage.stage import Stage
+
+
+class Host(Protocol):
+    """A window, as far as commands are concerned."""
+
+    session: Session
+    documents: Documents
+    stage: Stage
+    hands: Hands
+    key_plan: KeyPlan
+    key_elevation: KeyElevation
+
+    @property
+    def widget(self) -> QWidget:
+        """What dialogs stand over."""
+
+    def tell(self, text: str, title: str = ...) -> None:
+        """Say what went wrong."""
+
+    def show_panels(self) -> None:
+        """Have the panels at the sides in sight."""
+
+    def show_task(self) -> None:
+        """Let the commands show which task is under way."""
+
+    def may_close(self) -> bool:
+        """Ask what to do with unsaved work; False means stay."""
+
+    def toggle_alone(self) -> None:
+        """The stage alone, or everything again."""
+
+    def toggle_panels(self) -> None:
+        """Fold the panels to the edges or unfold them."""
+
+    def set_dark(self, on: bool) -> None:
+        """The dark theme or the light one."""
+
+    @property
+    def is_dark(self) -> bool:
+        """Whether the dark theme is on."""
+
+    def step_back(self) -> None:
+        """Escape, wherever the focus is."""
+
+    def find_command(self) -> None:
+        """Reach any command by a few letters."""
+
+    def show_keys(self) -> None:
+        """A list of every key."""

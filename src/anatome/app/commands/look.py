@@ -1,0 +1,79 @@
+"""What is drawn and how, and how the window itself looks."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from anatome.app.commands.entry import Entry, group
+from anatome.app.commands.host import Host
+from anatome.scenes import edits
+
+SWITCHES = (
+    ("edges", "Edges", "Lines at creases, borders and silhouettes"),
+    ("shade", "Soft shade", "Darker where parts stand close to one another"),
+    ("ground", "Soft ground", "The darkness under the building"),
+    ("colours", "Colours of the model", "Off: white beyond the cut"),
+)
+
+
+class LookCommands:
+    """Switches of the look, the theme and the panels."""
+
+    def __init__(self, host: Host) -> None:
+        self._host, self._session = host, host.session
+
+    def entries(self) -> list[Entry]:
+        h = self._host
+        return [
+            *group(
+                "The picture",
+                "look",
+                *(Entry(f"look_{key}", text, tip, partial(self.switch_look, key), checkable=True) for key, text, tip in SWITCHES),
+            ),
+            *group(
+                "The window",
+                "look",
+                Entry(
+                    "alone",
+                    "The stage alone",
+                    "Nothing but the picture; Space or Esc brings the rest back",
+                    h.toggle_alone,
+                    "Space",
+                ),
+                Entry("panels", "Fold the panels", "More room for the stage", h.toggle_panels, "F9"),
+                Entry(
+                    "dark",
+                    "Dark",
+                    "The dark theme; the picture's own paper stays as it is",
+                    lambda: h.set_dark(not h.is_dark),
+                    needs="nothing",
+                    checkable=True,
+                ),
+            ),
+            *group(
+                "Finding one's way",
+                "look",
+                Entry(
+                    "find",
+                    "Find a command…",
+                    "Type a few letters of any command",
+                    h.find_command,
+                    "Ctrl+Shift+Space",
+                    "",
+                    "nothing",
+                ),
+                Entry("keys", "Keys…", "Every key in one list", h.show_keys, "F1", "keyboard", "nothing"),
+            ),
+        ]
+
+    def ticks(self) -> dict[str, bool]:
+        """Which of the on/off commands are on."""
+        look = self._session.stage.look
+        return {f"look_{key}": bool(getattr(look, key)) for key, _, _ in SWITCHES}
+
+    def switch_look(self, key: str) -> None:
+        look = self._session.stage.look
+        changed = look.model_copy(update={key: not getattr(look, key)})
+        self._session.apply(
+            edits.set_look(self._session.project, changed), f"{key.capitalize()} {'on' if getattr(changed, key) else 'off'}"
+        )

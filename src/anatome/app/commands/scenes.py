@@ -1,0 +1,157 @@
+"""Scenes: keeping, recalling, replacing them, and their small pictures."""
+
+from __future__ import annotations
+
+from functools import partial
+
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.app.background import Task
+from anatome.app.commands.entry import Entry, group
+from anatome.app.commands.host import Host
+from anatome.app.recutting import state_key
+from anatome.app.trouble import TROUBLE
+from anatome.cuts.dissection import Cutter
+from anatome.formats.png import png_bytes
+from anatome.render.pictures import view_of
+from anatome.render.renderer import View
+from anatome.scenes import edits
+from anatome.scenes.edits import new_id
+from anatome.scenes.project import Scene, StageState
+
+THUMBNAIL = 360
+
+
+class SceneCommands:
+    """Works on the session's scenes."""
+
+    def __init__(self, host: Host) -> None:
+        self._host, self._session = host, host.session
+        self._being_pictured: list[StageState] = []
+
+    def entries(self) -> list[Entry]:
+        return [
+            *group(
+                "Scenes",
+                "frame",
+                Entry(
+                    "save_scene",
+                    "Save scene",
+                    "Keep what the stage shows as a scene",
+                    self.save_scene,
+                    "Ctrl+M",
+                    "stack",
+                    menu="header",
+                ),
+                Entry("scene_back", "Previous scene", "Recall the scene before", partial(self.step_scene, -1), "PgUp"),
+                Entry("scene_on", "Next scene", "Recall the next scene", partial(self.step_scene, 1), "PgDown"),
+                Entry(
+                    "return_to_scene",
+                    "Return to the scene",
+                    "Show the current scene as it was saved",
+                    self.return_to_scene,
+                    "Ctrl+0",
+                    "arrow-counter-clockwise",
+                    "changed",
+                ),
+                Entry(
+                    "replace_scene",
+                    "Replace the scene",
+                    "Let the current scene show what the stage shows now",
+                    self.replace_scene,
+                    "Ctrl+Shift+M",
+                    "arrows-clockwise",
+                    "changed",
+                ),
+            ),
+            *(
+                Entry(f"scene {i}", f"Scene {i}", f"Recall scene {i}", partial(self.recall_number, i - 1), f"Ctrl+{i}")
+                for i in range(1, 10)
+            ),
+        ]
+
+    def recall(self, scene_id: str) -> None:
+        """Show a scene as it was saved."""
+        session = self._session
+        scene = session.project.scene(scene_id)
+        if scene is not None:
+            project = edits.recall_scene(session.project, scene_id, self._host.stage.aspect)
+            session.apply(project, f"Recalled {scene.name}", moves_camera=True)
+            session.pick_cut(None)
+
+    def save_scene(self) -> None:
+        s = self._session
+        project = edits.save_scene(s.project, new_id(), self._host.stage.viewport.frame)
+        s.apply(project, f"Saved {project.scenes[-1].name}. Double-click its name to change it")
+        self.picture_scenes()
+
+    def picture_scenes(self) -> None:
+        """Scenes without a picture get one, when there is time."""
+        s = self._session
+        if not s.is_open or s.building is None:
+            return
+        for scene in s.project.scenes:
+            if s.pictures.get(scene) is None and scene.state not in self._being_pictured:
+                self._being_pictured.append(scene.state)
+                self._picture_scene(scene)
+
+    def _picture_scene(self, scene: Scene) -> None:
+        s, building = self._session, self._session.building
+        assert building is not None
+        size = THUMBNAIL, max(round(THUMBNAIL / scene.aspect), 1)
+
+        def keep(pixels: NDArray[np.uint8]) -> None:
+            self._being_pictured.remove(scene.state)
+            if s.building is building:
+                s.pictures.put(scene, png_bytes(pixels))
+                s.thumbnails_changed.emit()
+
+        def failed(error: Exception) -> None:
+            self._being_pictured.remove(scene.state)
+            TROUBLE.report(error)
+
+        def draw(view: View) -> None:
+            if s.building is not building or self._host.stage.picture(view, size, "paper", keep, failed, 6) is None:
+                self._being_pictured.remove(scene.state)
+
+        if state_key(scene.state) == state_key(s.stage) and s.is_cut:
+            draw(View(scene.state.camera, s.cut_open(), scene.state.look, None, scene.frame))
+        else:
+            Task(lambda told: view_of(Cutter(building), scene), draw, failed, self._host.widget)
+
+    def replace_scene(self, scene_id: str | None = None) -> None:
+        s = self._session
+        scene = s.project.scene(scene_id) if scene_id else s.scene
+        if scene is not None:
+            project = edits.replace_scene(s.project, scene.id, self._host.stage.viewport.frame)
+            s.apply(project, f"{scene.name} now shows this")
+            self.picture_scenes()
+
+    def return_to_scene(self) -> None:
+        scene = self._session.scene
+        if scene is not None:
+            self.recall(scene.id)
+
+    def recall_number(self, number: int) -> None:
+        scenes = self._session.project.scenes
+        if number < len(scenes):
+            self.recall(scenes[number].id)
+
+    def step_scene(self, by: int) -> None:
+        """The next or the previous scene."""
+        scenes = self._session.project.scenes
+        if scenes:
+            ids = [s.id for s in scenes]
+            current = self._session.project.current_scene
+            place = ids.index(current) + by if current in ids else (0 if by > 0 else len(ids) - 1)
+            self.recall(ids[min(max(place, 0), len(ids) - 1)])
+
+    def duplicate_scene(self, scene_id: str) -> None:
+        s = self._session
+        s.apply(edits.duplicate_scene(s.project, scene_id, new_id()), "Duplicated the scene")
+
+    def delete_scene(self, scene_id: str) -> None:
+        scene = self._session.project.scene(scene_id)
+        if scene is not None:
+            self._session.apply(edits.delete_scene(self._session.project, scene_id), f"Deleted {scene.name}")

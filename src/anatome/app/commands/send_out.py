@@ -1,0 +1,53 @@
+"""Sending out pictures, drawings and models."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from anatome.app.commands.entry import Entry, group
+from anatome.app.commands.host import Host
+from anatome.app.send_out.drawings import DrawingDialog, SeriesDialog
+from anatome.app.send_out.models import ModelDialog
+from anatome.app.send_out.pictures import PictureDialog
+
+
+class SendOutCommands:
+    """Opens the dialogs."""
+
+    def __init__(self, host: Host) -> None:
+        self._host, self._session = host, host.session
+
+    def entries(self) -> list[Entry]:
+        return group(
+            "Sending out",
+            "send",
+            Entry("send_picture", "Picture…", "A PNG at any size, on white or on nothing", self.picture, "Ctrl+E", "image"),
+            Entry(
+                "send_drawing",
+                "Drawing of a cut…",
+                "SVG or DXF in real millimetres at a scale",
+                self.drawing,
+                "Ctrl+Shift+E",
+                "file-svg",
+                "active",
+            ),
+            Entry("send_series", "Serial sections…", "SVG, DXF or JSON, a layer for each", self.series, "", "stack", "series"),
+            Entry("send_model", "Model as cut…", "GLB or STL of what the cuts leave, closed", self.model, "", "buildings"),
+        )
+
+    @property
+    def _folder(self) -> Path:
+        path = self._session.project_path
+        return path.parent if path else Path.home()
+
+    def picture(self) -> None:
+        PictureDialog(self._host.widget, self._session, self._host.stage, self._folder).open()
+
+    def drawing(self) -> None:
+        DrawingDialog(self._host.widget, self._session, self._folder).open()
+
+    def series(self) -> None:
+        SeriesDialog(self._host.widget, self._session, self._folder).open()
+
+    def model(self) -> None:
+        ModelDialog(self._host.widget, self._session, self._folder).open()
