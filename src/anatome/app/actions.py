@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
+from dataclasses import replace
 from functools import partial
 
 from PySide6.QtCore import Qt
@@ -79,12 +80,15 @@ class Actions:
         return menu
 
     def in_menu(self, name: str) -> list[Entry]:
-        """The commands of a menu in the header."""
-        return [e for e in self._entries.values() if e.menu == name]
+        """The commands of a menu in the header, those of a group together."""
+        chosen = [e for e in self._entries.values() if e.menu == name]
+        groups = list(dict.fromkeys(e.group for e in chosen))
+        return sorted(chosen, key=lambda e: groups.index(e.group))
 
     def on_stage(self) -> list[Entry]:
-        """The commands of the stage's own menu, those for what was clicked first."""
-        return sorted((e for e in self._entries.values() if e.stage_menu), key=lambda e: e.needs == "project")
+        """The commands of the stage's own menu in one list, those for what was clicked first."""
+        chosen = [replace(e, within="") for e in self._entries.values() if e.stage_menu]
+        return sorted(chosen, key=lambda e: (e.group != "Parts", e.group != "Framing", e.group))
 
 
 def key_words(action: QAction) -> str:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QObject, Qt
-from PySide6.QtGui import QAction, QKeyEvent
+from PySide6.QtCore import QEvent, QObject, QSize, Qt
+from PySide6.QtGui import QAction, QIcon, QKeyEvent, QPixmap
 from PySide6.QtWidgets import QDialog, QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
 from anatome.app.actions import Actions, key_words
@@ -47,6 +47,10 @@ class CommandFinder(QDialog):
         self.found = QListWidget()
         self.found.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.found.setFixedHeight(9 * 30)
+        self.found.setIconSize(QSize(16, 16))
+        blank = QPixmap(16, 16)
+        blank.fill(Qt.GlobalColor.transparent)
+        self._blank = QIcon(blank)
         self.tip = QLabel()
         self.tip.setProperty("role", "soft")
         column = QVBoxLayout(self)
@@ -68,7 +72,8 @@ class CommandFinder(QDialog):
             scored.sort(key=lambda pair: pair[0])
         for _, entry in scored[:MOST]:
             action = self._actions[entry.name]
-            item = QListWidgetItem(action.icon(), self._line(action))
+            item = QListWidgetItem(action.icon() if not action.icon().isNull() else self._blank, self._line(action))
+            item.setSizeHint(QSize(0, 29))
             item.setData(NAME, entry.name)
             item.setToolTip(entry.tip if action.isEnabled() else f"{entry.tip}. Not possible now")
             if not action.isEnabled():

@@ -33,7 +33,7 @@ SILHOUETTE = 1.3
 """How many times as wide as other edges silhouettes are."""
 LIGHT = (-0.42, 0.62, 0.66)
 """Towards the light, right, up and back from the picture: over the viewer's left shoulder, so that no cut face is in the dark."""
-PICKED_TINT = (0.184, 0.498, 0.451, 0.30)
+PICKED_TINT = (0.184, 0.498, 0.451, 0.58)
 STEP_TRIANGLES, STEP_LINES = 60_000, 30_000
 """What is drawn at a time: some ten milliseconds in software."""
 STEP_PROBED, STEP_SMOOTHED = 60_000, 150_000

@@ -38,7 +38,7 @@ class Commands:
 
     def entries(self) -> list[Entry]:
         """Every command, in the order of menus and lists."""
-        subjects = (self.files, self.cuts, self.new_cuts, self.parts, self.view, self.scenes, self.look, self.send_out)
+        subjects = (self.files, self.new_cuts, self.cuts, self.parts, self.view, self.scenes, self.look, self.send_out)
         return [entry for subject in subjects for entry in subject.entries()]
 
     def ticks(self) -> dict[str, bool]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 
 @dataclass(frozen=True)
@@ -30,6 +30,4 @@ class Entry:
 
 def group(name: str, menu: str, *entries: Entry, within: str = "") -> list[Entry]:
     """Entries that belong together, in a menu."""
-    from dataclasses import replace
-
     return [replace(e, group=name, menu=e.menu or menu, within=e.within or within) for e in entries]

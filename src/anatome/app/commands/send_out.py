@@ -31,7 +31,9 @@ class SendOutCommands:
                 "file-svg",
                 "active",
             ),
-            Entry("send_series", "Serial sections…", "SVG, DXF or JSON, a layer for each", self.series, "", "stack", "series"),
+            Entry(
+                "send_series", "Sections of a series…", "SVG, DXF or JSON, a layer for each", self.series, "", "stack", "series"
+            ),
             Entry("send_model", "Model as cut…", "GLB or STL of what the cuts leave, closed", self.model, "", "buildings"),
         )
 
