@@ -11,7 +11,8 @@ from anatome.cuts.scout import scout
 from anatome.demo.ready import shipped
 from anatome.render.accumulation import Accumulation
 from anatome.render.pictures import standalone_context
-from anatome.render.renderer import Renderer, View, Window
+from anatome.render.renderer import Renderer, View
+from anatome.render.window import Window
 from anatome.scenes import edits
 from anatome.scenes.opened import cut_open
 from anatome.scenes.project import ModelReference, Project, StageState

@@ -15,7 +15,8 @@ from anatome.look.look import Look
 from anatome.model.building import Building
 from anatome.render.accumulation import Accumulation
 from anatome.render.pictures import standalone_context
-from anatome.render.renderer import Renderer, View, Window
+from anatome.render.renderer import Renderer, View
+from anatome.render.window import Window
 from anatome.view.camera import Camera, standard_view
 from benchmarks.measure import milliseconds
 from benchmarks.vtk_frames import VtkFrames

@@ -7,11 +7,12 @@ import subprocess
 import sys
 from pathlib import Path
 
+import networkx as nx
 import pytest
 
 SOURCE = Path(__file__).parents[2] / "src" / "anatome"
 # Rooms from the ground up; a room may use those before it.
-FLOORS = [("model",), ("cuts",), ("view", "look"), ("scenes",), ("linework", "render", "formats"), ("demo",), ("app",)]
+FLOORS = [("model",), ("cuts",), ("view", "look"), ("scenes",), ("linework", "render", "formats"), ("demo",), ("app", "cli")]
 LEVEL = {room: level for level, rooms in enumerate(FLOORS) for room in rooms}
 INTERFACE = ("PySide6", "shiboken6", "moderngl", "OpenGL")
 
@@ -31,7 +32,7 @@ def test_arrows_run_downward(path: Path) -> None:
     parts = path.relative_to(SOURCE).parts
     room = parts[0]
     if room not in LEVEL:
-        return  # cli.py, problems.py and the like stand beside the rooms
+        return  # problems.py and the like stand beside the rooms
     for name in imports(path):
         if room not in ("app", "render"):
             assert not name.startswith(INTERFACE), f"{path} is core and imports {name}"
@@ -43,6 +44,25 @@ def test_arrows_run_downward(path: Path) -> None:
         for name in imports(path):
             if name.startswith("anatome.") and name.split(".")[1] in beside:
                 assert (room, name.split(".")[1]) in allowed, f"{path} reaches sideways to {name}"
+
+
+def test_the_command_line_reaches_the_window_only_to_start_it() -> None:
+    for path in (SOURCE / "cli").glob("*.py"):
+        reached = {name for name in imports(path) if name.startswith("anatome.app")}
+        assert reached <= {"anatome.app.main"} and (not reached or path.name == "commands.py"), path
+
+
+def test_no_modules_need_one_another_in_a_circle() -> None:
+    """Not even for their types, and within rooms neither."""
+    names = {path: "anatome." + ".".join(path.relative_to(SOURCE).with_suffix("").parts) for path in SOURCE.rglob("*.py")}
+    graph = nx.DiGraph()
+    for path, name in names.items():
+        module = name.removesuffix(".__init__")
+        for found in imports(path):
+            if found in set(names.values()) or f"{found}.__init__" in set(names.values()):
+                graph.add_edge(module, found)
+    graph.remove_edges_from(nx.selfloop_edges(graph))
+    assert list(nx.simple_cycles(graph)) == [] and graph.number_of_edges() > 400
 
 
 def test_cutting_needs_no_interface_at_run_time() -> None:

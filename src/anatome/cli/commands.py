@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import sys
+from collections.abc import Callable
 
 from anatome.cli.parser import command_parser, window_parser
 from anatome.problems import Problem
@@ -29,19 +30,14 @@ def main(arguments: list[str] | None = None) -> int:
 
 def _run(options: argparse.Namespace) -> int:
     # Each command pulls in what it needs; the others wait for nothing.
+    run: Callable[[argparse.Namespace], int] = _window
     if options.command == "info":
-        from anatome.cli import info
-
-        return info.run(options)
-    if options.command == "section":
-        from anatome.cli import section
-
-        return section.run(options)
-    if options.command == "export":
-        from anatome.cli import export
-
-        return export.run(options)
-    return _window(options)
+        from anatome.cli.info import run
+    elif options.command == "section":
+        from anatome.cli.section import run
+    elif options.command == "export":
+        from anatome.cli.export import run
+    return run(options)
 
 
 def _window(options: argparse.Namespace) -> int:

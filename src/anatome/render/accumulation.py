@@ -11,8 +11,9 @@ from collections.abc import Iterator
 import moderngl
 
 from anatome.render.programs import Programs, set_uniforms
-from anatome.render.renderer import Renderer, View, Window
+from anatome.render.renderer import Renderer, View
 from anatome.render.targets import SampleTarget
+from anatome.render.window import Window
 
 Colour = tuple[float, float, float, float]
 NO_PAPER: Colour = (0.0, 0.0, 0.0, 0.0)

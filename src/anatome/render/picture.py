@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import partial
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import moderngl
 import numpy as np
@@ -23,10 +23,8 @@ from anatome.render.model_buffers import ModelBuffers
 from anatome.render.occlusion import DepthPyramid
 from anatome.render.programs import Programs, set_uniforms
 from anatome.render.targets import SampleTarget
+from anatome.render.window import Window
 from anatome.view.viewport import Viewport
-
-if TYPE_CHECKING:
-    from anatome.render.renderer import Window
 
 EDGE_NEARER = 0.9
 SILHOUETTE = 1.3

@@ -14,7 +14,8 @@ from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.render.accumulation import NO_PAPER, Accumulation, Colour
 from anatome.render.picture import widest_probe
-from anatome.render.renderer import WHOLE, Renderer, View, Window
+from anatome.render.renderer import WHOLE, Renderer, View
+from anatome.render.window import Window
 from anatome.scenes.opened import cut_open
 from anatome.scenes.project import Scene, StageState
 from anatome.view.camera import Camera

@@ -22,6 +22,7 @@ from anatome.render.model_buffers import ModelBuffers
 from anatome.render.picture import Picture, SeenBefore, Shared
 from anatome.render.programs import Programs
 from anatome.render.targets import SampleTarget
+from anatome.render.window import Window
 from anatome.view.camera import Camera
 from anatome.view.viewport import Frame, Viewport
 
@@ -49,31 +50,6 @@ class View:
             return self.cut_open.bounds
         found = np.array([piece.bounds for piece in self.pieces])
         return np.stack([found[:, 0].min(axis=0), found[:, 1].max(axis=0)])
-
-
-@dataclass(frozen=True)
-class Window:
-    """The part of a picture to draw: pixels of the whole, and the tile in it (x, y from the lower left)."""
-
-    width: int
-    height: int
-    tile: tuple[int, int, int, int] | None = None
-
-    @property
-    def part(self) -> tuple[int, int, int, int]:
-        """The tile, or all of it."""
-        return self.tile or (0, 0, self.width, self.height)
-
-    def clip(self, jitter: tuple[float, float]) -> tuple[float, float, float, float]:
-        """Scale and shift of clip coordinates that fit the tile to the target, moved by ``jitter`` pixels."""
-        x, y, w, h = self.part
-        sx, sy = self.width / w, self.height / h
-        return (
-            sx,
-            sy,
-            sx - 1 - 2 * x / w + 2 * jitter[0] / w,
-            sy - 1 - 2 * y / h + 2 * jitter[1] / h,
-        )
 
 
 class Renderer:

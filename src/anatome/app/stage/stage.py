@@ -21,7 +21,8 @@ from anatome.app.session import Session
 from anatome.app.trouble import TROUBLE
 from anatome.render.accumulation import Accumulation
 from anatome.render.pictures import EXPORT_SAMPLES, Ground, PictureMaker
-from anatome.render.renderer import Renderer, View, Window
+from anatome.render.renderer import Renderer, View
+from anatome.render.window import Window
 from anatome.view.viewport import Viewport
 
 SAMPLES = 14
