@@ -148,7 +148,7 @@ class Journey:
         self.wait(target.exists)
         self.rest(0.3)
         dog.now("close")
-        window.close_project()
+        window.commands.files.close_project()
         self.rest(0.3)
 
     @staticmethod

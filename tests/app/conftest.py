@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtGui import QImage, QSurfaceFormat
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QWidget
@@ -15,6 +15,7 @@ from pytestqt.qtbot import QtBot
 from shiboken6 import isValid
 
 from anatome.app import theme
+from anatome.app.background import RUNNING
 from anatome.app.stage.stage import surface_format
 from anatome.app.window import MainWindow
 
@@ -123,12 +124,16 @@ def empty(qtbot: QtBot, qapp, tmp_path_factory, monkeypatch: pytest.MonkeyPatch)
     theme.use(theme.LIGHT)
     window = MainWindow()
     window.may_close = lambda: True  # nobody is there to answer
-    qtbot.addWidget(window)
     window.show()
     with qtbot.waitActive(window, timeout=10_000):
         window.activateWindow()
     yield Hand(qtbot, window)
     window.documents.close()
+    qtbot.waitUntil(lambda: not RUNNING, timeout=60_000)
+    window.hide()
+    window.deleteLater()
+    # Now, and not whenever Python comes round to it: it takes an OpenGL context with it.
+    qapp.sendPostedEvents(window, QEvent.Type.DeferredDelete.value)
 
 
 @pytest.fixture

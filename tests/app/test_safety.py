@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import gc
 import json
+import weakref
 import zipfile
 from pathlib import Path
 
@@ -14,6 +16,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMessageBox
 
 from anatome.app.ask import Ask
+from anatome.app.background import RUNNING
 from anatome.app.finder import CommandFinder
 from anatome.app.recent import Recent, settings_folder
 from anatome.app.trouble import TROUBLE, TroubleDialog
@@ -224,3 +227,17 @@ def test_the_camera_of_a_parallel_view_leaves_the_key_plan_legible(hand) -> None
         for y in range(0, plan.height(), 3)
     )
     assert dark < alone + 0.01 * plan.width() * plan.height() / 9
+
+
+def test_closing_a_project_lets_go_of_its_building(hand) -> None:
+    session = hand.window.session
+    hand.window.contact_sheet.recall("long")
+    session.pick_cut(session.stage.cuts[0].id)
+    hand.settle()
+    hand.qtbot.waitUntil(lambda: hand.window.scout.up_to_date, timeout=30_000)
+    building = weakref.ref(session.building)
+    hand.do("close_project")
+    hand.qtbot.waitUntil(lambda: not RUNNING, timeout=30_000)
+    hand.qtbot.wait(300)
+    gc.collect()
+    assert building() is None, [type(r) for r in gc.get_referrers(building())][:5]

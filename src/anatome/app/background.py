@@ -37,7 +37,6 @@ class Task(QObject):
         super().__init__(parent)
         self._work, self._done, self._failed = work, done, failed
         self._cancelled = False
-        self.running = True
         # By way of the event loop, so that it arrives on the thread this object lives on.
         self._over.connect(self._deliver, Qt.ConnectionType.QueuedConnection)
         RUNNING.add(self)
@@ -64,14 +63,21 @@ class Task(QObject):
             pass  # the window is gone, and with it whoever wanted this
 
     def _deliver(self, result: Any, error: Exception | None) -> None:
-        self.running = False
         RUNNING.discard(self)
+        done, failed = self._done, self._failed
+        # What the work held on to, a building perhaps, is let go of now and not when the window closes.
+        self._work = self._done = self._failed = _nothing
+        self.deleteLater()
         if self._cancelled:
             return
         if error is None:
-            self._done(result)
+            done(result)
         else:
-            self._failed(error)
+            failed(error)
+
+
+def _nothing(*_: Any) -> None:
+    """In place of what is over."""
 
 
 RUNNING: set[Task] = set()

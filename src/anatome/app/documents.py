@@ -17,7 +17,7 @@ from anatome.app.recutting import Recut, recut
 from anatome.app.session import Session
 from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
-from anatome.formats.identity import KEEP_UP_TO, identify
+from anatome.formats.identity import KEEP_UP_TO, Identity, identify
 from anatome.formats.opening import OpenJob
 from anatome.formats.project_files import ProjectJob
 from anatome.model.building import Building
@@ -90,6 +90,7 @@ class Documents(QObject):
         self._packed: PackedModel | None = None
         self._kept: Path | None = None
         self._on_disk: FileState | None = None
+        self._identity: Identity | None = None
         self._timer = QTimer(self, interval=30)
         self._timer.timeout.connect(self._poll)
         session.closed.connect(self._forget)
@@ -122,7 +123,7 @@ class Documents(QObject):
             ) from error
 
     def _forget(self) -> None:
-        self._packed = self._kept = self._on_disk = None
+        self._packed = self._kept = self._on_disk = self._identity = None
 
     # Opening ---------------------------------------------------------------------------------------------------
 
@@ -340,8 +341,6 @@ class Documents(QObject):
             raise Problem(
                 f"The model cannot be put beside the project: {error.strerror or error}. Save with the model inside (Open menu)."
             ) from error
-
-    _identity: object = None
 
 
 def put_beside(name: str, content: bytes, folder: Path) -> Path:
