@@ -201,9 +201,9 @@ def _by_polygon(hatches: list[list]) -> list[list]:
 def test_a_series_as_facts(boathouse: Building, house_series) -> None:
     series, result = house_series
     facts = series_facts(boathouse, series, result)
-    assert [s["label"] for s in facts["sections"]] == ["S1", "S2", "S3", "S4", "S5"]
+    assert [s["face"] for s in facts["faces"]] == ["S1", "S2", "S3", "S4", "S5"]
     assert facts["volume"] == pytest.approx(result.volume) and facts["areas"] == pytest.approx(result.areas.tolist())
-    assert all(s["filled_area"] == pytest.approx(a) for s, a in zip(facts["sections"], facts["areas"]))
+    assert all(s["filled_area"] == pytest.approx(a) for s, a in zip(facts["faces"], facts["areas"]))
 
 
 def test_a_series_shows_alone_or_with_the_building_and_cuts_nothing(boathouse: Building, house_series) -> None:

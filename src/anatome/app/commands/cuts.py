@@ -46,6 +46,9 @@ class CutCommands:
         self._host, self._session = host, host.session
 
     def entries(self) -> list[Entry]:
+        return [*self._new(), *self._picked()]
+
+    def _new(self) -> list[Entry]:
         return [
             *group(
                 "New section planes",
@@ -121,6 +124,10 @@ class CutCommands:
                 ),
                 within="Section box",
             ),
+        ]
+
+    def _picked(self) -> list[Entry]:
+        return [
             *group(
                 "More cuts",
                 "cut",

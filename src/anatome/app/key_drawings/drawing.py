@@ -25,6 +25,8 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from anatome.app import theme
 from anatome.app.background import Task, Told
+from anatome.app.cut_drag import CutDrag
+from anatome.app.key_drawings.camera_mark import CameraMark
 from anatome.app.key_drawings.sheet import KeyKnob, KeyMark, Sheet, key_mark
 from anatome.app.key_drawings.tasks import PlanTask
 from anatome.app.recutting import prepare
@@ -34,11 +36,9 @@ from anatome.app.stage.stage import PictureJob, Stage, image_of
 from anatome.app.trouble import TROUBLE, never_dies
 from anatome.cuts.cut import AnyCut, SectionPlane
 from anatome.cuts.dissection import Cutter, Dissection
-from anatome.cuts.grips import moving_plane, pulled, rounded_turn, snapped, turned, words
 from anatome.cuts.plane import Plane
 from anatome.problems import Problem
 from anatome.render.renderer import View
-from anatome.scenes import edits
 from anatome.view.camera import Camera
 
 ACCENT = QColor(theme.LIGHT.accent)
@@ -46,8 +46,8 @@ INK = QColor(theme.LIGHT.ink)
 PAPER = QColor(theme.LIGHT.paper)
 SAMPLES = 5
 HIT = 12.0
-SNAP, SNAP_METRES = 4.0, 0.3
-"""Pixels, and at most metres, within which a dragged cut jumps to a stop."""
+SNAP = 4.0
+"""Pixels within which a dragged cut jumps to a stop."""
 
 
 @dataclass
@@ -58,7 +58,7 @@ class KeyGrasp:
     start: NDArray[np.float64]
     camera: Camera
     centre: NDArray[np.float64]
-    cut: AnyCut | None = None
+    drag: CutDrag | None = None
     about: NDArray[np.float64] | None = None
 
 
@@ -83,7 +83,6 @@ class KeyDrawing(QWidget):
         self._job: PictureJob | None = None
         self._grasp: KeyGrasp | None = None
         self._task: PlanTask | None = None
-        self._drag_count = 0
         self._redraw = QTimer(self, singleShot=True, interval=220)
         self._redraw.timeout.connect(self._draw_background)
         session.opened.connect(self._opened)
@@ -344,55 +343,15 @@ class KeyDrawing(QWidget):
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
     def _paint_camera(self, painter: QPainter) -> None:
-        """Where the camera stands, which way it looks, and how much it takes in: quiet lines, nothing over the drawing."""
-        eye, aim = self.camera_places()
-        arm = aim - eye
-        length = float(np.hypot(*arm))
-        if length < 3.0:
-            return
-        along = arm / length
-        across = np.array([-along[1], along[0]])
-        line = QColor(INK)
-        line.setAlpha(120)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
         viewport = self._stage.viewport
+        eye, aim = self.camera_places()
         target = np.array(viewport.camera.target)
-        corners = self.sheet.flat(viewport.corners_at(target)) @ np.diag([1.0, -1.0]) * self._scale
-        half = float(np.abs((corners - corners.mean(axis=0)) @ across).max())
-        if viewport.camera.is_perspective:
-            true = float(np.hypot(*(self.to_pixels(self.sheet.flat(target)) - self.to_pixels(self._eye_on_sheet()))))
-            spread = half / max(true, 1.0)
-            reach = length * min(spread, 40.0)
-            for side in (-1, 1):
-                painter.setPen(QPen(line, 1.0))
-                painter.drawLine(QPointF(*eye), QPointF(*(aim + side * across * reach)))
-            wash = QColor(INK)
-            wash.setAlpha(10)
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(wash)
-            painter.drawPolygon(_polygon(np.array([eye, aim + across * reach, aim - across * reach])))
-        else:
-            # Parallel lines of sight: the width of the picture as a bracket at the eye, and one line to what it is aimed at.
-            wide = min(half, 0.42 * self.width())
-            ends = eye + across * wide, eye - across * wide
-            painter.setPen(QPen(line, 1.4))
-            painter.drawLine(QPointF(*ends[0]), QPointF(*ends[1]))
-            for end in ends:
-                painter.drawLine(QPointF(*end), QPointF(*(end + along * 7.0)))
-            dashes = QPen(line, 1.0)
-            dashes.setDashPattern([2, 4])
-            painter.setPen(dashes)
-            painter.drawLine(QPointF(*eye), QPointF(*aim))
-        painter.setBrush(INK)
-        painter.setPen(QPen(PAPER, 1.5))
-        painter.drawEllipse(QPointF(*eye), 5.0, 5.0)
-        painter.setBrush(PAPER)
-        painter.setPen(QPen(INK, 1.4))
-        painter.drawEllipse(QPointF(*aim), 3.5, 3.5)
-
-    def _eye_on_sheet(self) -> NDArray[np.float64]:
-        """(2,) metres on the sheet, wherever that is."""
-        return np.asarray(self.sheet.flat(np.array(self._session.stage.camera.eye)))
+        places = self.to_pixels(self.sheet.flat(np.array([viewport.camera.eye, target])))
+        corners = self.to_pixels(self.sheet.flat(viewport.corners_at(target)))
+        arm = (aim - eye) / max(float(np.hypot(*(aim - eye))), 1e-9)
+        half = float(np.abs((corners - corners.mean(axis=0)) @ np.array([-arm[1], arm[0]])).max())
+        mark = CameraMark(eye, aim, float(np.hypot(*(places[1] - places[0]))), half, viewport.camera.is_perspective)
+        mark.paint(painter, INK, PAPER, 0.84 * self.width())
 
     def _paint_task(self, painter: QPainter, task: PlanTask) -> None:
         for line in task.lines():
@@ -499,8 +458,7 @@ class KeyDrawing(QWidget):
             if cut.locked:
                 self._session.said.emit(f"{cut.name} is locked. Unlock it in the inspector to move it.")
                 return
-            grasp.cut, grasp.about = cut, self.mark_of(cut).middle
-            self._drag_count += 1
+            grasp.drag, grasp.about = CutDrag(self._session, cut, kind), self.mark_of(cut).middle
         self._grasp = grasp
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -519,28 +477,19 @@ class KeyDrawing(QWidget):
             self._centre = self._centre + self._grasp.start - self.to_sheet(at)
             self._redraw.start()
             self.update()
-        elif self._grasp.cut is not None:
-            self._drag_cut(self._grasp, self._grasp.cut, self.to_sheet(at), event.modifiers())
+        elif self._grasp.drag is not None:
+            self._drag_cut(self._grasp, self._grasp.drag, self.to_sheet(at), event.modifiers())
         else:
             self._drag_camera(self._grasp, self.to_sheet(at), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
 
-    def _drag_cut(self, grasp: KeyGrasp, cut: AnyCut, now: NDArray[np.float64], modifiers: Qt.KeyboardModifier) -> None:
-        if grasp.kind == "turn":
-            assert grasp.about is not None
-            first, second = grasp.start - grasp.about, now - grasp.about
-            swing = math.degrees(math.atan2(second[1], second[0]) - math.atan2(first[1], first[0]))
-            swing = (swing + 180.0) % 360.0 - 180.0
-            if modifiers & Qt.KeyboardModifier.ShiftModifier:
-                swing = rounded_turn(cut, swing, self._session.directions())
-            changed, label = turned(cut, self.sheet.raised(grasp.about), swing), f"Turned {cut.name}"
-        else:
-            changed = pulled(cut, grasp.kind, self.sheet.lifted(now - grasp.start))
-            plane = moving_plane(changed, grasp.kind)
-            label = f"Moved {cut.name}" if grasp.kind in ("move", "whole") else f"{cut.name}: {words(cut, grasp.kind)} moved"
-            if plane is not None and not modifiers & Qt.KeyboardModifier.ControlModifier:
-                changed, stop = snapped(changed, grasp.kind, self._session.stops(plane), min(SNAP / self._scale, SNAP_METRES))
-                label += f" to {stop.what}" if stop else ""
-        self._session.apply(edits.put_cut(self._session.project, changed), label, merge=f"key drag {self._drag_count}")
+    def _drag_cut(self, grasp: KeyGrasp, drag: CutDrag, now: NDArray[np.float64], modifiers: Qt.KeyboardModifier) -> None:
+        if not drag.turns:
+            drag.pull(self.sheet.lifted(now - grasp.start), SNAP / self._scale, modifiers)
+            return
+        assert grasp.about is not None
+        first, second = grasp.start - grasp.about, now - grasp.about
+        swing = math.degrees(math.atan2(second[1], second[0]) - math.atan2(first[1], first[0]))
+        drag.turn(self.sheet.raised(grasp.about), (swing + 180.0) % 360.0 - 180.0, modifiers)
 
     def _drag_camera(self, grasp: KeyGrasp, now: NDArray[np.float64], shift: bool) -> None:
         camera = grasp.camera
@@ -562,8 +511,8 @@ class KeyDrawing(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._task is not None and self._grasp is None and event.button() == Qt.MouseButton.LeftButton:
             self._act("release", event)
-        if self._grasp is not None and self._grasp.cut is not None:
-            self._session.end_step()
+        if self._grasp is not None and self._grasp.drag is not None:
+            self._grasp.drag.end()
         self._grasp = None
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
@@ -587,8 +536,8 @@ class KeyDrawing(QWidget):
         if self._task is not None:
             self.begin(None)
             return True
-        if self._grasp is not None and self._grasp.cut is not None:
-            self._session.cancel_step(f"key drag {self._drag_count}")
+        if self._grasp is not None and self._grasp.drag is not None:
+            self._grasp.drag.cancel()
             self._grasp = None
             return True
         return False

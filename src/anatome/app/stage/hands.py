@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QEvent, QObject, QPointF, Qt, Signal
 from PySide6.QtGui import QCursor, QKeyEvent, QMouseEvent, QWheelEvent
 
+from anatome.app.cut_drag import CutDrag
 from anatome.app.numbers import NumberField
 from anatome.app.session import Session
 from anatome.app.stage.handles import CutHandles, distance_to_path
@@ -20,12 +21,7 @@ from anatome.cuts.cut import AnyCut
 from anatome.cuts.grips import (
     frames,
     heading,
-    moving_plane,
     nudged,
-    pulled,
-    rounded_turn,
-    snapped,
-    turned,
     value,
     with_value,
     words,
@@ -37,8 +33,8 @@ from anatome.view.camera import Camera
 
 CLICK = 4.0
 """Pixels a press may wander and still be a click."""
-SNAP, SNAP_METRES = 9.0, 0.3
-"""Pixels, and at most metres, within which a dragged cut jumps to a stop."""
+SNAP = 9.0
+"""Pixels within which a dragged cut jumps to a stop."""
 
 NUDGES = {Qt.KeyboardModifier.NoModifier: 0.1, Qt.KeyboardModifier.ControlModifier: 0.01, Qt.KeyboardModifier.ShiftModifier: 1.0}
 """Metres an arrow key moves a cut by, with Ctrl and with Shift."""
@@ -54,7 +50,7 @@ class Grasp:
     start: tuple[float, float]
     camera: Camera
     pivot: NDArray[np.float64]
-    cut: AnyCut | None = None
+    drag: CutDrag | None = None
     handles: CutHandles | None = None
     moved: bool = False
 
@@ -70,7 +66,6 @@ class Hands(QObject):
         self._session, self._stage, self._overlay = session, stage, overlay
         self._grasp: Grasp | None = None
         self._task: StageTask | None = None
-        self._drag_count = 0
         self.number = NumberField("m", 0.05, stage)
         self.number.setFixedWidth(92)
         self.number.entered.connect(self._number_entered)
@@ -232,8 +227,7 @@ class Hands(QObject):
         grasp = Grasp(kind, start, self._session.stage.camera, self._pivot(at))
         held = handles.under(*start) if handles is not None and left and self._task is None else None
         if held and handles is not None and not handles.cut.locked:
-            grasp.kind, grasp.handles, grasp.cut = held, handles, handles.cut
-            self._drag_count += 1
+            grasp.kind, grasp.handles, grasp.drag = held, handles, CutDrag(self._session, handles.cut, held)
             self._overlay.held = held
             self._number_is = held if held != "whole" else handles.knobs[0].name
             self.refresh()
@@ -270,26 +264,16 @@ class Hands(QObject):
             self._drag_cut(grasp, now, event.modifiers())
 
     def _drag_cut(self, grasp: Grasp, now: tuple[float, float], modifiers: Qt.KeyboardModifier) -> None:
-        if self._session.cut is None or grasp.handles is None or grasp.cut is None:
+        handles, drag = grasp.handles, grasp.drag
+        if handles is None or drag is None:
             return
-        cut = grasp.cut
-        free = bool(modifiers & Qt.KeyboardModifier.ControlModifier)
-        self._overlay.snap = ""
-        if grasp.kind == "turn":
-            swing = grasp.handles.swing(grasp.start, now)
-            if modifiers & Qt.KeyboardModifier.ShiftModifier:
-                swing = rounded_turn(cut, swing, self._session.directions())
-            changed, label = turned(cut, grasp.handles.centre, swing), f"Turned {cut.name}"
+        if drag.turns:
+            drag.turn(handles.centre, handles.swing(grasp.start, now), modifiers)
         else:
-            changed = pulled(cut, grasp.kind, grasp.handles.pull(grasp.kind, grasp.start, now))
-            knob = grasp.handles.knob(grasp.kind)
-            plane = moving_plane(changed, grasp.kind)
-            if not free and plane is not None and knob is not None:
-                within = min(SNAP * self._stage.viewport.metres_per_pixel(knob.anchor), SNAP_METRES)
-                changed, stop = snapped(changed, grasp.kind, self._session.stops(plane), within)
-                self._overlay.snap = "" if stop is None else stop.what
-            label = f"Moved {cut.name}" if grasp.kind in ("move", "whole") else f"{cut.name}: {words(cut, grasp.kind)} moved"
-        self._session.apply(edits.put_cut(self._session.project, changed), label, merge=f"drag {self._drag_count}")
+            knob = handles.knob(drag.grip) or handles.knobs[0]
+            within = SNAP * self._stage.viewport.metres_per_pixel(knob.anchor)
+            drag.pull(handles.pull(drag.grip, grasp.start, now), within, modifiers)
+        self._overlay.snap = drag.stop
 
     def _release(self, event: QMouseEvent) -> None:
         grasp, self._grasp = self._grasp, None
@@ -297,8 +281,8 @@ class Hands(QObject):
         self._overlay.update()
         if grasp is None:
             return
-        if grasp.cut is not None:
-            self._session.end_step()
+        if grasp.drag is not None:
+            grasp.drag.end()
             self.refresh()
             return
         if grasp.moved:
@@ -410,8 +394,8 @@ class Hands(QObject):
 
     def step_back(self) -> bool:
         """Escape: give up what is under way, else let go of what is picked; False when there is nothing."""
-        if self._grasp is not None and self._grasp.cut is not None:
-            self._session.cancel_step(f"drag {self._drag_count}")
+        if self._grasp is not None and self._grasp.drag is not None:
+            self._grasp.drag.cancel()
             self._grasp = None
             self._overlay.held, self._overlay.snap = None, ""
             self.refresh()

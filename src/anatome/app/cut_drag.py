@@ -1,0 +1,63 @@
+"""One drag of one cut, wherever it is held: on the stage or in a key drawing."""
+
+from __future__ import annotations
+
+from itertools import count
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import Qt
+
+from anatome.app.session import Session
+from anatome.cuts.cut import AnyCut
+from anatome.cuts.grips import moving_plane, pulled, rounded_turn, snapped, turned, words
+from anatome.scenes import edits
+
+SNAP_METRES = 0.3
+"""Metres within which a dragged cut jumps to a stop at most, however many pixels that are."""
+_numbers = count(1)
+
+
+class CutDrag:
+    """Everything is worked out from the cut as it was when the drag began; the whole drag is one step to undo."""
+
+    def __init__(self, session: Session, cut: AnyCut, grip: str) -> None:
+        self._session, self.cut, self.grip = session, cut, grip
+        self._merge = f"drag {next(_numbers)}"
+        self.stop = ""
+        """What the cut has stopped at."""
+
+    @property
+    def turns(self) -> bool:
+        """Whether it is held at what turns it."""
+        return self.grip == "turn"
+
+    def turn(self, about: NDArray[np.float64], swing: float, modifiers: Qt.KeyboardModifier) -> None:
+        """Turn it by degrees about (3,) a place; with Shift in steps and to the building's own directions."""
+        if modifiers & Qt.KeyboardModifier.ShiftModifier:
+            swing = rounded_turn(self.cut, swing, self._session.directions())
+        self._apply(turned(self.cut, about, swing), f"Turned {self.cut.name}")
+
+    def pull(self, by: NDArray[np.float64], within: float, modifiers: Qt.KeyboardModifier) -> None:
+        """Pull the grip by (3,) metres; it stops at what comes ``within`` metres unless Ctrl is held."""
+        changed = pulled(self.cut, self.grip, by)
+        plane = moving_plane(changed, self.grip)
+        self.stop = ""
+        if plane is not None and not modifiers & Qt.KeyboardModifier.ControlModifier:
+            changed, stop = snapped(changed, self.grip, self._session.stops(plane), min(within, SNAP_METRES))
+            self.stop = "" if stop is None else stop.what
+        name = self.cut.name
+        label = f"Moved {name}" if self.grip in ("move", "whole") else f"{name}: {words(self.cut, self.grip)} moved"
+        self._apply(changed, f"{label} to {self.stop}" if self.stop else label)
+
+    def _apply(self, changed: AnyCut, label: str) -> None:
+        if self._session.cut is not None:
+            self._session.apply(edits.put_cut(self._session.project, changed), label, merge=self._merge)
+
+    def end(self) -> None:
+        """Let go."""
+        self._session.end_step()
+
+    def cancel(self) -> None:
+        """As if it had not been begun."""
+        self._session.cancel_step(self._merge)
