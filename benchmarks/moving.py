@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from anatome.app.stage.stage import COARSEST, FRAME
+from anatome.app.stage.stage import next_share
 from anatome.cuts.dissection import Cutter
 from anatome.look.look import Look
 from anatome.model.building import Building
@@ -47,10 +47,7 @@ class MovingPictures:
         sums.add(self.renderer, View(camera, self.cut_open, Look()), Window(*sums.size), moving=True)
         self.renderer.ctx.finish()
         taken = time.perf_counter() - began
-        if taken > 1.2 * FRAME:
-            self.share = min(share + 1, COARSEST)
-        elif taken * (share / max(share - 1, 1)) ** 2 < 0.7 * FRAME:
-            self.share = max(share - 1, 1)
+        self.share = next_share(share, taken)
         return taken
 
 

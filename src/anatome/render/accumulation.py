@@ -40,6 +40,7 @@ class Accumulation:
     def __init__(self, ctx: moderngl.Context, programs: Programs, size: tuple[int, int]) -> None:
         self.size = size
         self.samples = 0
+        self._alone = False
         self._ctx = ctx
         self._sample = SampleTarget(ctx, size)
         # Half floats would lose what is added once the sum of some sixteen samples is large.
@@ -63,6 +64,10 @@ class Accumulation:
         """Draw one more sample and add it to the sum, in steps; that of a moving picture does without soft shade."""
         number = None if moving else self.samples
         yield from renderer.steps(self._sample, view, window, jitter(self.samples), number, moving)
+        self._alone = moving
+        if moving:
+            self.samples = 1  # shown as it is: adding up would cost as much again
+            return
         self._sum_target.use()
         if self.samples == 0:
             self._sum_target.clear(0.0, 0.0, 0.0, 0.0)
@@ -75,7 +80,10 @@ class Accumulation:
         """Write the mean of the samples into the target, over ``paper`` (premultiplied RGBA)."""
         target.use()
         self._ctx.enable_only(moderngl.NOTHING)
-        self._pass(self._sum, 1.0 / max(self.samples, 1), paper)
+        if self._alone:
+            self._pass(self._sample.colour, 1.0, paper)
+        else:
+            self._pass(self._sum, 1.0 / max(self.samples, 1), paper)
 
     def _pass(self, texture: moderngl.Texture, share: float, paper: Colour) -> None:
         texture.use(0)

@@ -36,6 +36,14 @@ COARSEST = 3
 """Pixels of the screen that a pixel of a moving picture spans at most."""
 
 
+def next_share(share: int, taken: float) -> int:
+    """How many pixels of the screen a pixel of the next sketch spans, after one of ``share`` took so many seconds."""
+    if taken > 1.2 * FRAME:
+        return min(share + 1, COARSEST)
+    # Half of the time goes by with the pixels, the rest stays however many there are.
+    return share - 1 if share > 1 and taken * share / (share - 1) < 0.8 * FRAME else share
+
+
 def surface_format() -> QSurfaceFormat:
     """The OpenGL the stage asks for."""
     wanted = QSurfaceFormat()
@@ -297,10 +305,7 @@ class Stage(QOpenGLWidget):
             self._renderer.ctx.finish()
             taken = self._spent + time.perf_counter() - began
             self._moving_key, self._shown, self._quick = key, self._moving, taken < FRAME
-            if taken > 1.2 * FRAME:
-                self._share = min(self._share + 1, COARSEST)
-            elif taken * (self._share / max(self._share - 1, 1)) ** 2 < 0.7 * FRAME:
-                self._share = max(self._share - 1, 1)
+            self._share = next_share(self._share, taken)
         elif kind == "fine":
             self._shown = self._fine
             self._done = self._fine is not None and self._fine.samples >= SAMPLES
