@@ -132,7 +132,7 @@ class Documents(QObject):
         self.cancel()
         try:
             if path.suffix.lower() == SUFFIX:
-                self._open_project(path, path.name, path)
+                self._open_project(ProjectJob(path, self._scratch()), path.name, path)
             else:
                 self._open_model(path, options or OpenOptions())
         except Problem as problem:
@@ -150,16 +150,12 @@ class Documents(QObject):
 
         self._start(_Opening(job, path.name, ready))
 
-    def _open_project(self, path: Path, name: str, project_path: Path | None) -> None:
-        job = ProjectJob(path, self._scratch())
-
+    def _open_project(self, job: ProjectJob, name: str, project_path: Path | None) -> None:
         def ready(building: Building) -> _Ready:
             assert job.stored is not None and job.model_path is not None
-            project = job.stored.project
+            project, thumbnails = job.stored.project, dict(job.stored.thumbnails)
             first = recut(Cutter(building), project.stage)
-            return _Ready(
-                building, project, first, dict(job.stored.thumbnails), job.model_path, project_path, project_path or None
-            )
+            return _Ready(building, project, first, thumbnails, job.model_path, project_path, project_path)
 
         self._start(_Opening(job, name, ready))
 
@@ -169,18 +165,9 @@ class Documents(QObject):
 
         self.cancel()
         try:
-            job = DemoJob(self._scratch())
+            self._open_project(DemoJob(self._scratch()), "the boathouse", None)
         except Problem as problem:
             self.failed.emit(str(problem))
-            return
-
-        def ready(building: Building) -> _Ready:
-            assert job.stored is not None and job.model_path is not None
-            project = job.stored.project
-            first = recut(Cutter(building), project.stage)
-            return _Ready(building, project, first, dict(job.stored.thumbnails), job.model_path, None, None)
-
-        self._start(_Opening(job, "the boathouse", ready))
 
     def _start(self, opening: _Opening) -> None:
         self._opening = opening
