@@ -35,7 +35,7 @@ class Welcome(QWidget):
         row = QHBoxLayout()
         row.setSpacing(16)
         for icon, title, words, signal in (
-            ("buildings", "Open a model", "IFC, glTF, OBJ, STL or PLY", self.open_model),
+            ("buildings", "Open a model", "IFC, glTF, OBJ, STL, PLY or DAE", self.open_model),
             ("folder-open", "Open a project", "Go on where you stopped", self.open_project),
             ("house-line", "Try the boathouse", "A model with scenes to look at", self.open_demo),
         ):
