@@ -123,7 +123,7 @@ def test_the_overview_frames_and_dresses_the_picture(hand) -> None:
     plain = hand.picture()
     spread = np.ptp(plain.astype(int), axis=2)
     assert np.ptp(coloured.astype(int), axis=2).mean() > 2 * spread.mean()
-    page.look_from("Axonometric, front left")
+    hand.do("view Axonometric, front left")
     session.look_from(session.stage.camera.zoomed(0.3, target))  # the ground shows beyond the terrain
     for key in ("edges", "ground", "shade"):
         before = hand.picture()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -29,8 +30,15 @@ FACING = square_on(PLANE, HOUSE, 1.5, Camera(eye=(0, -30, 5), target=(9, 8, 3), 
 
 
 @pytest.fixture(scope="module")
-def maker(boathouse: Building) -> PictureMaker:
+def one_maker(boathouse: Building) -> PictureMaker:
     return PictureMaker.standalone(boathouse)
+
+
+@pytest.fixture
+def maker(one_maker: PictureMaker) -> Iterator[PictureMaker]:
+    """On its own context, whichever other was made current meanwhile."""
+    with one_maker.ctx:
+        yield one_maker
 
 
 @pytest.fixture(scope="module")
@@ -207,3 +215,20 @@ def test_finished_pictures_have_no_grain(maker, cutter, boathouse) -> None:
     first = maker.picture(view_of(cutter, state().model_copy(update={"look": lines})), SIZE, "white", 1).astype(int)
     fine = maker.picture(view_of(cutter, state().model_copy(update={"look": lines})), SIZE, "white", 32).astype(int)
     assert np.abs(first - fine).mean() < 5
+
+
+def test_what_is_picked_on_the_stage_never_gets_into_a_picture_drawn_between(maker, cutter, boathouse) -> None:
+    """Two pictures drawn in turns on one context, step by step: each is as if it had been drawn alone."""
+    camera = standard_view("Axonometric, front left", HOUSE, 1.5)
+    plain = view_of(cutter, state(camera))
+    tinted = replace(plain, picked=np.ones(len(boathouse.elements), bool))
+    alone = maker.picture(plain, (150, 100), "white", 2)
+    steps, others = maker.steps(plain, (150, 100), "white", 2), maker.steps(tinted, (150, 100), "white", 60)
+    while True:
+        try:
+            next(steps)
+        except StopIteration as end:
+            picture = end.value
+            break
+        next(others)
+    assert (picture == alone).all()

@@ -14,10 +14,6 @@ Told = Callable[[float], bool]
 """Takes the share done; False means that nobody wants the rest."""
 
 
-class Cancelled(Exception):
-    """Nobody wants the rest."""
-
-
 class Task(QObject):
     """One piece of work on a thread of its own. ``done`` and ``failed`` are called on the window's thread, never after a cancel.
 

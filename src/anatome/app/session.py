@@ -240,6 +240,13 @@ class Session(QObject):
         if self.history.cancel_merge(str(self._merge(merge))):
             self._after_change("Taken back")
 
+    def recall_scene(self, scene_id: str, aspect: float) -> None:
+        """Show a scene as it was saved, on a stage of these proportions."""
+        scene = self.project.scene(scene_id)
+        if scene is not None:
+            self.apply(edits.recall_scene(self.project, scene_id, aspect), f"Recalled {scene.name}", moves_camera=True)
+            self.pick_cut(None)
+
     def fit_scene(self, aspect: float) -> None:
         """Show all of the scene that is on the stage in these proportions; that is no step, and nothing to save."""
         scene_id = self.project.current_scene

@@ -234,13 +234,6 @@ class Building:
         """(E,) True for elements that stand in a storey."""
         return np.array([e.storey is not None for e in self.elements], bool)
 
-    def elements_by_storey(self) -> dict[int | None, list[int]]:
-        """Storey index (None: no storey) → element indices."""
-        groups: dict[int | None, list[int]] = {}
-        for i, element in enumerate(self.elements):
-            groups.setdefault(element.storey, []).append(i)
-        return groups
-
     def bounds_of(self, elements: NDArray[np.bool_] | None = None) -> NDArray[np.float64]:
         """(2, 3) bounds of the elements in a mask of shape (E,); of everything when None or when none is set."""
         if elements is None or not elements.any():

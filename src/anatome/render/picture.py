@@ -26,6 +26,8 @@ from anatome.render.targets import SampleTarget
 from anatome.render.window import Window
 from anatome.view.viewport import Viewport
 
+Mask = NDArray[np.bool_]
+
 EDGE_NEARER = 0.9
 SILHOUETTE = 1.3
 """How many times as wide as other edges silhouettes are."""
@@ -203,8 +205,8 @@ class Picture:
             sample.framebuffer.depth_mask = True
             ctx.enable_only(moderngl.NOTHING)
 
-    def surfaces(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
-        """What is solid."""
+    def surfaces(self, sample: SampleTarget, jitter: tuple[float, float], picked: Mask | None) -> Iterator[None]:
+        """What is solid, the picked elements (E,) tinted."""
         common = self._common(jitter)
         # Lines lie in the plane of the screen; what they run along recedes under half their width. Surfaces are pushed
         # back by as much, so that a line is never half buried where one looks along a face.
@@ -212,7 +214,7 @@ class Picture:
 
         def draw(listed: Listed) -> Iterator[None]:
             for run in listed.runs:
-                work = partial(self._surfaces, common, listed.commands, run)
+                work = partial(self._surfaces, common, listed.commands, run, picked)
                 self._step(sample, work, moderngl.CULL_FACE if run.key % 2 else moderngl.NOTHING, pushed)
                 yield
 
@@ -240,7 +242,7 @@ class Picture:
                 self._step(sample, strip)
                 yield
 
-    def lines_and_glass(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
+    def lines_and_glass(self, sample: SampleTarget, jitter: tuple[float, float], picked: Mask | None) -> Iterator[None]:
         """Cut faces, lines, ground and glass."""
         common, look = self._common(jitter), self._look
         if self._faces:
@@ -257,7 +259,7 @@ class Picture:
             self._step(sample, lambda: self._soft_ground(common, sample), moderngl.BLEND)
         clear = self._glasses(self._glass_seen)
         for run in clear.runs:
-            self._step(sample, partial(self._glass, common, sample, clear.commands, run), moderngl.BLEND)
+            self._step(sample, partial(self._glass, common, sample, clear.commands, run, picked), moderngl.BLEND)
             yield
 
     @property
@@ -299,16 +301,24 @@ class Picture:
         set_uniforms(program, **common, **more)
         return self._model.array(what, program)
 
-    def _surfaces(self, common: dict[str, Any], commands: moderngl.Buffer | None, run: Run) -> None:
+    def _surfaces(self, common: dict[str, Any], commands: moderngl.Buffer | None, run: Run, picked: Mask | None) -> None:
+        self._model.mark(picked)  # another picture may have marked others between two steps
         group = run.key // 2
         tables = self._model.use_tables()
         array = self._run(self._clip, group, common, "surfaces", ("surface.vert", "surface.frag"), **tables)
         array.render_indirect(commands, moderngl.TRIANGLES, count=run.count, first=run.first)
         self._clip.stop(group)
 
-    def _glass(self, common: dict[str, Any], sample: SampleTarget, commands: moderngl.Buffer | None, run: Run) -> None:
+    def _glass(
+        self,
+        common: dict[str, Any],
+        sample: SampleTarget,
+        commands: moderngl.Buffer | None,
+        run: Run,
+        picked: Mask | None,
+    ) -> None:
         sample.framebuffer.depth_mask = False
-        self._surfaces(common, commands, run)
+        self._surfaces(common, commands, run, picked)
 
     def _edges(self, common: dict[str, Any], commands: moderngl.Buffer | None, run: Run) -> None:
         look = self._look

@@ -83,19 +83,6 @@ class Renderer:
             self._model = model
             self._cuts = CutBuffers(self.ctx, building, model.centre)
 
-    def draw(
-        self,
-        sample: SampleTarget,
-        view: View,
-        window: Window,
-        jitter: tuple[float, float],
-        number: int | None = None,
-        moving: bool = False,
-    ) -> None:
-        """Clear the target and draw one sample of the view into it, all at once."""
-        for _ in self.steps(sample, view, window, jitter, number, moving):
-            pass
-
     def steps(
         self,
         sample: SampleTarget,
@@ -117,11 +104,11 @@ class Renderer:
             return
         pictures = self._pictures(view, window, moving)
         for picture in pictures:
-            yield from picture.surfaces(sample, jitter)
+            yield from picture.surfaces(sample, jitter, view.picked)
         if number is not None:
             yield from pictures[0].shade(sample, jitter, number)
         for picture in pictures:
-            yield from picture.lines_and_glass(sample, jitter)
+            yield from picture.lines_and_glass(sample, jitter, view.picked)
 
     def _pictures(self, view: View, window: Window, moving: bool) -> list[Picture]:
         """What is to be drawn, worked out once for all samples: one for each piece, or one."""
@@ -137,6 +124,4 @@ class Renderer:
                 for cut_open, move in shown
             ]
             self._last = key, pictures, view  # the view holds what the key names by id
-        # Another picture may have marked others in the table meanwhile.
-        self._model.mark(view.picked)
         return self._last[1]

@@ -73,12 +73,7 @@ class SceneCommands:
 
     def recall(self, scene_id: str) -> None:
         """Show a scene as it was saved."""
-        session = self._session
-        scene = session.project.scene(scene_id)
-        if scene is not None:
-            project = edits.recall_scene(session.project, scene_id, self._host.stage.aspect)
-            session.apply(project, f"Recalled {scene.name}", moves_camera=True)
-            session.pick_cut(None)
+        self._session.recall_scene(scene_id, self._host.stage.aspect)
 
     def save_scene(self) -> None:
         s = self._session

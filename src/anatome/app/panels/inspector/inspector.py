@@ -24,7 +24,7 @@ class Inspector(QScrollArea):
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._session = session
-        self.overview = Overview(session, stage, actions)
+        self.overview = Overview(session, actions)
         self.cut = CutPage(session, stage, actions)
         self.series = SeriesPage(session, actions)
         self.elements = ElementsPage(session, actions)

@@ -12,13 +12,12 @@ from anatome.app.numbers import NumberField
 from anatome.app.panels.inspector.page import Choices, Fold, Page, clear, label, section, switches
 from anatome.app.panels.inspector.treatment_words import TREATMENT_WORDS, fill_treatments
 from anatome.app.session import Session
-from anatome.app.stage.stage import Stage
 from anatome.app.words import plain_type
 from anatome.cuts.cut import AnyCut, SectionBox, SteppedSection
 from anatome.cuts.reach import Selection
 from anatome.cuts.treatment import TreatmentRow
 from anatome.scenes import edits
-from anatome.view.camera import CORNERS, FACES, standard_view
+from anatome.view.camera import CORNERS, FACES
 
 RULES = (
     ("sheet", "Sheets are", "Thickness given to surfaces that have none, where they are cut; 0 leaves them lines", 0.01),
@@ -45,9 +44,9 @@ def summary(cut: AnyCut) -> str:
 class Overview(Page):
     """The page for the whole picture."""
 
-    def __init__(self, session: Session, stage: Stage, actions: Actions) -> None:
+    def __init__(self, session: Session, actions: Actions) -> None:
         super().__init__()
-        self._session, self._stage = session, stage
+        self._session, self._actions = session, actions
         self.column.addWidget(label("The picture", "title"))
         section(self.column, "Projection")
         kinds = (("perspective", "Perspective", "As the eye sees it"), ("parallel", "Parallel", "Parallels stay parallel"))
@@ -150,17 +149,8 @@ class Overview(Page):
         button = QPushButton(text)
         button.setProperty("role", "choice")
         button.setToolTip(f"{name}, in parallel projection, fitted to what is shown")
-        button.clicked.connect(lambda: self.look_from(name))
+        button.clicked.connect(self._actions[f"view {name}"].trigger)
         return button
-
-    def look_from(self, name: str) -> None:
-        """Take a standard view."""
-        building = self._session.building
-        if building is not None:
-            bounds = self._session.subject_bounds()
-            camera = standard_view(name, bounds, self._stage.aspect, self._session.stage.camera.field)
-            self._session.look_from(camera)
-            self._session.said.emit(name)
 
     def _project(self, kind: Any) -> None:
         self._session.look_from(edits.set_projection(self._session.project, kind).stage.camera)
