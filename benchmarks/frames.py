@@ -8,7 +8,7 @@ from anatome.cuts.box import Box
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.plane import Plane
 from anatome.cuts.scout import scout
-from anatome.demo.ready import shipped
+from anatome.demo.shipped import shipped
 from anatome.render.accumulation import Accumulation
 from anatome.render.pictures import standalone_context
 from anatome.render.renderer import Renderer, View

@@ -86,7 +86,7 @@ def answer(work: Callable[[], object]) -> str:
 def run(files: int, seed: int, models: bool = True) -> dict[str, list[str]]:
     """Answers that are not clear, by the kind of file; empty lists when all is well."""
     from anatome.cuts.dissection import Cutter
-    from anatome.demo.ready import PROJECT, shipped
+    from anatome.demo.shipped import PROJECT, shipped
     from anatome.formats.opening import open_model
     from anatome.formats.store import load_building, save_building
     from anatome.scenes.opened import cut_open

@@ -61,7 +61,10 @@ def walk_here(path: Path | None) -> None:
     app.setStyle("Fusion")
     theme.install_font()
     theme.use(theme.LIGHT)
+    from anatome.app.main import load_ahead
     from anatome.app.window import MainWindow
+
+    load_ahead()
     from benchmarks.journey import Journey
 
     with tempfile.TemporaryDirectory() as folder:

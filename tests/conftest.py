@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 from hypothesis import Phase, settings
 
-from anatome.demo.ready import shipped
+from anatome.demo.shipped import shipped
 from anatome.model.building import Building
 
 # Shrinking a failure is for the one who looks into it, not for every run.

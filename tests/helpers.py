@@ -27,6 +27,11 @@ def close_to(picture: NDArray[np.uint8], colour: NDArray[np.float64], within: in
     return np.asarray(np.abs(picture[..., :3].astype(int) - colour).max(axis=2) <= within)
 
 
+def accent_mask(picture: NDArray[np.uint8]) -> NDArray[np.bool_]:
+    """(h, w) where a picture (h, w, 3 or 4) shows the colour of cuts and handles."""
+    return close_to(picture, np.array([0x2F, 0x7F, 0x73]), 6)
+
+
 def poche_mask(picture: NDArray[np.uint8]) -> NDArray[np.bool_]:
     return close_to(picture, POCHE) | close_to(picture, POCHE_EARTH)
 

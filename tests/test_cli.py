@@ -18,8 +18,8 @@ from PIL import Image
 from pydantic import TypeAdapter
 
 from anatome.cuts.facts import CutFacts, facts_schema
-from anatome.demo.ready import PROJECT
-from helpers import svg_polygons
+from anatome.demo.shipped import PROJECT
+from helpers import POCHE, close_to, poche_mask, svg_polygons
 
 
 def run(*words: object, cwd: Path | None = None) -> subprocess.CompletedProcess[str]:
@@ -72,6 +72,48 @@ def test_section_of_a_cube_removes_the_side_the_normal_points_to(tmp_path: Path)
     assert found["total_area"] == 0 and found["faces"] == []
 
 
+@pytest.mark.parametrize(
+    "view", [["square-on"], ["square-on", "--perspective", "25"], ["cavalier"], ["elevation-oblique-front-right:30:0.5"]], ids=str
+)
+def test_a_picture_at_a_scale_measures_true(tmp_path: Path, view: list[str]) -> None:
+    """A wall 3.2 m wide and 2.5 m high, cut along, on paper at 1:20: 160 × 125 mm, whichever way it is drawn."""
+    path, out = tmp_path / "block.stl", tmp_path / "block.png"
+    trimesh.creation.box((3.2, 2.0, 2.5)).export(str(path))
+    # Cut in the middle, where an oblique drawing has its true plane too.
+    words = ["--cut", "plane:0,0,0,0,-1,0", "--view", *view, "--scale", "20", "--dpi", "180", "--unit", "metre", "--up", "z"]
+    done = run("picture", path, *words, "--out", out)
+    assert done.returncode == 0, done.stderr
+    with Image.open(out) as picture:
+        dpi, pixels = picture.info["dpi"], np.array(picture)
+        assert done.stdout.startswith(f"{picture.width} × {picture.height}, 180 dpi, 1:20")
+    assert dpi == pytest.approx((180, 180), abs=0.02)
+    filled = close_to(pixels, POCHE)
+    # Its outline is drawn over the outermost part of the fill.
+    width, height = (np.count_nonzero(along > along.max() / 2) / 180 * 25.4 for along in (filled.sum(axis=0), filled.sum(axis=1)))
+    assert width == pytest.approx(160.0, abs=0.8) and height == pytest.approx(125.0, abs=0.8)
+
+
+def test_pictures_of_models_and_projects_in_one_call(boathouse_ifc: Path, tmp_path: Path) -> None:
+    out = tmp_path / "one.png"
+    box = ["--cut", "box:24.5,2,6.5,13.5,8.5,12,0,carve", "--cut", "plane:0,0,9,0,0,1", "--all-but", "IfcFurniture,IfcRailing"]
+    shots = {
+        "carved": [boathouse_ifc, *box, "--view", "dimetric-front-right"],
+        "below": [boathouse_ifc, *box, "--view", "plan-oblique:30", "--worms-eye", "--ground", "transparent"],
+        "scene": [PROJECT, "--scene", "Long section", "--view", "square-on", "--perspective", "30"],
+        "stage": [PROJECT],
+    }
+    seen: dict[str, np.ndarray] = {}
+    for name, words in shots.items():
+        done = run("picture", *words, "--size", "300x200", "--out", out)
+        assert done.returncode == 0, done.stderr
+        with Image.open(out) as picture:
+            assert picture.size == (300, 200) and (picture.mode == "RGBA") == (name == "below")
+            seen[name] = np.array(picture.convert("RGB")).astype(int)
+    assert all(np.ptp(picture) > 120 for picture in seen.values())
+    assert (np.abs(seen["carved"] - seen["below"]).max(axis=2) > 12).mean() > 0.2
+    assert poche_mask(seen["scene"].astype(np.uint8)).mean() > 0.1
+
+
 def test_export_one_and_all(tmp_path: Path) -> None:
     one = tmp_path / "long.png"
     done = run("export", PROJECT, "--scene", "Long section", "--size", "600x400", "--out", one)
@@ -81,7 +123,7 @@ def test_export_one_and_all(tmp_path: Path) -> None:
     done = run("export", PROJECT, "--all", "--size", "240", "--ground", "white", "--out", tmp_path / "all")
     assert done.returncode == 0, done.stderr
     names = sorted(p.name for p in (tmp_path / "all").iterdir())
-    assert len(names) == 9 and names[1] == "02 Long section.png"
+    assert len(names) == 11 and names[1] == "02 Long section.png"
     with Image.open(tmp_path / "all" / names[0]) as picture:
         assert picture.size == (240, 160) and picture.mode == "RGB"
 
@@ -214,6 +256,15 @@ BAD: dict[str, list[str]] = {
     "a thread": ["export", str(PROJECT), "--scene", "Long section", "--size", "1x30000", "--out", "a.png"],
     "unknown option": ["info", "cube.stl", "--colour"],
     "no display": ["cube.stl"],
+    "view of nothing": ["picture", "cube.stl", "--out", "a.png", "--view", "sideways"],
+    "view past the pole": ["picture", "cube.stl", "--out", "a.png", "--view", "plan-oblique:120"],
+    "two ratios": ["picture", "cube.stl", "--out", "a.png", "--view", "cavalier:45:0.5"],
+    "square on to nothing": ["picture", "cube.stl", "--out", "a.png", "--view", "square-on"],
+    "a cut of no kind": ["picture", "cube.stl", "--out", "a.png", "--cut", "sphere:0,0,0,1"],
+    "scale without dots": ["picture", "cube.stl", "--out", "a.png", "--scale", "50"],
+    "a sheet of a kilometre": ["picture", "cube.stl", "--out", "a.png", "--scale", "0.02", "--dpi", "1200"],
+    "wide of the mark": ["picture", "cube.stl", "--out", "a.png", "--perspective", "170"],
+    "from below a side": ["picture", "cube.stl", "--out", "a.png", "--view", "front", "--worms-eye"],
 }
 
 

@@ -10,18 +10,21 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import trimesh
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QMessageBox
+from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
 from anatome.app.ask import Ask
 from anatome.app.background import RUNNING
 from anatome.app.finder import CommandFinder
 from anatome.app.recent import Recent, settings_folder
 from anatome.app.trouble import TROUBLE, TroubleDialog
+from anatome.cli import main
 from anatome.cuts.plane import Plane
-from anatome.demo.ready import PROJECT
+from anatome.demo.shipped import PROJECT
+from anatome.model.options import OpenOptions
 from anatome.scenes import edits
 from anatome.scenes.storage import load_project
 
@@ -161,7 +164,7 @@ def test_unexpected_errors_are_told_and_the_work_goes_on(hand, monkeypatch: pyte
         )
         visible(TroubleDialog).reject()
     monkeypatch.undo()
-    assert session.project == project and (hand.picture() > 0).any()
+    assert session.project == project and np.ptp(hand.picture()) > 150
 
 
 def test_damaged_projects_among_the_recent_ones_keep_nobody_out(empty, tmp_path: Path) -> None:
@@ -238,6 +241,34 @@ def test_closing_a_project_lets_go_of_its_building(hand) -> None:
     building = weakref.ref(session.building)
     hand.do("close_project")
     hand.qtbot.waitUntil(lambda: not RUNNING, timeout=30_000)
-    hand.qtbot.wait(300)
-    gc.collect()
-    assert building() is None, [type(r) for r in gc.get_referrers(building())][:5]
+    # What is on its way through other threads and the event loop may hold it for a moment, on a busy machine for longer.
+    hand.qtbot.waitUntil(lambda: gc.collect() >= 0 and building() is None, timeout=15_000)
+
+
+def test_a_project_can_be_begun_without_a_model_and_given_one(empty, wait_open, tmp_path: Path, monkeypatch, capsys) -> None:
+    window, path = empty.window, tmp_path / "Boat club.anatome"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a: (str(path), ""))
+    empty.do("new_project")
+    empty.qtbot.waitUntil(lambda: window.documents.waiting is not None)
+    assert load_project(path).model is None and "Boat club" in window.welcome.hero.text() and window.title.text() == "Boat club"
+    assert main(["section", str(path), "--scene", "any", "--json", "-"]) == 2 and "no model yet" in capsys.readouterr().err
+
+    empty.click(window.welcome.leave, 10, 10)
+    assert window.documents.waiting is None and not window.welcome.leave.isVisible()
+    wait_open(path)
+    assert window.welcome.leave.isVisible() and not window.session.is_open
+    broken = tmp_path / "broken.ply"
+    broken.write_bytes(b"ply\nnothing")
+    window.documents.open(broken, OpenOptions())
+    empty.qtbot.waitUntil(lambda: not window.documents.busy, timeout=60_000)
+    assert window.documents.waiting is not None  # nothing is lost by a model that cannot be read
+
+    shed = tmp_path / "shed.ply"
+    trimesh.creation.box((8, 5, 3)).export(shed)
+    window.documents.open(shed, OpenOptions())
+    empty.qtbot.waitUntil(lambda: window.session.is_open, timeout=60_000)
+    assert window.session.project_path == path and window.session.unsaved and window.documents.waiting is None
+    empty.do("save")
+    empty.saved()
+    stored = load_project(path)
+    assert not window.session.unsaved and stored.model is not None and stored.project.name == "Boat club"

@@ -18,7 +18,7 @@ from anatome.app.panels.opening import OpeningPage
 from anatome.app.panels.welcome import Welcome
 from anatome.scenes import edits
 from anatome.scenes.edits import set_camera
-from helpers import poche_mask
+from helpers import accent_mask, poche_mask
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
 
@@ -120,7 +120,7 @@ def test_three_switches(hand) -> None:
     cut = hand.picture()
     framed = hand.screen()
     page.switches["graphic"].click()
-    assert (hand.picture() == cut).all() and (hand.screen() != framed).any()
+    assert (hand.picture() == cut).all() and accent_mask(framed).sum() > accent_mask(hand.screen()).sum() + 300
     page.switches["poche"].click()
     plain = hand.picture()
     assert poche_mask(cut).mean() > poche_mask(plain).mean() + 0.03
@@ -198,7 +198,14 @@ def test_parts_set_aside_and_brought_back(hand) -> None:
     parts.way.setCurrentIndex(0)
     parts.fill()
     hand.do("set_aside")
-    assert session.stage.hidden == {picked} and (hand.picture() != whole).any()
+    changed = (np.abs(hand.picture().astype(int) - whole) > 8).any(axis=2)
+    low, high = session.building.element_bounds[session.building.index_of[picked]]
+    corners = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
+    x, y = hand.point_on(corners).T
+    inside = np.zeros_like(changed)
+    inside[int(y.min()) - 2 : int(y.max()) + 3, int(x.min()) - 2 : int(x.max()) + 3] = True
+    assert session.stage.hidden == {picked} and changed[inside].sum() > 200
+    assert changed[inside].sum() > 0.8 * changed.sum()  # the rest is the shade it threw
     top = model.index(0, 0)
     state = Qt.ItemDataRole.CheckStateRole
     assert model.data(top) == "Roof" and model.data(top, state) == Qt.CheckState.PartiallyChecked

@@ -72,8 +72,8 @@ def test_any_matrix_of_a_viewport_gives_one_answer(camera: Camera, shear, shift,
     """Places, lines of sight, facing, metres a pixel and the graphics side's matrix agree, however sheared, shifted, cropped."""
     left, bottom = data.draw(st.tuples(st.floats(-0.5, 0.5), st.floats(-0.5, 0.5)))
     crop = (left, bottom, left + data.draw(st.floats(0.2, 1.5)), bottom + data.draw(st.floats(0.2, 1.5)))
-    frame = Frame(width=data.draw(st.floats(200, 2000)), height=data.draw(st.floats(200, 2000)), shift=shift, crop=crop)
-    viewport = Viewport(camera.model_copy(update={"shear": shear}), frame)
+    frame = Frame(width=data.draw(st.floats(200, 2000)), height=data.draw(st.floats(200, 2000)), crop=crop)
+    viewport = Viewport(camera.model_copy(update={"shear": shear, "shift": shift}), frame)
     at = np.array([data.draw(st.floats(0, 1)) * frame.width, data.draw(st.floats(0, 1)) * frame.height])
     origin, direction = viewport.ray(*at)
     for far in (3.0, 40.0):

@@ -2,23 +2,26 @@
 
 from __future__ import annotations
 
+import os
+import subprocess
+import sys
 from pathlib import Path
 
 import numpy as np
 import pytest
+import shapely
 import trimesh
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from anatome.cuts import slicing
 from anatome.cuts.cells import Cell
 from anatome.cuts.cut import SectionPlane, next_mark
 from anatome.cuts.dissection import Cutter, shown_elements
 from anatome.cuts.picking import pick
 from anatome.cuts.plane import Plane
-from anatome.cuts.poche_rules import PocheRules
 from anatome.cuts.section import section
-from anatome.cuts.slicing import crossed_triangles
+from anatome.cuts.slicing import outlines_of
+from anatome.cuts.triangulation import triangulated
 from anatome.files import write_whole
 from anatome.formats.store import load_building, save_building
 from anatome.model.assembly import BuildingAssembly
@@ -124,34 +127,42 @@ def test_clusters_hold_every_triangle_once_and_within_their_boxes(boathouse: Bui
 
 @given(st.floats(-5, 11), st.tuples(*[st.floats(-1, 1)] * 3).filter(lambda v: np.linalg.norm(v) > 0.1))
 def test_no_crossed_triangle_is_missed(boathouse: Building, height: float, normal) -> None:
-    """The cutter, which looks at a few clusters only, finds all triangles that a look at every one of them finds."""
+    """The cutter, which looks at a few clusters only and then goes from neighbour to neighbour, has a point for every triangle
+    that a look at every one of them finds."""
     plane = Plane((15.0, 6.0, height), normal)
     distance = plane.distance(boathouse.vertices)[boathouse.triangles]
-    found = crossed_triangles(boathouse, plane).triangle
+    found = outlines_of(boathouse, plane)
+    solid = boathouse.links.closed
+    points = np.bincount(np.repeat(found.element, np.diff(found.first)), minlength=len(solid))[solid]
     # Corners within rounding of the border between the two sides may fall to either.
     low, high = -boathouse.tolerance - 1e-12, -boathouse.tolerance + 1e-12
-    surely = np.flatnonzero((distance.min(axis=1) < low) & (distance.max(axis=1) > high))
-    perhaps = np.flatnonzero((distance.min(axis=1) < high) & (distance.max(axis=1) >= low))
-    assert np.isin(surely, found).all() and np.isin(found, perhaps).all()
+    owner, many = boathouse.element_of_triangle, len(solid)
+    surely = np.bincount(owner[(distance.min(axis=1) < low) & (distance.max(axis=1) > high)], minlength=many)[solid]
+    perhaps = np.bincount(owner[(distance.min(axis=1) < high) & (distance.max(axis=1) >= low)], minlength=many)[solid]
+    assert (surely <= points).all() and (points <= perhaps).all() and perhaps.any() == (surely.any() or points.any())
 
 
-def test_a_vertex_that_falls_to_both_sides_does_not_tear_the_outline(monkeypatch: pytest.MonkeyPatch) -> None:
-    """Were rounding to put one corner here for one triangle and there for the next, the cut would still come out whole."""
-    ball = trimesh.creation.icosphere(subdivisions=3)
-    building = building_of((ball.vertices, ball.faces))
-    plane = Plane((0, 0, 0.2), (0.1, 0.2, 1))
-    whole = section(building, plane).areas.sum()
-    real = slicing.crossed_triangles
+@given(st.integers(0, 10_000), st.integers(3, 40), st.integers(3, 40))
+def test_a_ring_round_a_convex_hole_is_filled_exactly(seed: int, many: int, few: int) -> None:
+    """Triangles of convex polygons with one convex hole: as many as Euler's formula says, none upside down, and together as
+    large as GEOS says the polygon is."""
+    random = np.random.default_rng(seed)
 
-    def torn(*arguments):
-        found = real(*arguments)
-        keep = np.ones(len(found.triangle), bool)
-        keep[::40] = False
-        return found.chosen(keep)
+    def convex(count: int, radius: tuple[float, float]) -> np.ndarray:
+        angle = np.sort(random.uniform(0, 2 * np.pi, count))
+        return np.stack([radius[0] * np.cos(angle), radius[1] * np.sin(angle)], axis=1)
 
-    monkeypatch.setattr(slicing, "crossed_triangles", torn)
-    found = section(building, plane, None, PocheRules(gap=0.5))
-    assert found.areas.sum() == pytest.approx(whole, rel=0.05) and all(g.closed for g in found.gaps) and found.gaps
+    outside = shapely.Polygon(convex(many, (5.0, 3.0)))
+    centre, across = np.array(outside.representative_point().coords[0]), outside.exterior.distance(outside.representative_point())
+    hole = centre + convex(few, (0.9 * across, 0.4 * across))
+    assume(outside.area > 1e-3 and shapely.Polygon(hole).area > 1e-6 * outside.area)
+    polygon = shapely.Polygon(outside.exterior.coords, [hole if seed % 2 else hole[::-1]])
+    rings = shapely.get_rings(polygon)
+    points, triangles, _ = triangulated(rings, np.zeros(2, np.int64))
+    a, b, c = points[triangles[:, 0]], points[triangles[:, 1]], points[triangles[:, 2]]
+    doubled = (b[:, 0] - a[:, 0]) * (c[:, 1] - a[:, 1]) - (b[:, 1] - a[:, 1]) * (c[:, 0] - a[:, 0])
+    assert len(triangles) == many + few and (doubled > -1e-12).all()
+    assert doubled.sum() / 2 == pytest.approx(polygon.area, rel=1e-9)
 
 
 def test_picking_sees_cut_faces_first_and_not_what_is_cut_away(boathouse: Building) -> None:
@@ -216,3 +227,16 @@ def test_marks_skip_letters_that_read_as_figures() -> None:
     for _ in range(26):
         taken.add(next_mark(taken))
     assert "I" not in taken and "O" not in taken and {"A", "Z", "AA", "BB"} <= taken
+
+
+def test_compiled_loops_survive_a_damaged_cache(tmp_path: Path) -> None:
+    code = "import anatome.cuts.rings as r, numpy as np; print(r.ring_areas(np.eye(3)[:, :2], np.array([0, 3])))"
+    said = []
+    for _ in range(2):
+        done = subprocess.run(
+            [sys.executable, "-c", code], env={**os.environ, "NUMBA_CACHE_DIR": str(tmp_path)}, capture_output=True, text=True
+        )
+        said.append(done.stdout)
+        for kept in tmp_path.rglob("*.nb*"):
+            kept.write_bytes(b"damaged")
+    assert list(tmp_path.rglob("*.nb*")) and said[0] == said[1] and "0.5" in said[0]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 
 import ezdxf
+import manifold3d
 import numpy as np
 import pytest
 import shapely
@@ -118,6 +119,11 @@ def test_serial_sections_add_up_to_the_volume_between_them(count: int, normal) -
     h = 0.8
     expected = 2 * np.pi * (h - h**3 / 3)  # the ball between ±h (solid geometry)
     assert result.volume == pytest.approx(expected, rel=3e-3)
+    # What lies between the first and the last of them, cut out by a library.
+    unit = np.array(normal) / np.linalg.norm(normal)
+    solid = manifold3d.Manifold(manifold3d.Mesh64(ball.vertices, ball.faces.astype(np.uint64)))
+    between = solid.trim_by_plane(tuple(unit), -h).trim_by_plane(tuple(-unit), -h)
+    assert result.volume == pytest.approx(between.volume(), rel=5e-4)
     heights = [p.offset for p in result.planes]
     assert heights == pytest.approx(np.linspace(0.8, -0.8, count))  # against the normal: the way a cut looks
     assert result.areas == pytest.approx(np.pi * (1 - np.array(heights) ** 2), rel=5e-3)

@@ -10,7 +10,7 @@ from anatome.cuts.dissection import Cutter, shown_elements
 from anatome.cuts.picking import pick
 from anatome.cuts.plane import Plane
 from anatome.cuts.section import section
-from anatome.demo.ready import PROJECT
+from anatome.demo.shipped import PROJECT
 from anatome.formats.project_files import open_project
 from anatome.model.building import Building
 from anatome.model.raycast import first_hit

@@ -54,9 +54,10 @@ def viewport_of(rng: np.random.Generator) -> Viewport:
         target=tuple(rng.uniform(-1, 1, 3)),
         projection="parallel" if rng.uniform() < 0.6 else "perspective",
         shear=tuple(rng.uniform(-0.6, 0.6, 2)),
+        shift=tuple(rng.uniform(-0.1, 0.1, 2)),
         field=38,
     )
-    return Viewport(camera, Frame(width=SIZE[0], height=SIZE[1], shift=tuple(rng.uniform(-0.1, 0.1, 2))))
+    return Viewport(camera, Frame(width=SIZE[0], height=SIZE[1]))
 
 
 def nearest(pieces: list[tuple[np.ndarray, np.ndarray]], origin: np.ndarray, direction: np.ndarray) -> tuple[int, float]:

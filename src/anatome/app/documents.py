@@ -19,10 +19,11 @@ from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
 from anatome.formats.identity import KEEP_UP_TO, Identity, identify
 from anatome.formats.opening import OpenJob
-from anatome.formats.project_files import ProjectJob
+from anatome.formats.project_files import NoModel, ProjectJob
 from anatome.model.building import Building
 from anatome.model.options import OpenOptions
 from anatome.problems import Problem
+from anatome.scenes import edits
 from anatome.scenes.project import ModelReference, Project, StageState
 from anatome.scenes.storage import SUFFIX, PackedModel, StoredProject, pack_model, save_project
 from anatome.view.camera import Camera, standard_view
@@ -42,6 +43,15 @@ class _Ready:
     model_path: Path
     project_path: Path | None
     recent: Path | None
+    saved: bool = True
+
+
+@dataclass(frozen=True)
+class Waiting:
+    """A project that lies at ``path`` and has no model yet."""
+
+    path: Path
+    stored: StoredProject
 
 
 @dataclass
@@ -51,6 +61,7 @@ class _Opening:
     job: OpenJob
     name: str
     ready: Callable[[Building], _Ready]
+    path: Path | None = None
     task: Task | None = None
 
 
@@ -80,6 +91,7 @@ class Documents(QObject):
     saving = Signal(bool)
     saved = Signal()
     save_failed = Signal(str)
+    waiting_changed = Signal()
 
     def __init__(self, session: Session, recent: Recent) -> None:
         super().__init__()
@@ -91,6 +103,7 @@ class Documents(QObject):
         self._kept: Path | None = None
         self._on_disk: FileState | None = None
         self._identity: Identity | None = None
+        self.waiting: Waiting | None = None
         self._timer = QTimer(self, interval=30)
         self._timer.timeout.connect(self._poll)
         session.closed.connect(self._forget)
@@ -125,6 +138,37 @@ class Documents(QObject):
     def _forget(self) -> None:
         self._packed = self._kept = self._on_disk = self._identity = None
 
+    # A project without a model ---------------------------------------------------------------------------------
+
+    def begin(self, path: Path) -> None:
+        """Write a project without a model to ``path``, and wait for the model to be opened."""
+        self.cancel()
+        if path.suffix.lower() != SUFFIX:
+            path = path.with_name(path.name + SUFFIX)
+        stored = StoredProject(edits.without_model(path.stem))
+
+        def done(_: None) -> None:
+            self._session.close()
+            self._on_disk = FileState.of(path)
+            self._wait_for_model(Waiting(path, stored))
+
+        def failed(error: Exception) -> None:
+            self.save_failed.emit(str(error) if isinstance(error, Problem) else f"The project could not be written: {error}")
+
+        Task(lambda told: save_project(path, stored), done, failed, self)
+
+    def leave_empty(self) -> None:
+        """Do not wait for a model any longer."""
+        if self.waiting is not None:
+            self.waiting = None
+            self.waiting_changed.emit()
+
+    def _wait_for_model(self, waiting: Waiting) -> None:
+        self.waiting = waiting
+        self._recent.add(waiting.path)
+        self.waiting_changed.emit()
+        self._session.said.emit(f"{waiting.path.stem} has no model yet: open one to put into it")
+
     # Opening ---------------------------------------------------------------------------------------------------
 
     def open(self, path: Path, options: OpenOptions | None = None) -> None:
@@ -139,12 +183,16 @@ class Documents(QObject):
             self.failed.emit(str(problem))
 
     def _open_model(self, path: Path, options: OpenOptions) -> None:
-        job = OpenJob(path, options, keep=self._scratch())
+        job, waiting = OpenJob(path, options, keep=self._scratch()), self.waiting
 
         def ready(building: Building) -> _Ready:
             camera = first_camera(building.subject_bounds(np.ones(len(building.elements), bool)))
             embedded = path.stat().st_size <= EMBED_UP_TO
             reference = ModelReference(path=str(path.resolve()), embedded=embedded, options=options)
+            if waiting is not None:
+                project = edits.with_model(waiting.stored.project, reference, camera)
+                first = recut(Cutter(building), project.stage)
+                return _Ready(building, project, first, dict(waiting.stored.thumbnails), path, waiting.path, path, saved=False)
             project = Project(name=path.stem, model=reference, stage=StageState(camera=camera))
             return _Ready(building, project, recut(Cutter(building), project.stage), {}, path, None, path)
 
@@ -157,11 +205,11 @@ class Documents(QObject):
             first = recut(Cutter(building), project.stage)
             return _Ready(building, project, first, thumbnails, job.model_path, project_path, project_path)
 
-        self._start(_Opening(job, name, ready))
+        self._start(_Opening(job, name, ready, project_path))
 
     def open_demo(self) -> None:
         """Open the boathouse as a project of its own that has not been saved yet."""
-        from anatome.demo.ready import DemoJob
+        from anatome.demo.shipped import DemoJob
 
         self.cancel()
         try:
@@ -180,6 +228,14 @@ class Documents(QObject):
             return
         try:
             building = opening.job.poll()
+        except NoModel as empty:
+            self._stop()
+            self._session.close()
+            self.finished.emit()
+            assert opening.path is not None
+            self._on_disk = FileState.of(opening.path)
+            self._wait_for_model(Waiting(opening.path, empty.stored))
+            return
         except Problem as problem:
             self._stop()
             self.failed.emit(str(problem))
@@ -205,13 +261,14 @@ class Documents(QObject):
         if self._opening is not opening:
             return
         self._stop()
+        self.leave_empty()
         job = opening.job
         self._kept = job.kept
         self._packed = job.stored.model if isinstance(job, ProjectJob) and job.stored is not None else None
         self._on_disk = FileState.of(ready.project_path) if ready.project_path else None
         self._identity = job.identity
         self._session.open(
-            ready.building, ready.project, ready.model_path, ready.project_path, ready.thumbnails, ready.first
+            ready.building, ready.project, ready.model_path, ready.project_path, ready.thumbnails, ready.first, ready.saved
         )
         if ready.recent is not None:
             self._recent.add(ready.recent)

@@ -6,7 +6,9 @@ import os
 import sys
 from dataclasses import dataclass
 from pathlib import Path
+from threading import Thread
 
+from anatome.compiled import prepare
 from anatome.problems import Problem
 
 
@@ -44,6 +46,7 @@ def run(start: Start) -> int:
     from anatome.app.window import MainWindow
 
     TROUBLE.install()
+    load_ahead()
     window = MainWindow()
     if start.dark or (window.wants_dark() and start.screenshot is None):
         window.set_dark(True)
@@ -66,6 +69,16 @@ def run(start: Start) -> int:
     if start.screenshot is not None:
         return _screenshot(app, window, start, failed)
     return app.exec()
+
+
+def load_ahead() -> None:
+    """Load what is wanted a moment later and takes long, while the window is put together and the model is read."""
+
+    def load() -> None:
+        prepare()
+        import scipy.ndimage  # noqa: F401
+
+    Thread(target=load, name="loading ahead", daemon=True).start()
 
 
 def _screenshot(app: object, window: object, start: Start, failed: list[str]) -> int:

@@ -33,9 +33,28 @@ def bare(value: float) -> str:
     return f"{value + 0.0:.3f}".replace("-0.000", "0.000")
 
 
+def millimetres(value: float) -> str:
+    """Millimetres of a lens, whole ones."""
+    return f"{value:.0f} mm"
+
+
+def share(value: float) -> str:
+    """A share in per cent, to a tenth."""
+    return f"{100 * value + 0.0:.1f} %".replace("-0.0", "0.0")
+
+
+def ratio(value: float) -> str:
+    """A length to another one."""
+    return f"{value:.3g}"
+
+
 def degrees(value: float) -> str:
     """Degrees to a tenth."""
     return f"{value + 0.0:.1f}°"
+
+
+WRITERS = {"m": metres, "°": degrees, "mm": millimetres, "%": share, "": ratio}
+EXAMPLES = {"m": "3.25 or 80 cm", "°": "30", "mm": "35", "%": "10", "": "0.5"}
 
 
 class NumberField(QLineEdit):
@@ -47,7 +66,8 @@ class NumberField(QLineEdit):
 
     def __init__(self, unit: str, step: float, parent: QWidget | None = None, short: bool = False) -> None:
         super().__init__(parent)
-        self._write = (bare if short else metres) if unit == "m" else degrees
+        self._write = bare if short and unit == "m" else WRITERS[unit]
+        self._unit = unit
         self._step = step
         self._value = 0.0
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
@@ -56,8 +76,13 @@ class NumberField(QLineEdit):
         self.returnPressed.connect(self._take)
 
     def set_unit(self, unit: str, step: float) -> None:
-        """Show metres or degrees."""
-        self._write, self._step = (metres if unit == "m" else degrees), step
+        """Show another kind of number."""
+        self._unit, self._write, self._step = unit, WRITERS[unit], step
+
+    @property
+    def shown(self) -> float:
+        """The number it shows, in its unit."""
+        return self._value
 
     def show_value(self, value: float) -> None:
         """Show a number, unless it is being typed over."""
@@ -66,17 +91,25 @@ class NumberField(QLineEdit):
             self.setText(self._write(value))
 
     def _take(self) -> None:
-        value = read_number(self.text())
+        value = self._read()
         self.setProperty("bad", value is None)
         self.style().polish(self)
         if value is None:
-            self.setToolTip("A number is wanted here, for example 3.25 or 80 cm")
+            self.setToolTip(f"A number is wanted here, for example {EXAMPLES[self._unit]}")
             return
         self.setModified(False)
         self._value = value
         self.entered.emit(value)
         self.setText(self._write(self._value))
         self.selectAll()
+
+    def _read(self) -> float | None:
+        """What was typed, in the unit of the field."""
+        text = self.text().strip()
+        if self._unit in ("mm", "%"):
+            found = read_number(text.removesuffix(self._unit))
+            return found if found is None or self._unit == "mm" else found / 100
+        return read_number(text)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
@@ -89,7 +122,7 @@ class NumberField(QLineEdit):
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
-        if self.isModified() and read_number(self.text()) is not None:
+        if self.isModified() and self._read() is not None:
             self._take()
         self._leave()
 
@@ -106,4 +139,5 @@ class NumberField(QLineEdit):
 
     def _nudge(self, steps: int) -> None:
         self.setModified(False)
-        self.nudged.emit(self._value + steps * self._step)
+        self._value += steps * self._step
+        self.nudged.emit(self._value)

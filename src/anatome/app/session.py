@@ -16,6 +16,7 @@ from anatome.app.scene_pictures import ScenePictures
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.directions import own_directions
 from anatome.cuts.dissection import Dissection, shown_elements
+from anatome.cuts.fitting import left_bounds
 from anatome.cuts.memory import Memory
 from anatome.cuts.plane import Plane
 from anatome.cuts.series import SerialSections, SeriesResult, cut_series
@@ -26,7 +27,7 @@ from anatome.scenes.history import History
 from anatome.scenes.project import Project, Scene, StageState
 from anatome.view.camera import Camera
 
-PATIENCE = 0.02
+PATIENCE = 0.012
 """Seconds the window waits for a cut; what takes longer is shown when it is there."""
 
 
@@ -59,12 +60,14 @@ class Session(QObject):
         self.picked_elements: frozenset[str] = frozenset()
         self.marked: frozenset[str] = frozenset()
         self.plan_storey: int | None = None
+        self.holds_crop = False
         self._history: History | None = None
         self._recutter: Recutter | None = None
         self.memory = Memory()
         self._under_way: set[object] = set()
         self._subject: tuple[NDArray[np.bool_], NDArray[np.float64]] | None = None
         self._shown: tuple[frozenset[str], NDArray[np.bool_]] | None = None
+        self._left: tuple[Dissection, NDArray[np.float64]] | None = None
 
     # What is open ----------------------------------------------------------------------------------------------
 
@@ -76,13 +79,15 @@ class Session(QObject):
         project_path: Path | None,
         thumbnails: Mapping[str, bytes],
         first: Recut | None = None,
+        saved: bool = True,
     ) -> None:
-        """Work on this from now on. ``first`` is the stage as its cuts leave it, if that is known already."""
+        """Work on this from now on. ``first`` is the stage as its cuts leave it, if that is known already; ``saved`` says
+        whether the project is as it lies on the disk."""
         self._let_go()
         self.building = building
         self.model_path, self.project_path = model_path, project_path
         self.pictures = ScenePictures.of(project, thumbnails)
-        self._history = History(project)
+        self._history = History(project, saved)
         self._recutter = Recutter(building, first)
         self._recutter.finished.connect(self._recut, Qt.ConnectionType.QueuedConnection)
         storeys = [i for i, s in enumerate(building.storeys) if s.elevation >= -0.1]
@@ -102,10 +107,11 @@ class Session(QObject):
         """Of what belongs to the building that was open."""
         if self._recutter is not None:
             self._recutter.close()
-        self._recutter = self._shown = self._subject = None
+        self._recutter = self._shown = self._subject = self._left = None
         self.memory = Memory()
         self.pictures = ScenePictures()
         self.picked_cut, self.picked_member, self.picked_elements, self.marked = None, None, frozenset(), frozenset()
+        self.holds_crop = False
 
     @property
     def is_open(self) -> bool:
@@ -167,6 +173,10 @@ class Session(QObject):
             self.failed.emit(failure)
         self.recut.emit()
 
+    def true_plane(self) -> Plane | None:
+        """The plane of a cut, the picked one first, that the stage shows true."""
+        return self.stage.true_plane(self.picked_cut)
+
     def subject_bounds(self) -> NDArray[np.float64]:
         """(2, 3) bounds in metres of what the picture is about."""
         assert self.building is not None
@@ -174,6 +184,16 @@ class Session(QObject):
         if self._subject is None or self._subject[0] is not shown:
             self._subject = shown, self.building.subject_bounds(shown)
         return self._subject[1]
+
+    def left_bounds(self) -> NDArray[np.float64]:
+        """(2, 3) bounds in metres of what hiding and cuts leave of what the picture is about."""
+        assert self.building is not None
+        if any(series.on for series in self.stage.series):
+            return self.subject_bounds()  # they go through what other cuts leave out
+        left = self.left()
+        if self._left is None or self._left[0] is not left:
+            self._left = left, left_bounds(left, self.building.subject(self.shown()))
+        return self._left[1]
 
     def _soon(self, key: object, work: Callable[[], Any], meanwhile: Any) -> Any:
         """What ``work`` makes, remembered; if it takes longer than a moment ``meanwhile``, and the next time that is asked."""
@@ -270,6 +290,7 @@ class Session(QObject):
             self._after_change(f"Done again: {label}")
 
     def _after_change(self, said: str) -> None:
+        self.holds_crop = self.holds_crop and self.stage.crop is not None
         if self.picked_cut and self.stage.cut(self.picked_cut) is None and self.series is None:
             self.picked_cut = None
             self.picked_changed.emit()
@@ -307,12 +328,22 @@ class Session(QObject):
         if not self._pick(cut_id, frozenset()) and changed:
             self.picked_changed.emit()
 
+    def hold_crop(self, held: bool) -> None:
+        """Have the crop of the stage in hand, with nothing else picked, or let go of it."""
+        held = held and self.stage.crop is not None
+        if held:
+            self.pick_cut(None)
+        if held != self.holds_crop:
+            self.holds_crop = held
+            self.picked_changed.emit()
+
     def pick_elements(self, ids: frozenset[str]) -> None:
         self._pick(None, ids)
 
     def _pick(self, cut_id: str | None, ids: frozenset[str]) -> bool:
         if (cut_id, ids) == (self.picked_cut, self.picked_elements):
             return False
+        self.holds_crop = False
         self.picked_cut, self.picked_elements, self.marked = cut_id, ids, frozenset()
         self.picked_changed.emit()
         return True

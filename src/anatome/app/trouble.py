@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sys
+import threading
 import traceback
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -32,6 +33,7 @@ class Trouble(QObject):
     def install(self) -> None:
         """Be asked about what would only be printed: errors in slots, in events, and on other threads."""
         sys.excepthook = self.take
+        threading.excepthook = lambda args: self.take(args.exc_type, args.exc_value or args.exc_type(), args.exc_traceback)
 
     def take(self, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
         """As ``sys.excepthook`` has it."""

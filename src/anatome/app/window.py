@@ -90,7 +90,7 @@ class MainWindow(QMainWindow):
         self.actions_ = Actions(self, self.commands.entries())
         self.scout = ScoutStrip(self.session)
         self.parts = Parts(self.session)
-        self.inspector = Inspector(self.session, self.stage, self.actions_)
+        self.inspector = Inspector(self.session, self.stage, self.actions_, self.commands.view)
         self.contact_sheet = ContactSheet(self.session, self.stage)
         self.welcome = Welcome(self.recent)
         self.opening = OpeningPage()
@@ -179,6 +179,8 @@ class MainWindow(QMainWindow):
         s.failed.connect(TROUBLE.report)
         TROUBLE.told.connect(self.show_trouble)
         self.opening.cancelled.connect(d.cancel)
+        self.welcome.leave_empty.connect(d.leave_empty)
+        d.waiting_changed.connect(self._wait_for_model)
         self.welcome.open_model.connect(self.commands.files.choose_model)
         self.welcome.open_project.connect(self.commands.files.choose_project)
         self.welcome.open_demo.connect(self.commands.files.open_demo)
@@ -230,9 +232,10 @@ class MainWindow(QMainWindow):
             self.setWindowModified(s.unsaved)
             self.actions_.tick(self.commands.ticks())
         else:
-            self.setWindowTitle("Anatome")
-            self.title.setText("Anatome")
-            self.title.setToolTip("")
+            waiting = self.documents.waiting
+            self.setWindowTitle(f"{waiting.path.stem} – Anatome" if waiting else "Anatome")
+            self.title.setText(waiting.path.stem if waiting else "Anatome")
+            self.title.setToolTip(str(waiting.path) if waiting else "")
         self.actions_.enable(present)
         self.actions_.tick({"dark": self.is_dark})
         for name, (_, _, _, needs) in MENUS.items():
@@ -245,6 +248,12 @@ class MainWindow(QMainWindow):
 
     def _closed(self) -> None:
         self.status.clear()
+        self._show_page()
+        self._refresh()
+
+    def _wait_for_model(self) -> None:
+        waiting = self.documents.waiting
+        self.welcome.wait_for(waiting.path.stem if waiting else None)
         self._show_page()
         self._refresh()
 

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from anatome.cli.parser import command_parser, window_parser
 from anatome.problems import Problem
 
-COMMANDS = ("info", "section", "export", "demo")
+COMMANDS = ("info", "section", "picture", "export", "demo")
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -35,6 +35,8 @@ def _run(options: argparse.Namespace) -> int:
         from anatome.cli.info import run
     elif options.command == "section":
         from anatome.cli.section import run
+    elif options.command == "picture":
+        from anatome.cli.picture import run
     elif options.command == "export":
         from anatome.cli.export import run
     return run(options)

@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 
 from anatome.cli.sizes import parse_size
-from anatome.cli.values import safe_name
+from anatome.cli.values import safe_name, scene_named
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.solid import kept_part
 from anatome.files import write_whole
@@ -27,10 +27,10 @@ def run(options: argparse.Namespace) -> int:
     if options.all and meshes:
         raise Problem("A model as cut is that of one scene. Say which: --scene NAME.")
     opened = open_project(options.project)
-    scenes = [s for s in opened.stored.project.scenes if options.all or s.name == options.scene]
+    project = opened.stored.project
+    scenes = list(project.scenes) if options.all else [scene_named(project, options.scene)]
     if not scenes:
-        names = ", ".join(f"“{s.name}”" for s in opened.stored.project.scenes)
-        raise Problem(f"There is no scene “{options.scene}”. There is {names}." if names else "The project has no scenes yet.")
+        raise Problem("The project has no scenes yet.")
     if options.out:
         _pictures(options, opened, scenes)
     for path, suffix in meshes:

@@ -28,9 +28,7 @@ def window_parser() -> argparse.ArgumentParser:
 
 def command_parser() -> argparse.ArgumentParser:
     """``anatome COMMAND …``."""
-    parser = Parser(
-        prog="anatome", description="Cuts open a building model. Without a command: anatome [FILE] opens the window."
-    )
+    parser = Parser(prog="anatome", description="Cuts open a building model. Without a command: anatome [FILE] opens the window.")
     parser.add_argument("--version", action="version", version=f"Anatome {__version__}")
     commands = parser.add_subparsers(required=True, dest="command")
     info = commands.add_parser("info", help="what a model holds")
@@ -39,6 +37,9 @@ def command_parser() -> argparse.ArgumentParser:
     section = commands.add_parser("section", help="cut a model or a project by a plane, a box, a series or a scene's own cuts")
     _model_options(section)
     _section_options(section)
+    picture = commands.add_parser("picture", help="make one picture of a model or a project, cut and framed as you say")
+    _model_options(picture)
+    _picture_options(picture)
     export = commands.add_parser("export", help="make pictures of a project's scenes, or send out the model as cut")
     _export_options(export)
     demo = commands.add_parser("demo", help="open the boathouse")
@@ -68,9 +69,7 @@ def _section_options(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument("--scene", metavar="NAME", help="the cuts of a scene, where FILE is a project")
     parser.add_argument("--carve", action="store_true", help="take the inside of the box away instead of keeping it")
-    reach = parser.add_mutually_exclusive_group()
-    reach.add_argument("--only", metavar="TYPE,…", help="cut only elements of these types, for example IfcWall,IfcSlab")
-    reach.add_argument("--all-but", metavar="TYPE,…", help="cut all elements but those of these types")
+    _reach_options(parser)
     parser.add_argument(
         "--series", metavar="N,SPACING", help="N parallel sections from the plane on, in the direction it looks, metres apart"
     )
@@ -81,6 +80,37 @@ def _section_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--svg", type=Path, metavar="OUT", help="write the cut as a vector drawing")
     parser.add_argument("--dxf", type=Path, metavar="OUT", help="write the cut as a DXF drawing in millimetres on paper")
     parser.add_argument("--scale", type=float, default=50.0, help="scale of the drawing: 50 for 1:50")
+
+
+def _reach_options(parser: argparse.ArgumentParser) -> None:
+    reach = parser.add_mutually_exclusive_group()
+    reach.add_argument("--only", metavar="TYPE,…", help="cut only elements of these types, for example IfcWall,IfcSlab")
+    reach.add_argument("--all-but", metavar="TYPE,…", help="cut all elements but those of these types")
+
+
+def _picture_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--out", type=Path, required=True, metavar="FILE.png", help="where the picture goes")
+    parser.add_argument("--size", help="pixels, for example 1600x1000; at a scale the size of what is shown, if not given")
+    parser.add_argument(
+        "--cut",
+        action="append",
+        default=[],
+        metavar="CUT",
+        help="plane:PX,PY,PZ,NX,NY,NZ or box:CX,CY,CZ,SX,SY,SZ,ANGLE[,carve]; may be given several times",
+    )
+    parser.add_argument("--scene", metavar="NAME", help="start from a scene, where FILE is a project")
+    parser.add_argument(
+        "--view",
+        metavar="VIEW",
+        help="square-on; front, back, left, right, top, underside; isometric, dimetric, trimetric, plan-oblique[:ANGLE], "
+        "cavalier, cabinet, elevation-oblique[:ANGLE[:RATIO]], from the front left or with a corner: isometric-back-right",
+    )
+    parser.add_argument("--worms-eye", action="store_true", help="the same corner from below")
+    parser.add_argument("--perspective", type=float, metavar="DEGREES", help="in perspective, with this angle of view")
+    parser.add_argument("--scale", type=float, help="with --dpi: 50 for 1:50 at the cut, or at what is looked at")
+    parser.add_argument("--dpi", type=float, help="with --scale: dots per inch, written into the picture")
+    _reach_options(parser)
+    parser.add_argument("--ground", choices=("transparent", "white", "paper"), default="white")
 
 
 def _export_options(parser: argparse.ArgumentParser) -> None:

@@ -13,7 +13,7 @@ from typing import Any
 
 import numpy as np
 
-from anatome.cli.values import check_scale, parse_box, parse_plane, parse_reach, parse_series
+from anatome.cli.values import check_scale, parse_box, parse_plane, parse_reach, parse_series, scene_named
 from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane
 from anatome.cuts.dissection import Cutter, Dissection
 from anatome.cuts.facts import cut_facts, series_facts
@@ -29,7 +29,7 @@ from anatome.model.building import Building
 from anatome.model.options import OpenOptions
 from anatome.problems import Problem
 from anatome.scenes.opened import left_of
-from anatome.scenes.project import Project, Scene
+from anatome.scenes.project import Scene
 from anatome.scenes.storage import SUFFIX
 
 
@@ -57,7 +57,7 @@ def run(options: argparse.Namespace) -> int:
         opened = open_project(options.file)
         building = opened.building
         if options.scene is not None:
-            return _scene(options, building, _named(opened.stored.project, options.scene))
+            return _scene(options, building, scene_named(opened.stored.project, options.scene))
     else:
         building = open_model(options.file, OpenOptions(up=options.up, unit=options.unit))
     reach = parse_reach(building, options.only, options.all_but)
@@ -72,14 +72,6 @@ def run(options: argparse.Namespace) -> int:
     shown = np.ones(len(building.elements), bool)
     rules = PocheRules(merge=options.merge)
     return _cut(options, building, cuts, lambda: Cutter(building).dissect(cuts, shown, rules=rules), "section")
-
-
-def _named(project: Project, name: str) -> Scene:
-    scene = next((s for s in project.scenes if s.name == name), None)
-    if scene is None:
-        names = ", ".join(f"“{s.name}”" for s in project.scenes)
-        raise Problem(f"There is no scene “{name}”. There is {names}." if names else "The project has no scenes yet.")
-    return scene
 
 
 def _scene(options: argparse.Namespace, building: Building, scene: Scene) -> int:

@@ -10,6 +10,7 @@ from anatome.cuts.plane import Plane
 from anatome.cuts.reach import EVERYTHING, Reach, Selection
 from anatome.model.building import Building
 from anatome.problems import Problem
+from anatome.scenes.project import Project, Scene
 
 SCALES = (0.01, 100_000.0)
 
@@ -68,6 +69,15 @@ def check_scale(scale: float) -> float:
     if not SCALES[0] <= scale <= SCALES[1]:
         raise Problem(f"A drawing has a scale from 1:{SCALES[0]:g} to 1:{SCALES[1]:,.0f}, for example --scale 50; not {scale:g}.")
     return scale
+
+
+def scene_named(project: Project, name: str) -> Scene:
+    """The scene with a name. Raises Problem, saying which there are."""
+    scene = next((s for s in project.scenes if s.name == name), None)
+    if scene is None:
+        names = ", ".join(f"“{s.name}”" for s in project.scenes)
+        raise Problem(f"There is no scene “{name}”. There is {names}." if names else "The project has no scenes yet.")
+    return scene
 
 
 def safe_name(name: str) -> str:

@@ -54,6 +54,15 @@ class CutFace:
         """What is filled: the section without overlaps, merged by material if the rules say so."""
         return poche(self.building, self.section, self.rules.merge and self.cut.poche)
 
+    def built_bounds(self) -> NDArray[np.float64] | None:
+        """(2, 3) bounds in metres of what is sliced, earth left aside; None where that is nothing."""
+        built = self.section.polygons[~self.building.earth[self.section.element]]
+        if not len(built):
+            return None
+        left, low, right, high = shapely.total_bounds(built)
+        corners = self.plane.raised(np.array([[left, low], [right, low], [right, high], [left, high]]))
+        return np.stack([corners.min(axis=0), corners.max(axis=0)])
+
 
 @dataclass(frozen=True, eq=False)
 class Groups:

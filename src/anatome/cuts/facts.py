@@ -130,9 +130,7 @@ def cut_facts(building: Building, faces: Sequence[CutFace]) -> CutFacts:
 def series_facts(building: Building, series: SerialSections, result: SeriesResult) -> CutFacts:
     """Every section of a series, and the volume between the first and the last."""
     numbers = range(len(series.offsets))
-    facts = _summed(
-        [face_facts(building, series.id, series.label(i), result.sections[i], result.filled[i]) for i in numbers]
-    )
+    facts = _summed([face_facts(building, series.id, series.label(i), result.sections[i], result.filled[i]) for i in numbers])
     return {**facts, "offsets": list(series.offsets), "areas": result.areas.tolist(), "volume": result.volume}
 
 

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from itertools import combinations
+
 import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.box import Box
+from anatome.cuts.dissection import Dissection
 from anatome.cuts.plane import Plane
 from anatome.model.building import Building, Space
 from anatome.problems import Problem
@@ -80,3 +84,54 @@ def _lowest_ceiling(building: Building, elements: NDArray[np.bool_], floor: floa
 def box_on_plan(a: NDArray[np.float64], b: NDArray[np.float64], low: float, high: float, turn: float = 0.0) -> Box:
     """From two opposite (2,) corners of a rectangle drawn in plan, between two heights."""
     return Box.round_points(np.array([[*a, low], [*b, high]]), turn)
+
+
+def left_bounds(cut_open: Dissection, among: NDArray[np.bool_]) -> NDArray[np.float64]:
+    """(2, 3) bounds in metres of what cuts leave of the boxes of the elements in an (E,) mask.
+
+    As close as boxes can tell; what section boxes carve out does not make it smaller. Where nothing is left, the bounds of all.
+    """
+    building = cut_open.building
+    members = np.flatnonzero(among & cut_open.shown)
+    plain = [i for i, cell in enumerate(cut_open.cells) if len(cell.planes) == 1]
+    boxes = building.element_bounds[members]
+    rows, which = np.unique(cut_open.acting[members][:, plain], axis=0, return_inverse=True)
+    for number, row in enumerate(rows):
+        own = np.flatnonzero(which.ravel() == number)
+        planes = [cut_open.cells[plain[i]].planes[0] for i in np.flatnonzero(row)]
+        low, high = _bounds_before(planes, building.bounds)
+        part = np.stack([np.maximum(boxes[own, 0], low), np.minimum(boxes[own, 1], high)], axis=1)
+        part[(part[:, 0] > part[:, 1]).any(axis=1)] = np.nan
+        for plane in planes:
+            part = _before(part, plane)
+        boxes[own] = part
+    boxes = boxes[np.isfinite(boxes).all(axis=(1, 2))]
+    return np.stack([boxes[:, 0].min(axis=0), boxes[:, 1].max(axis=0)]) if len(boxes) else building.bounds
+
+
+def _bounds_before(planes: Sequence[Plane], bounds: NDArray[np.float64]) -> NDArray[np.float64]:
+    """(2, 3) bounds of what of (2, 3) bounds lies on the side of all planes that is kept: of the corners of that polytope."""
+    normals = np.concatenate([np.array([p.normal for p in planes]).reshape(-1, 3), -np.eye(3), np.eye(3)])
+    offsets = np.concatenate([[p.offset for p in planes], -bounds[0], bounds[1]])
+    triples = np.array(list(combinations(range(len(normals)), 3)))
+    straight = np.abs(np.linalg.det(normals[triples])) > 1e-9
+    corners = np.linalg.solve(normals[triples[straight]], offsets[triples[straight]][..., None])[..., 0]
+    slack = 1e-9 * float(np.abs(bounds).max() + 1)
+    corners = corners[(corners @ normals.T <= offsets + slack).all(axis=1)]
+    return np.stack([corners.min(axis=0), corners.max(axis=0)]) if len(corners) else np.stack([bounds[1], bounds[0]])
+
+
+def _before(boxes: NDArray[np.float64], plane: Plane) -> NDArray[np.float64]:
+    """(n, 2, 3) boxes round what of boxes (n, 2, 3) lies on the side of a plane that is kept; NaN where that is nothing."""
+    choice = np.array(list(np.ndindex(2, 2, 2)))
+    corners = np.stack([boxes[:, choice[:, axis], axis] for axis in range(3)], axis=-1)
+    distance = plane.distance(corners)
+    ends = np.array([(i, j) for i, j in combinations(range(8), 2) if np.abs(choice[i] - choice[j]).sum() == 1])
+    a, b, da, db = corners[:, ends[:, 0]], corners[:, ends[:, 1]], distance[:, ends[:, 0]], distance[:, ends[:, 1]]
+    crossed = (da > 0) != (db > 0)
+    share = np.where(crossed, da / np.where(crossed, da - db, 1.0), np.nan)[..., None]
+    points = np.concatenate([np.where((distance <= 0)[..., None], corners, np.nan), a + share * (b - a)], axis=1)
+    low, high = np.where(np.isnan(points), np.inf, points).min(axis=1), np.where(np.isnan(points), -np.inf, points).max(axis=1)
+    found = np.stack([low, high], axis=1)
+    found[~np.isfinite(found).all(axis=(1, 2))] = np.nan
+    return found

@@ -12,7 +12,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from anatome.cuts.slicing import Outlines
 
@@ -35,6 +34,8 @@ def close_gaps(outlines: Outlines, gap_for: Callable[[int], float]) -> tuple[Out
     loose = np.flatnonzero(~outlines.closed)
     if not len(loose):
         return outlines, ()
+    from scipy.spatial import cKDTree  # slow to load, and most models have no gaps
+
     chains = {int(i): outlines.path[outlines.first[i] : outlines.first[i + 1]] for i in loose}
     heads = np.array([outlines.nodes[chains[int(i)][0]] for i in loose])
     tails = np.array([outlines.nodes[chains[int(i)][-1]] for i in loose])

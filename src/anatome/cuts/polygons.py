@@ -11,83 +11,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from anatome.cuts.rings import convex_rings, nested_rings, ring_areas, simplify_rings
 from anatome.cuts.slicing import Outlines
-
-PASSES = 8
-"""How often points are dropped from rings; each pass halves a straight run."""
-
-
-def ring_areas(points: NDArray[np.float64], first: NDArray[np.int64]) -> NDArray[np.float64]:
-    """(R,) signed areas of the rings ``points[first[i]:first[i + 1]]``, m²; anticlockwise is positive.
-
-    Shoelace formula, taken about each ring's own first point so that far-away coordinates lose nothing.
-    """
-    if len(first) < 2:
-        return np.empty(0)
-    counts = np.diff(first)
-    local = points - np.repeat(points[first[:-1]], counts, axis=0)
-    following = np.roll(local, -1, axis=0)
-    following[first[1:] - 1] = local[first[:-1]]
-    cross = local[:, 0] * following[:, 1] - local[:, 1] * following[:, 0]
-    return np.asarray(np.add.reduceat(cross, first[:-1]) * 0.5)
-
-
-def simplify_rings(
-    points: NDArray[np.float64], first: NDArray[np.int64], tolerance: float
-) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
-    """Drop points that repeat their neighbour or lie on the line between their neighbours, within ``tolerance`` m.
-
-    Returns the points left and the new ``first``; rings may end with fewer than three points.
-    """
-    # Columns by themselves: much of the time of a cut goes by here, and rows of two are slow to work on.
-    x, y = np.ascontiguousarray(points[:, 0]), np.ascontiguousarray(points[:, 1])
-    following, _ = _neighbours(first)
-    dx, dy = x.take(following) - x, y.take(following) - y
-    apart = dx * dx + dy * dy > tolerance * tolerance
-    if not apart.all():
-        x, y, first = _keep(x, y, first, apart)
-    for _ in range(PASSES):
-        if not len(x):
-            break
-        following, previous = _neighbours(first)
-        ax, ay = x - x.take(previous), y - y.take(previous)
-        bx, by = x.take(following) - x, y.take(following) - y
-        cx, cy = ax + bx, ay + by
-        off = cx * ay - cy * ax
-        idle = (off * off <= tolerance * tolerance * (cx * cx + cy * cy)) & (ax * bx + ay * by > 0)
-        if not idle.any():
-            break
-        # Two points close together at a corner are each on a line with their neighbours; dropping both would cut the
-        # corner off. So of a run of idle points only every other one goes at a time.
-        count = np.arange(len(x))
-        since = count - np.maximum.accumulate(np.where(idle, -1, count))
-        starts = np.repeat(first[:-1], np.diff(first))
-        since = np.minimum(since, count - starts + 1)
-        dropped = idle & (since % 2 == 1)
-        live = np.diff(first) > 0
-        last = first[1:][live] - 1
-        dropped[last] &= ~dropped[first[:-1][live]]
-        if not dropped.any():
-            break
-        x, y, first = _keep(x, y, first, ~dropped)
-    return np.column_stack([x, y]), first
-
-
-def _neighbours(first: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """The numbers of the following and the previous point of each, round each ring."""
-    count = int(first[-1])
-    following, previous = np.arange(1, count + 1), np.arange(-1, count - 1)
-    live = np.diff(first) > 0
-    starts, lasts = first[:-1][live], first[1:][live] - 1
-    following[lasts], previous[starts] = starts, lasts
-    return following, previous
-
-
-def _keep(
-    x: NDArray[np.float64], y: NDArray[np.float64], first: NDArray[np.int64], keep: NDArray[np.bool_]
-) -> tuple[NDArray[np.float64], NDArray[np.float64], NDArray[np.int64]]:
-    """The points of a mask, and where the rings then start."""
-    return x[keep], y[keep], np.concatenate([[0], np.cumsum(keep)])[first]
 
 
 def polygons_of(outlines: Outlines, flat: NDArray[np.float64], tolerance: float) -> tuple[NDArray[np.object_], NDArray[np.int64]]:
@@ -104,7 +29,7 @@ def polygons_of(outlines: Outlines, flat: NDArray[np.float64], tolerance: float)
     first = np.concatenate([[0], np.cumsum(counts)])
     # Points on a straight run differ from it by rounding only; a wider tolerance would shave corners off.
     points, first = simplify_rings(points, first, 0.01 * tolerance)
-    areas = ring_areas_or_zero(points, first)
+    areas = ring_areas(points, first)
     # A sliver thinner than the tolerance is the trace of a face the plane grazes, not a piece of material.
     real = (np.diff(first) >= 3) & (np.abs(areas) > tolerance * tolerance)
     kept = np.repeat(real, np.diff(first))
@@ -120,17 +45,19 @@ def polygons_of(outlines: Outlines, flat: NDArray[np.float64], tolerance: float)
     even_odd = np.bincount(element, weights=~directed) > 0
 
     rings = shapely.linearrings(points, indices=np.repeat(np.arange(len(element)), np.diff(first)))
-    polygons, owners = [], []
+    polygons, owners, doubtful = [], [], []
     order, plain = _plain_rings(element, areas, even_odd[element], points, first)
     if len(order):
-        number = np.cumsum(areas[order] > 0) - 1
-        polygons.append(shapely.polygons(rings[order], indices=number))
-        owners.append(element[order][areas[order] > 0])
+        outer = np.flatnonzero(areas[order] > 0)
+        polygons.append(shapely.polygons(rings[order], indices=np.cumsum(areas[order] > 0) - 1))
+        owners.append(element[order[outer]])
+        doubtful.append(~_surely_valid(points, first, order, outer))
     solid = ~plain & ~even_odd[element] & (np.bincount(element, weights=areas <= 0) == 0)[element]
     if solid.any():
         made, of = _united(rings[solid], element[solid])
         polygons.append(made)
         owners.append(of)
+        doubtful.append(np.ones(len(made), bool))
     order = np.flatnonzero(~plain & ~solid)
     order = order[np.argsort(element[order], kind="stable")]
     groups = np.split(order, np.flatnonzero(np.diff(element[order])) + 1) if len(order) else []
@@ -139,9 +66,10 @@ def polygons_of(outlines: Outlines, flat: NDArray[np.float64], tolerance: float)
         made = _even_odd(rings[group]) if even_odd[e] else _by_winding(rings[group], areas[group])
         polygons.append(made)
         owners.append(np.full(len(made), e))
-    all_polygons, all_owners = np.concatenate(polygons), np.concatenate(owners)
+        doubtful.append(np.ones(len(made), bool))
+    all_polygons, all_owners, broken = np.concatenate(polygons), np.concatenate(owners), np.concatenate(doubtful)
 
-    broken = ~shapely.is_valid(all_polygons)
+    broken[broken] = ~shapely.is_valid(all_polygons[broken])
     if broken.any():
         mended = [polygon_parts(shapely.make_valid(p)) for p in all_polygons[broken]]
         all_owners = np.concatenate(
@@ -179,13 +107,20 @@ def _plain_rings(
     return order[np.lexsort((areas[order] <= 0, element[order]))], plain
 
 
-def ring_areas_or_zero(points: NDArray[np.float64], first: NDArray[np.int64]) -> NDArray[np.float64]:
-    """:func:`ring_areas`, with 0 for rings that have no points left."""
-    areas = np.zeros(len(first) - 1)
-    live = np.diff(first) > 0
-    if live.any():
-        areas[live] = ring_areas(points, np.append(first[:-1][live], first[-1]))
-    return areas
+def _surely_valid(
+    points: NDArray[np.float64], first: NDArray[np.int64], order: NDArray[np.int64], outer: NDArray[np.int64]
+) -> NDArray[np.bool_]:
+    """(P,) True for polygons that cannot cross themselves: a convex ring, alone or round one convex hole.
+
+    ``order`` (n,) numbers the rings, polygon by polygon; ``outer`` (P,) are the places of outer rings in it.
+    """
+    convex = convex_rings(points, first)
+    holes = np.diff(np.append(outer, len(order))) - 1
+    sure = convex[order[outer]] & (holes == 0)
+    one = np.flatnonzero(convex[order[outer]] & (holes == 1))
+    inner = order[outer[one] + 1]
+    sure[one] = convex[inner] & nested_rings(points, first, order[outer[one]], inner)
+    return np.asarray(sure)
 
 
 def polygon_parts(geometry: shapely.Geometry) -> NDArray[np.object_]:

@@ -65,11 +65,11 @@ class Section:
     @cached_property
     def caps(self) -> Caps:
         """The polygons cut into triangles, wound to face the side that is cut away."""
-        kind, coordinates, offsets = shapely.to_ragged_array(self.polygons) if len(self.polygons) else (None, None, None)
-        if kind is None or coordinates is None or offsets is None:
+        if not len(self.polygons):
             return Caps(np.empty((0, 3)), np.empty((0, 3), np.int64), np.empty(0, np.int64))
-        triangles, of_polygon = triangulated(coordinates, offsets[0], offsets[1])
-        return Caps(self.plane.raised(coordinates), triangles, self.element[of_polygon])
+        rings, owner = shapely.get_rings(self.polygons, return_index=True)
+        points, triangles, of_ring = triangulated(rings, owner)
+        return Caps(self.plane.raised(points), triangles, self.element[owner[of_ring]])
 
     @cached_property
     def outline_segments(self) -> tuple[NDArray[np.float64], NDArray[np.int64]]:

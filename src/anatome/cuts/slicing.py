@@ -15,35 +15,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from anatome.cuts.following import follow, points_along
 from anatome.cuts.plane import Plane
 from anatome.model.building import Building
 
-# For each of the 8 patterns of "corner above" bits: the corner that is alone on its side (−1: not crossed).
-_LONE = np.array([-1, 0, 1, 2, 2, 1, 0, -1])
 ROUNDING = 1e-14
 """Share of a coordinate by which distances worked out from it may be off."""
-_LONE_IS_ABOVE = np.array([False, True, True, False, True, False, False, False])
-
-
-@dataclass(frozen=True, eq=False)
-class Crossed:
-    """The triangles a plane crosses: ``triangle`` (M,) and ``element`` (M,) numbers, ``corners`` (M, 3) vertex numbers and
-    their ``distance`` (M, 3) from the plane in metres, the corner (M,) that is ``lone`` on its side, and whether (M,) it
-    lies ``above``.
-    """
-
-    triangle: NDArray[np.int64]
-    element: NDArray[np.int64]
-    corners: NDArray[np.int64]
-    distance: NDArray[np.float64]
-    lone: NDArray[np.int64]
-    above: NDArray[np.bool_]
-
-    def chosen(self, rows: NDArray[np.bool_]) -> Crossed:
-        """Some of them, by an (M,) mask."""
-        return Crossed(
-            self.triangle[rows], self.element[rows], self.corners[rows], self.distance[rows], self.lone[rows], self.above[rows]
-        )
 
 
 @dataclass(frozen=True, eq=False)
@@ -78,54 +55,61 @@ class Outlines:
 
 def outlines_of(building: Building, plane: Plane, elements: NDArray[np.bool_] | None = None) -> Outlines:
     """The outlines that a plane makes of the elements in the (E,) mask (None: of all)."""
-    crossed = crossed_triangles(building, plane, elements)
-    closed = building.links.closed[crossed.element]
-    rows = crossed if closed.all() else crossed.chosen(closed)
-    following = _next_rows(building, rows)
-    torn = (following < 0) | (np.bincount(following[following >= 0], minlength=len(following)) != 1)
-    if torn.any():
-        # Rounding put a vertex on one side for one triangle and on the other for the next.
-        closed &= ~np.isin(crossed.element, rows.element[torn])
-        rows = crossed.chosen(closed)
-        following = _next_rows(building, rows)
-    linked = _follow_twins(building, rows, following)
-    if closed.all():
+    clusters, links = building.clusters, building.links
+    # Wide enough for rounding too: a triangle left out would be missing from its outline.
+    margin = 2 * building.tolerance + ROUNDING * float(np.abs(building.bounds).max())
+    near = clusters.near_plane(plane.n, plane.offset, margin)
+    if elements is not None:
+        near &= elements[clusters.element]
+    chosen = np.flatnonzero(near)
+    where = plane.n, plane.offset, building.tolerance
+    path, begins, others = follow(
+        building.vertices, building.triangles, links.twin, clusters.order, clusters.start,
+        chosen, links.closed[clusters.element[chosen]], *where,
+    )  # fmt: skip
+    nodes = points_along(building.vertices, building.triangles, path, *where)
+    starts = np.flatnonzero(begins)
+    first, element = np.append(starts, len(path)), building.element_of_triangle[path[starts]]
+    plain = np.ones(len(element), bool)
+    linked = Outlines(nodes, np.arange(len(nodes)), first, element, plain, plain)
+    if not len(others):
         return linked
-    others = trace_outlines(_segments_by_edges(building, crossed.chosen(~closed)))
+    traced = trace_outlines(_segments_by_edges(building, plane, others))
     return Outlines(
-        nodes=np.concatenate([linked.nodes, others.nodes]),
-        path=np.concatenate([linked.path, others.path + len(linked.nodes)]),
-        first=np.concatenate([linked.first, others.first[1:] + linked.first[-1]]),
-        element=np.concatenate([linked.element, others.element]),
-        closed=np.concatenate([linked.closed, others.closed]),
-        directed=np.concatenate([linked.directed, others.directed]),
+        nodes=np.concatenate([linked.nodes, traced.nodes]),
+        path=np.concatenate([linked.path, traced.path + len(linked.nodes)]),
+        first=np.concatenate([linked.first, traced.first[1:] + linked.first[-1]]),
+        element=np.concatenate([linked.element, traced.element]),
+        closed=np.concatenate([linked.closed, traced.closed]),
+        directed=np.concatenate([linked.directed, traced.directed]),
     )
 
 
-def crossed_triangles(building: Building, plane: Plane, elements: NDArray[np.bool_] | None = None) -> Crossed:
-    """The triangles of the elements in the (E,) mask (None: of all) with corners on both sides of a plane."""
-    tolerance = building.tolerance
-    # Wide enough for rounding too: a triangle left out would tear the outline it belongs to.
-    margin = 2 * tolerance + ROUNDING * float(np.abs(building.bounds).max())
-    near = building.clusters.near_plane(plane.n, plane.offset, margin)
-    if elements is not None:
-        near &= elements[building.clusters.element]
-    numbers = building.clusters.triangles_in(near)
-    corners = building.triangles.take(numbers, axis=0)
-    # One flat product over all corners is several times faster than one for each triangle.
-    distance = (building.vertices.take(corners.ravel(), axis=0) @ plane.n - plane.offset).reshape(-1, 3)
-    above = distance >= -tolerance
-    pattern = above[:, 0] + 2 * above[:, 1] + 4 * above[:, 2]
-    rows = np.flatnonzero((pattern != 0) & (pattern != 7))
-    pattern = pattern[rows]
-    triangle = numbers[rows]
-    return Crossed(
-        triangle=triangle,
-        element=building.element_of_triangle[triangle],
-        corners=corners.take(rows, axis=0),
-        distance=distance.take(rows, axis=0),
-        lone=_LONE[pattern],
-        above=_LONE_IS_ABOVE[pattern],
+def _segments_by_edges(building: Building, plane: Plane, triangles: NDArray[np.int64]) -> Segments:
+    """Segments of crossed triangles (M,), whose nodes are named by the edges they lie on."""
+    corners = building.triangles[triangles]
+    # Worked out as :func:`follow` does, so that both find a corner on the same side.
+    x, y, z = np.moveaxis(building.vertices[corners], -1, 0)
+    distance = x * plane.normal[0] + y * plane.normal[1] + z * plane.normal[2] - plane.offset
+    above = distance >= -building.tolerance
+    following = np.roll(above, -1, axis=1)
+    row = np.arange(len(triangles))
+    # One edge comes down through the plane, where the segment starts, and one goes up, where it ends.
+    a, b, da, db = [], [], [], []
+    for edge in (np.argmax(above & ~following, axis=1), np.argmax(~above & following, axis=1)):
+        other = (edge + 1) % 3
+        a.append(corners[row, edge])
+        b.append(corners[row, other])
+        da.append(distance[row, edge])
+        db.append(distance[row, other])
+    one, two = np.concatenate(a), np.concatenate(b)
+    key = np.minimum(one, two) * len(building.vertices) + np.maximum(one, two)
+    _, sample, node = np.unique(key, return_index=True, return_inverse=True)
+    return Segments(
+        nodes=_points_on(building, one[sample], two[sample], np.concatenate(da)[sample], np.concatenate(db)[sample]),
+        start=node[: len(row)],
+        end=node[len(row) :],
+        element=building.element_of_triangle[triangles],
     )
 
 
@@ -142,56 +126,8 @@ def _points_on(
     d_low, d_high = np.where(swap, db, da), np.where(swap, da, db)
     with np.errstate(divide="ignore", invalid="ignore"):
         t = np.clip(np.nan_to_num(d_low / (d_low - d_high)), 0.0, 1.0)
-    p = building.vertices.take(low, axis=0)
-    return np.asarray(p + t[:, None] * (building.vertices.take(high, axis=0) - p))
-
-
-def _next_rows(building: Building, crossed: Crossed) -> NDArray[np.int64]:
-    """(M,) the row of the triangle over the edge at which each segment ends; −1 where that is not crossed."""
-    # A segment runs from the edge after the lone corner to the edge before it, or the other way where that lies below.
-    end = np.where(crossed.above, (crossed.lone + 2) % 3, crossed.lone)
-    across = building.links.twin[3 * crossed.triangle + end] // 3
-    row_of = np.empty(len(building.triangles), np.int64)
-    row_of[across] = -1
-    row_of[crossed.triangle] = np.arange(len(crossed.triangle))
-    return row_of[across]
-
-
-def _follow_twins(building: Building, crossed: Crossed, following: NDArray[np.int64]) -> Outlines:
-    """Loops through closed elements, from each triangle to the row that follows; its node lies where its segment starts."""
-    row = np.arange(len(crossed.triangle))
-    begin = np.where(crossed.above, (crossed.lone + 1) % 3, (crossed.lone + 2) % 3)
-    a, b = crossed.corners[row, crossed.lone], crossed.corners[row, begin]
-    nodes = _points_on(building, a, b, crossed.distance[row, crossed.lone], crossed.distance[row, begin])
-    path, first, element = _cycles(following, crossed.element)
-    plain = np.ones(len(element), bool)
-    return Outlines(nodes, path, first, element, plain, plain)
-
-
-def _segments_by_edges(building: Building, crossed: Crossed) -> Segments:
-    """Segments whose nodes are named by the edges they lie on."""
-    row = np.arange(len(crossed.triangle))
-    ends = []
-    for step in (1, 2):
-        other = (crossed.lone + step) % 3
-        ends.append(
-            (
-                crossed.corners[row, crossed.lone],
-                crossed.corners[row, other],
-                crossed.distance[row, crossed.lone],
-                crossed.distance[row, other],
-            )
-        )
-    a, b, da, db = (np.concatenate(column) for column in zip(*ends))
-    key = np.minimum(a, b) * len(building.vertices) + np.maximum(a, b)
-    _, sample, node = np.unique(key, return_index=True, return_inverse=True)
-    first, second = node[: len(row)], node[len(row) :]
-    return Segments(
-        nodes=_points_on(building, a[sample], b[sample], da[sample], db[sample]),
-        start=np.where(crossed.above, first, second),
-        end=np.where(crossed.above, second, first),
-        element=crossed.element,
-    )
+    p = building.vertices[low]
+    return np.asarray(p + t[:, None] * (building.vertices[high] - p))
 
 
 def trace_outlines(segments: Segments) -> Outlines:

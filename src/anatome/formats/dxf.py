@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import io
 import re
-
-import ezdxf
-from ezdxf import colors, units
+from typing import TYPE_CHECKING
 
 from anatome.linework.drawing import Area, Drawing
+
+if TYPE_CHECKING:
+    from ezdxf.layouts import Modelspace
 
 FORBIDDEN = re.compile(r'[<>/\\":;?*|=`]+')
 """Characters a layer name may not have."""
@@ -16,6 +17,10 @@ FORBIDDEN = re.compile(r'[<>/\\":;?*|=`]+')
 
 def dxf_bytes(drawing: Drawing) -> bytes:
     """The drawing as DXF R2010. The same drawing gives the same bytes."""
+    # A large library, wanted by those who write such a file.
+    import ezdxf
+    from ezdxf import units
+
     before = ezdxf.options.write_fixed_meta_data_for_testing
     ezdxf.options.write_fixed_meta_data_for_testing = True  # no time of writing, no new ids
     try:
@@ -39,8 +44,10 @@ def dxf_bytes(drawing: Drawing) -> bytes:
     return out.getvalue().encode("utf-8")
 
 
-def _area(space: ezdxf.layouts.Modelspace, area: Area, layer: str) -> None:
+def _area(space: Modelspace, area: Area, layer: str) -> None:
     """Outlines over a solid hatch with holes; the even-odd rule is what the hatch style “normal” means."""
+    from ezdxf import colors
+
     hatch = space.add_hatch(dxfattribs={"layer": layer, "hatch_style": 0})
     hatch.rgb = colors.RGB(*(round(255 * c) for c in area.fill))
     for polygon in area.polygons:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-import trimesh
 
 from anatome.cuts.solid import KeptElement
 from anatome.model.building import Building
@@ -20,13 +19,17 @@ def mesh_bytes(building: Building, kept: Sequence[KeptElement], suffix: str) -> 
     Coordinates are single precision in both formats, so a model far from its origin is moved near it, by whole metres.
     Raises Problem for any other suffix.
     """
+    import trimesh  # large, and only wanted here
+
     if suffix not in SUFFIXES:
         raise Problem(f"A cut model is written as {' or '.join(SUFFIXES)}, not “{suffix}”.")
     middle = building.bounds.mean(axis=0)
     shift = np.round(middle) if np.abs(middle).max() > 1000 else np.zeros(3)
     if suffix == ".stl":
         corners = np.concatenate([k.vertices[k.triangles] for k in kept]) - shift
-        return bytes(trimesh.exchange.stl.export_stl(_soup(corners)))
+        # Loose triangles are all that STL knows.
+        soup = trimesh.Trimesh(corners.reshape(-1, 3), np.arange(3 * len(corners)).reshape(-1, 3), process=False)
+        return bytes(trimesh.exchange.stl.export_stl(soup))
     scene = trimesh.Scene()
     for k in kept:
         element = building.elements[k.element]
@@ -43,8 +46,3 @@ def mesh_bytes(building: Building, kept: Sequence[KeptElement], suffix: str) -> 
     to_y_up = np.array([[1, 0, 0, 0], [0, 0, 1, 0], [0, -1, 0, 0], [0, 0, 0, 1]], float)
     scene.apply_transform(to_y_up)
     return bytes(scene.export(file_type="glb"))
-
-
-def _soup(corners: np.ndarray) -> trimesh.Trimesh:
-    """A mesh of (n, 3, 3) loose triangles, which is all that STL knows."""
-    return trimesh.Trimesh(corners.reshape(-1, 3), np.arange(3 * len(corners)).reshape(-1, 3), process=False)

@@ -21,9 +21,22 @@ class OpenedProject:
     building: Building
 
 
+class NoModel(Problem):
+    """A project without a model was asked for its building; ``stored`` is what there is of it."""
+
+    def __init__(self, stored: StoredProject, path: Path) -> None:
+        super().__init__(f"“{path.name}” has no model yet. Open it in the window and put a model into it.")
+        self.stored = stored
+
+
 def model_file(stored: StoredProject, project_path: Path, folder: Path) -> Path:
-    """The model of a project as a file: the referenced one, or the embedded one put into ``folder``. Raises Problem."""
+    """The model of a project as a file: the referenced one, or the embedded one put into ``folder``.
+
+    Raises Problem when it is not there, and NoModel when the project has none yet.
+    """
     reference = stored.project.model
+    if not reference.path:
+        raise NoModel(stored, project_path)
     if stored.model is None:
         path = model_location(project_path, reference.path)
         if not path.exists():

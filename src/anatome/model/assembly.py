@@ -64,14 +64,16 @@ class BuildingAssembly:
         sizes = np.array([len(v) for v in self._vertices])
         offsets = np.concatenate([[0], np.cumsum(sizes)[:-1]])
         counts = np.array([len(t) for t in self._triangles])
-        triangles = np.concatenate([t + o for t, o in zip(self._triangles, offsets)])
+        triangles = np.concatenate(self._triangles) + np.repeat(offsets, counts)[:, None]
         styles = np.concatenate(self._triangle_styles)
         owner = np.repeat(np.arange(len(counts)), counts)
         vertex_owner = np.repeat(np.arange(len(sizes)), sizes)
 
         remarks: list[str] = []
-        bad = np.asarray(~np.isfinite(vertices).all(axis=1))
-        bad_triangle = bad[triangles].any(axis=1)
+        # Column by column: sums and the like over rows of three are slow.
+        finite = np.isfinite(vertices)
+        bad = ~(finite[:, 0] & finite[:, 1] & finite[:, 2])
+        bad_triangle = bad[triangles].any(axis=1) if bad.any() else np.zeros(len(triangles), bool)
         if bad_triangle.any():
             remarks.append(f"{bad_triangle.sum()} triangles had coordinates that are not numbers and were dropped.")
         vertices[bad] = 0.0
@@ -87,15 +89,16 @@ class BuildingAssembly:
         dropped = int((~keep & ~bad_triangle).sum())
         if dropped:
             remarks.append(f"{dropped} collapsed or doubled triangles were dropped.")
-        a, b, c = np.moveaxis(vertices[triangles], 1, 0)
-        areas = np.where(keep, np.linalg.norm(np.cross(b - a, c - a), axis=1), 0.0)
+        areas = np.where(keep, np.linalg.norm(np.cross(vertices[b] - vertices[a], vertices[c] - vertices[a]), axis=1), 0.0)
         # A triangle without area may hold a closed mesh together; an element of nothing else has no surface.
         keep &= np.bincount(owner, weights=areas, minlength=len(counts))[owner] > 0
         triangles, styles, owner = triangles[keep], styles[keep], owner[keep]
         if not len(triangles):
             raise Problem(f"“{self.name}” holds no usable triangles. Check the file in the program that wrote it.")
 
-        used_vertices, triangles = np.unique(triangles, return_inverse=True)
+        used_vertices = np.zeros(len(vertices), bool)
+        used_vertices[triangles] = True
+        triangles = (np.cumsum(used_vertices) - 1)[triangles]
         left = np.bincount(owner, minlength=len(counts))
         kept = np.flatnonzero(left)
         for i in np.flatnonzero(left == 0):
@@ -106,7 +109,7 @@ class BuildingAssembly:
             name=self.name,
             elements=tuple(self._elements[i] for i in kept),
             vertices=vertices[used_vertices],
-            triangles=triangles.reshape(-1, 3).astype(np.int64),
+            triangles=triangles,
             triangle_start=np.concatenate([[0], np.cumsum(left[kept])]).astype(np.int64),
             triangle_style=styles.astype(np.int64),
             styles=palette,

@@ -242,15 +242,17 @@ class Building:
         return np.stack([boxes[:, 0].min(axis=0), boxes[:, 1].max(axis=0)])
 
     def subject_bounds(self, shown: NDArray[np.bool_]) -> NDArray[np.float64]:
-        """(2, 3) bounds in metres of what a picture is about: the parts of an (E,) mask that stand in storeys.
+        """(2, 3) bounds in metres of what a picture of the parts of an (E,) mask is about."""
+        part = self.subject(shown)
+        return self.bounds_of(part) if part.any() else self.bounds
+
+    def subject(self, shown: NDArray[np.bool_]) -> NDArray[np.bool_]:
+        """(E,) mask of what a picture is about: of the parts of an (E,) mask those that stand in storeys.
 
         Where the model has no storeys, all that is shown but the ground; where that is nothing, all that is shown.
         """
         built = shown & ~self.earth
-        for part in (built & self.in_storey, built, shown):
-            if part.any():
-                return self.bounds_of(part)
-        return self.bounds
+        return next((part for part in (built & self.in_storey, built) if part.any()), shown)
 
 
 DERIVED = (

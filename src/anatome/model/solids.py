@@ -6,8 +6,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
 
 
 @dataclass(frozen=True, eq=False)
@@ -59,6 +57,10 @@ def bodies_meet(
 
     They may overlap or hold hollows, so the signed areas of a section do not add up to what is filled.
     """
+    # Slow to load, and what was worked out once is kept with the building.
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+
     count = len(vertices)
     links = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]]])
     graph = coo_matrix((np.ones(len(links), np.int8), (links[:, 0], links[:, 1])), shape=(count, count))

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.ndimage import gaussian_filter
 
 from anatome.cuts.cells import Cell, held_by_any
 from anatome.model.building import Building
@@ -41,6 +40,8 @@ def footprint(
         x, y = (corner[i] + (np.arange(SIZE) + 0.5) / SIZE * extent[i] for i in (0, 1))
         spots = np.stack([*np.meshgrid(x, y), np.full((SIZE, SIZE), (low[2] + high[2]) / 2)], axis=-1)
         covered &= ~held_by_any(upright, spots)
+    from scipy.ndimage import gaussian_filter  # slow to load; the window does so beforehand
+
     dark = covered.astype(float)
     soft = 0.5 * gaussian_filter(dark, SIZE * 0.02) + 0.5 * gaussian_filter(dark, SIZE * 0.07)
     # Nothing at the border, so that the picture of the shadow ends without an edge.

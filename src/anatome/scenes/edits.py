@@ -17,8 +17,9 @@ from anatome.cuts.stepped_line import SteppedLine
 from anatome.cuts.treatment import Treatments
 from anatome.look.look import Look
 from anatome.problems import Problem
-from anatome.scenes.project import Project, Scene, StageState
+from anatome.scenes.project import ModelReference, Project, Scene, StageState
 from anatome.view.camera import Camera, Projection
+from anatome.view.crop import Crop
 from anatome.view.viewport import Frame
 
 
@@ -209,6 +210,18 @@ def set_embedded(project: Project, embedded: bool) -> Project:
     return project.model_copy(update={"model": project.model.model_copy(update={"embedded": embedded})})
 
 
+def without_model(name: str) -> Project:
+    """A project into which a model is put later."""
+    somewhere = Camera(eye=(-20.0, -30.0, 15.0), target=(0.0, 0.0, 0.0))
+    return Project(name=name, model=ModelReference(path=""), stage=StageState(camera=somewhere))
+
+
+def with_model(project: Project, model: ModelReference, camera: Camera) -> Project:
+    """Put the first model into a project. What the stage shows of it is seen through ``camera``, unless there are scenes."""
+    stage = project.stage if project.scenes else project.stage.model_copy(update={"camera": camera})
+    return project.model_copy(update={"model": model, "stage": stage})
+
+
 # Scenes -------------------------------------------------------------------------------------------------------
 
 
@@ -226,10 +239,19 @@ def as_saved(state: StageState) -> StageState:
     return state.model_copy(update={"cuts": tuple(c.model_copy(update={"graphic": False}) for c in state.cuts)})
 
 
+def picture_frame(state: StageState, stage: Frame) -> Frame:
+    """The frame of the picture of a state: its crop, or else all of the ``stage``."""
+    return stage if state.crop is None else state.crop.frame()
+
+
+def set_crop(project: Project, crop: Crop | None) -> Project:
+    return _stage(project, crop=crop)
+
+
 def save_scene(project: Project, scene_id: str, frame: Frame, name: str | None = None) -> Project:
     """Keep what the stage shows as a new scene at the end, and go on showing it."""
     state = as_saved(project.stage)
-    scene = Scene(id=scene_id, name=name or next_scene_name(project), state=state, frame=frame)
+    scene = Scene(id=scene_id, name=name or next_scene_name(project), state=state, frame=picture_frame(state, frame))
     return project.model_copy(update={"scenes": (*project.scenes, scene), **_showing(scene_id, state)})
 
 
@@ -242,7 +264,7 @@ def recall_scene(project: Project, scene_id: str, aspect: float) -> Project:
     scene = project.scene(scene_id)
     if scene is None:
         return project
-    state = scene.state.model_copy(update={"camera": scene.camera_for(aspect)})
+    state = scene.on_stage(aspect)
     return project.model_copy(update=_showing(scene_id, state))
 
 
@@ -253,9 +275,8 @@ def _with_scenes(project: Project, scenes: Iterable[Scene]) -> Project:
 def replace_scene(project: Project, scene_id: str, frame: Frame) -> Project:
     """Let a scene keep what the stage shows now."""
     state = as_saved(project.stage)
-    changed = _with_scenes(
-        project, (s.model_copy(update={"state": state, "frame": frame}) if s.id == scene_id else s for s in project.scenes)
-    )
+    kept = {"state": state, "frame": picture_frame(state, frame)}
+    changed = _with_scenes(project, (s.model_copy(update=kept) if s.id == scene_id else s for s in project.scenes))
     return changed.model_copy(update=_showing(scene_id, state))
 
 

@@ -27,12 +27,13 @@ class Step:
 class History:
     """The present project, with the way back and forth."""
 
-    def __init__(self, project: Project) -> None:
+    def __init__(self, project: Project, saved: bool = True) -> None:
+        """Start with a project; one that is not ``saved`` differs from what lies on the disk from the beginning."""
         self.present = project
         self._past: list[Step] = []
         self._future: list[Step] = []
         self._undone: list[Step] = []
-        self._saved: Project = project
+        self._saved: Project | None = project if saved else None
 
     def apply(self, project: Project, label: str, *, moves_camera: bool = False, merge: str | None = None) -> bool:
         """Make ``project`` the present; False when nothing changed.
@@ -109,5 +110,6 @@ class History:
     @property
     def unsaved(self) -> bool:
         """True when the present differs from what was last saved, looking around aside."""
-        camera = self._saved.stage.camera
-        return set_camera(self.present, camera) != self._saved
+        if self._saved is None:
+            return True
+        return set_camera(self.present, self._saved.stage.camera) != self._saved

@@ -20,7 +20,19 @@ def _frames_instead_of_proportions(data: Data) -> Data:
     return {**data, "scenes": scenes}
 
 
-MIGRATIONS: tuple[Callable[[Data], Data], ...] = (_frames_instead_of_proportions,)
+def _lenses_shifted_by_cameras(data: Data) -> Data:
+    """2 → 3: the shift of a lens belongs to the camera, so that the stage has it too, and no longer to the frame of a scene."""
+    scenes = []
+    for scene in data.get("scenes", ()):
+        frame, state = dict(scene.get("frame") or {}), dict(scene.get("state") or {})
+        shift = frame.pop("shift", None)
+        if shift is not None and isinstance(state.get("camera"), dict):
+            state["camera"] = {**state["camera"], "shift": shift}
+        scenes.append({**scene, "frame": frame, "state": state})
+    return {**data, "scenes": scenes}
+
+
+MIGRATIONS: tuple[Callable[[Data], Data], ...] = (_frames_instead_of_proportions, _lenses_shifted_by_cameras)
 """The function at place n takes version n + 1 to version n + 2."""
 
 

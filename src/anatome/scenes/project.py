@@ -7,6 +7,7 @@ from typing import Literal
 from pydantic import Field, StrictInt, field_serializer, field_validator
 
 from anatome.cuts.cut import AnyCut, Cut
+from anatome.cuts.plane import Plane
 from anatome.cuts.poche_rules import PocheRules
 from anatome.cuts.series import SerialSections
 from anatome.cuts.treatment import STARTING_RULE, Treatments
@@ -14,9 +15,12 @@ from anatome.look.look import Look
 from anatome.model.options import OpenOptions
 from anatome.values import Value
 from anatome.view.camera import Camera
+from anatome.view.crop import Crop, height_at, true_plane
 from anatome.view.viewport import Frame
 
-VERSION = 2
+ROUND_A_CROP = 1.05
+"""How much more of a picture than its crop a stage shows that is too small for the whole of it."""
+VERSION = 3
 """Raised when a project can no longer be read by what came before; migrations.py then says how older ones become new."""
 
 
@@ -29,6 +33,7 @@ class StageState(Value):
     look: Look = Look()
     treatments: Treatments = Field(default=STARTING_RULE, description="what cuts do to elements instead of slicing them")
     poche: PocheRules = Field(default=PocheRules(), description="how the fill is made where the model does not say")
+    crop: Crop | None = Field(default=None, description="what of the stage is the picture; nothing: all of it")
 
     @field_serializer("hidden")
     def _in_order(self, hidden: frozenset[str]) -> list[str]:
@@ -48,13 +53,18 @@ class StageState(Value):
         """The cuts that are on."""
         return tuple(c for c in self.cuts if c.on)
 
+    def true_plane(self, first: str | None = None) -> Plane | None:
+        """A plane of the cuts that are on which the camera sees true, that of the cut ``first`` if there is one."""
+        cuts = sorted(self.active_cuts, key=lambda cut: cut.id != first)
+        return true_plane(self.camera, (plane for cut in cuts for cell in cut.cells() for plane in cell.planes))
+
     def serial(self, series_id: str | None) -> SerialSections | None:
         """The serial sections with this id, or None."""
         return next((s for s in self.series if s.id == series_id), None)
 
 
 class Scene(Value):
-    """A saved state with a name. ``frame`` is what of the camera's image the stage showed when it was saved."""
+    """A saved state with a name. ``frame`` is what of the camera's image is its picture: the crop, or all the stage showed."""
 
     id: str
     name: str
@@ -69,6 +79,23 @@ class Scene(Value):
     def camera_for(self, aspect: float) -> Camera:
         """The camera for a picture of other proportions: nothing the scene showed is lost, and nothing stretched."""
         return self.state.camera.widened(self.aspect / aspect) if aspect < self.aspect else self.state.camera
+
+    @property
+    def paper(self) -> tuple[float, float] | None:
+        """Millimetres of paper across and up that its crop takes at the scale that is held, if there is one."""
+        crop, camera = self.state.crop, self.state.camera
+        return None if crop is None else crop.paper(height_at(camera, self.state.true_plane()))
+
+    def on_stage(self, aspect: float) -> StageState:
+        """The state as a stage of these proportions shows it: all of its picture, with what lies round a crop."""
+        crop = self.state.crop
+        if crop is None:
+            return self.state.model_copy(update={"camera": self.camera_for(aspect)})
+        more = crop.reach(aspect)
+        if more == 1.0:
+            return self.state
+        more *= ROUND_A_CROP
+        return self.state.model_copy(update={"camera": self.state.camera.widened(more), "crop": crop.shrunk(more)})
 
 
 class ModelReference(Value):

@@ -25,7 +25,8 @@ class Camera(Value):
     perspective at its target, so switching the projection keeps the size of what is looked at.
 
     ``shear`` is how far to the right and up on the picture a metre before the plane of the target moves things: an
-    oblique projection. In that plane everything stays true.
+    oblique projection. In that plane everything stays true. ``shift`` moves the lens sideways and up, in shares of the height
+    of the picture, so that verticals stay vertical.
     """
 
     eye: Vec
@@ -34,6 +35,7 @@ class Camera(Value):
     projection: Projection = "perspective"
     field: float = Field(default=35.0, gt=1.0, lt=150.0)
     shear: tuple[float, float] = (0.0, 0.0)
+    shift: tuple[float, float] = (0.0, 0.0)
 
     @model_validator(mode="after")
     def _looks_somewhere(self) -> Camera:
@@ -42,6 +44,8 @@ class Camera(Value):
             raise ValueError("a camera looks from one place to another, with something upwards")
         if max(map(abs, self.shear)) > 100:
             raise ValueError("a shear moves things by at most a hundred metres a metre")
+        if max(map(abs, self.shift)) > 10:
+            raise ValueError("a lens is shifted by at most ten times the height of the picture")
         return self
 
     @property
@@ -49,12 +53,9 @@ class Camera(Value):
         return self.projection == "perspective"
 
     @property
-    def kind(self) -> str:
-        """The word for how it draws."""
-        if self.is_perspective:
-            return "perspective"
-        back = np.abs(self.axes[2])
-        return "axonometric" if back.max() < 0.98 and back.min() > 0.15 else "parallel projection"
+    def is_oblique(self) -> bool:
+        """Whether lines of sight meet the picture at a slant."""
+        return not self.is_perspective and self.shear != (0.0, 0.0)
 
     @property
     def distance(self) -> float:
@@ -81,15 +82,18 @@ class Camera(Value):
     # Moves ---------------------------------------------------------------------------------------------------
 
     def placed(self, eye: Array, target: Array, up: Vec | None = None) -> Camera:
-        """The camera somewhere else."""
-        values = {"eye": _vec(eye), "target": _vec(target)}
+        """The camera somewhere else, looking elsewhere."""
+        values = {"eye": vec(eye), "target": vec(target)}
         return self.model_copy(update=values | ({"up": up} if up else {}))
 
     def orbited(self, across: float, upward: float, pivot: Array | None = None) -> Camera:
         """Turned about ``pivot`` (the target if None): ``across`` degrees about the vertical, ``upward`` over it.
 
-        The horizon stays level; the camera stops short of looking straight up or down past the pole.
+        The horizon stays level; the camera stops short of looking straight up or down past the pole. An oblique projection
+        keeps true what it draws true, and the eye goes round by other receding lines.
         """
+        if self.is_oblique:
+            return self._turned_oblique(across, upward, np.array(self.target) if pivot is None else pivot)
         centre = np.array(self.target) if pivot is None else pivot
         right, _, back = self.axes
         elevation = math.degrees(math.asin(max(-1.0, min(1.0, back[2]))))
@@ -99,6 +103,23 @@ class Camera(Value):
         return self.placed(
             centre + turn @ (np.array(self.eye) - centre), centre + turn @ (np.array(self.target) - centre), (0.0, 0.0, 1.0)
         )
+
+    def _turned_oblique(self, across: float, upward: float, pivot: Array) -> Camera:
+        """The eye of an oblique projection moved round, with ``pivot`` kept where it is in the picture."""
+        arm, (right, up, back) = pivot - np.array(self.target), self.axes
+        at = np.array([arm @ right, arm @ up]) + np.array(self.shear) * (arm @ back)
+        if abs(back[2]) > 1 - 1e-9:
+            # Plan oblique: the plan is turned, and what stands on it gets longer or shorter.
+            turned = _rotation(np.array([0.0, 0.0, 1.0]), across) @ up
+            length = self.shear[1] * (1.0 - OBLIQUE_TURN * upward * (1 if back[2] > 0 else -1))
+            made = self.model_copy(update={"up": vec(turned), "shear": (self.shear[0], _held(length))})
+        else:
+            x, y = self.shear[0] - OBLIQUE_TURN * across, self.shear[1] - OBLIQUE_TURN * upward
+            longest = max(1.0, math.hypot(x, y) / LONGEST_RATIO)
+            made = self.model_copy(update={"shear": (x / longest, y / longest)})
+        right, up, back = made.axes
+        off = np.array([arm @ right, arm @ up]) + np.array(made.shear) * (arm @ back) - at
+        return made.placed(made.eye + right * off[0] + up * off[1], made.target + right * off[0] + up * off[1], made.up)
 
     def panned(self, across: float, upward: float) -> Camera:
         """Shifted so that everything moves by metres to the right and up on the picture."""
@@ -120,11 +141,12 @@ class Camera(Value):
 
     def widened(self, factor: float) -> Camera:
         """Showing ``factor`` times the height at the target, from the same place."""
+        shift = (self.shift[0] / factor, self.shift[1] / factor)
         if self.projection == "parallel":
             eye = np.array(self.target) + (np.array(self.eye) - np.array(self.target)) * factor
-            return self.placed(eye, np.array(self.target))
+            return self.model_copy(update={"shift": shift}).placed(eye, np.array(self.target))
         field = 2 * math.degrees(math.atan(math.tan(math.radians(self.field) / 2) * factor))
-        return self.model_copy(update={"field": min(field, 149.0)})
+        return self.model_copy(update={"field": min(field, 149.0), "shift": shift})
 
     def fitted(self, bounds: Array, aspect: float, margin: float = 1.08) -> Camera:
         """Moved, without turning, so that the (2, 3) bounds fill the picture."""
@@ -132,15 +154,31 @@ class Camera(Value):
         centre = bounds.mean(axis=0)
         right, up, back = self.axes
         x, y, z = (corners - centre) @ right, (corners - centre) @ up, (corners - centre) @ back
-        slope = math.tan(math.radians(self.field) / 2) / margin
-        if self.projection == "perspective":
-            distance = float(np.max(np.maximum(np.abs(x) / (slope * aspect), np.abs(y) / slope) + z))
-        else:
-            distance = float(max(np.abs(x).max() / aspect, np.abs(y).max()) / slope)
-        return self.placed(centre + back * max(distance, 0.1), centre)
+        slope = math.tan(math.radians(self.field) / 2)
+        if not self.is_perspective:
+            x, y = x + self.shear[0] * z, y + self.shear[1] * z
+            distance = max(margin * float(max(np.abs(x).max() / aspect, np.abs(y).max())) / slope, 0.1)
+            # Where lines of sight are parallel, a lens that is shifted only shows another part.
+            return self.model_copy(update={"shift": (0.0, 0.0)}).placed(centre + back * distance, centre)
+        # Seen through the middle of a picture whose lens is shifted, what lies z nearer moves by 2 · shift · z more.
+        x, y = x / slope + 2 * self.shift[0] * z, y / slope + 2 * self.shift[1] * z
+        distance = max(float(np.max(margin * np.maximum(np.abs(x) / aspect, np.abs(y)) + z)), 0.1)
+        aim = centre - (right * self.shift[0] + up * self.shift[1]) * 2 * distance * slope
+        return self.placed(aim + back * distance, aim)
 
 
-def _vec(values: Array) -> Vec:
+OBLIQUE_TURN = 0.015
+"""By how much receding lines change for a degree the eye of an oblique projection is moved round."""
+SHORTEST_RATIO, LONGEST_RATIO = 0.1, 1.5
+
+
+def _held(length: float) -> float:
+    """A ratio with its sign, kept between what can be drawn usefully."""
+    return math.copysign(min(max(abs(length), SHORTEST_RATIO), LONGEST_RATIO), length)
+
+
+def vec(values: Array) -> Vec:
+    """Three numbers as a value keeps them."""
     return (float(values[0]), float(values[1]), float(values[2]))
 
 
@@ -175,7 +213,7 @@ def standard_view(name: str, bounds: Array, aspect: float, field: float = 35.0) 
     """One of FACES or CORNERS, in parallel projection, fitted to the bounds. Raises KeyError for another name."""
     direction, up = (FACES | CORNERS)[name]
     centre = bounds.mean(axis=0)
-    camera = Camera(eye=_vec(centre + np.array(direction, float)), target=_vec(centre), up=up, projection="parallel", field=field)
+    camera = Camera(eye=vec(centre + np.array(direction, float)), target=vec(centre), up=up, projection="parallel", field=field)
     return camera.fitted(bounds, aspect)
 
 
@@ -190,7 +228,8 @@ def square_on(plane: Plane, bounds: Array, aspect: float, camera: Camera) -> Cam
     foot = centre - plane.n * float(plane.distance(centre))
     _, v = plane.axes
     field = min(camera.field, 35.0)
-    straight = camera.model_copy(update={"field": field}).placed(foot + plane.n, foot, _vec(v))
+    plain = {"field": field, "shear": (0.0, 0.0), "shift": (0.0, 0.0)}
+    straight = camera.model_copy(update=plain).placed(foot + plane.n, foot, vec(v))
     u, v = plane.axes
     half = (bounds[1] - bounds[0]) / 2
     width, height = float(half @ np.abs(u)), float(half @ np.abs(v))

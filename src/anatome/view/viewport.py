@@ -27,22 +27,20 @@ NEAREST_SHARE = 1 / 4000
 
 
 class Frame(Value):
-    """What of the camera's image the picture is: its size, its shift, its crop.
+    """What of the camera's image the picture is: its size, its crop.
 
-    ``width`` and ``height`` are pixels of the picture. ``shift`` moves the lens sideways and up, in shares of the height of
-    the uncropped picture, so that verticals stay vertical. ``crop`` is the part kept: left, bottom, right and top in
-    shares of the uncropped picture.
+    ``width`` and ``height`` are pixels of the picture. ``crop`` is the part kept: left, bottom, right and top in shares of the
+    uncropped picture.
     """
 
     width: float = Field(default=1600.0, ge=1, le=1_000_000, allow_inf_nan=False)
     height: float = Field(default=1000.0, ge=1, le=1_000_000, allow_inf_nan=False)
-    shift: tuple[float, float] = (0.0, 0.0)
     crop: tuple[float, float, float, float] = (0.0, 0.0, 1.0, 1.0)
 
     @model_validator(mode="after")
     def _holds_something(self) -> Frame:
         left, bottom, right, top = self.crop
-        if not (right - left > 1e-6 and top - bottom > 1e-6) or not np.isfinite([*self.crop, *self.shift]).all():
+        if not (right - left > 1e-6 and top - bottom > 1e-6) or not np.isfinite(self.crop).all():
             raise ValueError("a crop keeps a part of the picture")
         if not 0.02 < self.width / self.height < 50:
             raise ValueError("a picture is at most fifty times as long as it is high")
@@ -119,8 +117,8 @@ class Viewport:
         half = camera.height / 2
         x, y = x / (half * frame.whole_aspect), y / half
         # A lens shifted up shows what lies higher: everything moves down in the picture.
-        x = x - 2 * frame.shift[0] / frame.whole_aspect * divisor
-        y = y - 2 * frame.shift[1] * divisor
+        x = x - 2 * camera.shift[0] / frame.whole_aspect * divisor
+        y = y - 2 * camera.shift[1] * divisor
         left, bottom, right_, top = frame.crop
         x = (x - (left + right_ - 1) * divisor) / (right_ - left)
         y = (y - (bottom + top - 1) * divisor) / (top - bottom)
@@ -248,4 +246,3 @@ class Viewport:
     def holds(self, at: Array, edge: float = 60.0) -> bool:
         """Whether a place in pixels is inside the picture by some pixels."""
         return bool(np.isfinite(at).all() and edge <= at[0] <= self.width - edge and edge <= at[1] <= self.height - edge)
-

@@ -5,6 +5,7 @@ from __future__ import annotations
 from anatome.app.commands.cuts import CutCommands
 from anatome.app.commands.entry import Entry
 from anatome.app.commands.files import FileCommands
+from anatome.app.commands.going import GoingCommands
 from anatome.app.commands.host import Host
 from anatome.app.commands.look import LookCommands
 from anatome.app.commands.new_cuts import NewCutCommands
@@ -32,13 +33,15 @@ class Commands:
         self.new_cuts = NewCutCommands(host)
         self.parts = PartCommands(host)
         self.view = ViewCommands(host)
+        self.going = GoingCommands(host)
         self.scenes = SceneCommands(host)
         self.look = LookCommands(host)
         self.send_out = SendOutCommands(host)
 
     def entries(self) -> list[Entry]:
         """Every command, in the order of menus and lists."""
-        subjects = (self.files, self.new_cuts, self.cuts, self.parts, self.view, self.scenes, self.look, self.send_out)
+        first = (self.files, self.new_cuts, self.cuts, self.parts)
+        subjects = (*first, self.view, self.going, self.scenes, self.look, self.send_out)
         return [entry for subject in subjects for entry in subject.entries()]
 
     def ticks(self) -> dict[str, bool]:

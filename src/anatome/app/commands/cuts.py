@@ -5,6 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 import numpy as np
+from numpy.typing import NDArray
 
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
@@ -21,10 +22,12 @@ from anatome.app.stage.tasks import (
     ThroughPoints,
 )
 from anatome.cuts.cut import AnyCut, SectionBox
+from anatome.cuts.plane import Plane
 from anatome.cuts.series import SerialSections
 from anatome.model.building import Building
 from anatome.scenes import edits
 from anatome.view.camera import square_on
+from anatome.view.framing import perspective_section
 
 TASKS = (
     *("place", "plane_line", "plane_axis", "plane_along", "plane_points", "box_plan", "match"),
@@ -152,6 +155,16 @@ class CutCommands:
             *group(
                 "The picked cut",
                 "cut",
+                Entry(
+                    "perspective_section",
+                    "Perspective section",
+                    "One-point perspective: face on to the cut, level and well back, its face framed",
+                    self.perspective_section,
+                    "Ctrl+Alt+F",
+                    "frame",
+                    "active",
+                    stage_menu=True,
+                ),
                 Entry(
                     "square_on",
                     "Square on",
@@ -310,11 +323,29 @@ class CutCommands:
 
     def square_on(self) -> None:
         """Put the camera face on to the picked cut, or the only one."""
+        session, faced = self._session, self._faced()
+        if faced is not None:
+            plane, bounds, name = faced
+            camera = square_on(plane, bounds, self._host.stage.aspect, session.stage.camera)
+            session.apply(edits.set_camera(session.project, camera), f"Square on to {name}", moves_camera=True)
+
+    def perspective_section(self) -> None:
+        """The same in one-point perspective from well back, with the face of the cut framed."""
+        session, faced = self._session, self._faced()
+        if faced is not None:
+            plane, bounds, name = faced
+            face = next((f for f in session.left().faces if f.plane == plane), None)
+            built = face.built_bounds() if face is not None else None
+            camera = perspective_section(plane, bounds if built is None else built, self._host.stage.aspect, session.stage.camera)
+            session.apply(edits.set_camera(session.project, camera), f"Perspective section of {name}", moves_camera=True)
+
+    def _faced(self) -> tuple[Plane, NDArray[np.float64], str] | None:
+        """What to face of the picked cut, or the only one: a plane, the (2, 3) bounds to show of it, and the cut's name."""
         session = self._session
         found: AnyCut | SerialSections | None = session.cut or session.series
         found = found or next(iter((*session.stage.active_cuts, *session.stage.series)), None)
         if found is None:
-            return
+            return None
         bounds = session.subject_bounds()
         plane = found.plane if isinstance(found, SerialSections) else found.axis
         if isinstance(found, SectionBox):
@@ -325,5 +356,4 @@ class CutCommands:
             # A box is faced from the side one is on already.
             sides = [p for p in found.box.planes if not p.is_level]
             plane = max(sides, key=lambda p: float(p.n @ back))
-        camera = square_on(plane, bounds, self._host.stage.aspect, session.stage.camera)
-        session.apply(edits.set_camera(session.project, camera), f"Square on to {found.name}", moves_camera=True)
+        return plane, bounds, found.name

@@ -44,6 +44,14 @@ class FileCommands:
                     "files",
                     "nothing",
                 ),
+                Entry(
+                    "new_project",
+                    "New project without a model…",
+                    "Give a project its name and place now, and put a model into it later",
+                    self.new_project,
+                    "Ctrl+Alt+N",
+                    needs="nothing",
+                ),
                 Entry("demo", "Try the boathouse", "Open the demo building", self.open_demo, "", "house-line", "nothing"),
             ),
             *group(
@@ -100,6 +108,15 @@ class FileCommands:
     def open_demo(self) -> None:
         if self._host.may_close():
             self._host.documents.open_demo()
+
+    def new_project(self) -> None:
+        """Ask where, and begin a project without a model there."""
+        if not self._host.may_close():
+            return
+        suggestion = self.folder / f"New project{SUFFIX}"
+        name, _ = QFileDialog.getSaveFileName(self._host.widget, "New project", str(suggestion), f"Projects (*{SUFFIX})")
+        if name:
+            self._host.documents.begin(Path(name))
 
     def choose_model(self) -> None:
         kinds = " ".join(f"*{s}" for s in MODEL_SUFFIXES)

@@ -29,6 +29,8 @@ class SceneCommands:
     def __init__(self, host: Host) -> None:
         self._host, self._session = host, host.session
         self._being_pictured: list[StageState] = []
+        for other_building in (host.session.opened, host.session.closed):
+            other_building.connect(self._being_pictured.clear)  # the stage gives up its pictures too
 
     def entries(self) -> list[Entry]:
         return [
@@ -91,24 +93,28 @@ class SceneCommands:
                 self._being_pictured.append(scene.state)
                 self._picture_scene(scene)
 
+    def _over(self, state: StageState) -> None:
+        if state in self._being_pictured:
+            self._being_pictured.remove(state)
+
     def _picture_scene(self, scene: Scene) -> None:
         s, building = self._session, self._session.building
         assert building is not None
         size = THUMBNAIL, max(round(THUMBNAIL / scene.aspect), 1)
 
         def keep(pixels: NDArray[np.uint8]) -> None:
-            self._being_pictured.remove(scene.state)
+            self._over(scene.state)
             if s.building is building:
                 s.pictures.put(scene, png_bytes(pixels))
                 s.thumbnails_changed.emit()
 
         def failed(error: Exception) -> None:
-            self._being_pictured.remove(scene.state)
+            self._over(scene.state)
             TROUBLE.report(error)
 
         def draw(view: View) -> None:
             if s.building is not building or self._host.stage.picture(view, size, "paper", keep, failed, 6) is None:
-                self._being_pictured.remove(scene.state)
+                self._over(scene.state)
 
         if state_key(scene.state) == state_key(s.stage) and s.is_cut:
             draw(View(scene.state.camera, s.cut_open(), scene.state.look, None, scene.frame))

@@ -4,23 +4,40 @@ from __future__ import annotations
 
 from functools import partial
 
+from PySide6.QtCore import QObject, Signal
+
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.scenes import edits
-from anatome.view.camera import CORNERS, FACES, standard_view
+from anatome.view.camera import CORNERS, FACES, Camera, standard_view
+from anatome.view.crop import Crop
+from anatome.view.framing import straightened
+from anatome.view.projections import DRAWN, corner_of, named, projection_of
+
+NEW_CROP, MOST_OF_STAGE = 1.5, 0.84
+"""Proportion of a new crop, and how much of the stage it takes."""
 
 
-class ViewCommands:
-    """Moves the camera."""
+class ViewCommands(QObject):
+    """Moves the camera. ``sheet_wanted``: all views are to be shown as pictures."""
+
+    sheet_wanted = Signal()
 
     def __init__(self, host: Host) -> None:
+        super().__init__()
         self._host, self._session = host, host.session
+        self.used: tuple[str, ...] = ("Axonometric, front left", "Front", "Plan oblique, 45°")
+        """The views taken last, the latest first."""
 
     def entries(self) -> list[Entry]:
         keys = {name: f"Alt+{(i + 1) % 10}" for i, name in enumerate([*FACES, *CORNERS])}
 
         def view(name: str) -> Entry:
             return Entry(f"view {name}", name, f"{name}, in parallel projection", partial(self.look_from, name), keys[name])
+
+        def drawn(name: str) -> Entry:
+            tip = f"{name}, from the corner one is next to, fitted to what is shown"
+            return Entry(f"view {name}", name, tip, partial(self.look_from, name))
 
         return [
             *group(
@@ -36,6 +53,22 @@ class ViewCommands:
                     stage_menu=True,
                 ),
                 Entry(
+                    "all_views",
+                    "All views and projections…",
+                    "Choose by small pictures of the building",
+                    self._show_all,
+                    "Ctrl+Alt+V",
+                    "frame",
+                ),
+                Entry(
+                    "crop",
+                    "Crop the picture",
+                    "A frame on the stage: what lies in it is the picture, for scenes and for all that is sent out",
+                    self.toggle_crop,
+                    "Ctrl+Alt+C",
+                    checkable=True,
+                ),
+                Entry(
                     "projection",
                     "Perspective",
                     "Off: parallel projection",
@@ -45,26 +78,104 @@ class ViewCommands:
                 ),
             ),
             *group("From a side", "frame", *map(view, FACES)),
-            *group("Axonometric", "frame", *map(view, CORNERS)),
+            *group("From a corner", "frame", *map(view, CORNERS)),
+            *group(
+                "Drawn as",
+                "frame",
+                *map(drawn, DRAWN),
+                Entry(
+                    "below",
+                    "From below (worm’s-eye)",
+                    "See the same corner from under the building, its plan cut open above the eye",
+                    self.toggle_below,
+                    checkable=True,
+                ),
+                Entry(
+                    "straighten",
+                    "Straighten verticals",
+                    "Look level and shift the lens instead: upright lines stay upright (two-point perspective)",
+                    self.straighten,
+                    "Ctrl+Alt+U",
+                ),
+            ),
         ]
 
     def ticks(self) -> dict[str, bool]:
         """Which of the on/off commands are on."""
-        return {"projection": self._session.stage.camera.is_perspective}
+        camera = self._session.stage.camera
+        found = projection_of(camera)
+        return {
+            "projection": camera.is_perspective,
+            "below": found is not None and found.below,
+            "crop": self._session.stage.crop is not None,
+        }
 
     def look_from(self, name: str) -> None:
         """Take a standard view."""
         session = self._session
         if session.building is not None:
-            camera = standard_view(name, session.subject_bounds(), self._host.stage.aspect, session.stage.camera.field)
-            session.look_from(camera)
+            self.used = (name, *(n for n in self.used if n != name))
+            session.look_from(self.camera_for(name, self._host.stage.aspect))
             session.said.emit(name)
+
+    def camera_for(self, name: str, aspect: float) -> Camera:
+        """One of FACES, CORNERS or DRAWN, fitted to what is shown.
+
+        A corner is looked at in the oblique projection that is on the stage, if there is one.
+        """
+        session = self._session
+        bounds, now = session.left_bounds(), session.stage.camera
+        if name in DRAWN:
+            wanted = named(name, *corner_of(now))
+        else:
+            camera = standard_view(name, bounds, aspect, now.field)
+            found = projection_of(now)
+            if name in FACES or found is None or not now.is_oblique:
+                return camera
+            wanted = found.model_copy(update={"corner": corner_of(camera)[0]})
+        return wanted.camera(bounds.mean(axis=0), 1.0, now.field).fitted(bounds, aspect)
+
+    def _show_all(self) -> None:
+        self._host.show_panels()
+        self._session.pick_cut(None)
+        self.sheet_wanted.emit()
+
+    def toggle_crop(self) -> None:
+        """Put a crop on the stage and have it in hand, or take it away."""
+        s = self._session
+        if s.stage.crop is not None:
+            s.apply(edits.set_crop(s.project, None), "All of the stage is the picture")
+            return
+        aspect = self._host.stage.aspect
+        height = min(MOST_OF_STAGE, MOST_OF_STAGE * aspect / NEW_CROP)
+        s.apply(edits.set_crop(s.project, Crop(aspect=NEW_CROP, height=height)), "Cropped the picture")
+        s.hold_crop(True)
+
+    def toggle_below(self) -> None:
+        """The same projection from below, or from above again; an isometric where there is none."""
+        s = self._session
+        now = s.stage.camera
+        found = projection_of(now) or named("Isometric", corner_of(now)[0])
+        other = found.model_copy(update={"below": not found.below})
+        s.look_from(other.seen_by(now).fitted(s.left_bounds(), self._host.stage.aspect))
+        s.said.emit(other.name.capitalize())
+
+    def straighten(self) -> None:
+        """Verticals upright by a shift of the lens."""
+        s = self._session
+        camera = straightened(s.stage.camera)
+        if camera is None:
+            steep = "It looks too steeply up or down to be straightened"
+            s.said.emit(steep if s.stage.camera.is_perspective else "Upright lines stay upright in a parallel view anyway")
+            return
+        s.look_from(camera)
+        s.said.emit("Verticals are upright")
 
     def fit(self) -> None:
         s = self._session
         if s.building is not None:
             picked = s.picked_mask()
-            bounds = s.building.bounds_of(picked) if picked is not None else s.subject_bounds()
+            bounds = s.building.bounds_of(picked) if picked is not None else s.left_bounds()
             s.look_from(s.stage.camera.fitted(bounds, self._host.stage.aspect))
 
     def toggle_projection(self) -> None:

@@ -149,7 +149,10 @@ class ContactSheet(QListWidget):
         project = self._session.project
         state = project.current_scene, project.differs_from_scene
         if state != (self.current_id, self.differs):
+            moved = state[0] != self.current_id
             self.current_id, self.differs = state
+            if moved:
+                self._show_current()
             self.viewport().update()
 
     def _renamed(self, item: QListWidgetItem) -> None:
@@ -162,6 +165,10 @@ class ContactSheet(QListWidget):
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Keep the current scene in sight when the sheet gets narrower."""
         super().resizeEvent(event)
+        self._show_current()
+
+    def _show_current(self) -> None:
+        """Scroll to the current scene."""
         items = (self.item(i) for i in range(self.count()))
         current = next((i for i in items if i.data(ID) == self.current_id), None)
         if current is not None:

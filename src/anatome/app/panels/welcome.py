@@ -1,4 +1,7 @@
-"""What the window shows before anything is open: three ways in, and what was open lately."""
+"""What the window shows before anything is open: three ways in, and what was open lately.
+
+For a project that has no model yet it asks for one.
+"""
 
 from __future__ import annotations
 
@@ -18,6 +21,7 @@ class Welcome(QWidget):
     open_project = Signal()
     open_demo = Signal()
     open_recent = Signal(str)
+    leave_empty = Signal()
 
     def __init__(self, recent: Recent) -> None:
         super().__init__()
@@ -25,12 +29,11 @@ class Welcome(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(80, 72, 80, 40)
         column.setSpacing(8)
-        hero = QLabel("Cut a building open")
-        hero.setProperty("role", "hero")
-        under = QLabel("Open a model, place a cut, frame it, save the scene, send the picture out.")
-        under.setProperty("role", "soft")
-        column.addWidget(hero)
-        column.addWidget(under)
+        self.hero, self._under = QLabel(), QLabel()
+        self.hero.setProperty("role", "hero")
+        self._under.setProperty("role", "soft")
+        column.addWidget(self.hero)
+        column.addWidget(self._under)
         column.addSpacing(24)
         row = QHBoxLayout()
         row.setSpacing(16)
@@ -41,10 +44,14 @@ class Welcome(QWidget):
         ):
             row.addWidget(self._card(icon, title, words, signal))
         column.addLayout(row)
+        self.leave = QPushButton("Leave it empty for now")
+        self.leave.setToolTip("The project stays where it is and can be opened again at any time")
+        self.leave.clicked.connect(self.leave_empty)
         column.addSpacing(8)
-        drop = QLabel("Or drop a file anywhere in this window.")
-        drop.setProperty("role", "soft")
-        column.addWidget(drop)
+        column.addWidget(self.leave, 0, Qt.AlignmentFlag.AlignLeft)
+        self._drop = QLabel("Or drop a file anywhere in this window.")
+        self._drop.setProperty("role", "soft")
+        column.addWidget(self._drop)
         column.addSpacing(28)
         self._title = QLabel("Lately")
         self._title.setProperty("role", "section")
@@ -53,7 +60,19 @@ class Welcome(QWidget):
         self._grid.setSpacing(16)
         column.addLayout(self._grid)
         column.addStretch()
+        self.wait_for(None)
         self.refresh()
+
+    def wait_for(self, project: str | None) -> None:
+        """Ask for a model for the project of this name; None: for anything."""
+        self.hero.setText(f"“{project}” has no model yet" if project else "Cut a building open")
+        self._under.setText(
+            "Open a model, or drop it here, and it becomes the project’s own."
+            if project
+            else "Open a model, place a cut, frame it, save the scene, send the picture out."
+        )
+        self.leave.setVisible(project is not None)
+        self._drop.setVisible(project is None)
 
     def _card(self, icon: str, title: str, words: str, signal: SignalInstance) -> QPushButton:
         card = QPushButton()

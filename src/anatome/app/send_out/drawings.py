@@ -21,9 +21,7 @@ from anatome.formats.svg import svg_bytes
 from anatome.linework.cut_drawing import cut_drawing, series_drawing
 from anatome.linework.drawing import Drawing
 from anatome.problems import Problem
-
-SCALES = (10, 20, 50, 100, 200, 500)
-"""The usual building scales of ISO 5455 (values from memory)."""
+from anatome.view.crop import SCALES
 
 WRITERS = {".svg": svg_bytes, ".dxf": dxf_bytes}
 
@@ -31,10 +29,12 @@ WRITERS = {".svg": svg_bytes, ".dxf": dxf_bytes}
 class _Scaled(SendOut):
     """Has a scale, and writes by the ending of the file's name."""
 
-    def add_scale(self, note: str) -> None:
+    def add_scale(self, note: str, session: Session) -> None:
+        """Ask for the scale; at first the one that is held on the stage."""
+        held = session.stage.crop.scale if session.stage.crop else None
         self.scale = QComboBox(editable=True)
-        self.scale.addItems([f"1:{s}" for s in SCALES])
-        self.scale.setCurrentText("1:50")
+        self.scale.addItems([f"1:{s:g}" for s in SCALES])
+        self.scale.setCurrentText(f"1:{held or 50:g}")
         self.form.addRow("Scale", self.scale)
         words = QLabel(note)
         words.setProperty("role", "soft")
@@ -73,7 +73,8 @@ class DrawingDialog(_Scaled):
         self.cut.setCurrentIndex(picked)
         self.form.addRow("Cut", self.cut)
         self.add_scale(
-            "Fills and outlines in millimetres on paper, a layer for each element type. SVG, or DXF by the file's ending."
+            "Fills and outlines in millimetres on paper, a layer for each element type. SVG, or DXF by the file's ending.",
+            session,
         )
         self.go.setEnabled(bool(faces))
 
@@ -123,7 +124,7 @@ class SeriesDialog(_Scaled):
         self.way.addItem("One drawing, a layer for each section", False)
         self.way.addItem("A file for each section", True)
         self.form.addRow("As", self.way)
-        self.add_scale("Labelled, in millimetres on paper. SVG, DXF or JSON by the file's ending.")
+        self.add_scale("Labelled, in millimetres on paper. SVG, DXF or JSON by the file's ending.", session)
 
     def write(self, path: Path) -> None:
         session, building = self._session, self._session.building

@@ -7,12 +7,13 @@ from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QEvent, QObject, QPointF, Qt, Signal
+from PySide6.QtCore import QEvent, QObject, QPointF, QSizeF, Qt, Signal
 from PySide6.QtGui import QCursor, QKeyEvent, QMouseEvent, QWheelEvent
 
 from anatome.app.cut_drag import CutDrag
 from anatome.app.numbers import NumberField
 from anatome.app.session import Session
+from anatome.app.stage.crop_frame import CropFrame
 from anatome.app.stage.handles import CutHandles, distance_to_path
 from anatome.app.stage.overlay import Overlay, mark_box
 from anatome.app.stage.stage import Stage
@@ -30,12 +31,21 @@ from anatome.cuts.picking import pick
 from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.view.camera import Camera
+from anatome.view.crop import Crop
 
 CLICK = 4.0
 """Pixels a press may wander and still be a click."""
 SNAP = 9.0
 """Pixels within which a dragged cut jumps to a stop."""
 
+ACROSS, UPWARD = Qt.CursorShape.SizeHorCursor, Qt.CursorShape.SizeVerCursor
+FALLING, RISING = Qt.CursorShape.SizeFDiagCursor, Qt.CursorShape.SizeBDiagCursor
+CURSORS = {
+    "whole": Qt.CursorShape.SizeAllCursor,
+    **{"left": ACROSS, "right": ACROSS, "top": UPWARD, "bottom": UPWARD},
+    **{"upper left": FALLING, "lower right": FALLING, "upper right": RISING, "lower left": RISING},
+}
+"""What the pointer becomes over a part of the crop."""
 NUDGES = {Qt.KeyboardModifier.NoModifier: 0.1, Qt.KeyboardModifier.ControlModifier: 0.01, Qt.KeyboardModifier.ShiftModifier: 1.0}
 """Metres an arrow key moves a cut by, with Ctrl and with Shift."""
 ARROWS = {Qt.Key.Key_Left: (-1, 0, 0), Qt.Key.Key_Right: (1, 0, 0), Qt.Key.Key_Up: (0, 1, 0), Qt.Key.Key_Down: (0, -1, 0)}
@@ -52,6 +62,8 @@ class Grasp:
     pivot: NDArray[np.float64]
     drag: CutDrag | None = None
     handles: CutHandles | None = None
+    crop: Crop | None = None
+    part: str = ""
     moved: bool = False
 
 
@@ -225,6 +237,12 @@ class Hands(QObject):
         left = event.button() == Qt.MouseButton.LeftButton
         kind = "orbit" if left and not (shift and self._task is None) else "pan"
         grasp = Grasp(kind, start, self._session.stage.camera, self._pivot(at))
+        frame = self._crop_frame() if left and self._task is None and self._session.holds_crop else None
+        part = frame.under(at) if frame is not None else None
+        if frame is not None and part is not None:
+            grasp.kind, grasp.crop, grasp.part = "crop", frame.crop, part
+            self._grasp = grasp
+            return
         held = handles.under(*start) if handles is not None and left and self._task is None else None
         if held and handles is not None and not handles.cut.locked:
             grasp.kind, grasp.handles, grasp.drag = held, handles, CutDrag(self._session, handles.cut, held)
@@ -232,6 +250,11 @@ class Hands(QObject):
             self._number_is = held if held != "whole" else handles.knobs[0].name
             self.refresh()
         self._grasp = grasp
+
+    def _crop_frame(self) -> CropFrame | None:
+        """The crop as it lies on the stage, unless there is none or the stage is shown alone."""
+        crop = self._session.stage.crop
+        return None if crop is None or self._overlay.bare else CropFrame(crop, QSizeF(self._stage.size()))
 
     def _pivot(self, at: QPointF) -> NDArray[np.float64]:
         found = self.under(at)
@@ -257,6 +280,10 @@ class Hands(QObject):
         grasp.moved = True
         if grasp.kind == "orbit":
             self._session.look_from(grasp.camera.orbited(-dx * 0.35, dy * 0.35, grasp.pivot))
+        elif grasp.crop is not None:
+            frame = CropFrame(grasp.crop, QSizeF(self._stage.size()))
+            crop = frame.pulled(grasp.part, dx, dy)
+            self._session.apply(edits.set_crop(self._session.project, crop), "Changed the crop", merge="crop")
         elif grasp.kind == "pan":
             step = self._stage.viewport.with_camera(grasp.camera).metres_per_pixel(grasp.pivot)
             self._session.look_from(grasp.camera.panned(dx * step, -dy * step))
@@ -281,6 +308,10 @@ class Hands(QObject):
         self._overlay.update()
         if grasp is None:
             return
+        if grasp.crop is not None:
+            self._session.end_step()
+            self._session.hold_crop(True)
+            return
         if grasp.drag is not None:
             grasp.drag.end()
             self.refresh()
@@ -300,6 +331,12 @@ class Hands(QObject):
         if mark is not None and left:
             self._session.pick_cut(mark)
             return
+        # A click takes the crop in hand; only then does a drag move it, so that a stray one never does.
+        frame = self._crop_frame()
+        if left and frame is not None and frame.crop.line and frame.on_line(at):
+            self._session.hold_crop(True)
+            return
+        self._session.hold_crop(False)
         self._pick(at, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
         if event.button() == Qt.MouseButton.RightButton:
             self.menu_wanted.emit(event.globalPosition())
@@ -326,8 +363,15 @@ class Hands(QObject):
             self._session.pick_cut(found[1].cut.id)
 
     def _hover(self, now: tuple[float, float]) -> None:
+        frame = self._crop_frame()
+        part = frame.under(QPointF(*now)) if frame is not None and self._session.holds_crop else None
+        if part is not None:
+            self._stage.setCursor(CURSORS[part])
+            return
         handles = self._overlay.handles
         held = handles.under(*now) if handles is not None and not handles.cut.locked else None
+        if held is None and self._overlay.held is None:
+            self._stage.setCursor(Qt.CursorShape.ArrowCursor)
         if held != self._overlay.held:
             self._overlay.held = held
             self._overlay.update()
@@ -400,8 +444,15 @@ class Hands(QObject):
             self._overlay.held, self._overlay.snap = None, ""
             self.refresh()
             return True
+        if self._grasp is not None and self._grasp.crop is not None:
+            self._session.cancel_step("crop")
+            self._grasp = None
+            return True
         if self._task is not None:
             self.begin(None)
+            return True
+        if self._session.holds_crop:
+            self._session.hold_crop(False)
             return True
         if self._session.picked_cut or self._session.picked_elements:
             self._session.pick_cut(None)

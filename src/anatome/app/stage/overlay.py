@@ -4,17 +4,20 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QLineF, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt
+from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from anatome.app import theme
 from anatome.app.session import Session
+from anatome.app.stage.crop_frame import PARTS, CropFrame
 from anatome.app.stage.handles import DIAMOND, CutHandles, Knob, preview_handles
 from anatome.app.stage.tasks import Measure, Preview
 from anatome.app.trouble import never_dies
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.grips import frames, plane_frame
+from anatome.view.crop import height_at
+from anatome.view.framing import drawn_as
 from anatome.view.viewport import Viewport
 
 ACCENT = QColor(theme.LIGHT.accent)
@@ -54,6 +57,8 @@ class Overlay(QWidget):
     def _paint_all(self, painter: QPainter) -> None:
         session = self._session
         assert session.building is not None
+        if session.stage.crop is not None:
+            self._paint_crop(painter, CropFrame(session.stage.crop, QSizeF(self.size())), session.holds_crop)
         viewport = Viewport.of(session.stage.camera, self.width(), self.height())
         if not self.bare:
             bounds = session.subject_bounds()
@@ -66,6 +71,39 @@ class Overlay(QWidget):
             elif self.handles is not None:
                 self._paint_handles(painter, self.handles)
         self._paint_caption(painter)
+
+    def _paint_crop(self, painter: QPainter, frame: CropFrame, held: bool) -> None:
+        """The line of the crop; while it is held, what lies outside is dimmed, and thirds and middle help to compose."""
+        box = frame.box
+        if held or frame.crop.line or self.bare:
+            outside = QPainterPath()
+            outside.setFillRule(Qt.FillRule.OddEvenFill)
+            outside.addRect(QRectF(self.rect()))
+            outside.addRect(box)
+            veil = QColor(PAPER)
+            veil.setAlpha(255 if self.bare else 185 if held else 110)
+            painter.fillPath(outside, veil)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(ACCENT if held else INK, 1.4 if held else 0.8))
+            if not self.bare:
+                painter.drawRect(box)
+        if not held or self.bare:
+            return
+        faint = QColor(INK)
+        faint.setAlpha(70)
+        painter.setPen(QPen(faint, 0.8, Qt.PenStyle.DotLine))
+        for share in (1 / 3, 2 / 3):
+            x, y = box.left() + share * box.width(), box.top() + share * box.height()
+            painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
+            painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
+        middle = box.center()
+        painter.setPen(QPen(faint, 1.0))
+        painter.drawLine(middle - QPointF(6, 0), middle + QPointF(6, 0))
+        painter.drawLine(middle - QPointF(0, 6), middle + QPointF(0, 6))
+        painter.setPen(QPen(PAPER, 1.5))
+        painter.setBrush(ACCENT)
+        for part in PARTS:
+            painter.drawEllipse(frame.handle(part), 6.0, 6.0)
 
     # Cuts ------------------------------------------------------------------------------------------------------
 
@@ -265,12 +303,24 @@ def mark_box(points: NDArray[np.float64], width: float, height: float) -> QRectF
     return QRectF(x - 10, y - 10, 20, 20)
 
 
+def scale_words(session: Session) -> str:
+    """The scale that is held and the paper it takes, as a caption has them."""
+    crop = session.stage.crop
+    if crop is None or crop.scale is None:
+        return ""
+    plane = session.true_plane()
+    paper = crop.paper(height_at(session.stage.camera, plane))
+    assert paper is not None
+    where = " at the cut" if plane is not None else " at what is looked at" if session.stage.camera.is_perspective else ""
+    return f", 1:{crop.scale:g}{where}, {paper[0]:.0f} × {paper[1]:.0f} mm"
+
+
 def caption(session: Session) -> tuple[str, str]:
     """The words at the foot of the stage, as on a drawing: a title, and what it is."""
     stage = session.stage
     scene = session.scene
     marks = [c.name for c in stage.active_cuts]
-    what = stage.camera.kind
+    what = drawn_as(stage.camera, bool(stage.active_cuts)) + scale_words(session)
     marks += [s.name for s in stage.series if s.on]
     subject = marks[0] if len(marks) == 1 else (f"{len(marks)} cuts" if marks else "Whole building")
     hidden = len(stage.hidden)

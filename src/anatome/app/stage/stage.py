@@ -168,6 +168,7 @@ class Stage(QOpenGLWidget):
         self._moving_key = self._fine_key = None
         for job in self._jobs:
             job.cancel()
+        self._jobs.clear()  # what they would have drawn is held no longer
         if self._renderer is None:
             return
         self._loading = self._renderer.load(self._session.building)

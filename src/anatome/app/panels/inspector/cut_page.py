@@ -122,10 +122,11 @@ class CutPage(Page):
         buttons.setSpacing(4)
         # A box is turned round by its two choices, and has no direction for a parallel copy.
         self._not_for_boxes = panel_button(actions["turn_round"]), panel_button(actions["copy_cut"], "Copy…")
-        buttons.addWidget(panel_button(actions["square_on"]), 0, 0)
-        buttons.addWidget(panel_button(actions["match"], "Match a wall"), 0, 1)
+        buttons.addWidget(panel_button(actions["perspective_section"]), 0, 0, 1, 2)
+        buttons.addWidget(panel_button(actions["square_on"]), 1, 0)
+        buttons.addWidget(panel_button(actions["match"], "Match a wall"), 1, 1)
         for column, button in enumerate(self._not_for_boxes):
-            buttons.addWidget(button, 1, column)
+            buttons.addWidget(button, 2, column)
         self.column.addLayout(buttons)
 
     def _number(self, unit: str, step: float, words: str, tip: str, name: str) -> NumberField:

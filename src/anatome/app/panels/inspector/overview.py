@@ -4,20 +4,24 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtWidgets import QComboBox, QFormLayout, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QPushButton, QVBoxLayout
 
 from anatome.app import theme
 from anatome.app.actions import Actions, panel_button
+from anatome.app.commands.view import ViewCommands
 from anatome.app.numbers import NumberField
-from anatome.app.panels.inspector.page import Choices, Fold, Page, clear, label, section, switches
+from anatome.app.panels.inspector.crop_box import CropBox
+from anatome.app.panels.inspector.framing_box import FramingBox
+from anatome.app.panels.inspector.page import Fold, Page, clear, label, section, switches
 from anatome.app.panels.inspector.treatment_words import TREATMENT_WORDS, fill_treatments
+from anatome.app.panels.inspector.view_chooser import ViewChooser
 from anatome.app.session import Session
+from anatome.app.stage.stage import Stage
 from anatome.app.words import plain_type
 from anatome.cuts.cut import AnyCut, SectionBox, SteppedSection
 from anatome.cuts.reach import Selection
 from anatome.cuts.treatment import TreatmentRow
 from anatome.scenes import edits
-from anatome.view.camera import CORNERS, FACES
 
 RULES = (
     ("sheet", "Sheets are", "Thickness given to surfaces that have none, where they are cut; 0 leaves them lines", 0.01),
@@ -44,41 +48,27 @@ def summary(cut: AnyCut) -> str:
 class Overview(Page):
     """The page for the whole picture."""
 
-    def __init__(self, session: Session, actions: Actions) -> None:
+    def __init__(self, session: Session, stage: Stage, actions: Actions, views: ViewCommands) -> None:
         super().__init__()
         self._session, self._actions = session, actions
         self.column.addWidget(label("The picture", "title"))
+        section(self.column, "Look from")
+        self.chooser = ViewChooser(session, stage, actions, views)
+        self.column.addWidget(self.chooser)
         section(self.column, "Projection")
-        kinds = (("perspective", "Perspective", "As the eye sees it"), ("parallel", "Parallel", "Parallels stay parallel"))
-        self.projection = Choices(kinds, self._project)
-        self.perspective, self.parallel = self.projection.buttons.values()
-        self.column.addWidget(self.projection)
-        form = QFormLayout()
-        self.field = NumberField("°", 1.0)
-        self.field.setToolTip("Angle of view from the lower to the upper edge of the picture")
-        self.field.entered.connect(self._set_field)
-        self.field.nudged.connect(self._set_field)
-        form.addRow("Angle of view", self.field)
-        self.column.addLayout(form)
+        self.framing = FramingBox(session, stage, actions)
+        self.perspective, self.parallel = self.framing.projection.buttons.values()
+        self.column.addWidget(self.framing)
+
+        section(self.column, "Crop and paper")
+        self.crop = CropBox(session, actions)
+        self.column.addWidget(self.crop)
 
         section(self.column, "Cuts")
         self.cuts = QVBoxLayout()
         self.cuts.setSpacing(2)
         self.column.addLayout(self.cuts)
         self.column.addWidget(panel_button(actions["place"]))
-
-        section(self.column, "Look from")
-        grid = QGridLayout()
-        grid.setSpacing(4)
-        for i, name in enumerate(FACES):
-            grid.addWidget(self._view_button(name, name), i // 3, i % 3)
-        self.column.addLayout(grid)
-        corners = QGridLayout()
-        corners.setSpacing(4)
-        for i, name in enumerate(CORNERS):
-            corners.addWidget(self._view_button(name, name.removeprefix("Axonometric, ").capitalize()), i // 2, i % 2)
-        self.column.addWidget(label("Axonometric, from the", "soft"))
-        self.column.addLayout(corners)
 
         section(self.column, "Look")
         self.switches = switches(
@@ -145,19 +135,6 @@ class Overview(Page):
 
     # Doing -----------------------------------------------------------------------------------------------------
 
-    def _view_button(self, name: str, text: str) -> QPushButton:
-        button = QPushButton(text)
-        button.setProperty("role", "choice")
-        button.setToolTip(f"{name}, in parallel projection, fitted to what is shown")
-        button.clicked.connect(self._actions[f"view {name}"].trigger)
-        return button
-
-    def _project(self, kind: Any) -> None:
-        self._session.look_from(edits.set_projection(self._session.project, kind).stage.camera)
-
-    def _set_field(self, value: float) -> None:
-        self._session.look_from(self._session.stage.camera.with_field(min(max(value, 5.0), 120.0)))
-
     def _switch(self, key: str, text: str, on: bool) -> None:
         look = self._session.stage.look.model_copy(update={key: on})
         self._session.apply(edits.set_look(self._session.project, look), f"{text} {'on' if on else 'off'}")
@@ -193,9 +170,10 @@ class Overview(Page):
     # Showing ---------------------------------------------------------------------------------------------------
 
     def refresh_camera(self) -> None:
-        camera = self._session.stage.camera
-        self.projection.show_choice(camera.projection)
-        self.field.show_value(camera.field)
+        """Show how the camera stands now."""
+        if self._session.is_open:
+            self.framing.refresh()
+            self.crop.refresh()
 
     def refresh(self) -> None:
         session = self._session

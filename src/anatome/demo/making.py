@@ -1,14 +1,9 @@
-"""The demo as it is shipped: the generated model, and a project with scenes, ready to open.
-
-``python -m anatome.demo.ready`` makes both files again. They are a project (with the IFC file in it) and the model as
-the cache keeps it, so that the first start need not wait for reading.
-"""
+"""Making the demo that is shipped: ``python -m anatome.demo.making`` generates the model and the project with its scenes."""
 
 from __future__ import annotations
 
 import lzma
 import tempfile
-from importlib.resources import files
 from pathlib import Path
 
 import numpy as np
@@ -18,51 +13,24 @@ from anatome.cuts.dissection import Cutter, shown_elements
 from anatome.cuts.peel import build_up
 from anatome.cuts.plane import Plane
 from anatome.cuts.stepped_line import SteppedLine
-from anatome.demo.boathouse import WING_ANGLE
-from anatome.formats.identity import identify
-from anatome.formats.opening import cache_path, open_model
+from anatome.demo.boathouse import WING_ANGLE, build
+from anatome.demo.shipped import FOLDER, MODEL, PROJECT
+from anatome.formats.opening import open_model
 from anatome.formats.png import png_bytes
-from anatome.formats.project_files import ProjectJob
-from anatome.formats.store import building_in, save_building
+from anatome.formats.store import save_building
 from anatome.model.building import Building
-from anatome.model.options import OpenOptions
-from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.project import ModelReference, Project, StageState
 from anatome.scenes.storage import StoredProject, pack_model, save_project
 from anatome.view.camera import Camera, square_on, standard_view
+from anatome.view.crop import PAPERS, Crop, at_scale
+from anatome.view.framing import perspective_section
+from anatome.view.projections import named
 from anatome.view.viewport import Frame
 
-FOLDER = Path(str(files("anatome.demo") / "data"))
-PROJECT = FOLDER / "boathouse.anatome"
-MODEL = FOLDER / "boathouse.building.xz"
 ASPECT = 1.5
+PAPER = PAPERS["A3"]
 FRAME = Frame(width=1500, height=1000)
-
-
-class DemoJob(ProjectJob):
-    """Opens the demo. Its model, as it was read, is shipped with it, so that the first start need not wait for reading."""
-
-    def __init__(self, folder: Path) -> None:
-        super().__init__(PROJECT, folder)
-
-    def _located(self) -> tuple[Path, OpenOptions]:
-        path, options = super()._located()
-        target = cache_path(identify(path)[0], path.suffix, options)
-        if not target.exists():
-            try:
-                save_building(shipped(), target)
-            except (Problem, OSError):
-                pass  # without a cache it is read like any other model
-        return path, options
-
-
-def shipped() -> Building:
-    """The demo building as shipped."""
-    building = building_in(lzma.decompress(MODEL.read_bytes()))
-    if building is None:
-        raise Problem("The demo model that came with Anatome is damaged. Install Anatome again.")
-    return building
 
 
 def demo_project(building: Building) -> Project:
@@ -98,6 +66,7 @@ def demo_project(building: Building) -> Project:
     project = _with_boxes(building, project)
     project = _with_steps(edits.show_all(project), outside)
     project = _with_peel(building, edits.hide(project, trees))
+    project = _with_drawings(edits.show_all(project), outside)
     return edits.recall_scene(project, "long", ASPECT)
 
 
@@ -135,9 +104,25 @@ def _with_peel(building: Building, project: Project) -> Project:
     return edits.delete_peel(project, "roof")
 
 
+def _with_drawings(project: Project, camera: Camera) -> Project:
+    """A plan oblique of the house cut lengthwise, and a perspective section across it, cropped to a sheet at 1:50."""
+    project = edits.add_plane(project, Plane((14.0, 6.2, 3.0), (0.0, -1.0, 0.0)), "along")
+    house = np.array([[-1.0, 6.2, -1.0], [31.0, 13.0, 10.2]])
+    oblique = named("Plan oblique, 30° and 60°", (-1, -1)).camera(house.mean(axis=0), 1.0, 30.0).fitted(house, ASPECT)
+    project = edits.save_scene(edits.set_camera(project, oblique), "oblique", FRAME, "Plan oblique")
+
+    cut = Plane((24.4, 5.0, 3.0), (1.0, 0.0, 0.0))
+    project = edits.add_plane(edits.delete_cut(project, "along"), cut, "across")
+    gable = np.array([[24.4, -4.2, -1.2], [24.4, 15.0, 9.8]])
+    section = perspective_section(cut, gable, ASPECT, camera)
+    section, crop = at_scale(section, Crop(height=0.86).proportioned(PAPER[0] / PAPER[1]), cut, 50.0, PAPER[1])
+    project = edits.set_camera(edits.set_crop(project, crop), section)
+    project = edits.save_scene(project, "sheet", FRAME, "Perspective section, 1:50")
+    return edits.delete_cut(edits.set_crop(project, None), "across")
+
+
 def make(folder: Path = FOLDER) -> None:
     """Generate the model and write both files."""
-    from anatome.demo.boathouse import build
     from anatome.render.pictures import PictureMaker, view_of
 
     with tempfile.TemporaryDirectory(prefix="anatome-") as scratch:
@@ -151,7 +136,7 @@ def make(folder: Path = FOLDER) -> None:
         project = demo_project(building)
         maker, cutter = PictureMaker.standalone(building), Cutter(building)
         thumbnails = {
-            s.id: png_bytes(maker.picture(view_of(cutter, s.state), (360, round(360 / s.aspect)), "paper"))
+            s.id: png_bytes(maker.picture(view_of(cutter, s), (360, round(360 / s.aspect)), "paper"))
             for s in project.scenes
         }
         save_project(folder / PROJECT.name, StoredProject(project, thumbnails, pack_model(source)))

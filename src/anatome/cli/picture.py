@@ -1,0 +1,159 @@
+"""``anatome picture``: one picture of a model or a project, cut and framed as the options say."""
+
+from __future__ import annotations
+
+import argparse
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.cli.sizes import parse_size
+from anatome.cli.values import check_scale, parse_box, parse_plane, parse_reach, scene_named
+from anatome.cli.views import NamedView, parse_view
+from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, next_mark
+from anatome.cuts.dissection import Cutter, Dissection
+from anatome.cuts.plane import Plane
+from anatome.cuts.reach import Reach
+from anatome.files import write_whole
+from anatome.formats.opening import open_model
+from anatome.formats.project_files import open_project
+from anatome.model.building import Building
+from anatome.model.options import OpenOptions
+from anatome.problems import Problem
+from anatome.scenes.opened import left_of
+from anatome.scenes.project import StageState
+from anatome.scenes.storage import SUFFIX
+from anatome.view.camera import Camera, square_on, standard_view
+from anatome.view.framing import FIELDS, perspective_section, with_height
+
+USUAL = (1600, 1000)
+LARGEST = 40_000
+"""Pixels a picture at a scale may have on a side."""
+DPI = (10.0, 4800.0)
+
+
+@dataclass(frozen=True)
+class Framed:
+    """A camera, the size of its picture in pixels, and the dots per inch to write into it, if any."""
+
+    camera: Camera
+    size: tuple[int, int]
+    dpi: float | None
+
+
+def run(options: argparse.Namespace) -> int:
+    """Draw and write. Raises Problem."""
+    # Everything typed is read before the model is, which may take a while.
+    size = parse_size(options.size, USUAL)
+    view = parse_view(options.view) if options.view else None
+    if options.worms_eye and (view is None or not view.has_corner):
+        raise Problem("From below one sees a corner. Give --worms-eye with a --view such as isometric or plan-oblique.")
+    if options.perspective is not None and not FIELDS[0] <= options.perspective <= FIELDS[1]:
+        raise Problem(f"An angle of view is from {FIELDS[0]:g}° to {FIELDS[1]:g}°, for example --perspective 35.")
+    if (options.scale is None) != (options.dpi is None):
+        raise Problem("A picture at a scale needs both: --scale 50 --dpi 300.")
+    if options.scale is not None:
+        check_scale(options.scale)
+        if not DPI[0] <= options.dpi <= DPI[1]:
+            raise Problem(f"A picture has from {DPI[0]:g} to {DPI[1]:g} dots per inch, for example --dpi 300.")
+    is_project = options.file.suffix.lower() == SUFFIX
+    if options.scene is not None and not is_project:
+        raise Problem("Only a project has scenes. Give --cut and --view for a model.")
+    cuts = [_parse_cut(text) for text in options.cut]
+
+    if is_project:
+        opened = open_project(options.file)
+        building, project = opened.building, opened.stored.project
+        state = project.stage if options.scene is None else scene_named(project, options.scene).state
+    else:
+        building = open_model(options.file, OpenOptions(up=options.up, unit=options.unit))
+        bounds = building.subject_bounds(np.ones(len(building.elements), bool))
+        state = StageState(camera=standard_view("Axonometric, front left", bounds, size[0] / size[1]))
+    if cuts:
+        reach = parse_reach(building, options.only, options.all_but)
+        state = state.model_copy(update={"cuts": _numbered(cuts, reach), "series": ()})
+    elif options.only or options.all_but:
+        raise Problem("There is nothing to reach. Give a --cut with --only or --all-but.")
+    left = left_of(Cutter(building), state)
+    framed = _frame(options, view, building, state, left, size)
+    _draw(options, building, state, left, framed)
+    inches = f", {framed.dpi:g} dpi, 1:{options.scale:g}" if framed.dpi else ""
+    print(f"{framed.size[0]} × {framed.size[1]}{inches} in {options.out}")
+    return 0
+
+
+def _parse_cut(text: str) -> AnyCut:
+    """``plane:PX,PY,PZ,NX,NY,NZ`` or ``box:CX,CY,CZ,SX,SY,SZ,ANGLE`` with ``,carve`` behind it. Raises Problem."""
+    kind, _, values = text.partition(":")
+    if kind == "plane":
+        return SectionPlane(id="", name="", mark="", plane=parse_plane(values))
+    if kind == "box":
+        carve = values.endswith(",carve")
+        return SectionBox(id="", name="", mark="", box=parse_box(values.removesuffix(",carve")), carve=carve)
+    raise Problem(f"“{text}” is not a cut. Give --cut plane:PX,PY,PZ,NX,NY,NZ or --cut box:CX,CY,CZ,SX,SY,SZ,ANGLE[,carve].")
+
+
+def _numbered(cuts: list[AnyCut], reach: Reach) -> tuple[AnyCut, ...]:
+    found: list[AnyCut] = []
+    for cut in cuts:
+        mark = next_mark({c.mark for c in found})
+        words = "Box" if isinstance(cut, SectionBox) else "Section"
+        found.append(cut.model_copy(update={"id": mark, "mark": mark, "name": f"{words} {mark}", "reach": reach}))
+    return tuple(found)
+
+
+def _frame(
+    options: argparse.Namespace,
+    view: NamedView | None,
+    building: Building,
+    state: StageState,
+    left: Dissection,
+    size: tuple[int, int],
+) -> Framed:
+    """Where the camera stands; at a scale the picture is as large as what it shows."""
+    aspect = size[0] / size[1]
+    bounds = building.subject_bounds(left.shown if left.shown.any() else np.ones(len(building.elements), bool))
+    if view is None:
+        camera = state.camera
+    elif view.name == "square-on":
+        plane, face = _faced(left)
+        camera = square_on(plane, face, aspect, state.camera.model_copy(update={"projection": "parallel"}))
+        if options.perspective is not None:
+            camera = perspective_section(plane, face, aspect, camera)
+    else:
+        camera = view.camera(bounds, aspect, below=options.worms_eye)
+    if options.perspective is not None:
+        camera = camera.model_copy(update={"projection": "perspective", "shear": (0.0, 0.0)}).with_field(options.perspective)
+        if view is not None and view.name != "square-on":
+            camera = camera.fitted(bounds, aspect)
+    if options.scale is None:
+        return Framed(camera, size, None)
+    dots = options.dpi / 25.4
+    if options.size is None:
+        height = camera.height * 1000 / options.scale * dots
+        size = round(height * aspect), round(height)
+        if max(size) > LARGEST:
+            raise Problem(
+                f"At that scale the picture would have {size[0]:,} × {size[1]:,} pixels. Give a smaller --dpi, or a --size."
+            )
+    return Framed(with_height(camera, size[1] / dots * options.scale / 1000), size, options.dpi)
+
+
+def _faced(left: Dissection) -> tuple[Plane, NDArray[np.float64]]:
+    """The first cut that cuts something, and the bounds of its face."""
+    for face in left.faces:
+        built = face.built_bounds()
+        if built is not None:
+            return face.plane, built
+    raise Problem("There is no cut face to look at square on. Give a --cut that goes through the building.")
+
+
+def _draw(options: argparse.Namespace, building: Building, state: StageState, left: Dissection, framed: Framed) -> None:
+    from anatome.formats.png import png_bytes
+    from anatome.render.pictures import PictureMaker
+    from anatome.render.renderer import View
+
+    maker = PictureMaker.standalone(building)
+    view = View(framed.camera, left, state.look)
+    write_whole(options.out, png_bytes(maker.picture(view, framed.size, options.ground), framed.dpi))

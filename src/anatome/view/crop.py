@@ -1,0 +1,121 @@
+"""The crop: what of the stage is the picture, in which proportions, and at which scale on paper."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+
+import numpy as np
+from pydantic import Field
+
+from anatome.cuts.plane import Plane
+from anatome.values import Value
+from anatome.view.camera import Array, Camera
+from anatome.view.framing import with_height
+from anatome.view.viewport import Frame, Viewport
+
+PAPERS: dict[str, tuple[float, float]] = {
+    "A5": (210.0, 148.0),
+    "A4": (297.0, 210.0),
+    "A3": (420.0, 297.0),
+    "A2": (594.0, 420.0),
+    "A1": (841.0, 594.0),
+    "A0": (1189.0, 841.0),
+}
+"""Trimmed sheets in mm, lying (ISO 216)."""
+PROPORTIONS: dict[str, float] = {"A-series": math.sqrt(2), "16 : 9": 16 / 9, "3 : 2": 1.5, "4 : 3": 4 / 3, "Square": 1.0}
+"""Width over height; all but the square also upright."""
+SCALES = (10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0)
+"""The usual building scales of ISO 5455 (values from memory)."""
+LEAST = 0.02
+
+
+class Crop(Value):
+    """A rectangle on the stage, in shares of the height of the stage's picture, so that it moves with nothing behind it.
+
+    ``aspect`` is its width over its height and ``height`` its height; ``at`` the place of its middle, to the right and up from
+    the middle of the stage. Unless ``free``, its proportion stays when it is pulled. ``scale`` is the 50 of 1:50 that is held;
+    the paper then follows from what the crop shows. ``line`` says whether its line is drawn on the stage.
+    """
+
+    aspect: float = Field(default=1.5, gt=0.02, lt=50.0)
+    height: float = Field(default=0.86, gt=LEAST / 2, le=10.0)
+    at: tuple[float, float] = (0.0, 0.0)
+    free: bool = True
+    scale: float | None = Field(default=None, gt=0.001, le=1e6)
+    line: bool = True
+
+    @property
+    def width(self) -> float:
+        return self.aspect * self.height
+
+    def frame(self, height: float = 1000.0) -> Frame:
+        """The frame of its picture, so many pixels high."""
+        # Of an uncropped picture of its own proportions it takes the same share both ways.
+        x, y = 0.5 + self.at[0] / self.aspect, 0.5 + self.at[1]
+        half = self.height / 2
+        return Frame(width=height * self.aspect, height=height, crop=(x - half, y - half, x + half, y + half))
+
+    def reach(self, aspect: float) -> float:
+        """How many times as much a stage of these proportions must show to hold all of it; at least 1."""
+        return max(1.0, (self.width + 2 * abs(self.at[0])) / aspect, self.height + 2 * abs(self.at[1]))
+
+    def shrunk(self, factor: float) -> Crop:
+        """The same picture on a stage that shows ``factor`` times as much."""
+        at = self.at[0] / factor, self.at[1] / factor
+        return self.model_copy(update={"height": self.height / factor, "at": at})
+
+    def proportioned(self, aspect: float | None) -> Crop:
+        """In other proportions about the same middle, with the same area; None leaves it free."""
+        if aspect is None:
+            return self.model_copy(update={"free": True})
+        height = math.sqrt(self.width * self.height / aspect)
+        return self.model_copy(update={"aspect": aspect, "height": height, "free": False})
+
+    def paper(self, metres_high: float) -> tuple[float, float] | None:
+        """Millimetres of paper across and up, where the stage's picture is so many metres high; None without a scale."""
+        if self.scale is None:
+            return None
+        height = self.height * metres_high * 1000 / self.scale
+        return height * self.aspect, height
+
+
+def true_plane(camera: Camera, planes: Iterable[Plane]) -> Plane | None:
+    """The first of some planes that lies before the eye and is seen true: parallel to the plane of the picture."""
+    back = camera.axes[2]
+    for plane in planes:
+        if abs(float(plane.n @ back)) > 1 - 1e-9:
+            away = _along(camera, plane) @ -back
+            if not camera.is_perspective or away > 1e-6:
+                return plane
+    return None
+
+
+def height_at(camera: Camera, plane: Plane | None) -> float:
+    """Metres that the picture is high in a plane that is seen true; None: in the plane of the target."""
+    if plane is None or not camera.is_perspective:
+        return camera.height
+    return camera.height * float(_along(camera, plane) @ -camera.axes[2]) / camera.distance
+
+
+def aimed_at(camera: Camera, plane: Plane) -> Camera:
+    """The same picture with its target in a plane that is seen true."""
+    eye, target = np.array(camera.eye), np.array(camera.target)
+    if camera.is_perspective:
+        return camera.placed(eye, eye + _along(camera, plane), camera.up)
+    sight = Viewport.of(camera, 1, 1).eye[:3]
+    shift = sight * float(plane.distance(target)) / float(plane.n @ sight)
+    return camera.placed(eye - shift, target - shift, camera.up)
+
+
+def at_scale(camera: Camera, crop: Crop, plane: Plane | None, scale: float, paper_height: float) -> tuple[Camera, Crop]:
+    """The camera nearer or further off so that the crop is ``paper_height`` mm high at 1:``scale``, true in a plane."""
+    aimed = camera if plane is None else aimed_at(camera, plane)
+    metres = paper_height / 1000 * scale / crop.height
+    return with_height(aimed, metres), crop.model_copy(update={"scale": scale})
+
+
+def _along(camera: Camera, plane: Plane) -> Array:
+    """(3,) from the eye along its axis to a plane across it."""
+    back = camera.axes[2]
+    return -back * (float(plane.distance(np.array(camera.eye))) / float(plane.n @ back))

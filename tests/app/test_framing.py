@@ -1,0 +1,286 @@
+"""Framing a picture in the real window: projections chosen by their pictures, framing numbers typed, cuts moved in obliques."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+import trimesh
+from PIL import Image
+from PySide6.QtCore import QPoint, QPointF, QSizeF, Qt
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+from scipy.ndimage import binary_erosion, label
+from trimesh.ray.ray_triangle import RayMeshIntersector
+
+from anatome.app.ask import Ask
+from anatome.app.panels.inspector.view_chooser import ViewButton
+from anatome.app.send_out.pictures import PictureDialog
+from anatome.app.stage.crop_frame import CropFrame
+from anatome.app.stage.overlay import caption
+from anatome.view.framing import drawn_as, lens_of
+from anatome.view.projections import projection_of
+from helpers import POCHE, accent_mask, close_to, poche_mask, projected
+
+
+def choose(hand, name: str) -> None:
+    """Open the sheet by its key and click a picture."""
+    hand.press(Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
+    sheet = hand.window.inspector.overview.chooser.sheet
+    assert sheet.isVisible()
+    button = sheet.buttons[name]
+    hand.click(button, button.width() / 2, 20)
+    assert not sheet.isVisible()
+
+
+def wheel(at: QPointF, angle: int) -> QWheelEvent:
+    none, pixels = Qt.MouseButton.NoButton, QPoint(0, 0)
+    return QWheelEvent(
+        at, at, pixels, QPoint(0, angle), none, Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False
+    )
+
+
+def type_into(field, text: str) -> None:
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, text)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+
+
+def test_views_are_chosen_by_pictures_of_the_building(hand) -> None:
+    window, session = hand.window, hand.window.session
+    chooser = window.inspector.overview.chooser
+    window.contact_sheet.recall("long")
+    hand.settle()
+    window.actions_["all_views"].trigger()
+    buttons: dict[str, ViewButton] = chooser.sheet.buttons
+    hand.qtbot.waitUntil(lambda: all(b.drawn for b in buttons.values()), timeout=60_000)
+    images = {name: chooser.pictures.image(name) for name in buttons}
+    assert len({bytes(image.constBits()) for image in images.values()}) == len(buttons) - 1  # isometric is from the front left
+    chooser.sheet.close()
+    choose(hand, "Plan oblique, 45°")
+    found = projection_of(session.stage.camera)
+    assert found is not None and found.kind == "plan oblique" and found.corner == (-1, -1)
+    assert chooser.front[0].name == "Plan oblique, 45°"
+    # A corner keeps the projection; one of the last views is a click away.
+    choose(hand, "Axonometric, front right")
+    turned = projection_of(session.stage.camera)
+    assert turned is not None and turned.kind == "plan oblique" and turned.corner == (1, -1)
+    hand.click(chooser.front[1], 20, 20)
+    again = projection_of(session.stage.camera)
+    assert again is not None and (again.kind, again.corner) == ("plan oblique", (1, -1))
+
+
+@pytest.mark.parametrize("name", ["Plan oblique, 45°", "Cavalier"])
+def test_cuts_are_filled_picked_and_moved_in_oblique_drawings(hand, name: str) -> None:
+    window, session, stage = hand.window, hand.window.session, hand.stage
+    window.contact_sheet.recall("long")
+    choose(hand, name)
+    face = session.cut_open().faces[0]
+    picture = hand.picture()
+    inside, outside = projected(face.poche, session.stage.camera, (stage.width(), stage.height()))
+    filled = poche_mask(picture)
+    assert filled[inside].mean() > 0.95 and filled[outside].mean() < 0.1
+
+    # What is picked is what a library's ray meets first of what the cut leaves.
+    spots = stage.viewport.pixels(np.array([[9.0, 9.5, 0.1], [9.0, 11.5, 3.0], [4.0, 11.5, 4.5]]))
+    spot = next(s for s in spots if not filled[round(s[1]), round(s[0])])
+    origin, direction = stage.viewport.ray(*spot)
+    building = session.building
+    mesh = trimesh.Trimesh(building.vertices, building.triangles, process=False)
+    places, _, triangles = RayMeshIntersector(mesh).intersects_location([origin], [direction])
+    left = session.stage.cuts[0].plane.distance(places) < 0
+    first = triangles[left][np.argmin((places[left] - origin) @ direction)]
+    hand.click(stage, *spot)
+    assert session.picked_elements == {building.elements[building.element_of_triangle[first]].id}
+
+    # The handle stays under the hand.
+    session.pick_cut("along")
+    hand.settle()
+    tip = window.overlay.handles.tip
+    before = session.cut.plane
+    along = stage.viewport.pixels(window.overlay.handles.centre - before.n * 2.0) - stage.viewport.pixels(
+        window.overlay.handles.centre
+    )
+    QTest.keyPress(stage, Qt.Key.Key_Control)
+    hand.drag(stage, tip, tip + along)
+    QTest.keyRelease(stage, Qt.Key.Key_Control)
+    moved = before.offset - session.cut.plane.offset
+    assert moved == pytest.approx(2.0, abs=0.4)
+    assert np.hypot(*(window.overlay.handles.tip - (tip + along))) < 12
+
+
+def test_a_perspective_section_in_one_action_and_its_numbers(hand) -> None:
+    window, session, stage = hand.window, hand.window.session, hand.stage
+    framing = window.inspector.overview.framing
+    window.contact_sheet.recall("cutaway")
+    session.pick_cut("along")
+    hand.do("perspective_section")
+    camera = session.stage.camera
+    assert drawn_as(camera) == "one-point perspective" and window.actions_["projection"].isChecked()
+    face = session.cut_open().faces[0]
+    low, high = face.built_bounds()
+    corners = np.array([[low[0], 6.2, low[2]], [high[0], 6.2, high[2]]])
+    at = stage.viewport.pixels(corners)
+    assert (at > 10).all() and (at[:, 0] < stage.width() - 10).all() and np.abs(np.diff(at[:, 0])) > 0.75 * stage.width()
+
+    session.pick_cut(None)
+    first = hand.picture()
+    type_into(framing.fields["distance"], "25 m")
+    assert session.stage.camera.distance == pytest.approx(25.0)
+    type_into(framing.fields["eye"], "2.1")
+    type_into(framing.fields["lens"], "28 mm")
+    assert session.stage.camera.eye[2] == pytest.approx(2.1)
+    assert lens_of(session.stage.camera.field, stage.aspect) == pytest.approx(28.0)
+    assert stage.viewport.pixels(corners) == pytest.approx(at, abs=0.01)  # the cut is where it was
+    second = hand.picture()
+    inside, _ = projected(face.poche, camera, (stage.width(), stage.height()))
+    assert poche_mask(first)[inside].mean() > 0.97 and poche_mask(second)[inside].mean() > 0.97
+    assert (np.abs(first.astype(int) - second).max(axis=2) > 12).mean() > 0.1  # what lies beyond is not
+    type_into(framing.fields["up"], "10 %")
+    assert session.stage.camera.shift[1] == pytest.approx(0.1)
+    assert stage.viewport.pixels(corners)[:, 0] == pytest.approx(at[:, 0], abs=0.01)
+    hand.do("undo")
+    assert not session.stage.camera.is_perspective  # the step was the section; its numbers are looking around
+
+
+def test_verticals_are_straightened_and_a_worms_eye_view_is_a_click_away(hand) -> None:
+    window, session, framing = hand.window, hand.window.session, hand.window.inspector.overview.framing
+    window.contact_sheet.recall("outside")
+    edge = np.array([[0.0, -0.15, 0.3], [0.0, -0.15, 4.5]])
+    leaning = hand.point_on(edge)
+    assert abs(leaning[0, 0] - leaning[1, 0]) > 1.0
+    hand.click(framing.straighten, 20, 10)
+    upright = hand.point_on(edge)
+    assert upright[0, 0] == pytest.approx(upright[1, 0], abs=1e-6) and not framing.straighten.isVisible()
+    window.actions_["straighten"].trigger()
+    choose(hand, "Isometric")
+    type_into(framing.fields["first"], "7.18")
+    type_into(framing.fields["second"], "41.41")
+    assert projection_of(session.stage.camera).name == "dimetric" and framing.words.text().startswith("Dimetric")
+    hand.click(framing.below, 8, 8)
+    assert projection_of(session.stage.camera).below and session.stage.camera.axes[2][2] < 0
+
+
+def test_a_crop_with_handles_proportions_and_a_scale_that_is_held(hand, tmp_path: Path) -> None:
+    """From the frame on the stage to paper: what lies in it is the picture, and a metre of the cut is 10 mm at 1:100."""
+    window, session, stage = hand.window, hand.window.session, hand.stage
+    box = window.inspector.overview.crop
+    window.contact_sheet.recall("long")
+    session.pick_cut("along")
+    hand.do("perspective_section")
+    hand.do("crop")
+    assert session.holds_crop and session.cut is None
+    frame = CropFrame(session.stage.crop, QSizeF(stage.size()))
+    before = frame.box
+    # A side is pulled, the whole moved by its line; each is a step, and Escape in a pull takes it back.
+    corner = frame.handle("upper left")
+    hand.drag(stage, (corner.x(), corner.y()), (corner.x() + 40, corner.y() + 30))
+    pulled = CropFrame(session.stage.crop, frame.size).box
+    assert (pulled.left() - before.left(), pulled.top() - before.top()) == pytest.approx((40, 30), abs=1.5)
+    assert (pulled.right(), pulled.bottom()) == pytest.approx((before.right(), before.bottom()), abs=0.5)
+    edge = (pulled.left() + 60, pulled.top())
+    hand.drag(stage, edge, (edge[0], edge[1] + 120), release=False)
+    hand.press(Qt.Key.Key_Escape)
+    QTest.mouseRelease(stage, Qt.MouseButton.LeftButton)
+    assert CropFrame(session.stage.crop, frame.size).box == pulled
+    hand.drag(stage, edge, (edge[0] - 20, edge[1] - 25))
+    moved = CropFrame(session.stage.crop, frame.size).box
+    assert (moved.left() - pulled.left(), moved.top() - pulled.top()) == pytest.approx((-20, -25), abs=1.5)
+    hand.do("undo")
+    hand.do("undo")
+    assert CropFrame(session.stage.crop, frame.size).box == before
+    # Out of hand a drag on its line is no more than a look round; a click takes it in hand again.
+    hand.press(Qt.Key.Key_Escape)
+    assert not session.holds_crop
+    side, camera = (before.left(), before.top() + 30), session.stage.camera
+    hand.drag(stage, side, (side[0] + 40, side[1]))
+    assert CropFrame(session.stage.crop, frame.size).box == before and session.stage.camera != camera
+    session.look_from(camera)
+    hand.click(stage, *side)
+    assert session.holds_crop
+    box.proportion.setCurrentIndex(box.proportion.findText("Square"))
+    box.proportion.activated.emit(box.proportion.currentIndex())
+    side = CropFrame(session.stage.crop, frame.size)
+    grip = side.handle("right")
+    hand.drag(stage, (grip.x(), grip.y()), (grip.x() - 50, grip.y()))
+    assert session.stage.crop.aspect == pytest.approx(1.0)
+
+    # A paper and a scale: the caption says so, and going nearer changes the paper, not the scale.
+    box.scale.setEditText("1:100")
+    QTest.keyClick(box.scale.lineEdit(), Qt.Key.Key_Return)
+    box.paper.setCurrentIndex(box.paper.findText("A3, lying"))
+    box.paper.activated.emit(box.paper.currentIndex())
+    assert caption(session)[1].startswith("Section A, one-point perspective, 1:100 at the cut, 420 × 297 mm")
+    middle = QPointF(stage.width() / 2, stage.height() / 2)
+    hand.qtbot.wait(50)
+    window.hands._wheel(wheel(middle, 240))
+    assert session.stage.crop.scale == 100.0 and float(box.width_mm.shown) < 350
+    type_into(box.width_mm, "420")
+    assert (box.width_mm.shown, box.height_mm.shown) == pytest.approx((420, 297), abs=0.2)
+
+    # Measured on the picture that is sent out, to the dot.
+    session.hold_crop(False)
+    hand.do("send_picture")
+    sending = next(w for w in QApplication.topLevelWidgets() if isinstance(w, PictureDialog) and w.isVisible())
+    assert "1:100 on 420 × 297 mm" in sending.note.text() and not sending.width_px.isEnabled()
+    sending.scene.setCurrentIndex(0)
+    sending.dpi.setValue(72)
+    sending.path.setText(str(tmp_path / "cut.png"))
+    hand.send(sending)
+    with Image.open(tmp_path / "cut.png") as opened:
+        assert opened.size == (1191, 842) and opened.info["dpi"] == pytest.approx((72, 72), abs=0.01)
+        picture = np.array(opened)
+    face = session.cut_open().faces[0]
+    built = face.poche.polygons[~session.building.earth[face.poche.element]]
+    # The largest piece of fill: the slab with the walls and the roof on it. One pixel is taken off all round, as lines mix to
+    # the same grey here and there, and given back.
+    pieces, _ = label(binary_erosion(close_to(picture, POCHE)))
+    columns = np.flatnonzero((pieces == np.bincount(pieces[pieces > 0]).argmax()).any(axis=0))
+    slab = max(built, key=lambda polygon: polygon.area)
+    wide = slab.bounds[2] - slab.bounds[0]
+    assert (np.ptp(columns) + 3) / 72 * 25.4 == pytest.approx(wide * 10, abs=1.0)
+    assert not accent_mask(picture).any()  # neither line nor thirds nor handles
+
+    # As a scene it comes back cropped, small picture and all; undoing the crop gives the whole stage back.
+    hand.do("save_scene")
+    scene = session.scene
+    assert scene.aspect == pytest.approx(420 / 297, rel=1e-3)
+    window.contact_sheet.recall("outside")
+    assert session.stage.crop is None
+    window.contact_sheet.recall(scene.id)
+    assert session.stage.crop is not None and not session.project.differs_from_scene
+    hand.do("crop")
+    assert session.stage.crop is None and not box.content.isVisible()
+
+
+def test_going_to_a_room_and_back_to_the_views_before(hand) -> None:
+    window, session = hand.window, hand.window.session
+    window.contact_sheet.recall("long")
+    window.commands.going.note()
+    first = session.stage.camera
+    hand.press(Qt.Key.Key_G, Qt.KeyboardModifier.ControlModifier)
+    ask = next(w for w in QApplication.topLevelWidgets() if isinstance(w, Ask) and w.isVisible())
+    room = session.building.spaces[0]
+    ask.choices["Place"].setCurrentIndex(ask.choices["Place"].findText(room.name))
+    ask.choices["Look"].setCurrentIndex(1)
+    ask.go.click()
+    within = session.stage.camera
+    assert within.is_perspective and within.eye[2] == pytest.approx(room.lower[2] + 1.6) == within.target[2]
+    eye = np.array(within.eye)
+    assert (eye > room.lower).all() and (eye < room.upper).all() and drawn_as(within) == "one-point perspective"
+    hand.do("view Top")
+    hand.do("last_view")
+    assert session.stage.camera == within
+    hand.do("last_view")
+    assert session.stage.camera == first
+    hand.do("last_view")
+    assert session.stage.camera.eye != within.eye or session.stage.camera == first
+    while session.stage.camera != within:
+        hand.do("next_view")
+    hand.do("next_view")
+    assert session.stage.camera.axes[2] == pytest.approx([0, 0, 1], abs=1e-9)
+    hand.do("next_view")
+    assert "last view" in window.status.text()

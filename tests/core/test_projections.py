@@ -1,0 +1,185 @@
+"""Parallel projections against ISO 5456-3 (values from memory, see each), and the framing numbers against geometry."""
+
+from __future__ import annotations
+
+import itertools
+import math
+
+import numpy as np
+import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from anatome.cuts.plane import Plane
+from anatome.view.camera import Camera, standard_view
+from anatome.view.framing import (
+    drawn_as,
+    field_of,
+    lens_of,
+    perspective_section,
+    straightened,
+    with_distance,
+    with_eye_height,
+)
+from anatome.view.projections import DRAWN, ParallelProjection, corner_of, named, projection_of
+from anatome.view.viewport import Viewport
+
+CORNERS = list(itertools.product((-1, 1), (-1, 1)))
+BOUNDS = np.array([[-4.0, -3.0, 0.0], [9.0, 5.0, 7.0]])
+
+
+def drawn(camera: Camera, *points: tuple[float, float, float]) -> np.ndarray:
+    """(n, 2) where points lie on the plane of the picture, metres to the right and up from the target."""
+    viewport = Viewport.of(camera, 1000, 1000)
+    at = viewport.pixels(np.array(points, float)) - [500, 500]
+    return at * [1, -1] * viewport.pixel
+
+
+def edges(projection: ParallelProjection) -> list[tuple[float, float]]:
+    """Length and angle over the horizontal, degrees below 90, of a metre along X, Y and Z as they are drawn."""
+    origin, *ends = drawn(projection.camera(np.zeros(3), 10.0, 35.0), (0, 0, 0), (1, 0, 0), (0, 1, 0), (0, 0, 1))
+    arms = np.array(ends) - origin
+    return [(float(np.hypot(x, y)), math.degrees(math.atan2(abs(y), abs(x)))) for x, y in arms]
+
+
+@pytest.mark.parametrize("corner", CORNERS)
+@pytest.mark.parametrize("below", [False, True])
+def test_projections_of_the_standard(corner, below: bool) -> None:
+    """ISO 5456-3 (values from memory): a cube's edges as they are drawn, from every corner, from above and from below."""
+    third = math.sqrt(2 / 3)
+    expected = {
+        "Isometric": [(third, 30), (third, 30), (third, 90)],
+        # 7° and 42° in whole degrees; lengths 1 : 1/2 : 1.
+        "Dimetric": [(math.sqrt(8) / 3, 7.18), (math.sqrt(2) / 3, 41.41), (math.sqrt(8) / 3, 90)],
+        "Plan oblique, 45°": [(1, 45), (1, 45), (1, 90)],
+        "Plan oblique, 30° and 60°": [(1, 30), (1, 60), (1, 90)],
+        "Cavalier": [(1, 0), (1, 45), (1, 90)],
+        "Cabinet": [(1, 0), (0.5, 45), (1, 90)],
+    }
+    for name, wanted in expected.items():
+        projection = named(name, corner, below)
+        for (length, angle), (true_length, true_angle) in zip(edges(projection), wanted):
+            assert length == pytest.approx(true_length, abs=1e-9), name
+            assert angle == pytest.approx(true_angle, abs=0.01), name
+        assert projection.foreshortening == pytest.approx([length for length, _ in wanted])
+        camera = projection.camera(np.zeros(3), 10.0, 35.0)
+        assert corner_of(camera) == (corner, below), name  # the eye is where it was asked to be
+        high, low = drawn(camera, (0, 0, 1), (0, 0, 0))
+        assert high[1] > low[1], name  # whatever stands upright stands upright on the drawing
+
+
+@given(
+    st.sampled_from(["axonometric", "plan oblique", "elevation oblique"]),
+    st.sampled_from(CORNERS),
+    st.tuples(st.floats(2, 80), st.floats(2, 80)),
+    st.floats(0.1, 1.5),
+    st.booleans(),
+)
+def test_what_a_camera_draws_is_found_again(kind, corner, angles, ratio, below) -> None:
+    if kind == "axonometric":
+        assume(sum(angles) < 88)
+        ratio = 1.0
+    else:
+        angles = (angles[0], 90 - angles[0] if kind == "plan oblique" else 0.0)
+    wanted = ParallelProjection(kind=kind, corner=corner, angles=angles, ratio=ratio, below=below)
+    camera = wanted.camera(np.array([3.0, -2.0, 1.0]), 12.0, 30.0)
+    found = projection_of(camera)
+    assert found is not None and (found.kind, found.corner, found.below) == (kind, corner, below)
+    assert found.angles == pytest.approx(angles, abs=1e-6) and found.ratio == pytest.approx(ratio)
+    # Moved, nearer, fitted to something: it is still drawn so.
+    for moved in (camera.panned(2, 1), camera.zoomed(3, np.array([1.0, 2, 3])), camera.fitted(BOUNDS, 1.5)):
+        again = projection_of(moved)
+        assert again is not None and again.angles == pytest.approx(angles, abs=1e-5) and again.kind == kind
+
+
+@given(
+    st.sampled_from(list(DRAWN)),
+    st.sampled_from(CORNERS),
+    st.floats(0.4, 2.5),
+    st.tuples(st.floats(-0.3, 0.3), st.floats(-0.3, 0.3)),
+)
+def test_fitting_holds_everything_and_fills_the_picture(name: str, corner, aspect: float, shift) -> None:
+    for camera in (named(name, corner).camera(np.zeros(3), 10.0, 35.0), Camera(eye=(-9, -14, 6), target=(0, 0, 2))):
+        fitted = camera.model_copy(update={"shift": shift}).fitted(BOUNDS, aspect)
+        corners = np.array(list(itertools.product(*BOUNDS.T)))
+        flat, _ = Viewport.of(fitted, 1000 * aspect, 1000).flat(corners)
+        assert np.abs(flat).max() <= 1.0
+        assert np.abs(flat).max() > 0.85  # and no further off than it must be
+
+
+def test_going_round_an_oblique_drawing_keeps_true_what_it_draws_true() -> None:
+    pivot = np.array([2.0, 1.0, 5.0])
+    for name, true in (("Plan oblique, 45°", [(1, 0, 0), (0, 1, 0)]), ("Cavalier", [(1, 0, 0), (0, 0, 1)])):
+        camera = named(name, (-1, -1)).camera(np.zeros(3), 10.0, 35.0)
+        turned = camera.orbited(25.0, 8.0, pivot)
+        assert turned != camera and projection_of(turned) is not None
+        origin, *ends = drawn(turned, (0, 0, 0), *true)
+        assert np.linalg.norm(np.array(ends) - origin, axis=1) == pytest.approx([1, 1]), name
+        assert drawn(turned, tuple(pivot)) == pytest.approx(drawn(camera, tuple(pivot))), name
+
+
+def test_what_cannot_be_drawn_is_refused() -> None:
+    for bad in (
+        {"angles": (50.0, 50.0)},
+        {"angles": (0.0, 30.0)},
+        {"ratio": 0.0},
+        {"kind": "plan oblique", "angles": (95.0, 0.0)},
+    ):
+        with pytest.raises(ValidationError):
+            ParallelProjection(**bad)
+
+
+# Framing numbers -----------------------------------------------------------------------------------------------
+
+SECTION = Plane((1.0, 2.0, 3.0), (0.0, -1.0, 0.0))
+
+
+def test_lenses_by_their_angles() -> None:
+    """Angle of view 2 · atan(d / 2f), film 36 × 24 mm: 50 mm see 39.6° across and 27.0° upwards (handbook values)."""
+    assert field_of(50.0, 1.5) == pytest.approx(26.99, abs=0.01)
+    across = 2 * math.degrees(math.atan(1.5 * math.tan(math.radians(field_of(50.0, 1.5)) / 2)))
+    assert across == pytest.approx(39.6, abs=0.05)
+    assert lens_of(field_of(35.0, 1.21), 1.21) == pytest.approx(35.0)
+
+
+@given(st.floats(3, 150), st.floats(-3, 12))
+def test_a_perspective_section_keeps_its_cut_while_its_numbers_change(distance: float, height: float) -> None:
+    """Square on, level, one-point; distance, lens and eye change the depth of the picture and nothing in the plane of the cut."""
+    face = np.array([[-4.0, 2.0, 0.0], [9.0, 2.0, 7.0]])
+    before = Camera(eye=(20, -40, 30), target=(0, 0, 0), projection="parallel", shear=(0.2, 0.1), shift=(0.3, 0.0), field=60.0)
+    camera = perspective_section(SECTION, face, 1.4, before)
+    assert camera.is_perspective and drawn_as(camera) == "one-point perspective" and camera.shift == (0.0, 0.0)
+    corners = np.array([(x, 2.0, z) for x in (-4.0, 9.0) for z in (0.0, 7.0)])
+    view = Viewport.of(camera, 1400, 1000)
+    flat = view.flat(corners)[0]
+    assert 0.8 < np.abs(flat).max() < 0.95  # framed with a margin
+    changed = with_eye_height(with_distance(camera, distance), height)
+    assume(2.1 < changed.field < 119)
+    assert changed.distance == pytest.approx(distance) and changed.eye[2] == pytest.approx(height)
+    assert Viewport.of(changed, 1400, 1000).pixels(corners) == pytest.approx(view.pixels(corners), abs=1e-6)
+    beyond = np.array([4.0, 9.0, 1.0])
+    assert np.abs(Viewport.of(changed, 1400, 1000).pixels(beyond) - view.pixels(beyond)).max() > 1e-6 or height == camera.eye[2]
+
+
+def test_verticals_are_straightened_by_the_lens() -> None:
+    camera = Camera(eye=(-18.0, -25.0, 12.0), target=(4.0, 2.0, 3.0), field=33.0)
+    level = straightened(camera)
+    assert level is not None and drawn_as(level) == "two-point perspective" and level.eye == camera.eye
+    view = Viewport.of(level, 1500, 1000)
+    for x, y in ((-4, -3), (9, -3), (9, 5)):
+        foot, head = view.pixels(np.array([[x, y, 0.0], [x, y, 7.0]]))
+        assert foot[0] == pytest.approx(head[0]) and head[1] < foot[1]
+    assert view.pixels(np.array(camera.target)) == pytest.approx([750, 500])  # what was in the middle still is
+    assert straightened(standard_view("Front", BOUNDS, 1.5)) is None
+    assert straightened(Camera(eye=(0, -1, 30), target=(0, 0, 0))) is None
+
+
+def test_pictures_have_the_words_a_draughtsman_has_for_them() -> None:
+    cameras = {"Front": "elevation", "Top": "plan", "Underside": "plan from below", "Axonometric, back left": "isometric"}
+    for name, words in cameras.items():
+        assert drawn_as(standard_view(name, BOUNDS, 1.5)) == words
+    assert drawn_as(standard_view("Front", BOUNDS, 1.5), in_section=True) == "flat section"
+    assert named("Dimetric", (1, 1)).name == "dimetric" and named("Trimetric", (1, 1), True).name == "worm’s-eye trimetric"
+    assert named("Cabinet", (1, 1)).name == "cabinet"
+    assert named("Plan oblique, 30° and 60°", (1, 1)).name == "plan oblique, 30° and 60°"
