@@ -14,7 +14,7 @@ from anatome.render.pictures import standalone_context
 from anatome.render.renderer import Renderer, View
 from anatome.render.window import Window
 from anatome.scenes import edits
-from anatome.scenes.opened import cut_open
+from anatome.scenes.opened import opened
 from anatome.scenes.project import ModelReference, Project, StageState
 from anatome.view.camera import standard_view
 from benchmarks.measure import median_seconds, milliseconds
@@ -51,7 +51,7 @@ def run() -> None:
 
     def frame(project: Project) -> None:
         sums.restart()
-        view = View(project.stage.camera, cut_open(cutter, project.stage), project.stage.look)
+        view = View(project.stage.camera, opened(cutter, project.stage), project.stage.look)
         sums.add(renderer, view, Window(*SIZE), moving=True)
         renderer.ctx.finish()
 

@@ -89,7 +89,7 @@ def run(files: int, seed: int, models: bool = True) -> dict[str, list[str]]:
     from anatome.demo.shipped import PROJECT, shipped
     from anatome.formats.opening import open_model
     from anatome.formats.store import load_building, save_building
-    from anatome.scenes.opened import cut_open
+    from anatome.scenes.opened import opened
     from anatome.scenes.storage import load_project
 
     resource.setrlimit(resource.RLIMIT_DATA, (MEMORY, resource.getrlimit(resource.RLIMIT_DATA)[1]))
@@ -119,7 +119,7 @@ def run(files: int, seed: int, models: bool = True) -> dict[str, list[str]]:
                     def use(path: Path = path) -> None:
                         stage = load_project(path).project.stage
                         if rng.random() < 0.1:
-                            cut_open(cutter, stage)
+                            opened(cutter, stage)
 
                     said = answer(use)
             if said not in ("value", "problem"):

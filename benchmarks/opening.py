@@ -13,6 +13,7 @@ import ifcopenshell.geom
 import numpy as np
 
 from anatome.cuts.dissection import Cutter
+from anatome.cuts.pieces import Opened
 from anatome.demo.boathouse import build
 from anatome.formats.opening import open_model
 from anatome.look.look import Look
@@ -57,7 +58,9 @@ def run() -> None:
     began = time.perf_counter()
     maker = PictureMaker.standalone(building)
     shown = np.ones(len(building.elements), bool)
-    view = View(standard_view("Axonometric, front left", building.bounds, 1.6), Cutter(building).dissect([], shown), Look())
+    view = View(
+        standard_view("Axonometric, front left", building.bounds, 1.6), Opened(Cutter(building).dissect([], shown)), Look()
+    )
     maker.picture(view, (1280, 800), samples=1)
     first = time.perf_counter() - began
     began = time.perf_counter()

@@ -82,9 +82,7 @@ def write_tower(path: Path, parts: int, storeys: int | None = None) -> None:
         at = step.add(f"IFCAXIS2PLACEMENT3D({step.point(0, 0, storey * STOREY)},{up},{right})")
         placements.append(step.add(f"IFCLOCALPLACEMENT({ground},{at})"))
         names.append(
-            step.rooted(
-                "IFCBUILDINGSTOREY", f"'Storey {storey}',$,$,{placements[-1]},$,$,.ELEMENT.,{storey * STOREY:.3f}"
-            )
+            step.rooted("IFCBUILDINGSTOREY", f"'Storey {storey}',$,$,{placements[-1]},$,$,.ELEMENT.,{storey * STOREY:.3f}")
         )
         held.append([])
     step.rooted("IFCRELAGGREGATES", f"$,$,{building},({','.join(names)})")

@@ -101,6 +101,8 @@ def test_pictures_of_models_and_projects_in_one_call(boathouse_ifc: Path, tmp_pa
         "below": [boathouse_ifc, *box, "--view", "plan-oblique:30", "--worms-eye", "--ground", "transparent"],
         "scene": [PROJECT, "--scene", "Long section", "--view", "square-on", "--perspective", "30"],
         "stage": [PROJECT],
+        "whole": [boathouse_ifc, "--view", "isometric-front-left"],
+        "apart": [boathouse_ifc, "--view", "isometric-front-left", "--explode", "5"],
     }
     seen: dict[str, np.ndarray] = {}
     for name, words in shots.items():
@@ -112,6 +114,12 @@ def test_pictures_of_models_and_projects_in_one_call(boathouse_ifc: Path, tmp_pa
     assert all(np.ptp(picture) > 120 for picture in seen.values())
     assert (np.abs(seen["carved"] - seen["below"]).max(axis=2) > 12).mean() > 0.2
     assert poche_mask(seen["scene"].astype(np.uint8)).mean() > 0.1
+    # The roof stands higher over the same ground, so all of it is drawn smaller.
+    assert (np.abs(seen["whole"] - seen["apart"]).max(axis=2) > 12).mean() > 0.15
+    path = tmp_path / "block.stl"
+    trimesh.creation.box((3.2, 2.0, 2.5)).export(str(path))
+    done = run("picture", path, "--explode", "2", "--unit", "metre", "--up", "z", "--out", out)
+    assert done.returncode == 2 and "nothing to draw apart" in done.stderr
 
 
 def test_export_one_and_all(tmp_path: Path) -> None:
@@ -123,7 +131,7 @@ def test_export_one_and_all(tmp_path: Path) -> None:
     done = run("export", PROJECT, "--all", "--size", "240", "--ground", "white", "--out", tmp_path / "all")
     assert done.returncode == 0, done.stderr
     names = sorted(p.name for p in (tmp_path / "all").iterdir())
-    assert len(names) == 11 and names[1] == "02 Long section.png"
+    assert len(names) == 13 and names[1] == "02 Long section.png"
     with Image.open(tmp_path / "all" / names[0]) as picture:
         assert picture.size == (240, 160) and picture.mode == "RGB"
 

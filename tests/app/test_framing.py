@@ -78,7 +78,7 @@ def test_cuts_are_filled_picked_and_moved_in_oblique_drawings(hand, name: str) -
     window, session, stage = hand.window, hand.window.session, hand.stage
     window.contact_sheet.recall("long")
     choose(hand, name)
-    face = session.cut_open().faces[0]
+    face = session.on_stage().cut_open.faces[0]
     picture = hand.picture()
     inside, outside = projected(face.poche, session.stage.camera, (stage.width(), stage.height()))
     filled = poche_mask(picture)
@@ -120,7 +120,7 @@ def test_a_perspective_section_in_one_action_and_its_numbers(hand) -> None:
     hand.do("perspective_section")
     camera = session.stage.camera
     assert drawn_as(camera) == "one-point perspective" and window.actions_["projection"].isChecked()
-    face = session.cut_open().faces[0]
+    face = session.on_stage().cut_open.faces[0]
     low, high = face.built_bounds()
     corners = np.array([[low[0], 6.2, low[2]], [high[0], 6.2, high[2]]])
     at = stage.viewport.pixels(corners)
@@ -233,7 +233,7 @@ def test_a_crop_with_handles_proportions_and_a_scale_that_is_held(hand, tmp_path
     with Image.open(tmp_path / "cut.png") as opened:
         assert opened.size == (1191, 842) and opened.info["dpi"] == pytest.approx((72, 72), abs=0.01)
         picture = np.array(opened)
-    face = session.cut_open().faces[0]
+    face = session.on_stage().cut_open.faces[0]
     built = face.poche.polygons[~session.building.earth[face.poche.element]]
     # The largest piece of fill: the slab with the walls and the roof on it. One pixel is taken off all round, as lines mix to
     # the same grey here and there, and given back.

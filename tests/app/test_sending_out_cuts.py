@@ -55,7 +55,7 @@ def test_serial_sections_from_the_dialog_to_the_files(hand, tmp_path: Path) -> N
     assert page.volume.text().startswith(f"{result.volume:.2f} m³")
 
     # One of them is picked on the stage and becomes a section plane.
-    face = next(f for f in session.cut_open().faces if f.name == "S5")
+    face = next(f for f in session.on_stage().cut_open.faces if f.name == "S5")
     for polygon in sorted(face.poche.polygons, key=lambda p: -p.area):
         spot = polygon.representative_point()
         at = hand.point_on(face.plane.raised(np.array([spot.x, spot.y])))

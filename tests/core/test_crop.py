@@ -11,9 +11,10 @@ from pydantic import ValidationError
 from anatome.cuts.box import Box
 from anatome.cuts.cut import SectionBox, SectionPlane
 from anatome.cuts.dissection import Cutter
-from anatome.cuts.fitting import left_bounds
+from anatome.cuts.fitting import left_boxes
 from anatome.cuts.plane import Plane
 from anatome.cuts.solid import kept_part
+from anatome.model.bounds import bounds_round
 from anatome.model.building import Building
 from anatome.scenes import edits
 from anatome.scenes.project import ModelReference, Project, StageState
@@ -110,7 +111,7 @@ def test_views_frame_what_the_cuts_leave(boathouse: Building) -> None:
     room = SectionBox(id="b", name="B", mark="B", box=Box((10.0, 5.0, 2.0), (6.0, 4.0, 3.0), 25.0))
     for cuts in ((), (askew,), (room,), (askew, room)):
         left = cutter.dissect(cuts, everything)
-        found = left_bounds(left, everything)
+        found = bounds_round(left_boxes(left, everything).reshape(-1, 3))
         points = np.concatenate([kept.vertices for kept in kept_part(left)])
         low, high = points.min(axis=0), points.max(axis=0)
         assert (found[0] <= low + 1e-6).all() and (found[1] >= high - 1e-6).all()

@@ -26,7 +26,7 @@ from anatome.look.look import Look
 from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.scenes.edits import add_series, delete_series, next_series_mark, put_series
-from anatome.scenes.opened import cut_open, left_of
+from anatome.scenes.opened import left_of, opened
 from anatome.scenes.project import ModelReference, Project, StageState
 from anatome.view.camera import Camera
 from helpers import building_of
@@ -219,15 +219,15 @@ def test_a_series_shows_alone_or_with_the_building_and_cuts_nothing(boathouse: B
     whole = left_of(cutter, project.stage)
     project = add_series(project, series)
     assert next_series_mark(project) == "T"
-    alone = cut_open(cutter, project.stage)
+    alone = opened(cutter, project.stage).cut_open
     assert not alone.shown.any() and [f.name for f in alone.faces] == ["S1", "S2", "S3", "S4", "S5"]
-    together = cut_open(cutter, put_series(project, series.model_copy(update={"alone": False})).stage)
+    together = opened(cutter, put_series(project, series.model_copy(update={"alone": False})).stage).cut_open
     assert (together.shown == whole.shown).all() and all(f.free for f in together.faces)
     assert not together.removed(boathouse.vertices[:50], np.zeros(50, int)).any()
-    off = cut_open(cutter, put_series(project, series.model_copy(update={"on": False})).stage)
+    off = opened(cutter, put_series(project, series.model_copy(update={"on": False})).stage).cut_open
     assert off.faces == whole.faces
     # Moved on by one spacing, the second section stands where the third stood, and is called the second.
     on = series.model_copy(update={"plane": series.planes()[1]})
-    shifted = cut_open(cutter, put_series(project, on).stage)
+    shifted = opened(cutter, put_series(project, on).stage).cut_open
     assert [f.name for f in shifted.faces] == ["S1", "S2", "S3", "S4", "S5"]
     assert delete_series(project, "s").stage.series == ()

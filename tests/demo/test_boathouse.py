@@ -6,14 +6,15 @@ import numpy as np
 import pytest
 import trimesh
 
-from anatome.cuts.dissection import Cutter, shown_elements
-from anatome.cuts.picking import pick
+from anatome.cuts.dissection import Cutter
+from anatome.cuts.pieces import pick_placed
 from anatome.cuts.plane import Plane
 from anatome.cuts.section import section
 from anatome.demo.shipped import PROJECT
 from anatome.formats.project_files import open_project
 from anatome.model.building import Building
 from anatome.model.raycast import first_hit
+from anatome.scenes.opened import opened as opened_state
 from anatome.scenes.storage import load_project
 from helpers import seen
 
@@ -107,11 +108,10 @@ def test_the_shipped_project_opens_at_once_and_its_scenes_are_whole() -> None:
     cutter = Cutter(opened.building)
     for scene in stored.project.scenes:
         assert not any(c.graphic for c in scene.state.cuts)
-        state = scene.state
-        shown = shown_elements(opened.building, state.hidden)
-        cut_open = cutter.dissect(state.cuts, shown, state.treatments, state.poche)
-        camera = scene.state.camera
-        hit = pick(cut_open, *seen(camera, scene.aspect).ray(500 * scene.aspect, 500))
-        assert hit is not None, scene.name  # something stands in the middle of the picture
-        cut = sum(len(f.section.polygons) for f in cut_open.faces)
-        assert cut > 20 or not state.cuts, scene.name
+        shown = opened_state(cutter, scene.state)
+        viewport = seen(scene.state.camera, scene.aspect)
+        met = [pick_placed(shown.parts, *viewport.ray(x * scene.aspect, y)) for x in (350, 500, 650) for y in (350, 500, 650)]
+        assert sum(m is not None for m in met) > 4, scene.name  # something stands in the middle of the picture
+        cut = sum(len(f.section.polygons) for part in shown.parts for f in part.cut_open.faces)
+        assert cut > 20 or not scene.state.cuts, scene.name
+    assert [s.name for s in stored.project.scenes if s.state.is_apart] == ["Exploded axonometric", "Split axonometric"]

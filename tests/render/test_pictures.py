@@ -12,6 +12,9 @@ import trimesh
 
 from anatome.cuts.cut import SectionPlane
 from anatome.cuts.dissection import Cutter
+from anatome.cuts.exploding import Exploded, by_storeys
+from anatome.cuts.parting import Parting
+from anatome.cuts.pieces import Opened
 from anatome.cuts.plane import Plane
 from anatome.cuts.treatment import ALL_SLICED
 from anatome.look.look import Look
@@ -69,7 +72,7 @@ def test_poche_lies_where_the_polygons_project(maker, cutter, boathouse, project
     shown = state(camera, plane=plane).model_copy(update={"look": loud})
     view = view_of(cutter, shown)
     picture = maker.picture(view, SIZE, "white", 4)
-    inside, outside = projected(view.cut_open.faces[0].section, camera, SIZE)
+    inside, outside = projected(view.opened.cut_open.faces[0].section, camera, SIZE)
     assert inside.sum() > 3000
     red, green, blue = np.moveaxis(picture[..., :3].astype(int), 2, 0)
     # Magenta, cyan, ink and what smooth edges mix of them: never more of green than blue, or of red.
@@ -86,7 +89,7 @@ def test_the_drawing_of_a_cube_is_as_long_and_as_steep_as_the_standard_says(name
     camera = named(name, (-1, -1)).camera(np.zeros(3), 20.0, 30.0).fitted(building.bounds, 1.0)
     maker = PictureMaker.standalone(building)
     with maker.ctx:
-        view = View(camera, Cutter(building).dissect([], np.ones(1, bool)), Look(shade=False, ground=False, edges=False))
+        view = View(camera, Opened(Cutter(building).dissect([], np.ones(1, bool))), Look(shade=False, ground=False, edges=False))
         picture = maker.picture(view, (1000, 1000), "transparent", 16)
     rows, columns = np.nonzero(picture[..., 3] > 127)
     outline = shapely.convex_hull(shapely.multipoints(np.column_stack([columns, rows]) + 0.5)).buffer(0.5, join_style="mitre")
@@ -112,7 +115,7 @@ def test_the_drawing_of_a_cube_is_as_long_and_as_steep_as_the_standard_says(name
 def test_switching_poche_off_keeps_solids_solid(maker, cutter, boathouse) -> None:
     on = maker.picture(view_of(cutter, state()), SIZE, "white", 2)
     off = maker.picture(view_of(cutter, state(poche=False)), SIZE, "white", 2)
-    inside, outside = projected(view_of(cutter, state()).cut_open.faces[0].section, FACING, SIZE)
+    inside, outside = projected(view_of(cutter, state()).opened.cut_open.faces[0].section, FACING, SIZE)
     assert not poche_mask(off)[inside].mean() > 0.2 and poche_mask(on)[inside].mean() > 0.8
     assert (np.abs(on[outside].astype(int) - off[outside]).max(axis=1) > 8).mean() < 0.002
     # Earth in its own green rather than hollow: nothing of the white ground shows through.
@@ -166,9 +169,9 @@ def test_hidden_parts_are_neither_drawn_nor_cut(maker, cutter, boathouse) -> Non
     walls = frozenset(e.id for e in boathouse.elements if e.type != "IfcSlab")
     only = state().model_copy(update={"hidden": walls})
     view = view_of(cutter, only)
-    assert {boathouse.elements[e].type for e in view.cut_open.faces[0].section.element} == {"IfcSlab"}
+    assert {boathouse.elements[e].type for e in view.opened.cut_open.faces[0].section.element} == {"IfcSlab"}
     picture = maker.picture(view, SIZE, "transparent", 2)
-    slabs = shapely.union_all(view.cut_open.faces[0].section.polygons)
+    slabs = shapely.union_all(view.opened.cut_open.faces[0].section.polygons)
     assert slabs.area > 1 and 0.005 < (picture[..., 3] > 128).mean() < 0.25
 
 
@@ -209,7 +212,9 @@ def test_more_colours_than_sixteen_bits_count() -> None:
     assembly.add(Element("ball", "Ball", "IfcWall"), ball.vertices, ball.faces, last)
     assert last >= 70_000
     building = assembly.finish()
-    view = View(standard_view("Front", building.bounds, 1.5), Cutter(building).dissect([], np.ones(1, bool)), Look(edges=False))
+    view = View(
+        standard_view("Front", building.bounds, 1.5), Opened(Cutter(building).dissect([], np.ones(1, bool))), Look(edges=False)
+    )
     middle = PictureMaker.standalone(building).picture(view, (90, 60), "white", 1)[30, 45]
     assert middle[0] > middle[1] + 60 and middle[2] > middle[1] + 60
 
@@ -231,7 +236,7 @@ def test_a_stray_part_far_away_coarsens_nothing() -> None:
         shown = np.array([e.id != "stone" for e in building.elements])
         camera = standard_view("Axonometric, front left", building.bounds_of(shown), 1.5)
         camera = camera.model_copy(update={"projection": "perspective"})
-        view = View(camera, Cutter(building).dissect([], shown), Look())
+        view = View(camera, Opened(Cutter(building).dissect([], shown)), Look())
         pictures.append(PictureMaker.standalone(building).picture(view, (300, 200), "white", 2).astype(int))
     assert (np.abs(pictures[0] - pictures[1]).max(axis=2) > 10).mean() < 2e-3
 
@@ -263,3 +268,26 @@ def test_what_is_picked_on_the_stage_never_gets_into_a_picture_drawn_between(mak
             break
         next(others)
     assert (picture == alone).all()
+
+
+def test_closed_a_displaced_picture_is_the_plain_one_and_open_it_is_another(boathouse: Building) -> None:
+    """Exploded and parted, opened to nothing: pixel for pixel. Opened, the staying part keeps its cut face in its place."""
+    maker, cutter = PictureMaker.standalone(boathouse), Cutter(boathouse)
+    shown = np.ones(len(boathouse.elements), bool)
+    cut = SectionPlane(id="a", name="A", mark="A", plane=Plane((14, 6.2137, 3), (0, -1, 0)), parting=Parting(distance=60))
+    exploded = Exploded(groups=by_storeys(boathouse, shown, 5.0))
+    camera = standard_view("Axonometric, back right", boathouse.bounds, 1.5)
+
+    def picture(**more) -> np.ndarray:
+        return maker.picture(view_of(cutter, StageState(camera=camera, **more)), SIZE, "white", 2)
+
+    plain = picture()
+    assert (picture(cuts=(cut,), exploded=exploded, opening=0.0) == plain).all()
+    assert (np.abs(picture(exploded=exploded).astype(int) - plain).max(axis=2) > 12).mean() > 0.02
+    # From the front, the part before the cut moved out of the picture: what stays shows the face as a cut that takes away does.
+    camera = standard_view("Axonometric, front left", boathouse.bounds, 1.5)
+    taken = poche_mask(picture(cuts=(cut.model_copy(update={"parting": None}),)))
+    parted = poche_mask(
+        picture(cuts=(cut.model_copy(update={"parting": Parting(way="along", direction=(0, 0, -1), distance=90)}),))
+    )
+    assert taken.mean() > 0.01 and (taken & ~parted).sum() < 0.02 * taken.sum()

@@ -12,7 +12,8 @@ import trimesh
 from anatome.cuts.cells import Cell
 from anatome.cuts.cut import SectionPlane
 from anatome.cuts.dissection import Cutter
-from anatome.cuts.pieces import Piece, Placed, followed_by, home, mirrored, move_of, pick_placed, placed, shifted
+from anatome.cuts.moves import followed_by, home, mirrored, move_of, shifted
+from anatome.cuts.pieces import CellsCut, Opened, Piece, pick_placed, placed
 from anatome.cuts.plane import Plane
 from anatome.look.look import Look
 from anatome.model.assembly import BuildingAssembly
@@ -98,9 +99,9 @@ def test_drawn_picked_and_projected_alike(blocks: Building, maker: PictureMaker,
     everything = np.ones(6, bool)
     cutter = Cutter(blocks)
     pieces = () if seed % 4 == 3 else placed(cutter, [Piece(m, e) for m, e in zip(moves, masks)], [], everything)
-    view = View(viewport.camera, cutter.dissect([], everything), PLAIN, None, viewport.frame, pieces)
+    view = View(viewport.camera, Opened(cutter.dissect([], everything), pieces), PLAIN, None, viewport.frame)
     picture = maker.picture(view, SIZE, "white", 1)
-    shown = pieces or (Placed(view.cut_open, shifted((0, 0, 0))),)
+    shown = view.opened.parts
     corners = blocks.vertices[blocks.triangles]
     moved = []
     for piece in shown:
@@ -133,9 +134,13 @@ def test_a_cut_of_the_displaced_picture_is_the_cell_moved_home(blocks: Building,
     parting = Plane((0, 0, 0), (0, 0, 1))
     plane = Plane((0.3, 0, 0), (1, 0.2, 0.1))
     cut = SectionPlane(id="c", name="Section A", mark="A", plane=plane)
+
+    def parted(at: Plane) -> CellsCut:
+        return CellsCut(id="p", name="Parting", mark="P", taken=(Cell((at,)),))
+
     pieces = [
-        Piece(shifted((0, 0, 0)), None, (Cell((parting,)),)),
-        Piece(followed_by(mirrored(Plane((0, 0, 2), (0, 0, 1))), shifted((1, 2, 5))), None, (Cell((parting.turned_round(),)),)),
+        Piece(shifted((0, 0, 0)), None, (parted(parting),)),
+        Piece(followed_by(mirrored(Plane((0, 0, 2), (0, 0, 1))), shifted((1, 2, 5))), None, (parted(parting.turned_round()),)),
     ]
     found = placed(cutter, pieces, [], everything, [cut])
     for piece in found:
@@ -151,7 +156,7 @@ def test_a_cut_of_the_displaced_picture_is_the_cell_moved_home(blocks: Building,
         beyond = [plane.distance(np.array(p.move)[:3, :3] @ x + np.array(p.move)[:3, 3]) > 0 for p in found]
         assert removed == [x[2] > 0 or beyond[0], x[2] < 0 or beyond[1]]
     camera = Camera(eye=(30, 6, 8), target=(0, 1, 2), projection="parallel", field=22)
-    view = View(camera, found[0].cut_open, PLAIN, None, Frame(width=SIZE[0], height=SIZE[1]), found)
+    view = View(camera, Opened(found[0].cut_open, found), PLAIN, None, Frame(width=SIZE[0], height=SIZE[1]))
     picture = maker.picture(view, SIZE, "white", 1)
     viewport = Viewport(camera, view.frame)
     faces = 0

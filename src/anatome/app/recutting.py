@@ -8,31 +8,34 @@ from dataclasses import dataclass
 from PySide6.QtCore import QObject, Signal
 
 from anatome.cuts.dissection import Cutter, Dissection
+from anatome.cuts.pieces import Opened
 from anatome.model.building import Building
-from anatome.scenes.opened import cut_open, left_of
+from anatome.scenes.opened import kept_of, left_of, opened
 from anatome.scenes.project import StageState
 
 
 @dataclass(frozen=True, eq=False)
 class Recut:
-    """A state as its cuts leave it: ``left`` with serial sections passed over, ``shown`` as the stage shows it."""
+    """A state as its cuts leave it: ``left`` with serial sections passed over, ``kept`` without the cuts that only part it,
+    ``shown`` as the stage shows it."""
 
     key: object
     left: Dissection
-    shown: Dissection
+    kept: Dissection
+    shown: Opened
 
 
 def state_key(state: StageState) -> object:
     """All of a state that cutting depends on."""
-    return (state.cuts, state.hidden, state.treatments, state.poche, state.series)
+    return (state.cuts, state.hidden, state.treatments, state.poche, state.series, state.exploded, state.opening)
 
 
 def recut(cutter: Cutter, state: StageState) -> Recut:
     """Cut a state open, with all that a picture of it will ask for."""
-    left, shown = left_of(cutter, state), cut_open(cutter, state)
-    for found in (left, shown) if left is not shown else (left,):
+    left, kept, shown = left_of(cutter, state), kept_of(cutter, state), opened(cutter, state)
+    for found in {id(found): found for found in (left, kept, *(part.cut_open for part in shown.parts))}.values():
         prepare(found)
-    return Recut(state_key(state), left, shown)
+    return Recut(state_key(state), left, kept, shown)
 
 
 def prepare(found: Dissection) -> None:

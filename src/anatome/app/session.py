@@ -16,11 +16,12 @@ from anatome.app.scene_pictures import ScenePictures
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.directions import own_directions
 from anatome.cuts.dissection import Dissection, shown_elements
-from anatome.cuts.fitting import left_bounds
 from anatome.cuts.memory import Memory
+from anatome.cuts.pieces import Opened
 from anatome.cuts.plane import Plane
 from anatome.cuts.series import SerialSections, SeriesResult, cut_series
 from anatome.cuts.snapping import Stop, stops_along
+from anatome.model.bounds import corners_of
 from anatome.model.building import Building
 from anatome.scenes import edits
 from anatome.scenes.history import History
@@ -67,7 +68,7 @@ class Session(QObject):
         self._under_way: set[object] = set()
         self._subject: tuple[NDArray[np.bool_], NDArray[np.float64]] | None = None
         self._shown: tuple[frozenset[str], NDArray[np.bool_]] | None = None
-        self._left: tuple[Dissection, NDArray[np.float64]] | None = None
+        self._left: tuple[Opened, NDArray[np.float64]] | None = None
 
     # What is open ----------------------------------------------------------------------------------------------
 
@@ -142,17 +143,21 @@ class Session(QObject):
             self._shown = (self.stage.hidden, shown_elements(self.building, self.stage.hidden))
         return self._shown[1]
 
-    def cut_open(self) -> Dissection:
-        """The building as the cuts that are on and the serial sections leave it; for a moment perhaps as they were before."""
+    def on_stage(self) -> Opened:
+        """What the stage shows, cut open and in pieces; for a moment perhaps as it was before."""
         return self._latest().shown
 
     def left(self) -> Dissection:
-        """The building as its cuts leave it, serial sections passed over."""
+        """The building as its cuts leave it, those that part it too, serial sections passed over."""
         return self._latest().left
+
+    def kept(self) -> Dissection:
+        """The same without the cuts that only part it."""
+        return self._latest().kept
 
     @property
     def is_cut(self) -> bool:
-        """Whether :meth:`cut_open` is of the stage as it is now."""
+        """Whether :meth:`on_stage` is of the stage as it is now."""
         return self._recutter is not None and self._recutter.is_current(self.stage)
 
     def _latest(self) -> Recut:
@@ -173,6 +178,22 @@ class Session(QObject):
             self.failed.emit(failure)
         self.recut.emit()
 
+    def on_stage_soon(self, then: Callable[[], None]) -> None:
+        """Do something when what the stage shows is cut, now or in a moment, unless the project is closed by then."""
+        _ = self.on_stage()  # asks for it
+        if self.is_cut:
+            then()
+            return
+        asked, recutter = self.stage, self._recutter
+
+        def later() -> None:
+            if self._recutter is not recutter or self._history is None or self.is_cut:
+                self.recut.disconnect(later)
+                if self._recutter is recutter and self._history is not None and self.stage == asked:
+                    then()
+
+        self.recut.connect(later)
+
     def true_plane(self) -> Plane | None:
         """The plane of a cut, the picked one first, that the stage shows true."""
         return self.stage.true_plane(self.picked_cut)
@@ -185,14 +206,14 @@ class Session(QObject):
             self._subject = shown, self.building.subject_bounds(shown)
         return self._subject[1]
 
-    def left_bounds(self) -> NDArray[np.float64]:
-        """(2, 3) bounds in metres of what hiding and cuts leave of what the picture is about."""
+    def left_corners(self) -> NDArray[np.float64]:
+        """(n, 3) metres, corners round what hiding and cuts leave of what the picture is about, where it is shown."""
         assert self.building is not None
         if any(series.on for series in self.stage.series):
-            return self.subject_bounds()  # they go through what other cuts leave out
-        left = self.left()
-        if self._left is None or self._left[0] is not left:
-            self._left = left, left_bounds(left, self.building.subject(self.shown()))
+            return corners_of(self.subject_bounds())  # they go through what other cuts leave out
+        shown = self.on_stage()
+        if self._left is None or self._left[0] is not shown:
+            self._left = shown, shown.left_corners(self.building.subject(self.shown()))
         return self._left[1]
 
     def _soon(self, key: object, work: Callable[[], Any], meanwhile: Any) -> Any:

@@ -106,6 +106,7 @@ def _picture_options(parser: argparse.ArgumentParser) -> None:
         "cavalier, cabinet, elevation-oblique[:ANGLE[:RATIO]], from the front left or with a corner: isometric-back-right",
     )
     parser.add_argument("--worms-eye", action="store_true", help="the same corner from below")
+    parser.add_argument("--explode", type=float, metavar="METRES", help="draw the storeys apart, so far from one to the next")
     parser.add_argument("--perspective", type=float, metavar="DEGREES", help="in perspective, with this angle of view")
     parser.add_argument("--scale", type=float, help="with --dpi: 50 for 1:50 at the cut, or at what is looked at")
     parser.add_argument("--dpi", type=float, help="with --scale: dots per inch, written into the picture")

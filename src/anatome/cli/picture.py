@@ -12,7 +12,9 @@ from anatome.cli.sizes import parse_size
 from anatome.cli.values import check_scale, parse_box, parse_plane, parse_reach, scene_named
 from anatome.cli.views import NamedView, parse_view
 from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, next_mark
-from anatome.cuts.dissection import Cutter, Dissection
+from anatome.cuts.dissection import Cutter, Dissection, shown_elements
+from anatome.cuts.exploding import Exploded, by_storeys
+from anatome.cuts.pieces import Opened
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import Reach
 from anatome.files import write_whole
@@ -21,7 +23,7 @@ from anatome.formats.project_files import open_project
 from anatome.model.building import Building
 from anatome.model.options import OpenOptions
 from anatome.problems import Problem
-from anatome.scenes.opened import left_of
+from anatome.scenes.opened import left_of, opened
 from anatome.scenes.project import StageState
 from anatome.scenes.storage import SUFFIX
 from anatome.view.camera import Camera, square_on, standard_view
@@ -63,8 +65,8 @@ def run(options: argparse.Namespace) -> int:
     cuts = [_parse_cut(text) for text in options.cut]
 
     if is_project:
-        opened = open_project(options.file)
-        building, project = opened.building, opened.stored.project
+        found = open_project(options.file)
+        building, project = found.building, found.stored.project
         state = project.stage if options.scene is None else scene_named(project, options.scene).state
     else:
         building = open_model(options.file, OpenOptions(up=options.up, unit=options.unit))
@@ -75,9 +77,16 @@ def run(options: argparse.Namespace) -> int:
         state = state.model_copy(update={"cuts": _numbered(cuts, reach), "series": ()})
     elif options.only or options.all_but:
         raise Problem("There is nothing to reach. Give a --cut with --only or --all-but.")
-    left = left_of(Cutter(building), state)
-    framed = _frame(options, view, building, state, left, size)
-    _draw(options, building, state, left, framed)
+    if options.explode is not None:
+        groups = by_storeys(building, shown_elements(building, state.hidden), options.explode)
+        if not groups:
+            raise Problem("There is nothing to draw apart: the parts that are shown stand in one storey, or in none.")
+        state = state.model_copy(update={"exploded": Exploded(groups=groups), "opening": 1.0})
+    cutter = Cutter(building)
+    left, shown = left_of(cutter, state), opened(cutter, state)
+    corners = shown.left_corners(building.subject(shown_elements(building, state.hidden)))
+    framed = _frame(options, view, corners, state, left, size)
+    _draw(options, building, state, shown, framed)
     inches = f", {framed.dpi:g} dpi, 1:{options.scale:g}" if framed.dpi else ""
     print(f"{framed.size[0]} × {framed.size[1]}{inches} in {options.out}")
     return 0
@@ -106,14 +115,13 @@ def _numbered(cuts: list[AnyCut], reach: Reach) -> tuple[AnyCut, ...]:
 def _frame(
     options: argparse.Namespace,
     view: NamedView | None,
-    building: Building,
+    corners: NDArray[np.float64],
     state: StageState,
     left: Dissection,
     size: tuple[int, int],
 ) -> Framed:
     """Where the camera stands; at a scale the picture is as large as what it shows."""
     aspect = size[0] / size[1]
-    bounds = building.subject_bounds(left.shown if left.shown.any() else np.ones(len(building.elements), bool))
     if view is None:
         camera = state.camera
     elif view.name == "square-on":
@@ -122,11 +130,11 @@ def _frame(
         if options.perspective is not None:
             camera = perspective_section(plane, face, aspect, camera)
     else:
-        camera = view.camera(bounds, aspect, below=options.worms_eye)
+        camera = view.camera(corners, aspect, below=options.worms_eye)
     if options.perspective is not None:
         camera = camera.model_copy(update={"projection": "perspective", "shear": (0.0, 0.0)}).with_field(options.perspective)
         if view is not None and view.name != "square-on":
-            camera = camera.fitted(bounds, aspect)
+            camera = camera.fitted_round(corners, aspect)
     if options.scale is None:
         return Framed(camera, size, None)
     dots = options.dpi / 25.4
@@ -149,11 +157,11 @@ def _faced(left: Dissection) -> tuple[Plane, NDArray[np.float64]]:
     raise Problem("There is no cut face to look at square on. Give a --cut that goes through the building.")
 
 
-def _draw(options: argparse.Namespace, building: Building, state: StageState, left: Dissection, framed: Framed) -> None:
+def _draw(options: argparse.Namespace, building: Building, state: StageState, shown: Opened, framed: Framed) -> None:
     from anatome.formats.png import png_bytes
     from anatome.render.pictures import PictureMaker
     from anatome.render.renderer import View
 
     maker = PictureMaker.standalone(building)
-    view = View(framed.camera, left, state.look)
+    view = View(framed.camera, shown, state.look)
     write_whole(options.out, png_bytes(maker.picture(view, framed.size, options.ground), framed.dpi))

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import ValidationError
 
+from anatome.model.bounds import bounds_round
 from anatome.problems import Problem
 from anatome.view.camera import FACES, Camera, standard_view
 from anatome.view.projections import DRAWN, Corner, ParallelProjection
@@ -38,12 +39,13 @@ class NamedView:
     def has_corner(self) -> bool:
         return self.projection is not None
 
-    def camera(self, bounds: NDArray[np.float64], aspect: float, below: bool = False) -> Camera:
-        """Fitted to the (2, 3) bounds."""
+    def camera(self, corners: NDArray[np.float64], aspect: float, below: bool = False) -> Camera:
+        """Fitted to (n, 3) points."""
+        bounds = bounds_round(corners)
         if self.projection is None:
-            return standard_view(SIDES[self.name], bounds, aspect, FIELD)
+            return standard_view(SIDES[self.name], bounds, aspect, FIELD).fitted_round(corners, aspect)
         drawn = self.projection.model_copy(update={"below": below})
-        return drawn.camera(bounds.mean(axis=0), 1.0, FIELD).fitted(bounds, aspect)
+        return drawn.camera(bounds.mean(axis=0), 1.0, FIELD).fitted_round(corners, aspect)
 
 
 def parse_view(text: str) -> NamedView:

@@ -10,6 +10,7 @@ from pydantic import Discriminator, Field, Tag
 
 from anatome.cuts.box import FACE_NAMES, Box
 from anatome.cuts.cells import Cell
+from anatome.cuts.parting import Parting
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import Reach
 from anatome.cuts.stepped_line import SteppedLine
@@ -24,6 +25,7 @@ class CutSwitches(Value):
 
     ``on``: it cuts. ``poche``: what it cuts is filled. ``graphic``: the cut itself is shown while working. ``locked``:
     it stays where it is. ``reach``: what it acts on. ``peel``: the id that the planes of one peel share.
+    ``on_displaced``: where pieces are drawn apart, it cuts what is seen and not the building as it stands.
     """
 
     id: str
@@ -35,14 +37,16 @@ class CutSwitches(Value):
     locked: bool = False
     reach: Reach = Reach()
     peel: str = ""
+    on_displaced: bool = False
 
 
 class SectionPlane(CutSwitches):
-    """One plane; with a ``depth`` in metres only what lies so far beyond it is left."""
+    """One plane; with a ``depth`` in metres only what lies so far beyond it is left. With a ``parting`` it takes nothing."""
 
     kind: Literal["plane"] = "plane"
     plane: Plane
     depth: float | None = Field(default=None, gt=0, le=FARTHEST)
+    parting: Parting | None = None
 
     def cells(self) -> tuple[Cell, ...]:
         """What is cut away."""
@@ -72,11 +76,12 @@ class SectionPlane(CutSwitches):
 
 
 class SectionBox(CutSwitches):
-    """A box that keeps its inside, or with ``carve`` takes it away and keeps the rest."""
+    """A box that keeps its inside, or with ``carve`` takes it away and keeps the rest; with a ``parting`` it draws it out."""
 
     kind: Literal["box"] = "box"
     box: Box
     carve: bool = False
+    parting: Parting | None = None
 
     def cells(self) -> tuple[Cell, ...]:
         """What is cut away."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -152,7 +153,9 @@ class Cutter:
     def __init__(self, building: Building) -> None:
         self.building = building
         self._memory = Memory()
-        self._last: tuple[object, Dissection] | None = None
+        self.keeps = 2
+        """Dissections remembered whole: as many as one picture asks for, so that a change of one leaves the others."""
+        self._lately: OrderedDict[object, Dissection] = OrderedDict()
         self._before: frozenset[Cell] = frozenset()
         self._settled: frozenset[Cell] = frozenset()
 
@@ -166,8 +169,9 @@ class Cutter:
         """Apply the cuts that are on to the elements of an (E,) mask."""
         active = tuple(c for c in cuts if c.on)
         key = (active, shown.tobytes(), treatments, rules)
-        if self._last is not None and self._last[0] == key:
-            return self._last[1]
+        if key in self._lately:
+            self._lately.move_to_end(key)
+            return self._lately[key]
         reached = [shown & self._reach(cut) for cut in active]
         owner = [number for number, cut in enumerate(active) for _ in cut.cells()]
         cells = tuple(cell for cut in active for cell in cut.cells())
@@ -189,7 +193,9 @@ class Cutter:
         for i, cell in enumerate(cells):
             left &= ~(acting[:, i] & cell.holds_boxes(low, high, self.building.tolerance))
         result = Dissection(self.building, tuple(faces), left, cells, acting)
-        self._last = key, result
+        self._lately[key] = result
+        while len(self._lately) > self.keeps:
+            self._lately.popitem(last=False)
         return result
 
     def face(

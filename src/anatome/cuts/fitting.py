@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from itertools import combinations
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from anatome.cuts.box import Box
@@ -86,10 +87,10 @@ def box_on_plan(a: NDArray[np.float64], b: NDArray[np.float64], low: float, high
     return Box.round_points(np.array([[*a, low], [*b, high]]), turn)
 
 
-def left_bounds(cut_open: Dissection, among: NDArray[np.bool_]) -> NDArray[np.float64]:
-    """(2, 3) bounds in metres of what cuts leave of the boxes of the elements in an (E,) mask.
+def left_boxes(cut_open: Dissection, among: NDArray[np.bool_]) -> NDArray[np.float64]:
+    """(n, 2, 3) metres, what cuts leave of the boxes of the elements in an (E,) mask.
 
-    As close as boxes can tell; what section boxes carve out does not make it smaller. Where nothing is left, the bounds of all.
+    As close as boxes can tell; what section boxes carve out does not make it smaller.
     """
     building = cut_open.building
     members = np.flatnonzero(among & cut_open.shown)
@@ -105,8 +106,20 @@ def left_bounds(cut_open: Dissection, among: NDArray[np.bool_]) -> NDArray[np.fl
         for plane in planes:
             part = _before(part, plane)
         boxes[own] = part
-    boxes = boxes[np.isfinite(boxes).all(axis=(1, 2))]
-    return np.stack([boxes[:, 0].min(axis=0), boxes[:, 1].max(axis=0)]) if len(boxes) else building.bounds
+    return boxes[np.isfinite(boxes).all(axis=(1, 2))]
+
+
+def left_points(cut_open: Dissection, among: NDArray[np.bool_]) -> NDArray[np.float64]:
+    """(n, 3) the corners of what cuts leave of the elements in an (E,) mask, those of the cut faces among them."""
+    building = cut_open.building
+    own = (among & cut_open.shown)[building.element_of_triangle]
+    numbers, first = np.unique(building.triangles[own], return_index=True)
+    element = np.repeat(building.element_of_triangle[own], 3)[first]
+    points = building.vertices[numbers]
+    points = points[~cut_open.removed(points, element)]
+    sections = [face.section for face in cut_open.faces]
+    caps = [s.plane.raised(shapely.get_coordinates(s.polygons[among[s.element]])) for s in sections]
+    return np.concatenate([points, *caps])
 
 
 def _bounds_before(planes: Sequence[Plane], bounds: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -8,78 +8,26 @@ moved back. So no cutter, no picking and no drawing knows of pieces.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.cells import Cell
-from anatome.cuts.cut import AnyCut, CutSwitches
+from anatome.cuts.cut import AnyCut, CutSwitches, SectionBox, SectionPlane
 from anatome.cuts.dissection import CutFace, Cutter, Dissection
+from anatome.cuts.exploding import Exploded
+from anatome.cuts.fitting import left_boxes
+from anatome.cuts.moves import STAYS, Move, followed_by, home, places_through, plane_through, shifted
 from anatome.cuts.picking import pick
 from anatome.cuts.plane import Plane
 from anatome.cuts.poche_rules import AS_MODELLED, PocheRules
-from anatome.cuts.treatment import ALL_SLICED, Treatments
-from anatome.model.bounds import corners_of
+from anatome.cuts.treatment import ALL_SLICED, BY_CENTRE, KEEP_WHOLE, Treatments
+from anatome.model.bounds import bounds_round, corners_of
 from anatome.model.raycast import Hit
-from anatome.problems import Problem
 
 Array = NDArray[np.float64]
-Move = tuple[tuple[float, float, float, float], ...]
-"""A (4, 4) matrix by rows that shifts, turns or mirrors, and keeps lengths."""
-
-STAYS: Move = ((1.0, 0.0, 0.0, 0.0), (0.0, 1.0, 0.0, 0.0), (0.0, 0.0, 1.0, 0.0), (0.0, 0.0, 0.0, 1.0))
-
-
-def move_of(matrix: Array) -> Move:
-    """A move from a (4, 4) array. Raises Problem for one that does not keep lengths."""
-    matrix = np.asarray(matrix, float)
-    turn = matrix[:3, :3]
-    if (
-        matrix.shape != (4, 4)
-        or not np.isfinite(matrix).all()
-        or np.abs(turn @ turn.T - np.eye(3)).max() > 1e-9
-        or (matrix[3] != [0, 0, 0, 1]).any()
-    ):
-        raise Problem("A piece of the building can be shifted, turned and mirrored, but not stretched.")
-    return tuple((float(a), float(b), float(c), float(d)) for a, b, c, d in matrix)
-
-
-def shifted(by: Sequence[float]) -> Move:
-    """A shift by (3,) metres."""
-    matrix = np.eye(4)
-    matrix[:3, 3] = by
-    return move_of(matrix)
-
-
-def mirrored(plane: Plane) -> Move:
-    """A reflection in a plane."""
-    n = plane.n
-    matrix = np.eye(4)
-    matrix[:3, :3] -= 2 * np.outer(n, n)
-    matrix[:3, 3] = 2 * plane.offset * n
-    return move_of(matrix)
-
-
-def followed_by(first: Move, second: Move) -> Move:
-    """One move and then another."""
-    return move_of(np.array(second) @ np.array(first))
-
-
-def home(move: Move) -> Array:
-    """(4, 4) the way back: the inverse of an isometry."""
-    matrix = np.array(move)
-    back = np.eye(4)
-    back[:3, :3] = matrix[:3, :3].T
-    back[:3, 3] = -matrix[:3, :3].T @ matrix[:3, 3]
-    return back
-
-
-def plane_through(matrix: Array, plane: Plane) -> Plane:
-    """A plane moved by an isometry (4, 4)."""
-    origin = matrix[:3, :3] @ np.array(plane.origin) + matrix[:3, 3]
-    normal = matrix[:3, :3] @ plane.n
-    return Plane((float(origin[0]), float(origin[1]), float(origin[2])), (float(normal[0]), float(normal[1]), float(normal[2])))
 
 
 class CellsCut(CutSwitches):
@@ -103,11 +51,13 @@ class CellsCut(CutSwitches):
 
 @dataclass(frozen=True, eq=False)
 class Piece:
-    """``elements`` (E,) mask, None for all; ``without`` the cells that other pieces have; the ``move`` it is shown with."""
+    """``elements`` (E,) mask, None for all; ``parted`` are the cuts that take what other pieces have; the ``move`` it is
+    shown with; the number of the ``group`` it belongs to, −1 for what stays."""
 
     move: Move
     elements: NDArray[np.bool_] | None = None
-    without: tuple[Cell, ...] = ()
+    parted: tuple[AnyCut | CellsCut, ...] = ()
+    group: int = -1
 
 
 @dataclass(frozen=True, eq=False)
@@ -120,10 +70,112 @@ class Placed:
     @property
     def bounds(self) -> Array:
         """(2, 3) metres, where it is shown."""
-        corners = corners_of(self.cut_open.bounds)
-        matrix = np.array(self.move)
-        moved = corners @ matrix[:3, :3].T + matrix[:3, 3]
-        return np.stack([moved.min(axis=0), moved.max(axis=0)])
+        return bounds_round(places_through(np.array(self.move), corners_of(self.cut_open.bounds)))
+
+    def there(self, hit: Hit) -> Hit:
+        """Something met at home, where it is shown."""
+        return _hit_through(np.array(self.move), hit)
+
+    def at_home(self, hit: Hit) -> Hit:
+        """Something met where it is shown, at home."""
+        return _hit_through(home(self.move), hit)
+
+    def left_corners(self, among: NDArray[np.bool_]) -> Array:
+        """(n, 3) metres, the corners of what cuts leave of the boxes of the elements of an (E,) mask, where it is shown."""
+        return places_through(np.array(self.move), corners_of(left_boxes(self.cut_open, among)).reshape(-1, 3))
+
+
+def _hit_through(matrix: Array, hit: Hit) -> Hit:
+    point, normal = places_through(matrix, np.array(hit.point)), matrix[:3, :3] @ np.array(hit.normal)
+    return Hit(hit.distance, (point[0], point[1], point[2]), (normal[0], normal[1], normal[2]), hit.element)
+
+
+@dataclass(frozen=True, eq=False)
+class Opened:
+    """What a picture shows: the building ``cut_open`` as it stands, or if there are any its ``pieces``, each where its move
+    puts it, with travel ``lines`` (S, 2, 3) between them."""
+
+    cut_open: Dissection
+    pieces: tuple[Placed, ...] = ()
+    lines: NDArray[np.float64] = field(default_factory=lambda: np.empty((0, 2, 3)))
+
+    @cached_property
+    def parts(self) -> tuple[Placed, ...]:
+        """Its pieces, or all of it as the only one."""
+        return self.pieces or (Placed(self.cut_open, STAYS),)
+
+    @property
+    def bounds(self) -> Array:
+        """(2, 3) metres of all that is shown, where it is shown."""
+        return bounds_round(np.concatenate([part.bounds for part in self.parts]))
+
+    def left_corners(self, among: NDArray[np.bool_]) -> Array:
+        """(n, 3) metres, corners round what cuts leave of the elements of an (E,) mask, where it is shown; round all that is
+        shown where that is nothing."""
+        found = np.concatenate([part.left_corners(among) for part in self.parts])
+        return found if len(found) else corners_of(self.bounds)
+
+
+def parts(cut: AnyCut) -> bool:
+    """Whether a cut parts the building instead of taking away."""
+    return cut.on and isinstance(cut, SectionPlane | SectionBox) and cut.parting is not None
+
+
+def pieces_of(
+    cutter: Cutter,
+    shown: NDArray[np.bool_],
+    cuts: Sequence[AnyCut],
+    exploded: Exploded | None,
+    opening: float,
+    treatments: Treatments = ALL_SLICED,
+) -> tuple[Piece, ...]:
+    """The pieces that partings and groups make of the elements of an (E,) mask, opened by a share; none when closed.
+
+    Each parting makes two of every piece: what it would leave stays, what it would take is moved; of a box the inside is moved.
+    An element that is to be kept whole goes with the part its middle is in.
+    """
+    building = cutter.building
+    parting = [cut for cut in cuts if parts(cut)]
+    if opening == 0.0 or not (parting or (exploded and any(g.distance for g in exploded.groups))):
+        return ()
+    middles = building.element_bounds.mean(axis=1)
+    whole = np.isin(treatments.codes(building), (KEEP_WHOLE, BY_CENTRE))
+    centre = building.subject_bounds(shown).mean(axis=0)
+    pieces = [Piece(STAYS)]
+    if exploded is not None:
+        number = exploded.group_of(building)
+        moves = [shifted(opening * group.distance * exploded.way) for group in exploded.groups]
+        pieces = [Piece(STAYS, number < 0), *(Piece(move, number == i, (), i) for i, move in enumerate(moves))]
+    for cut in parting:
+        assert isinstance(cut, SectionPlane | SectionBox) and cut.parting is not None
+        stays, goes = _sides(cut)
+        reached = cut.reach.mask(building)
+        # Whatever is kept whole lies on one side only, that of its middle.
+        gone = np.logical_or.reduce([cell.holds(middles) for cell in stays.cells()])
+        middle = np.array(cut.box.centre) if isinstance(cut, SectionBox) else centre
+        move = cut.parting.move(cut.axis, middle, opening)
+        halves = []
+        for piece in pieces:
+            elements = np.ones(len(reached), bool) if piece.elements is None else piece.elements
+            halves.append(Piece(piece.move, elements & ~(whole & gone & reached), (*piece.parted, stays), piece.group))
+            moved = elements & reached & ~(whole & ~gone)
+            halves.append(Piece(followed_by(move, piece.move), moved, (*piece.parted, goes), piece.group))
+        pieces = halves
+    return tuple(piece for piece in pieces if piece.elements is None or (shown & piece.elements).any())
+
+
+def _sides(cut: SectionPlane | SectionBox) -> tuple[CellsCut, CellsCut]:
+    """What a parting takes from the part that stays, and from the part that is moved."""
+    if isinstance(cut, SectionBox):
+        cells = cut.box.cells(True), cut.box.cells(False)
+    else:
+        cells = (Cell((cut.plane,)),), (Cell((cut.plane.turned_round(),)),)
+    return _with_cells(cut, cells[0]), _with_cells(cut, cells[1])
+
+
+def _with_cells(cut: AnyCut, cells: tuple[Cell, ...]) -> CellsCut:
+    """The cut with all its switches, known by other cells."""
+    return CellsCut(**{name: getattr(cut, name) for name in CutSwitches.model_fields}, taken=cells)
 
 
 def placed(
@@ -137,15 +189,13 @@ def placed(
 ) -> tuple[Placed, ...]:
     """Every piece as the cuts leave it. ``cuts`` act on the building at home, ``displaced`` ones on the displaced picture."""
     found = []
-    for number, piece in enumerate(pieces):
+    cutter.keeps = len(pieces) + 2
+    for piece in pieces:
         back = home(piece.move)
-        own: list[AnyCut | CellsCut] = list(cuts)
-        if piece.without:
-            own.append(CellsCut(id=f"piece {number}", name="Parting", mark="", taken=piece.without))
+        own: list[AnyCut | CellsCut] = [*cuts, *piece.parted]
         for cut in displaced:
             cells = tuple(Cell(tuple(plane_through(back, plane) for plane in cell.planes)) for cell in cut.cells())
-            switches = {name: getattr(cut, name) for name in CutSwitches.model_fields}
-            own.append(CellsCut(**switches, taken=cells))
+            own.append(_with_cells(cut, cells))
         elements = shown if piece.elements is None else shown & piece.elements
         found.append(Placed(cutter.dissect(own, elements, treatments, rules), piece.move))  # type: ignore[arg-type]
     return tuple(found)
@@ -158,13 +208,9 @@ def pick_placed(pieces: Sequence[Placed], origin: Array, direction: Array) -> tu
     """
     nearest: tuple[Hit, CutFace | None, int] | None = None
     for number, piece in enumerate(pieces):
-        back, matrix = home(piece.move), np.array(piece.move)
+        back = home(piece.move)
         found = pick(piece.cut_open, back[:3, :3] @ origin + back[:3, 3], back[:3, :3] @ direction)
         if found is None or (nearest is not None and found[0].distance >= nearest[0].distance):
             continue
-        hit, face = found
-        point = matrix[:3, :3] @ np.array(hit.point) + matrix[:3, 3]
-        normal = matrix[:3, :3] @ np.array(hit.normal)
-        moved = Hit(hit.distance, (point[0], point[1], point[2]), (normal[0], normal[1], normal[2]), hit.element)
-        nearest = moved, face, number
+        nearest = piece.there(found[0]), found[1], number
     return nearest

@@ -10,6 +10,8 @@ import numpy as np
 
 from anatome.cuts.box import Box
 from anatome.cuts.dissection import Cutter, shown_elements
+from anatome.cuts.exploding import Exploded, by_storeys
+from anatome.cuts.parting import Parting
 from anatome.cuts.peel import build_up
 from anatome.cuts.plane import Plane
 from anatome.cuts.stepped_line import SteppedLine
@@ -19,13 +21,14 @@ from anatome.formats.opening import open_model
 from anatome.formats.png import png_bytes
 from anatome.formats.store import save_building
 from anatome.model.building import Building
-from anatome.scenes import edits
+from anatome.scenes import apart, edits
+from anatome.scenes.opened import opened
 from anatome.scenes.project import ModelReference, Project, StageState
 from anatome.scenes.storage import StoredProject, pack_model, save_project
 from anatome.view.camera import Camera, square_on, standard_view
 from anatome.view.crop import PAPERS, Crop, at_scale
 from anatome.view.framing import perspective_section
-from anatome.view.projections import named
+from anatome.view.projections import Corner, named
 from anatome.view.viewport import Frame
 
 ASPECT = 1.5
@@ -67,6 +70,7 @@ def demo_project(building: Building) -> Project:
     project = _with_steps(edits.show_all(project), outside)
     project = _with_peel(building, edits.hide(project, trees))
     project = _with_drawings(edits.show_all(project), outside)
+    project = _drawn_apart(building, project)
     return edits.recall_scene(project, "long", ASPECT)
 
 
@@ -121,6 +125,29 @@ def _with_drawings(project: Project, camera: Camera) -> Project:
     return edits.delete_cut(edits.set_crop(project, None), "across")
 
 
+def _drawn_apart(building: Building, project: Project) -> Project:
+    """The storeys over one another, and the house cut level and opened: into the floors from above, into the roof from below."""
+    project = edits.hide(project, [e.id for e in building.elements if e.layer.startswith("L-")])
+    shown = shown_elements(building, project.stage.hidden)
+    exploded = Exploded(groups=by_storeys(building, shown, 4.2))
+    project = _fitted(building, apart.set_exploded(project, exploded), "Isometric", (-1, -1))
+    project = edits.save_scene(project, "exploded", FRAME, "Exploded axonometric")
+
+    project = edits.add_plane(apart.set_exploded(project, None), Plane((15.0, 6.0, 4.95), (0.0, 0.0, 1.0)), "level")
+    parting = Parting(way="sideways", distance=34.0, turned="mirrored")
+    project = edits.change_cut(project, "level", parting=parting)
+    project = _fitted(building, project, "Plan oblique, 45°", (-1, -1))
+    project = edits.save_scene(project, "split", FRAME, "Split axonometric")
+    return edits.show_all(edits.delete_cut(project, "level"))
+
+
+def _fitted(building: Building, project: Project, drawn: str, corner: Corner) -> Project:
+    """The stage in a projection, with all that is drawn apart in the picture."""
+    state = project.stage
+    corners = opened(Cutter(building), state).left_corners(building.subject(shown_elements(building, state.hidden)))
+    return edits.set_camera(project, named(drawn, corner).camera(corners.mean(axis=0), 1.0, 30.0).fitted_round(corners, ASPECT))
+
+
 def make(folder: Path = FOLDER) -> None:
     """Generate the model and write both files."""
     from anatome.render.pictures import PictureMaker, view_of
@@ -136,8 +163,7 @@ def make(folder: Path = FOLDER) -> None:
         project = demo_project(building)
         maker, cutter = PictureMaker.standalone(building), Cutter(building)
         thumbnails = {
-            s.id: png_bytes(maker.picture(view_of(cutter, s), (360, round(360 / s.aspect)), "paper"))
-            for s in project.scenes
+            s.id: png_bytes(maker.picture(view_of(cutter, s), (360, round(360 / s.aspect)), "paper")) for s in project.scenes
         }
         save_project(folder / PROJECT.name, StoredProject(project, thumbnails, pack_model(source)))
 

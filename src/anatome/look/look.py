@@ -32,4 +32,3 @@ class Look(Value):
     def poche_of(self, element_type: str) -> Rgb:
         """Fill of a cut element: earth is lighter than what is built (common practice)."""
         return self.poche_earth if element_type in EARTH_TYPES else self.poche
-

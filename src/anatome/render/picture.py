@@ -11,15 +11,15 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.cuts.dissection import Dissection
-from anatome.cuts.pieces import Move
+from anatome.cuts.moves import STAYS
+from anatome.cuts.pieces import Placed
 from anatome.look.look import Look
 from anatome.model.clusters import Clusters
 from anatome.render.cell_clip import CellClip
 from anatome.render.cut_buffers import OUTLINE_NEARER, OUTLINE_NEARER_FROM_BEHIND, CutBuffers
 from anatome.render.draw_list import DrawList, Run, Sight, draw_list
 from anatome.render.ground import ground_mesh
-from anatome.render.model_buffers import ModelBuffers
+from anatome.render.model_buffers import LINE_TRIANGLES, ModelBuffers, line_corners
 from anatome.render.occlusion import DepthPyramid
 from anatome.render.programs import Programs, set_uniforms
 from anatome.render.targets import SampleTarget
@@ -29,6 +29,8 @@ from anatome.view.viewport import Viewport
 Mask = NDArray[np.bool_]
 
 EDGE_NEARER = 0.9
+TRAVEL_INK = 0.6
+"""How strong travel lines are, of full ink."""
 SILHOUETTE = 1.3
 """How many times as wide as other edges silhouettes are."""
 LIGHT = (-0.42, 0.62, 0.66)
@@ -89,13 +91,12 @@ class Shared:
 class Picture:
     """The building, or a piece of it, in a view at one size. Samples of it differ only by jitter."""
 
-    def __init__(
-        self, shared: Shared, cut_open: Dissection, move: Move | None, bounds: NDArray[np.float64], before: SeenBefore
-    ) -> None:
+    def __init__(self, shared: Shared, part: Placed, bounds: NDArray[np.float64], before: SeenBefore) -> None:
+        cut_open, moved = part.cut_open, part.move != STAYS
         self._ctx, self._programs, self._model = shared.ctx, shared.programs, shared.model
         self._look, self._window, self._moving = shared.look, shared.window, shared.moving
         self._world = shared.viewport
-        self._viewport = viewport = shared.viewport.at_home_of(move)
+        self._viewport = viewport = shared.viewport.at_home_of(part.move if moved else None)
         self._cut_open, self._before = cut_open, before
         self._grown = viewport.height / 800.0
         building, centre = self._model.building, self._model.centre
@@ -108,8 +109,8 @@ class Picture:
         self._clip = CellClip(self._ctx, self._groups.cells, centre)
         self._edge_clip = CellClip(self._ctx, self._edge_groups.cells, centre)
         self._choose()
-        # A displaced picture stands on no ground.
-        self._ground = self._ground_arrays() if self._look.ground and not self._moving and move is None else None
+        # What is displaced stands on no ground.
+        self._ground = self._ground_arrays() if self._look.ground and not self._moving and not moved else None
 
     # What is drawn ---------------------------------------------------------------------------------------------
 
@@ -242,12 +243,17 @@ class Picture:
                 self._step(sample, strip)
                 yield
 
-    def lines_and_glass(self, sample: SampleTarget, jitter: tuple[float, float], picked: Mask | None) -> Iterator[None]:
-        """Cut faces, lines, ground and glass."""
-        common, look = self._common(jitter), self._look
+    def cut_faces(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
+        """The fill of what is cut."""
         if self._faces:
-            pushed = max(1.0, 0.6 * look.cut_width * self._grown), 1.0
+            common = self._common(jitter)
+            pushed = max(1.0, 0.6 * self._look.cut_width * self._grown), 1.0
             self._step(sample, lambda: self._caps(common), offset=pushed)
+            yield
+
+    def lines(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
+        """Edges, and the outlines of what is cut."""
+        common = self._common(jitter)
         lines = self._lines(self._lines_seen)
         for run in lines.runs:
             self._step(sample, partial(self._edges, common, lines.commands, run), moderngl.BLEND)
@@ -255,6 +261,17 @@ class Picture:
         if self._faces:
             self._step(sample, lambda: self._outlines(common), moderngl.BLEND)
             yield
+
+    def travel_lines(self, sample: SampleTarget, jitter: tuple[float, float], lines: NDArray[np.float64]) -> Iterator[None]:
+        """(S, 2, 3) thin lines between pieces, where they are shown."""
+        if len(lines):
+            common = self._common(jitter, self._world)
+            self._step(sample, lambda: self._thin_lines(common, lines), moderngl.BLEND)
+            yield
+
+    def ground_and_glass(self, sample: SampleTarget, jitter: tuple[float, float], picked: Mask | None) -> Iterator[None]:
+        """What is seen through."""
+        common = self._common(jitter)
         if self._ground is not None:
             self._step(sample, lambda: self._soft_ground(common, sample), moderngl.BLEND)
         clear = self._glasses(self._glass_seen)
@@ -405,6 +422,28 @@ class Picture:
         for face in self._faces:
             set_uniforms(program, nearer=OUTLINE_NEARER if face.faces(self._viewport) else OUTLINE_NEARER_FROM_BEHIND)
             face.draw_outlines(program, self._viewport)
+
+    def _thin_lines(self, common: dict[str, Any], lines: NDArray[np.float64]) -> None:
+        program = self._programs.get("line.vert", "line.frag", "PLANES 0")
+        set_uniforms(
+            program,
+            **common,
+            ink=(*self._look.ink, TRAVEL_INK),
+            width=max(self._look.edge_width * self._grown, 1.0),
+            silhouette=1.0,
+            nearer=EDGE_NEARER,
+            fades_under=0.0,
+            faintest=0.0,
+        )
+        corners = self._ctx.buffer(line_corners(lines - self._model.centre).tobytes())
+        order = self._ctx.buffer((np.arange(len(lines))[:, None] * 4 + LINE_TRIANGLES).astype(np.uint32).tobytes())
+        array = self._ctx.vertex_array(
+            program,
+            [(corners, "3f4 3f4 4f1 4f1", "first", "second", "one_side", "other_side")],
+            index_buffer=order,
+            skip_errors=True,
+        )
+        array.render(moderngl.TRIANGLES)
 
     # Soft ground -----------------------------------------------------------------------------------------------
 

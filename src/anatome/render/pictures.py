@@ -16,7 +16,7 @@ from anatome.render.accumulation import NO_PAPER, Accumulation, Colour
 from anatome.render.picture import widest_probe
 from anatome.render.renderer import WHOLE, Renderer, View
 from anatome.render.window import Window
-from anatome.scenes.opened import cut_open
+from anatome.scenes.opened import opened
 from anatome.scenes.project import Scene, StageState
 from anatome.view.camera import Camera
 
@@ -44,7 +44,7 @@ def standalone_context() -> moderngl.Context:
 def view_of(cutter: Cutter, shown: StageState | Scene, camera: Camera | None = None) -> View:
     """The view of a state or a scene, from its own camera or another. Nothing is marked as picked."""
     state, frame = (shown.state, shown.frame) if isinstance(shown, Scene) else (shown, WHOLE)
-    return View(camera or state.camera, cut_open(cutter, state), state.look, None, frame)
+    return View(camera or state.camera, opened(cutter, state), state.look, None, frame)
 
 
 class PictureMaker:

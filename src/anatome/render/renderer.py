@@ -13,8 +13,7 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.cuts.dissection import Dissection
-from anatome.cuts.pieces import Move, Placed
+from anatome.cuts.pieces import Opened
 from anatome.look.look import Look
 from anatome.model.building import Building
 from anatome.render.cut_buffers import CutBuffers
@@ -31,25 +30,13 @@ WHOLE = Frame()
 
 @dataclass(frozen=True, eq=False)
 class View:
-    """All that decides the picture. ``picked`` is an (E,) mask; ``frame`` gives crop and shift, its size is the picture's.
-
-    With ``pieces`` those are shown, each with its move, instead of the building as it is cut open.
-    """
+    """All that decides the picture. ``picked`` is an (E,) mask; ``frame`` gives crop and shift, its size is the picture's."""
 
     camera: Camera
-    cut_open: Dissection
+    opened: Opened
     look: Look
     picked: NDArray[np.bool_] | None = None
     frame: Frame = WHOLE
-    pieces: tuple[Placed, ...] = ()
-
-    @property
-    def bounds(self) -> NDArray[np.float64]:
-        """(2, 3) metres of all that is shown, where it is shown."""
-        if not self.pieces:
-            return self.cut_open.bounds
-        found = np.array([piece.bounds for piece in self.pieces])
-        return np.stack([found[:, 0].min(axis=0), found[:, 1].max(axis=0)])
 
 
 class Renderer:
@@ -108,20 +95,21 @@ class Renderer:
         if number is not None:
             yield from pictures[0].shade(sample, jitter, number)
         for picture in pictures:
-            yield from picture.lines_and_glass(sample, jitter, view.picked)
+            yield from picture.cut_faces(sample, jitter)
+        for picture in pictures:
+            yield from picture.lines(sample, jitter)
+        yield from pictures[0].travel_lines(sample, jitter, view.opened.lines)
+        for picture in pictures:
+            yield from picture.ground_and_glass(sample, jitter, view.picked)
 
     def _pictures(self, view: View, window: Window, moving: bool) -> list[Picture]:
         """What is to be drawn, worked out once for all samples: one for each piece, or one."""
         assert self._model is not None and self._cuts is not None
-        key = (id(view.cut_open), tuple(map(id, view.pieces)), view.camera, view.look, view.frame, window, moving)
+        key = (id(view.opened), view.camera, view.look, view.frame, window, moving)
         if self._last is None or self._last[0] != key:
             viewport = Viewport(view.camera, view.frame.sized(window.width, window.height))
-            shown: list[tuple[Dissection, Move | None]] = [(p.cut_open, p.move) for p in view.pieces]
-            shown = shown or [(view.cut_open, None)]
             stage = Shared(self.ctx, self.programs, self._model, self._cuts, viewport, view.look, window, moving)
-            pictures = [
-                Picture(stage, cut_open, move, view.bounds, self._seen_before if len(shown) == 1 else SeenBefore())
-                for cut_open, move in shown
-            ]
+            parts, bounds = view.opened.parts, view.opened.bounds
+            pictures = [Picture(stage, part, bounds, self._seen_before if len(parts) == 1 else SeenBefore()) for part in parts]
             self._last = key, pictures, view  # the view holds what the key names by id
         return self._last[1]

@@ -1,34 +1,59 @@
-"""A stage state put to work: the building as its cuts and serial sections leave it."""
+"""A stage state put to work: the building as its cuts and serial sections leave it, and its pieces as they are shown."""
 
 from __future__ import annotations
 
 from dataclasses import replace
 
 import numpy as np
+from numpy.typing import NDArray
 
 from anatome.cuts.cut import SectionPlane
 from anatome.cuts.dissection import CutFace, Cutter, Dissection, shown_elements
+from anatome.cuts.exploding import travel_lines
+from anatome.cuts.fitting import left_points
+from anatome.cuts.pieces import Opened, parts, pieces_of, placed
 from anatome.cuts.series import SerialSections
 from anatome.scenes.project import StageState
 
 
 def left_of(cutter: Cutter, state: StageState) -> Dissection:
-    """The building as the cuts of a state leave it, serial sections passed over."""
+    """The building as the cuts of a state leave it, those that part it too, serial sections passed over."""
     shown = shown_elements(cutter.building, state.hidden)
     return cutter.dissect(state.cuts, shown, state.treatments, state.poche)
 
 
-def cut_open(cutter: Cutter, state: StageState) -> Dissection:
-    """What the stage shows of a state. Serial sections that stand alone set the building aside."""
-    found = left_of(cutter, state)
+def kept_of(cutter: Cutter, state: StageState) -> Dissection:
+    """The same without the cuts that only part it: nothing of the building is lost."""
+    shown = shown_elements(cutter.building, state.hidden)
+    return cutter.dissect([c for c in state.cuts if not parts(c)], shown, state.treatments, state.poche)
+
+
+def opened(cutter: Cutter, state: StageState) -> Opened:
+    """What the stage shows of a state. Serial sections that stand alone set the building aside, and have no pieces."""
+    found = kept_of(cutter, state)
     series = [s for s in state.series if s.on]
-    if not series:
-        return found
-    faces = tuple(face for one in series for face in series_faces(cutter, state, one))
-    if any(s.alone for s in series):
-        nothing = np.zeros_like(found.shown)
-        return Dissection(cutter.building, faces, nothing, (), np.zeros((len(nothing), 0), bool))
-    return replace(found, faces=(*found.faces, *faces))
+    if series:
+        faces = tuple(face for one in series for face in series_faces(cutter, state, one))
+        if any(s.alone for s in series):
+            nothing = np.zeros_like(found.shown)
+            return Opened(Dissection(cutter.building, faces, nothing, (), np.zeros((len(nothing), 0), bool)))
+        return Opened(replace(found, faces=(*found.faces, *faces)))
+    shown = shown_elements(cutter.building, state.hidden)
+    pieces = pieces_of(cutter, shown, state.cuts, state.exploded, state.opening, state.treatments)
+    if not pieces:
+        return Opened(found)
+    cuts = [c for c in state.cuts if not parts(c)]
+    at_home, displaced = [c for c in cuts if not c.on_displaced], [c for c in cuts if c.on_displaced]
+    apart = placed(cutter, pieces, at_home, shown, displaced, state.treatments, state.poche)
+    if state.exploded is None or not state.exploded.lines or any(parts(c) for c in state.cuts):
+        return Opened(found, apart)
+    built = cutter.building.subject(shown)
+
+    def corners(left: Dissection) -> NDArray[np.float64]:
+        return cutter.remember(("corners", id(left)), lambda: (left, left_points(left, built)))[1]
+
+    points = {piece.group: corners(p.cut_open) for piece, p in zip(pieces, apart) if piece.group >= 0}
+    return Opened(found, apart, travel_lines(state.exploded, points, state.opening))
 
 
 def series_faces(cutter: Cutter, state: StageState, series: SerialSections) -> list[CutFace]:

@@ -7,6 +7,8 @@ from typing import Literal
 from pydantic import Field, StrictInt, field_serializer, field_validator
 
 from anatome.cuts.cut import AnyCut, Cut
+from anatome.cuts.exploding import Exploded
+from anatome.cuts.pieces import parts
 from anatome.cuts.plane import Plane
 from anatome.cuts.poche_rules import PocheRules
 from anatome.cuts.series import SerialSections
@@ -34,6 +36,8 @@ class StageState(Value):
     treatments: Treatments = Field(default=STARTING_RULE, description="what cuts do to elements instead of slicing them")
     poche: PocheRules = Field(default=PocheRules(), description="how the fill is made where the model does not say")
     crop: Crop | None = Field(default=None, description="what of the stage is the picture; nothing: all of it")
+    exploded: Exploded | None = Field(default=None, description="groups of elements drawn apart")
+    opening: float = Field(default=1.0, ge=0, le=1, description="how far apart all pieces are drawn, of their whole distance")
 
     @field_serializer("hidden")
     def _in_order(self, hidden: frozenset[str]) -> list[str]:
@@ -52,6 +56,11 @@ class StageState(Value):
     def active_cuts(self) -> tuple[AnyCut, ...]:
         """The cuts that are on."""
         return tuple(c for c in self.cuts if c.on)
+
+    @property
+    def is_apart(self) -> bool:
+        """Whether it has pieces that could be drawn apart, open or closed."""
+        return self.exploded is not None or any(parts(cut) for cut in self.cuts)
 
     def true_plane(self, first: str | None = None) -> Plane | None:
         """A plane of the cuts that are on which the camera sees true, that of the cut ``first`` if there is one."""

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
 from anatome.cuts.plane import Plane
-from anatome.model.bounds import corners_of
+from anatome.model.bounds import bounds_round, corners_of
 from anatome.values import FARTHEST, Value
 
 Projection = Literal["perspective", "parallel"]
@@ -150,13 +150,19 @@ class Camera(Value):
 
     def fitted(self, bounds: Array, aspect: float, margin: float = 1.08) -> Camera:
         """Moved, without turning, so that the (2, 3) bounds fill the picture."""
-        corners = corners_of(bounds)
-        centre = bounds.mean(axis=0)
+        return self.fitted_round(corners_of(bounds), aspect, margin)
+
+    def fitted_round(self, points: Array, aspect: float, margin: float = 1.08) -> Camera:
+        """Moved, without turning, so that (n, 3) points fill the picture; in parallel projection they lie in its middle."""
+        centre = bounds_round(points).mean(axis=0)
         right, up, back = self.axes
-        x, y, z = (corners - centre) @ right, (corners - centre) @ up, (corners - centre) @ back
+        x, y, z = (points - centre) @ right, (points - centre) @ up, (points - centre) @ back
         slope = math.tan(math.radians(self.field) / 2)
         if not self.is_perspective:
             x, y = x + self.shear[0] * z, y + self.shear[1] * z
+            across, upward = (x.min() + x.max()) / 2, (y.min() + y.max()) / 2
+            centre = centre + right * across + up * upward
+            x, y = x - across, y - upward
             distance = max(margin * float(max(np.abs(x).max() / aspect, np.abs(y).max())) / slope, 0.1)
             # Where lines of sight are parallel, a lens that is shifted only shows another part.
             return self.model_copy(update={"shift": (0.0, 0.0)}).placed(centre + back * distance, centre)

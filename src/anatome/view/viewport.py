@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
-from anatome.cuts.pieces import Move
+from anatome.cuts.moves import Move
 from anatome.cuts.plane import Plane
 from anatome.model.bounds import corners_of
 from anatome.values import Value

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from anatome.app.commands.apart import ApartCommands
 from anatome.app.commands.cuts import CutCommands
 from anatome.app.commands.entry import Entry
 from anatome.app.commands.files import FileCommands
@@ -31,6 +32,7 @@ class Commands:
         self.files = FileCommands(host)
         self.cuts = CutCommands(host)
         self.new_cuts = NewCutCommands(host)
+        self.apart = ApartCommands(host)
         self.parts = PartCommands(host)
         self.view = ViewCommands(host)
         self.going = GoingCommands(host)
@@ -40,13 +42,13 @@ class Commands:
 
     def entries(self) -> list[Entry]:
         """Every command, in the order of menus and lists."""
-        first = (self.files, self.new_cuts, self.cuts, self.parts)
+        first = (self.files, self.new_cuts, self.cuts, self.apart, self.parts)
         subjects = (*first, self.view, self.going, self.scenes, self.look, self.send_out)
         return [entry for subject in subjects for entry in subject.entries()]
 
     def ticks(self) -> dict[str, bool]:
         """Which of the on/off commands are on, while a project is open."""
         found: dict[str, bool] = {}
-        for subject in (self.files, self.cuts, self.view, self.look):
+        for subject in (self.files, self.cuts, self.apart, self.view, self.look):
             found |= subject.ticks()
         return found

@@ -117,7 +117,7 @@ class SceneCommands:
                 self._over(scene.state)
 
         if state_key(scene.state) == state_key(s.stage) and s.is_cut:
-            draw(View(scene.state.camera, s.cut_open(), scene.state.look, None, scene.frame))
+            draw(View(scene.state.camera, s.on_stage(), scene.state.look, None, scene.frame))
         else:
             Task(lambda told: view_of(Cutter(building), scene), draw, failed, self._host.widget)
 

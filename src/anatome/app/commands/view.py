@@ -8,6 +8,7 @@ from PySide6.QtCore import QObject, Signal
 
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
+from anatome.model.bounds import bounds_round
 from anatome.scenes import edits
 from anatome.view.camera import CORNERS, FACES, Camera, standard_view
 from anatome.view.crop import Crop
@@ -124,16 +125,17 @@ class ViewCommands(QObject):
         A corner is looked at in the oblique projection that is on the stage, if there is one.
         """
         session = self._session
-        bounds, now = session.left_bounds(), session.stage.camera
+        corners, now = session.left_corners(), session.stage.camera
+        bounds = bounds_round(corners)
         if name in DRAWN:
             wanted = named(name, *corner_of(now))
         else:
-            camera = standard_view(name, bounds, aspect, now.field)
+            camera = standard_view(name, bounds, aspect, now.field).fitted_round(corners, aspect)
             found = projection_of(now)
             if name in FACES or found is None or not now.is_oblique:
                 return camera
             wanted = found.model_copy(update={"corner": corner_of(camera)[0]})
-        return wanted.camera(bounds.mean(axis=0), 1.0, now.field).fitted(bounds, aspect)
+        return wanted.camera(bounds.mean(axis=0), 1.0, now.field).fitted_round(corners, aspect)
 
     def _show_all(self) -> None:
         self._host.show_panels()
@@ -157,7 +159,7 @@ class ViewCommands(QObject):
         now = s.stage.camera
         found = projection_of(now) or named("Isometric", corner_of(now)[0])
         other = found.model_copy(update={"below": not found.below})
-        s.look_from(other.seen_by(now).fitted(s.left_bounds(), self._host.stage.aspect))
+        s.look_from(other.seen_by(now).fitted_round(s.left_corners(), self._host.stage.aspect))
         s.said.emit(other.name.capitalize())
 
     def straighten(self) -> None:
@@ -175,8 +177,8 @@ class ViewCommands(QObject):
         s = self._session
         if s.building is not None:
             picked = s.picked_mask()
-            bounds = s.building.bounds_of(picked) if picked is not None else s.left_bounds()
-            s.look_from(s.stage.camera.fitted(bounds, self._host.stage.aspect))
+            corners = s.left_corners() if picked is None else s.on_stage().left_corners(picked)
+            s.look_from(s.stage.camera.fitted_round(corners, self._host.stage.aspect))
 
     def toggle_projection(self) -> None:
         s = self._session

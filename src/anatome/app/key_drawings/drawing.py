@@ -36,6 +36,7 @@ from anatome.app.stage.stage import PictureJob, Stage, image_of
 from anatome.app.trouble import TROUBLE, never_dies
 from anatome.cuts.cut import AnyCut, SectionPlane
 from anatome.cuts.dissection import Cutter, Dissection
+from anatome.cuts.pieces import Opened
 from anatome.cuts.plane import Plane
 from anatome.problems import Problem
 from anatome.render.renderer import View
@@ -210,7 +211,7 @@ class KeyDrawing(QWidget):
             self._image_place = place
             self.update()
 
-        self._job = self._stage.picture(View(camera, cut_open, look), size, "paper", done, self._not_made, SAMPLES)
+        self._job = self._stage.picture(View(camera, Opened(cut_open), look), size, "paper", done, self._not_made, SAMPLES)
         if self._job is None:
             self._drawn = self._making = None
 

@@ -28,7 +28,7 @@ class ModelDialog(SendOut):
         self.form.addRow("File", self.file_row)
 
     def write(self, path: Path) -> None:
-        building, cut_open = self._session.building, self._session.left()
+        building, cut_open = self._session.building, self._session.kept()
         assert building is not None
 
         def work(told: Told) -> str:

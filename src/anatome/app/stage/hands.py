@@ -19,6 +19,7 @@ from anatome.app.stage.overlay import Overlay, mark_box
 from anatome.app.stage.stage import Stage
 from anatome.app.stage.tasks import Found, Pointer, StageTask
 from anatome.cuts.cut import AnyCut
+from anatome.cuts.dissection import CutFace
 from anatome.cuts.grips import (
     frames,
     heading,
@@ -27,7 +28,8 @@ from anatome.cuts.grips import (
     with_value,
     words,
 )
-from anatome.cuts.picking import pick
+from anatome.cuts.pieces import pick_placed
+from anatome.model.raycast import Hit
 from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.view.camera import Camera
@@ -120,7 +122,14 @@ class Hands(QObject):
         self._overlay.update()
 
     def _pointer(self, at: QPointF, shift: bool) -> Pointer:
-        return Pointer((at.x(), at.y()), self.under(at), shift, self._stage.viewport)
+        """What a task is told. Tasks work on the building as it stands, also where a piece of it is drawn elsewhere."""
+        met, viewport = self._meet(at), self._stage.viewport
+        self._overlay.preview_move = None
+        if met is None:
+            return Pointer((at.x(), at.y()), None, shift, viewport)
+        piece = self._session.on_stage().parts[met[2]]
+        self._overlay.preview_move = piece.move
+        return Pointer((at.x(), at.y()), (piece.at_home(met[0]), met[1]), shift, viewport.at_home_of(piece.move))
 
     def hover_at(self, at: QPointF, shift: bool) -> None:
         """Let the task under way see the pointer."""
@@ -144,11 +153,14 @@ class Hands(QObject):
     # Looking things up -----------------------------------------------------------------------------------------
 
     def under(self, at: QPointF) -> Found:
-        """What the pointer is on."""
+        """What the pointer is on, where it is shown."""
+        met = self._meet(at)
+        return None if met is None else met[:2]
+
+    def _meet(self, at: QPointF) -> tuple[Hit, CutFace | None, int] | None:
         if self._session.building is None:
             return None
-        origin, direction = self._stage.viewport.ray(at.x(), at.y())
-        return pick(self._session.cut_open(), origin, direction)
+        return pick_placed(self._session.on_stage().parts, *self._stage.viewport.ray(at.x(), at.y()))
 
     def _mark_under(self, at: QPointF) -> str | None:
         """The cut whose frame or mark the pointer is on."""

@@ -16,6 +16,8 @@ from anatome.app.stage.tasks import Measure, Preview
 from anatome.app.trouble import never_dies
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.grips import frames, plane_frame
+from anatome.cuts.moves import Move
+from anatome.cuts.pieces import parts
 from anatome.view.crop import height_at
 from anatome.view.framing import drawn_as
 from anatome.view.viewport import Viewport
@@ -38,6 +40,8 @@ class Overlay(QWidget):
         self.handles: CutHandles | None = None
         self.held: str | None = None
         self.preview: Preview | None = None
+        self.preview_move: Move | None = None
+        """Where the piece is shown that the preview is about."""
         self.hint = ""
         self.snap = ""
         self.bare = False
@@ -67,7 +71,7 @@ class Overlay(QWidget):
                     self._paint_frame(painter, viewport, cut, bounds)
             self._paint_series(painter, viewport)
             if self.preview is not None:
-                self._paint_preview(painter, viewport, self.preview)
+                self._paint_preview(painter, viewport.at_home_of(self.preview_move), self.preview)
             elif self.handles is not None:
                 self._paint_handles(painter, self.handles)
         self._paint_caption(painter)
@@ -132,7 +136,7 @@ class Overlay(QWidget):
         series = session.series
         picked = series.label(session.picked_member) if series is not None and session.picked_member is not None else None
         labels: list[tuple[str, QRectF, bool]] = []
-        for face in session.cut_open().faces:
+        for face in session.on_stage().cut_open.faces:
             segments = face.section.outline_segments[0]
             if not face.free or not len(segments):
                 continue
@@ -315,12 +319,21 @@ def scale_words(session: Session) -> str:
     return f", 1:{crop.scale:g}{where}, {paper[0]:.0f} × {paper[1]:.0f} mm"
 
 
+def apart_words(session: Session) -> str:
+    """What is drawn apart, as a caption has it."""
+    stage = session.stage
+    if stage.opening == 0.0 or not stage.is_apart:
+        return ""
+    marks = [cut.name for cut in stage.cuts if parts(cut)]
+    return (", exploded" if stage.exploded is not None else "") + (f", parted along {' and '.join(marks)}" if marks else "")
+
+
 def caption(session: Session) -> tuple[str, str]:
     """The words at the foot of the stage, as on a drawing: a title, and what it is."""
     stage = session.stage
     scene = session.scene
     marks = [c.name for c in stage.active_cuts]
-    what = drawn_as(stage.camera, bool(stage.active_cuts)) + scale_words(session)
+    what = drawn_as(stage.camera, bool(stage.active_cuts)) + apart_words(session) + scale_words(session)
     marks += [s.name for s in stage.series if s.on]
     subject = marks[0] if len(marks) == 1 else (f"{len(marks)} cuts" if marks else "Whole building")
     hidden = len(stage.hidden)

@@ -146,12 +146,12 @@ class Stage(QOpenGLWidget):
         stage = s.stage
         return (
             *(stage.camera, stage.cuts, stage.series, stage.treatments, stage.poche, stage.hidden, stage.look),
-            *(s.picked_elements, s.marked, self._full(), id(s.cut_open())),
+            *(s.picked_elements, s.marked, self._full(), id(s.on_stage())),
         )
 
     def _view(self) -> View:
         s = self._session
-        return View(s.stage.camera, s.cut_open(), s.stage.look, s.picked_mask())
+        return View(s.stage.camera, s.on_stage(), s.stage.look, s.picked_mask())
 
     # OpenGL ----------------------------------------------------------------------------------------------------
 

@@ -9,9 +9,11 @@ import numpy as np
 from PySide6.QtWidgets import QCheckBox, QFormLayout, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QWidget
 
 from anatome.app.actions import Actions, panel_button
+from anatome.app.commands.apart import ApartCommands
 from anatome.app.numbers import NumberField
 from anatome.app.panels.inspector.cut_list import CutList
 from anatome.app.panels.inspector.page import Choices, Page, label, section, switches
+from anatome.app.panels.inspector.parting_box import PartingBox
 from anatome.app.panels.inspector.reach_box import ReachBox
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
@@ -42,7 +44,7 @@ def direction_words(cut: AnyCut) -> str:
 class CutPage(Page):
     """One page for every kind of cut; rows that do not apply are left out."""
 
-    def __init__(self, session: Session, stage: Stage, actions: Actions) -> None:
+    def __init__(self, session: Session, stage: Stage, actions: Actions, commands: ApartCommands) -> None:
         super().__init__()
         self._session = session
         row = QHBoxLayout()
@@ -72,6 +74,8 @@ class CutPage(Page):
             self._switch,
             columns=2,
         )
+        self.parting = PartingBox(session, stage, actions, commands)
+        self.column.addWidget(self.parting)
         self.reach = ReachBox(session, actions)
         self.column.addWidget(self.reach)
         self.list = CutList(session, stage, actions)
@@ -265,6 +269,7 @@ class CutPage(Page):
         for key, switch in self.switches.items():
             switch.setChecked(getattr(cut, key))
         self.words.setText(f"{direction_words(cut)}{'' if cut.on else '. It is off: nothing is cut away'}.")
+        self.parting.refresh()
         self.reach.refresh()
         self.list.refresh()
 

@@ -6,7 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QScrollArea, QSizePolicy, QStackedWidget
 
 from anatome.app.actions import Actions
-from anatome.app.commands.view import ViewCommands
+from anatome.app.commands.all import Commands
 from anatome.app.panels.inspector.cut_page import CutPage
 from anatome.app.panels.inspector.elements_page import ElementsPage
 from anatome.app.panels.inspector.overview import Overview
@@ -19,14 +19,14 @@ from anatome.app.stage.stage import Stage
 class Inspector(QScrollArea):
     """Scrolls where a page is taller than the window."""
 
-    def __init__(self, session: Session, stage: Stage, actions: Actions, views: ViewCommands) -> None:
+    def __init__(self, session: Session, stage: Stage, actions: Actions, commands: Commands) -> None:
         super().__init__()
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._session = session
-        self.overview = Overview(session, stage, actions, views)
-        self.cut = CutPage(session, stage, actions)
+        self.overview = Overview(session, stage, actions, commands)
+        self.cut = CutPage(session, stage, actions, commands.apart)
         self.series = SeriesPage(session, actions)
         self.elements = ElementsPage(session, actions)
         self._pages = QStackedWidget()

@@ -8,8 +8,9 @@ from PySide6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QPushButton, 
 
 from anatome.app import theme
 from anatome.app.actions import Actions, panel_button
-from anatome.app.commands.view import ViewCommands
+from anatome.app.commands.all import Commands
 from anatome.app.numbers import NumberField
+from anatome.app.panels.inspector.apart_box import ApartBox
 from anatome.app.panels.inspector.crop_box import CropBox
 from anatome.app.panels.inspector.framing_box import FramingBox
 from anatome.app.panels.inspector.page import Fold, Page, clear, label, section, switches
@@ -48,12 +49,12 @@ def summary(cut: AnyCut) -> str:
 class Overview(Page):
     """The page for the whole picture."""
 
-    def __init__(self, session: Session, stage: Stage, actions: Actions, views: ViewCommands) -> None:
+    def __init__(self, session: Session, stage: Stage, actions: Actions, commands: Commands) -> None:
         super().__init__()
         self._session, self._actions = session, actions
         self.column.addWidget(label("The picture", "title"))
         section(self.column, "Look from")
-        self.chooser = ViewChooser(session, stage, actions, views)
+        self.chooser = ViewChooser(session, stage, actions, commands.view)
         self.column.addWidget(self.chooser)
         section(self.column, "Projection")
         self.framing = FramingBox(session, stage, actions)
@@ -69,6 +70,10 @@ class Overview(Page):
         self.cuts.setSpacing(2)
         self.column.addLayout(self.cuts)
         self.column.addWidget(panel_button(actions["place"]))
+
+        section(self.column, "Drawn apart")
+        self.apart = ApartBox(session, actions, commands.apart)
+        self.column.addWidget(self.apart)
 
         section(self.column, "Look")
         self.switches = switches(
@@ -180,6 +185,7 @@ class Overview(Page):
         self.refresh_camera()
         for key, box in self.switches.items():
             box.setChecked(getattr(session.stage.look, key))
+        self.apart.refresh()
         self._show_cuts()
         self._show_treatments()
         rules = session.stage.poche

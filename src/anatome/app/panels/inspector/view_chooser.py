@@ -68,7 +68,7 @@ class ViewPictures(QObject):
 
     def _key(self, name: str) -> object:
         stage = self._session.stage
-        look = (stage.look, stage.cuts, stage.hidden, stage.series, stage.treatments, stage.poche)
+        look = (stage.look, stage.cuts, stage.hidden, stage.series, stage.treatments, stage.poche, stage.exploded, stage.opening)
         return id(self._session.building), look, self._views.camera_for(name, PICTURE.width() / PICTURE.height())
 
     def _next(self) -> None:
@@ -96,7 +96,7 @@ class ViewPictures(QObject):
             self._busy = False
             TROUBLE.report(error)
 
-        view = View(camera, session.cut_open(), plain)
+        view = View(camera, session.on_stage(), plain)
         self._busy = self._stage.picture(view, size, "paper", done, failed, SAMPLES) is not None
 
 

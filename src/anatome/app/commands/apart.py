@@ -1,0 +1,189 @@
+"""Drawing the building apart: its storeys, groups of parts, what lies above a storey, or along a cut."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.app.commands.entry import Entry, group
+from anatome.app.commands.host import Host
+from anatome.cuts.cut import SectionBox, SectionPlane, SteppedSection
+from anatome.cuts.exploding import Exploded, above, by_storeys
+from anatome.cuts.reach import Selection
+from anatome.model.building import Building
+from anatome.scenes import apart, edits
+
+LEAST = 2.5
+"""Metres between storeys that are drawn apart, at least."""
+
+
+class ApartCommands:
+    """Works on what the stage shows apart; the model stays as it is."""
+
+    def __init__(self, host: Host) -> None:
+        self._host, self._session = host, host.session
+
+    def entries(self) -> list[Entry]:
+        return group(
+            "Drawn apart",
+            "cut",
+            Entry(
+                "storeys_apart",
+                "Draw the storeys apart",
+                "An exploded axonometric: each storey over the one below, with travel lines",
+                self.storeys,
+                "Ctrl+Alt+E",
+                "stack",
+            ),
+            Entry(
+                "picked_apart",
+                "Draw what is picked apart",
+                "The picked parts become a group that is moved by itself",
+                self.picked,
+                needs="elements",
+                stage_menu=True,
+            ),
+            Entry(
+                "lift_above",
+                "Lift what lies above",
+                "Raise the roof and the storeys above the one in the key plan, or above what is picked, and see into it",
+                self.lift,
+                "Ctrl+Alt+L",
+            ),
+            Entry(
+                "part_here",
+                "Part the building here",
+                "The picked cut takes nothing away: what lies before it is moved aside, or turned over",
+                self.part,
+                "Ctrl+Alt+P",
+                needs="cut",
+                checkable=True,
+            ),
+            Entry(
+                "open_apart",
+                "Open or close it",
+                "All that is drawn apart goes together, or apart again",
+                self.toggle,
+                "Ctrl+Alt+O",
+                needs="apart",
+            ),
+            Entry("whole_again", "Put the building together", "Nothing is drawn apart any more", self.whole, needs="apart"),
+            within="Draw apart",
+        )
+
+    def ticks(self) -> dict[str, bool]:
+        """Which of the on/off commands are on."""
+        return {"part_here": getattr(self._session.cut, "parting", None) is not None}
+
+    # Doing -----------------------------------------------------------------------------------------------------
+
+    def _show_all(self) -> None:
+        """Have everything that was moved in the picture."""
+        session, stage = self._session, self._host.stage
+        session.on_stage_soon(lambda: session.look_from(session.stage.camera.fitted_round(session.left_corners(), stage.aspect)))
+
+    def _gap(self, building: Building) -> float:
+        heights = sorted(s.elevation for s in building.storeys)
+        steps = np.diff(heights)
+        return round(max(LEAST, 1.1 * float(np.median(steps[steps > 1.5]) if (steps > 1.5).any() else LEAST)), 1)
+
+    def storeys(self) -> None:
+        """Each storey over the one below."""
+        session, building = self._session, self._session.building
+        if building is None:
+            return
+        groups = by_storeys(building, session.shown(), self._gap(building))
+        if not groups:
+            self._host.tell(
+                "The parts that are shown stand in one storey, or in none. Pick parts and draw those apart instead.",
+                "Nothing to draw apart",
+            )
+            return
+        project = apart.set_exploded(session.project, Exploded(groups=groups))
+        session.apply(apart.set_opening(project, 1.0), f"{len(groups)} storeys drawn apart")
+        self._show_all()
+
+    def picked(self) -> None:
+        """A group of what is picked."""
+        session, building = self._session, self._session.building
+        if building is None or not session.picked_elements:
+            return
+        ids = session.picked_elements
+        first = building.elements[building.index_of[min(ids)]].name
+        name = first if len(ids) == 1 and first else f"{len(ids)} picked part{'s' * (len(ids) != 1)}"
+        self.add(name, Selection(elements=ids))
+
+    def add(self, name: str, what: Selection) -> None:
+        """A group of parts, drawn apart from the rest."""
+        session, building = self._session, self._session.building
+        if building is not None:
+            session.apply(apart.add_group(session.project, name, what, self._gap(building)), f"{name} drawn apart")
+            self._show_all()
+
+    def lift(self) -> None:
+        """Raise what lies above a storey, or let it down again."""
+        session, building = self._session, self._session.building
+        if building is None:
+            return
+        storey = session.plan_storey
+        if session.picked_elements:
+            storeys = {building.elements[building.index_of[i]].storey for i in session.picked_elements} - {None}
+            storey = min(storeys, key=lambda s: building.storeys[s].elevation) if storeys else storey  # type: ignore[index]
+        if storey is None:
+            self._host.tell("The model has no storeys. Pick the roof and draw that apart instead.", "Nothing to lift")
+            return
+        here = building.storeys[storey].name
+        name = f"Above {here}"
+        if any(g.name == name for g in (session.stage.exploded or Exploded()).groups):
+            session.apply(apart.change_group(session.project, name, None), f"What lies above {here} is let down")
+            return
+        what = above(building, storey)
+        members = what.mask(building) & session.shown()
+        if not members.any():
+            self._host.tell(f"Nothing lies above {here}. Choose a lower storey in the key plan.", "Nothing to lift")
+            return
+        bounds = building.bounds_of(members)
+        session.apply(
+            apart.add_group(session.project, name, what, round(max(LEAST, float(np.ptp(bounds[:, 2]))), 1)),
+            f"Lifted what lies above {here}",
+        )
+        self._show_all()
+
+    def part(self) -> None:
+        """Let the picked cut part the building, or take away again."""
+        session, cut = self._session, self._session.cut
+        if cut is None or session.building is None:
+            return
+        if isinstance(cut, SteppedSection):
+            self._host.tell("The building is parted along a section plane or a box, not along a stepped section.", "Not here")
+            self._host.show_task()
+            return
+        assert isinstance(cut, SectionPlane | SectionBox)
+        if cut.parting is not None:
+            session.apply(edits.change_cut(session.project, cut.id, parting=None), f"{cut.name} takes away again")
+            return
+        bounds = self._parted_bounds(cut)
+        session.apply(apart.part_at(session.project, cut, bounds), f"{cut.name} parts the building")
+        self._show_all()
+
+    def _parted_bounds(self, cut: SectionPlane | SectionBox) -> NDArray[np.float64]:
+        """(2, 3) metres of what a cut moves."""
+        if isinstance(cut, SectionBox):
+            return np.stack([cut.box.corners.min(axis=0), cut.box.corners.max(axis=0)])
+        return self._session.subject_bounds()
+
+    def turn_part(self, turned: str) -> None:
+        """Show the part before the picked cut as it is, mirrored or turned over."""
+        session, cut = self._session, self._session.cut
+        if isinstance(cut, SectionPlane | SectionBox) and turned in ("as it is", "mirrored", "turned over"):
+            project = apart.turn_part(session.project, cut, turned, self._parted_bounds(cut))  # type: ignore[arg-type]
+            session.apply(project, f"{cut.name}: the part before it is shown {turned}")
+            self._show_all()
+
+    def toggle(self) -> None:
+        session = self._session
+        opening = 0.0 if session.stage.opening > 0 else 1.0
+        session.apply(apart.set_opening(session.project, opening), "Opened" if opening else "Closed")
+
+    def whole(self) -> None:
+        self._session.apply(apart.whole_again(self._session.project), "The building is whole again")

@@ -1,0 +1,229 @@
+"""What is drawn apart: its groups with their distances, their direction, and one slider that opens and closes it all."""
+
+from __future__ import annotations
+
+from functools import partial
+
+import numpy as np
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
+
+from anatome.app import theme
+from anatome.app.actions import Actions, panel_button
+from anatome.app.commands.apart import ApartCommands
+from anatome.app.numbers import NumberField
+from anatome.app.panels.inspector.page import clear, label
+from anatome.app.session import Session
+from anatome.app.words import plain_type
+from anatome.cuts.exploding import Exploded
+from anatome.cuts.reach import Selection
+from anatome.scenes import apart
+
+Vector = tuple[float, float, float]
+
+
+class OpeningSlider(QWidget):
+    """Closed on the left, wide open on the right."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(8)
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setRange(0, 100)
+        self.slider.setPageStep(10)
+        self.slider.setToolTip("Opens and closes all that is drawn apart")
+        self.slider.setAccessibleName("Opening")
+        self.slider.valueChanged.connect(self._slid)
+        self.slider.sliderReleased.connect(session.end_step)
+        self.share = QLabel()
+        self.share.setMinimumWidth(40)
+        self.share.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        row.addWidget(self.slider, 1)
+        row.addWidget(self.share)
+
+    def _slid(self, value: int) -> None:
+        session = self._session
+        if session.is_open and round(100 * session.stage.opening) != value:
+            session.apply(apart.set_opening(session.project, value / 100), f"Opened to {value} %", merge="opening")
+
+    def refresh(self) -> None:
+        """Show how far it is open."""
+        value = round(100 * self._session.stage.opening)
+        if self.slider.value() != value:
+            self.slider.setValue(value)
+        self.share.setText(f"{value} %")
+
+
+class ApartBox(QWidget):
+    """Shows and changes the groups. Every change is a step to undo."""
+
+    def __init__(self, session: Session, actions: Actions, commands: ApartCommands) -> None:
+        super().__init__()
+        self._session, self._commands = session, commands
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(5)
+        self.buttons = QWidget()
+        ways = QHBoxLayout(self.buttons)
+        ways.setContentsMargins(0, 0, 0, 0)
+        ways.setSpacing(4)
+        ways.addWidget(panel_button(actions["storeys_apart"], "Storeys"))
+        ways.addWidget(panel_button(actions["lift_above"], "Lift the roof off"))
+        column.addWidget(self.buttons)
+        self.content = QWidget()
+        inner = QVBoxLayout(self.content)
+        inner.setContentsMargins(0, 0, 0, 0)
+        inner.setSpacing(5)
+        self.opening = OpeningSlider(session)
+        inner.addWidget(self.opening)
+        self.exploded = QWidget()
+        own = QVBoxLayout(self.exploded)
+        own.setContentsMargins(0, 0, 0, 0)
+        own.setSpacing(4)
+        self.rows = QVBoxLayout()
+        self.rows.setSpacing(3)
+        own.addLayout(self.rows)
+        form = QFormLayout()
+        form.setVerticalSpacing(4)
+        self.direction = QComboBox()
+        self.direction.setToolTip("The way in which all groups are moved, each by its own distance")
+        self.direction.activated.connect(self._set_direction)
+        form.addRow("Moved", self.direction)
+        own.addLayout(form)
+        self.lines = QCheckBox("Travel lines")
+        self.lines.setToolTip("Thin lines from the corners of each group to where they lay")
+        self.lines.clicked.connect(self._set_lines)
+        own.addWidget(self.lines)
+        inner.addWidget(self.exploded)
+        self.whole = panel_button(actions["whole_again"])
+        inner.addWidget(self.whole)
+        column.addWidget(self.content)
+        self.add = QComboBox()
+        self.add.setToolTip("One more group: a storey, a type, a layer, a material, or what is picked")
+        self.add.activated.connect(self._add)
+        column.addWidget(self.add)
+        self._shown: object = None
+        self._offered: object = None
+        self.fields: dict[str, NumberField] = {}
+
+    # Doing -----------------------------------------------------------------------------------------------------
+
+    def _distance(self, name: str, value: float) -> None:
+        session = self._session
+        session.apply(apart.change_group(session.project, name, value), f"{name} moved {value:.2f} m", merge=f"apart {name}")
+
+    def _remove(self, name: str) -> None:
+        session = self._session
+        session.apply(apart.change_group(session.project, name, None), f"{name} goes back")
+
+    def _change(self, said: str, **changes: object) -> None:
+        session, exploded = self._session, self._session.stage.exploded
+        if exploded is not None:
+            session.apply(apart.set_exploded(session.project, exploded.model_copy(update=changes)), said)
+
+    def _set_direction(self, row: int) -> None:
+        way = self.direction.itemData(row)
+        if way is not None:
+            self._change(f"Moved {self.direction.itemText(row).lower()}", direction=tuple(way))
+
+    def _set_lines(self, on: bool) -> None:
+        self._change("Travel lines are drawn" if on else "No travel lines", lines=on)
+
+    def _add(self, row: int) -> None:
+        what = self.add.itemData(row)
+        if isinstance(what, Selection):
+            self._commands.add(self.add.itemText(row), what)
+        self.add.setCurrentIndex(0)
+
+    # Showing ---------------------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """Show the groups as they are now."""
+        stage = self._session.stage
+        self.buttons.setVisible(not stage.is_apart)
+        self.content.setVisible(stage.is_apart)
+        self.exploded.setVisible(stage.exploded is not None)
+        self._offer()
+        if stage.is_apart:
+            self.opening.refresh()
+        if stage.exploded is not None:
+            self._show(stage.exploded)
+
+    def _show(self, exploded: Exploded) -> None:
+        names = tuple(g.name for g in exploded.groups)
+        if names != self._shown:
+            self._shown = names
+            clear(self.rows)
+            self.fields = {}
+            for group in exploded.groups:
+                self.rows.addLayout(self._row(group.name))
+        for group in exploded.groups:
+            self.fields[group.name].show_value(group.distance)
+        self.lines.setChecked(exploded.lines)
+        ways = self._ways()
+        self.direction.clear()
+        for words, way in ways:
+            self.direction.addItem(words, way)
+        fits = [i for i, (_, way) in enumerate(ways) if np.allclose(way, exploded.way, atol=1e-6)]
+        if not fits:
+            self.direction.addItem("another way", None)
+        self.direction.setCurrentIndex(fits[0] if fits else self.direction.count() - 1)
+
+    def _row(self, name: str) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        words = label(name, "soft")
+        words.setToolTip(name)
+        field = NumberField("m", 0.5)
+        field.setToolTip(f"How far {name} is moved when wide open")
+        field.setMaximumWidth(92)
+        for signal in (field.entered, field.nudged):
+            signal.connect(partial(self._distance, name))
+        away = QPushButton(theme.icon("x"), "")
+        away.setProperty("role", "quiet")
+        away.setFixedWidth(26)
+        away.setToolTip(f"{name} goes back to where it stands")
+        away.clicked.connect(lambda: self._remove(name))
+        row.addWidget(words, 1)
+        row.addWidget(field)
+        row.addWidget(away)
+        self.fields[name] = field
+        return row
+
+    def _ways(self) -> list[tuple[str, Vector]]:
+        """Up, down, and the four ways the building itself runs."""
+        angle = np.radians(self._session.directions()[0])
+        c, s = round(float(np.cos(angle)), 12), round(float(np.sin(angle)), 12)
+        return [
+            ("up", (0.0, 0.0, 1.0)),
+            ("down", (0.0, 0.0, -1.0)),
+            ("to the front", (s, -c, 0.0)),
+            ("to the back", (-s, c, 0.0)),
+            ("to the right", (c, s, 0.0)),
+            ("to the left", (-c, -s, 0.0)),
+        ]
+
+    def _offer(self) -> None:
+        """What one more group could be."""
+        building = self._session.building
+        picked = self._session.picked_elements
+        key = (id(building), picked)
+        if building is None or key == self._offered:
+            return
+        self._offered = key
+        self.add.clear()
+        self.add.addItem("Add a group…", None)
+        for storey in reversed(building.storeys):
+            self.add.addItem(storey.name, Selection(storeys=frozenset({storey.id})))
+        kinds = [(plain_type(t), Selection(types=frozenset({t}))) for t in building.type_counts]
+        layers = [(name, Selection(layers=frozenset({name}))) for name in sorted({e.layer for e in building.elements if e.layer})]
+        made_of = sorted({e.material for e in building.elements if e.material})
+        materials = [(name, Selection(materials=frozenset({name}))) for name in made_of]
+        for entries in (kinds, layers, materials):
+            if entries:
+                self.add.insertSeparator(self.add.count())
+            for words, what in entries[:100]:
+                self.add.addItem(words, what)

@@ -1,0 +1,85 @@
+"""Moves that keep lengths: shifts, turns and mirrorings as (4, 4) matrices, and the way back."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.cuts.plane import Plane
+from anatome.problems import Problem
+
+Array = NDArray[np.float64]
+Move = tuple[tuple[float, float, float, float], ...]
+"""A (4, 4) matrix by rows that shifts, turns or mirrors, and keeps lengths."""
+
+STAYS: Move = ((1.0, 0.0, 0.0, 0.0), (0.0, 1.0, 0.0, 0.0), (0.0, 0.0, 1.0, 0.0), (0.0, 0.0, 0.0, 1.0))
+
+
+def move_of(matrix: Array) -> Move:
+    """A move from a (4, 4) array. Raises Problem for one that does not keep lengths."""
+    matrix = np.asarray(matrix, float)
+    turn = matrix[:3, :3]
+    if (
+        matrix.shape != (4, 4)
+        or not np.isfinite(matrix).all()
+        or np.abs(turn @ turn.T - np.eye(3)).max() > 1e-9
+        or (matrix[3] != [0, 0, 0, 1]).any()
+    ):
+        raise Problem("A piece of the building can be shifted, turned and mirrored, but not stretched.")
+    return tuple((float(a), float(b), float(c), float(d)) for a, b, c, d in matrix)
+
+
+def shifted(by: Sequence[float] | Array) -> Move:
+    """A shift by (3,) metres."""
+    matrix = np.eye(4)
+    matrix[:3, 3] = by
+    return move_of(matrix)
+
+
+def mirrored(plane: Plane) -> Move:
+    """A reflection in a plane."""
+    n = plane.n
+    matrix = np.eye(4)
+    matrix[:3, :3] -= 2 * np.outer(n, n)
+    matrix[:3, 3] = 2 * plane.offset * n
+    return move_of(matrix)
+
+
+def turned_over(point: Array, axis: Array, degrees: float) -> Move:
+    """A turn about the line through (3,) ``point`` along (3,) a unit ``axis``, by Rodrigues' formula."""
+    a = math.radians(degrees)
+    cross = np.cross(np.eye(3), axis)
+    turn = np.eye(3) - math.sin(a) * cross + (1 - math.cos(a)) * (cross @ cross)
+    matrix = np.eye(4)
+    matrix[:3, :3] = turn
+    matrix[:3, 3] = point - turn @ point
+    return move_of(matrix)
+
+
+def followed_by(first: Move, second: Move) -> Move:
+    """One move and then another."""
+    return move_of(np.array(second) @ np.array(first))
+
+
+def home(move: Move) -> Array:
+    """(4, 4) the way back: the inverse of an isometry."""
+    matrix = np.array(move)
+    back = np.eye(4)
+    back[:3, :3] = matrix[:3, :3].T
+    back[:3, 3] = -matrix[:3, :3].T @ matrix[:3, 3]
+    return back
+
+
+def plane_through(matrix: Array, plane: Plane) -> Plane:
+    """A plane moved by an isometry (4, 4)."""
+    origin = matrix[:3, :3] @ np.array(plane.origin) + matrix[:3, 3]
+    normal = matrix[:3, :3] @ plane.n
+    return Plane((float(origin[0]), float(origin[1]), float(origin[2])), (float(normal[0]), float(normal[1]), float(normal[2])))
+
+
+def places_through(matrix: Array, points: Array) -> Array:
+    """(..., 3) points moved by a (4, 4) matrix of a move."""
+    return np.asarray(points @ matrix[:3, :3].T + matrix[:3, 3])
