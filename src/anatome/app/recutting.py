@@ -27,7 +27,7 @@ class Recut:
 
 def state_key(state: StageState) -> object:
     """All of a state that cutting depends on."""
-    return (state.cuts, state.hidden, state.treatments, state.poche, state.series, state.exploded, state.opening)
+    return (state.cuts, state.hidden, state.treatments, state.poche, state.series, *state.apart_key)
 
 
 def recut(cutter: Cutter, state: StageState) -> Recut:

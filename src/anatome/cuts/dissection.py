@@ -153,7 +153,7 @@ class Cutter:
     def __init__(self, building: Building) -> None:
         self.building = building
         self._memory = Memory()
-        self.keeps = 2
+        self.keeps = 3
         """Dissections remembered whole: as many as one picture asks for, so that a change of one leaves the others."""
         self._lately: OrderedDict[object, Dissection] = OrderedDict()
         self._before: frozenset[Cell] = frozenset()
@@ -165,10 +165,11 @@ class Cutter:
         shown: NDArray[np.bool_],
         treatments: Treatments = ALL_SLICED,
         rules: PocheRules = AS_MODELLED,
+        faces: bool = True,
     ) -> Dissection:
-        """Apply the cuts that are on to the elements of an (E,) mask."""
+        """Apply the cuts that are on to the elements of an (E,) mask. Without ``faces`` nothing is sliced and nothing treated."""
         active = tuple(c for c in cuts if c.on)
-        key = (active, shown.tobytes(), treatments, rules)
+        key = (active, shown.tobytes(), treatments, rules, faces)
         if key in self._lately:
             self._lately.move_to_end(key)
             return self._lately[key]
@@ -178,21 +179,21 @@ class Cutter:
         self._settled, self._before = self._before & set(cells), frozenset(cells)
         acting = np.stack([reached[number] for number in owner], axis=1) if cells else np.zeros((len(shown), 0), bool)
 
-        faces: list[CutFace] = []
-        for number, cell in enumerate(cells):
+        made: list[CutFace] = []
+        for number, cell in enumerate(cells if faces else ()):
             cut = active[owner[number]]
             for plane in cell.planes:
                 found = self._face(plane, cell, cells, acting, reached[owner[number]], rules)
                 if found is not None and (len(found.polygons) or found.open_outlines):
-                    faces.append(self.face(cut, plane, cut.face_name(plane), found, rules))
+                    made.append(self.face(cut, plane, cut.face_name(plane), found, rules))
         codes = self._codes_of(treatments)
-        if codes.any() and faces:
-            faces, shown, acting = self._treat(faces, codes, shown, cells, acting)
+        if codes.any() and made:
+            made, shown, acting = self._treat(made, codes, shown, cells, acting)
         low, high = self.building.element_bounds[:, 0], self.building.element_bounds[:, 1]
         left = shown.copy()
         for i, cell in enumerate(cells):
             left &= ~(acting[:, i] & cell.holds_boxes(low, high, self.building.tolerance))
-        result = Dissection(self.building, tuple(faces), left, cells, acting)
+        result = Dissection(self.building, tuple(made), left, cells, acting)
         self._lately[key] = result
         while len(self._lately) > self.keeps:
             self._lately.popitem(last=False)

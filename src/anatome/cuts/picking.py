@@ -7,28 +7,46 @@ import shapely
 from numpy.typing import NDArray
 
 from anatome.cuts.dissection import CutFace, Dissection
-from anatome.model.raycast import Hit, first_hit
+from anatome.model.raycast import Hit, first_hit, hits_along
+
+Met = tuple[Hit, CutFace | None]
 
 
-def pick(cut_open: Dissection, origin: NDArray[np.float64], direction: NDArray[np.float64]) -> tuple[Hit, CutFace | None] | None:
+def pick(cut_open: Dissection, origin: NDArray[np.float64], direction: NDArray[np.float64]) -> Met | None:
     """The nearest thing a ray meets in the building as cut, and the cut face if that is what it meets.
 
     ``direction`` has unit length.
     """
     hit = first_hit(cut_open.building, origin, direction, cut_open.shown, cut_open.removed)
-    nearest: tuple[Hit, CutFace | None] | None = None if hit is None else (hit, None)
+    met = _on_faces(cut_open, origin, direction)
+    if hit is not None:
+        met.append((hit, None))
+    return min(met, key=lambda m: m[0].distance, default=None)
+
+
+def pick_all(cut_open: Dissection, origin: NDArray[np.float64], direction: NDArray[np.float64]) -> list[Met]:
+    """Every element a ray meets in the building as cut, each where it is met first, the nearest in front."""
+    met: list[Met] = [(hit, None) for hit in hits_along(cut_open.building, origin, direction, cut_open.shown, cut_open.removed)]
+    met = sorted([*_on_faces(cut_open, origin, direction), *met], key=lambda m: m[0].distance)
+    first = {m[0].element: m for m in reversed(met)}
+    return sorted(first.values(), key=lambda m: m[0].distance)
+
+
+def _on_faces(cut_open: Dissection, origin: NDArray[np.float64], direction: NDArray[np.float64]) -> list[Met]:
+    """Where a ray meets cut faces, each of them once."""
+    met: list[Met] = []
     for face in cut_open.faces:
         plane = face.plane
         slope = float(direction @ plane.n)
         if slope > -1e-9:
             continue  # a cut face shows only to an eye on the side that is cut away
         distance = -float(plane.distance(origin)) / slope
-        if distance <= 0 or (nearest is not None and distance >= nearest[0].distance):
+        if distance <= 0:
             continue
         point = origin + distance * direction
         x, y = plane.flat(point)
         inside = np.flatnonzero(shapely.contains_xy(face.poche.polygons, x, y))
         if len(inside):
             at = (float(point[0]), float(point[1]), float(point[2]))
-            nearest = Hit(distance, at, plane.normal, int(face.poche.element[inside[0]])), face
-    return nearest
+            met.append((Hit(distance, at, plane.normal, int(face.poche.element[inside[0]])), face))
+    return met

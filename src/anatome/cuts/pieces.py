@@ -20,7 +20,7 @@ from anatome.cuts.dissection import CutFace, Cutter, Dissection
 from anatome.cuts.exploding import Exploded
 from anatome.cuts.fitting import left_boxes
 from anatome.cuts.moves import STAYS, Move, followed_by, home, places_through, plane_through, shifted
-from anatome.cuts.picking import pick
+from anatome.cuts.picking import pick, pick_all
 from anatome.cuts.plane import Plane
 from anatome.cuts.poche_rules import AS_MODELLED, PocheRules
 from anatome.cuts.treatment import ALL_SLICED, BY_CENTRE, KEEP_WHOLE, Treatments
@@ -93,10 +93,11 @@ def _hit_through(matrix: Array, hit: Hit) -> Hit:
 @dataclass(frozen=True, eq=False)
 class Opened:
     """What a picture shows: the building ``cut_open`` as it stands, or if there are any its ``pieces``, each where its move
-    puts it, with travel ``lines`` (S, 2, 3) between them."""
+    puts it, with travel ``lines`` (S, 2, 3) between them; and ``ghosts``, what is hidden and yet faintly drawn."""
 
     cut_open: Dissection
     pieces: tuple[Placed, ...] = ()
+    ghosts: tuple[Placed, ...] = ()
     lines: NDArray[np.float64] = field(default_factory=lambda: np.empty((0, 2, 3)))
 
     @cached_property
@@ -186,10 +187,14 @@ def placed(
     displaced: Sequence[AnyCut] = (),
     treatments: Treatments = ALL_SLICED,
     rules: PocheRules = AS_MODELLED,
+    faces: bool = True,
 ) -> tuple[Placed, ...]:
-    """Every piece as the cuts leave it. ``cuts`` act on the building at home, ``displaced`` ones on the displaced picture."""
+    """Every piece as the cuts leave it. ``cuts`` act on the building at home, ``displaced`` ones on the displaced picture.
+
+    Without ``faces`` nothing is sliced: for what is only drawn faintly.
+    """
     found = []
-    cutter.keeps = len(pieces) + 2
+    cutter.keeps = 2 * len(pieces) + 3
     for piece in pieces:
         back = home(piece.move)
         own: list[AnyCut | CellsCut] = [*cuts, *piece.parted]
@@ -197,8 +202,18 @@ def placed(
             cells = tuple(Cell(tuple(plane_through(back, plane) for plane in cell.planes)) for cell in cut.cells())
             own.append(_with_cells(cut, cells))
         elements = shown if piece.elements is None else shown & piece.elements
-        found.append(Placed(cutter.dissect(own, elements, treatments, rules), piece.move))  # type: ignore[arg-type]
+        found.append(Placed(cutter.dissect(own, elements, treatments, rules, faces), piece.move))  # type: ignore[arg-type]
     return tuple(found)
+
+
+def all_placed(pieces: Sequence[Placed], origin: Array, direction: Array) -> list[tuple[Hit, CutFace | None, int]]:
+    """Every element a ray meets in the displaced picture, the nearest in front; as :func:`pick_placed` gives them."""
+    found = []
+    for number, piece in enumerate(pieces):
+        back = home(piece.move)
+        for hit, face in pick_all(piece.cut_open, back[:3, :3] @ origin + back[:3, 3], back[:3, :3] @ direction):
+            found.append((piece.there(hit), face, number))
+    return sorted(found, key=lambda met: met[0].distance)
 
 
 def pick_placed(pieces: Sequence[Placed], origin: Array, direction: Array) -> tuple[Hit, CutFace | None, int] | None:

@@ -61,19 +61,44 @@ def elements_along(
     return found
 
 
+Removed = Callable[[NDArray[np.float64], NDArray[np.int64]], NDArray[np.bool_]]
+"""Tells for (n, 3) points on elements (n,) which are cut away and let a ray through."""
+
+
 def first_hit(
     building: Building,
     origin: NDArray[np.float64],
     direction: NDArray[np.float64],
     visible: NDArray[np.bool_] | None = None,
-    removed: Callable[[NDArray[np.float64], NDArray[np.int64]], NDArray[np.bool_]] | None = None,
+    removed: Removed | None = None,
 ) -> Hit | None:
     """The nearest triangle a ray meets, or None.
 
     ``direction`` need not be unit; distances are along its unit vector, metres. ``visible`` is an (E,) mask.
-    ``removed`` tells for (n, 3) points on elements (n,) which are cut away and let the ray through.
     Method: Möller and Trumbore (1997), on the clusters whose boxes the ray meets.
     """
+    return next(iter(_hits(building, origin, direction, visible, removed, 1)), None)
+
+
+def hits_along(
+    building: Building,
+    origin: NDArray[np.float64],
+    direction: NDArray[np.float64],
+    visible: NDArray[np.bool_] | None = None,
+    removed: Removed | None = None,
+) -> list[Hit]:
+    """Every element a ray meets, each where it is met first, the nearest in front."""
+    return _hits(building, origin, direction, visible, removed, len(building.elements))
+
+
+def _hits(
+    building: Building,
+    origin: NDArray[np.float64],
+    direction: NDArray[np.float64],
+    visible: NDArray[np.bool_] | None,
+    removed: Removed | None,
+    most: int,
+) -> list[Hit]:
     direction = direction / np.linalg.norm(direction)
     clusters = building.clusters
     near = clusters.near_ray(origin, direction)
@@ -81,22 +106,22 @@ def first_hit(
         near &= visible[clusters.element]
     numbers = clusters.triangles_in(near)
     if not len(numbers):
-        return None
+        return []
     distance, met, edge1, edge2 = _meet(building, numbers, origin, direction)
     points = origin + np.where(met, distance, 0.0)[:, None] * direction
     candidates = np.flatnonzero(met)
     if removed is not None and len(candidates):
         met[candidates] &= ~removed(points[candidates], building.element_of_triangle[numbers[candidates]])
-    if not met.any():
-        return None
-    best = int(np.argmin(np.where(met, distance, np.inf)))
-    normal = np.cross(edge1[best], edge2[best])
-    normal /= np.linalg.norm(normal)
-    if normal @ direction > 0:
-        normal = -normal
-    return Hit(
-        distance=float(distance[best]),
-        point=(float(points[best, 0]), float(points[best, 1]), float(points[best, 2])),
-        normal=(float(normal[0]), float(normal[1]), float(normal[2])),
-        element=int(building.element_of_triangle[numbers[best]]),
-    )
+    candidates = np.flatnonzero(met)
+    element = building.element_of_triangle[numbers]
+    order = candidates[np.argsort(distance[candidates], kind="stable")]
+    _, first = np.unique(element[order], return_index=True)
+    found = []
+    for best in order[np.sort(first)[:most]].tolist():
+        normal = np.cross(edge1[best], edge2[best])
+        normal /= np.linalg.norm(normal)
+        if normal @ direction > 0:
+            normal = -normal
+        x, y, z = points[best].tolist()
+        found.append(Hit(float(distance[best]), (x, y, z), (normal[0], normal[1], normal[2]), int(element[best])))
+    return found

@@ -29,6 +29,13 @@ from anatome.view.viewport import Viewport
 Mask = NDArray[np.bool_]
 
 EDGE_NEARER = 0.9
+VEIL = 0.38
+"""How much of what lies behind a ghost its veil of paper takes."""
+EDGE_FADES, GHOST_FADES = 9.0, 60.0
+"""Pixels under which edges grow fainter, at a picture height of 800; of ghosts only the long ones are seen."""
+GHOST_INK = 0.55
+DOT = 2.6
+"""Pixels of a dot and of the space after it, at a picture height of 800."""
 TRAVEL_INK = 0.6
 """How strong travel lines are, of full ink."""
 SILHOUETTE = 1.3
@@ -279,6 +286,35 @@ class Picture:
             self._step(sample, partial(self._glass, common, sample, clear.commands, run, picked), moderngl.BLEND)
             yield
 
+    def veil(self, sample: SampleTarget, jitter: tuple[float, float], picked: Mask | None) -> Iterator[None]:
+        """Ghosts: a veil of paper over what lies behind them, one however many of their faces lie behind one another."""
+        common = self._common(jitter)
+        runs = self._solids(self._solid_seen | self._clear_seen)
+        for blind in (True, False):
+            for run in runs.runs:
+                self._step(sample, partial(self._veil, common, runs.commands, run, picked, blind), moderngl.BLEND)
+                yield
+
+    def _veil(
+        self,
+        common: dict[str, Any],
+        commands: moderngl.Buffer | None,
+        run: Run,
+        picked: Mask | None,
+        blind: bool,
+    ) -> None:
+        if blind:
+            self._ctx.blend_func = moderngl.ZERO, moderngl.ONE  # depth only
+        self._surfaces({**common, "veil": (*self._look.paper, VEIL)}, commands, run, picked)
+
+    def dotted(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
+        """The outlines of ghosts, dotted."""
+        common = {**self._common(jitter), "dotted": DOT * self._grown}
+        lines = self._lines(self._edges_seen)
+        for run in lines.runs:
+            self._step(sample, partial(self._edges, common, lines.commands, run), moderngl.BLEND)
+            yield
+
     @property
     def _is_large(self) -> bool:
         """Whether it takes many steps: then each is waited for, so that none runs into the next."""
@@ -305,6 +341,8 @@ class Picture:
             "up": tuple(viewport.upright()),
             "calm": 0.22 if self._look.colours else 1.0,
             "tint": PICKED_TINT,
+            "veil": (0.0, 0.0, 0.0, 0.0),
+            "dotted": 0.0,
         }
 
     def _near_centre(self, matrix: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -338,19 +376,20 @@ class Picture:
         self._surfaces(common, commands, run, picked)
 
     def _edges(self, common: dict[str, Any], commands: moderngl.Buffer | None, run: Run) -> None:
-        look = self._look
+        look, ghost = self._look, common["dotted"] > 0
+        strength = GHOST_INK if ghost else 1.0
         array = self._run(
             self._edge_clip,
             run.key,
             common,
             "lines" if self._moving else "quads",
             ("line.vert", "line.frag", *(("THIN",) if self._moving else ())),
-            ink=(*look.ink, min(1.0, look.edge_width * self._grown) if self._moving else 1.0),
+            ink=(*look.ink, strength * min(1.0, look.edge_width * self._grown) if self._moving else strength),
             width=look.edge_width * self._grown,
             silhouette=SILHOUETTE,
             nearer=EDGE_NEARER,
-            fades_under=9.0 * self._grown,
-            faintest=0.0 if self._moving else 0.2,
+            fades_under=(GHOST_FADES if ghost else EDGE_FADES) * self._grown,
+            faintest=0.0 if self._moving or ghost else 0.2,
         )
         mode = moderngl.LINES if self._moving else moderngl.TRIANGLES
         array.render_indirect(commands, mode, count=run.count, first=run.first)

@@ -51,7 +51,7 @@ class Renderer:
         self.programs = Programs(ctx)
         self._model: ModelBuffers | None = None
         self._cuts: CutBuffers | None = None
-        self._last: tuple[object, list[Picture], View] | None = None
+        self._last: tuple[object, tuple[list[Picture], list[Picture]], View] | None = None
         self._seen_before = SeenBefore()
 
     def set_building(self, building: Building | None) -> None:
@@ -89,7 +89,7 @@ class Renderer:
         sample.framebuffer.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
         if self._model is None or self._cuts is None:
             return
-        pictures = self._pictures(view, window, moving)
+        pictures, ghosts = self._pictures(view, window, moving)
         for picture in pictures:
             yield from picture.surfaces(sample, jitter, view.picked)
         if number is not None:
@@ -101,9 +101,13 @@ class Renderer:
         yield from pictures[0].travel_lines(sample, jitter, view.opened.lines)
         for picture in pictures:
             yield from picture.ground_and_glass(sample, jitter, view.picked)
+        for ghost in ghosts:
+            yield from ghost.veil(sample, jitter, view.picked)
+        for ghost in ghosts:
+            yield from ghost.dotted(sample, jitter)
 
-    def _pictures(self, view: View, window: Window, moving: bool) -> list[Picture]:
-        """What is to be drawn, worked out once for all samples: one for each piece, or one."""
+    def _pictures(self, view: View, window: Window, moving: bool) -> tuple[list[Picture], list[Picture]]:
+        """What is to be drawn, worked out once for all samples: a picture for each piece, or one, and for the ghosts of each."""
         assert self._model is not None and self._cuts is not None
         key = (id(view.opened), view.camera, view.look, view.frame, window, moving)
         if self._last is None or self._last[0] != key:
@@ -111,5 +115,6 @@ class Renderer:
             stage = Shared(self.ctx, self.programs, self._model, self._cuts, viewport, view.look, window, moving)
             parts, bounds = view.opened.parts, view.opened.bounds
             pictures = [Picture(stage, part, bounds, self._seen_before if len(parts) == 1 else SeenBefore()) for part in parts]
-            self._last = key, pictures, view  # the view holds what the key names by id
+            ghosts = [Picture(stage, ghost, bounds, SeenBefore()) for ghost in view.opened.ghosts]
+            self._last = key, (pictures, ghosts), view  # the view holds what the key names by id
         return self._last[1]

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.cuts.cut import SectionPlane
+from anatome.cuts.cut import AnyCut, SectionPlane
 from anatome.cuts.dissection import CutFace, Cutter, Dissection, shown_elements
 from anatome.cuts.exploding import travel_lines
 from anatome.cuts.fitting import left_points
-from anatome.cuts.pieces import Opened, parts, pieces_of, placed
+from anatome.cuts.moves import STAYS
+from anatome.cuts.pieces import Opened, Piece, Placed, parts, pieces_of, placed
 from anatome.cuts.series import SerialSections
 from anatome.scenes.project import StageState
 
@@ -39,21 +41,38 @@ def opened(cutter: Cutter, state: StageState) -> Opened:
             return Opened(Dissection(cutter.building, faces, nothing, (), np.zeros((len(nothing), 0), bool)))
         return Opened(replace(found, faces=(*found.faces, *faces)))
     shown = shown_elements(cutter.building, state.hidden)
-    pieces = pieces_of(cutter, shown, state.cuts, state.exploded, state.opening, state.treatments)
-    if not pieces:
-        return Opened(found)
+    ghostly = ~shown_elements(cutter.building, state.ghostly)
+    # Ghosts of what is drawn apart go with the rest of their group.
+    pieces = pieces_of(cutter, shown | ghostly, state.cuts, state.exploded, state.opening, state.treatments)
     cuts = [c for c in state.cuts if not parts(c)]
     at_home, displaced = [c for c in cuts if not c.on_displaced], [c for c in cuts if c.on_displaced]
+    if not pieces:
+        return Opened(found, (), _ghosts(cutter, [Piece(STAYS)], cuts, ghostly, ()))
     apart = placed(cutter, pieces, at_home, shown, displaced, state.treatments, state.poche)
+    ghosts = _ghosts(cutter, pieces, at_home, ghostly, displaced)
     if state.exploded is None or not state.exploded.lines or any(parts(c) for c in state.cuts):
-        return Opened(found, apart)
+        return Opened(found, apart, ghosts)
     built = cutter.building.subject(shown)
 
     def corners(left: Dissection) -> NDArray[np.float64]:
         return cutter.remember(("corners", id(left)), lambda: (left, left_points(left, built)))[1]
 
     points = {piece.group: corners(p.cut_open) for piece, p in zip(pieces, apart) if piece.group >= 0}
-    return Opened(found, apart, travel_lines(state.exploded, points, state.opening))
+    return Opened(found, apart, ghosts, travel_lines(state.exploded, points, state.opening))
+
+
+def _ghosts(
+    cutter: Cutter,
+    pieces: Sequence[Piece],
+    cuts: Sequence[AnyCut],
+    ghostly: NDArray[np.bool_],
+    displaced: Sequence[AnyCut],
+) -> tuple[Placed, ...]:
+    """What is faintly drawn of the elements of an (E,) mask, cut like the rest."""
+    if not ghostly.any():
+        return ()
+    found = placed(cutter, pieces, cuts, ghostly, displaced, faces=False)
+    return tuple(ghost for ghost in found if ghost.cut_open.shown.any())
 
 
 def series_faces(cutter: Cutter, state: StageState, series: SerialSections) -> list[CutFace]:

@@ -32,6 +32,8 @@ class StageState(Value):
     camera: Camera
     cuts: tuple[Cut, ...] = Field(default=(), max_length=1000)
     hidden: frozenset[str] = Field(default=frozenset(), description="ids of hidden elements")
+    ghosts: bool = Field(default=False, description="all that is hidden is drawn faintly")
+    faded: frozenset[str] = Field(default=frozenset(), description="ids of hidden elements that are drawn faintly in any case")
     look: Look = Look()
     treatments: Treatments = Field(default=STARTING_RULE, description="what cuts do to elements instead of slicing them")
     poche: PocheRules = Field(default=PocheRules(), description="how the fill is made where the model does not say")
@@ -39,10 +41,10 @@ class StageState(Value):
     exploded: Exploded | None = Field(default=None, description="groups of elements drawn apart")
     opening: float = Field(default=1.0, ge=0, le=1, description="how far apart all pieces are drawn, of their whole distance")
 
-    @field_serializer("hidden")
-    def _in_order(self, hidden: frozenset[str]) -> list[str]:
+    @field_serializer("hidden", "faded")
+    def _in_order(self, ids: frozenset[str]) -> list[str]:
         """The same state gives the same bytes."""
-        return sorted(hidden)
+        return sorted(ids)
 
     series: tuple[SerialSections, ...] = Field(
         default=(), max_length=200, description="serial sections shown with the building or instead of it"
@@ -58,9 +60,19 @@ class StageState(Value):
         return tuple(c for c in self.cuts if c.on)
 
     @property
+    def ghostly(self) -> frozenset[str]:
+        """Ids of what is hidden and yet faintly drawn."""
+        return self.hidden if self.ghosts else self.hidden & self.faded
+
+    @property
     def is_apart(self) -> bool:
         """Whether it has pieces that could be drawn apart, open or closed."""
         return self.exploded is not None or any(parts(cut) for cut in self.cuts)
+
+    @property
+    def apart_key(self) -> tuple[object, ...]:
+        """What decides, besides cuts, hiding and series, which parts are drawn where and which of them faintly."""
+        return self.exploded, self.opening, self.ghosts, self.faded
 
     def true_plane(self, first: str | None = None) -> Plane | None:
         """A plane of the cuts that are on which the camera sees true, that of the cut ``first`` if there is one."""

@@ -4,6 +4,7 @@ in vec3 at;
 #endif
 flat in float strength;
 uniform vec4 ink;
+uniform float dotted;   // pixels of a dot and of the space after it; 0: a whole line
 #ifndef THIN
 noperspective in vec2 here;
 flat in vec2 from;
@@ -23,6 +24,9 @@ void main() {
         float t = clamp(dot(arm, line) / max(dot(line, line), 1e-9), 0.0, 1.0);
         if (distance(arm, line * t) > 0.5 * broad) discard;
     }
+#endif
+#ifndef THIN
+    if (dotted > 0.0 && fract(distance(here, from) / (2.0 * dotted)) > 0.5) discard;
 #endif
     picture_colour = vec4(ink.rgb, 1.0) * (ink.a * strength);
 }

@@ -9,6 +9,7 @@ uniform vec3 light;           // towards the light
 uniform vec3 up;
 uniform float calm;           // how far colours move towards white
 uniform vec4 tint;            // of what is picked, and how strong
+uniform vec4 veil;            // of a ghost: what its faces are drawn with instead of their own colour
 flat out vec4 shade;
 #ifdef CELLS
 out vec3 at;
@@ -32,6 +33,7 @@ void main() {
     bool picked = (own.x & 1u) != 0u;
     float alpha = picked ? max(colour.a, tint.a) : colour.a;
     shade = vec4((picked ? mix(lit, tint.rgb, tint.a) : lit) * alpha, alpha);
+    if (veil.a > 0.0) shade = picked ? vec4(tint.rgb, 1.0) * 0.5 : vec4(veil.rgb, 1.0) * veil.a;
 #ifdef CELLS
     at = position;
 #endif

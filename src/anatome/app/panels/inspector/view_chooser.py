@@ -68,7 +68,7 @@ class ViewPictures(QObject):
 
     def _key(self, name: str) -> object:
         stage = self._session.stage
-        look = (stage.look, stage.cuts, stage.hidden, stage.series, stage.treatments, stage.poche, stage.exploded, stage.opening)
+        look = (stage.look, stage.cuts, stage.hidden, stage.series, stage.treatments, stage.poche, *stage.apart_key)
         return id(self._session.building), look, self._views.camera_for(name, PICTURE.width() / PICTURE.height())
 
     def _next(self) -> None:
