@@ -60,11 +60,23 @@ def hide(project: Project, ids: Iterable[str]) -> Project:
 
 
 def show(project: Project, ids: Iterable[str]) -> Project:
-    return _stage(project, hidden=project.stage.hidden - frozenset(ids))
+    own = frozenset(ids)
+    return _stage(project, hidden=project.stage.hidden - own, faded=project.stage.faded - own)
 
 
 def show_all(project: Project) -> Project:
-    return _stage(project, hidden=frozenset())
+    return _stage(project, hidden=frozenset(), faded=frozenset())
+
+
+def fade(project: Project, ids: Iterable[str]) -> Project:
+    """Hide parts and go on drawing them faintly."""
+    own = frozenset(ids)
+    return _stage(project, hidden=project.stage.hidden | own, faded=project.stage.faded | own)
+
+
+def set_ghosts(project: Project, on: bool) -> Project:
+    """Draw all that is hidden faintly, or not."""
+    return _stage(project, ghosts=on)
 
 
 def isolate(project: Project, ids: Iterable[str], everything: Iterable[str]) -> Project:

@@ -49,6 +49,6 @@ class Commands:
     def ticks(self) -> dict[str, bool]:
         """Which of the on/off commands are on, while a project is open."""
         found: dict[str, bool] = {}
-        for subject in (self.files, self.cuts, self.apart, self.view, self.look):
+        for subject in (self.files, self.cuts, self.apart, self.parts, self.view, self.look):
             found |= subject.ticks()
         return found

@@ -51,6 +51,12 @@ class ApartCommands:
                 "Ctrl+Alt+L",
             ),
             Entry(
+                "fade_above",
+                "Fade what lies above",
+                "Draw the roof and the storeys above as ghosts, and see through them into the storey",
+                self.fade_above,
+            ),
+            Entry(
                 "part_here",
                 "Part the building here",
                 "The picked cut takes nothing away: what lies before it is moved aside, or turned over",
@@ -122,15 +128,8 @@ class ApartCommands:
 
     def lift(self) -> None:
         """Raise what lies above a storey, or let it down again."""
-        session, building = self._session, self._session.building
-        if building is None:
-            return
-        storey = session.plan_storey
-        if session.picked_elements:
-            storeys = {building.elements[building.index_of[i]].storey for i in session.picked_elements} - {None}
-            storey = min(storeys, key=lambda s: building.storeys[s].elevation) if storeys else storey  # type: ignore[index]
-        if storey is None:
-            self._host.tell("The model has no storeys. Pick the roof and draw that apart instead.", "Nothing to lift")
+        session, building, storey = self._session, self._session.building, self._storey()
+        if building is None or storey is None:
             return
         here = building.storeys[storey].name
         name = f"Above {here}"
@@ -140,13 +139,43 @@ class ApartCommands:
         what = above(building, storey)
         members = what.mask(building) & session.shown()
         if not members.any():
-            self._host.tell(f"Nothing lies above {here}. Choose a lower storey in the key plan.", "Nothing to lift")
+            self._nothing_above(here)
             return
         bounds = building.bounds_of(members)
         session.apply(
             apart.add_group(session.project, name, what, round(max(LEAST, float(np.ptp(bounds[:, 2]))), 1)),
             f"Lifted what lies above {here}",
         )
+        self._show_all()
+
+    def _nothing_above(self, here: str) -> None:
+        self._host.tell(f"Nothing lies above {here}. Choose a lower storey in the key plan.", "Nothing to lift")
+
+    def _storey(self) -> int | None:
+        """The lowest storey of what is picked, or the one in the key plan."""
+        session, building = self._session, self._session.building
+        if building is None:
+            return None
+        of = [building.elements[building.index_of[i]].storey for i in session.picked_elements]
+        storeys = [storey for storey in of if storey is not None]
+        if storeys:
+            return min(storeys, key=lambda s: building.storeys[s].elevation)
+        if session.plan_storey is None:
+            self._host.tell("The model has no storeys. Pick the roof and fade it, or draw it apart.", "Nothing to lift")
+        return session.plan_storey
+
+    def fade_above(self) -> None:
+        """Draw what lies above a storey as ghosts."""
+        session, building, storey = self._session, self._session.building, self._storey()
+        if building is None or storey is None:
+            return
+        here = building.storeys[storey].name
+        members = above(building, storey).mask(building) & session.shown()
+        if not members.any():
+            self._nothing_above(here)
+            return
+        ids = [building.elements[i].id for i in np.flatnonzero(members).tolist()]
+        session.apply(edits.fade(session.project, ids), f"Faded what lies above {here}")
         self._show_all()
 
     def part(self) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QItemSelection, QItemSelectionModel, QTimer
+from PySide6.QtCore import QItemSelection, QItemSelectionModel, QPoint, QTimer
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -19,7 +19,9 @@ from PySide6.QtWidgets import (
 )
 
 from anatome.app import theme
+from anatome.app.actions import Actions
 from anatome.app.panels.parts_model import PartsModel
+from anatome.app.panels.unseen import UnseenSheet, count_words, rows_of
 from anatome.app.session import Session
 from anatome.model.grouping import WAYS
 from anatome.scenes import edits
@@ -33,7 +35,7 @@ MOST_OPENED = 12
 class Parts(QWidget):
     """Heading, search and list."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, actions: Actions) -> None:
         super().__init__()
         self._session = session
         self._filling = False
@@ -70,8 +72,9 @@ class Parts(QWidget):
         self.tree.selectionModel().selectionChanged.connect(self._selected)
         self.aside = QPushButton()
         self.aside.setProperty("role", "quiet")
-        self.aside.setToolTip("Show everything again (Ctrl+Shift+H)")
-        self.aside.clicked.connect(lambda: session.apply(edits.show_all(session.project), "Brought everything back"))
+        self.aside.setToolTip("What is not seen, why, and how to bring it back")
+        self.sheet = UnseenSheet(session, actions, self)
+        self.aside.clicked.connect(lambda: self.sheet.open_over(self.aside.mapToGlobal(QPoint(0, 0))))
         layout = QVBoxLayout(self)
         layout.setContentsMargins(16, 10, 8, 4)
         layout.setSpacing(6)
@@ -81,7 +84,8 @@ class Parts(QWidget):
         layout.addWidget(self.aside)
         session.opened.connect(self.fill)
         session.closed.connect(self.fill)
-        session.changed.connect(self._show_hidden)
+        for signal in (session.changed, session.recut):
+            signal.connect(self._show_hidden)
         session.picked_changed.connect(self._show_picked)
 
     def fill(self) -> None:
@@ -114,11 +118,11 @@ class Parts(QWidget):
             self.model.set_shown(self._session.shown())
 
     def _show_hidden(self) -> None:
-        hidden = self._session.stage.hidden if self._session.is_open else frozenset()
         self._take_shown()
         self.tree.viewport().update()
-        self.aside.setVisible(bool(hidden))
-        self.aside.setText(f"{len(hidden):,} set aside. Bring all back")
+        words = count_words(rows_of(self._session))
+        self.aside.setVisible(bool(words))
+        self.aside.setText(words)
 
     def _ids(self, members: NDArray[np.int64]) -> frozenset[str]:
         building = self._session.building

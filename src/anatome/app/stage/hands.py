@@ -16,8 +16,9 @@ from anatome.app.session import Session
 from anatome.app.stage.crop_frame import CropFrame
 from anatome.app.stage.handles import CutHandles, distance_to_path
 from anatome.app.stage.overlay import Overlay, mark_box
+from anatome.app.stage.picking import Picking
 from anatome.app.stage.stage import Stage
-from anatome.app.stage.tasks import Found, Pointer, StageTask
+from anatome.app.stage.tasks import Found, PickRectangle, Pointer, StageTask
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.dissection import CutFace
 from anatome.cuts.grips import (
@@ -80,6 +81,7 @@ class Hands(QObject):
         self._session, self._stage, self._overlay = session, stage, overlay
         self._grasp: Grasp | None = None
         self._task: StageTask | None = None
+        self._picking = Picking(session, stage, overlay)
         self.number = NumberField("m", 0.05, stage)
         self.number.setFixedWidth(92)
         self.number.entered.connect(self._number_entered)
@@ -261,7 +263,13 @@ class Hands(QObject):
             self._overlay.held = held
             self._number_is = held if held != "whole" else handles.knobs[0].name
             self.refresh()
+        elif left and (self._control(event) if self._task is None else isinstance(self._task, PickRectangle)):
+            grasp.kind = "rectangle"
         self._grasp = grasp
+
+    @staticmethod
+    def _control(event: QMouseEvent) -> bool:
+        return bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
 
     def _crop_frame(self) -> CropFrame | None:
         """The crop as it lies on the stage, unless there is none or the stage is shown alone."""
@@ -290,7 +298,9 @@ class Hands(QObject):
         if not grasp.moved and np.hypot(dx, dy) < CLICK:
             return
         grasp.moved = True
-        if grasp.kind == "orbit":
+        if grasp.kind == "rectangle":
+            self._picking.draw(grasp.start, now)
+        elif grasp.kind == "orbit":
             self._session.look_from(grasp.camera.orbited(-dx * 0.35, dy * 0.35, grasp.pivot))
         elif grasp.crop is not None:
             frame = CropFrame(grasp.crop, QSizeF(self._stage.size()))
@@ -328,6 +338,13 @@ class Hands(QObject):
             grasp.drag.end()
             self.refresh()
             return
+        if grasp.moved and grasp.kind == "rectangle":
+            at = event.position()
+            subtract = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+            self._picking.take(grasp.start, (at.x(), at.y()), subtract)
+            if isinstance(self._task, PickRectangle):
+                self.begin(None)
+            return
         if grasp.moved:
             return
         at = event.position()
@@ -349,22 +366,20 @@ class Hands(QObject):
             self._session.hold_crop(True)
             return
         self._session.hold_crop(False)
-        self._pick(at, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
+        right = event.button() == Qt.MouseButton.RightButton
+        if not (right and self._picked_under(at)):  # the menu is for what is picked
+            self._picking.click(at, self._control(event))
         if event.button() == Qt.MouseButton.RightButton:
             self.menu_wanted.emit(event.globalPosition())
 
-    def _pick(self, at: QPointF, add: bool) -> None:
-        """Pick the part under the pointer, or the serial section."""
+    def _picked_under(self, at: QPointF) -> bool:
+        """Whether what the pointer is on is picked already, perhaps among others."""
         found, session = self.under(at), self._session
-        assert session.building is not None
-        if found is not None and found[1] is not None and found[1].free:
-            series = session.stage.serial(found[1].cut.id)
-            if series is not None:
-                member = next((i for i in range(len(series.offsets)) if series.label(i) == found[1].name), None)
-                session.pick_cut(series.id, member)
-                return
-        ids = frozenset() if found is None else frozenset({session.building.elements[found[0].element].id})
-        session.pick_elements(session.picked_elements ^ ids if add else ids)
+        return (
+            found is not None
+            and session.building is not None
+            and session.building.elements[found[0].element].id in session.picked_elements
+        )
 
     def _double_click(self, event: QMouseEvent) -> None:
         if self._task is not None:
@@ -392,6 +407,11 @@ class Hands(QObject):
 
     def _wheel(self, event: QWheelEvent) -> None:
         at = event.position()
+        if event.modifiers() & Qt.KeyboardModifier.AltModifier:
+            # Where a platform turns the wheel sideways with Alt, it still says how far.
+            turned = event.angleDelta().y() or event.angleDelta().x()
+            self._picking.step(at, 1 if turned < 0 else -1)
+            return
         found = self.under(at)
         camera = self._session.stage.camera
         if found is not None:
@@ -455,6 +475,10 @@ class Hands(QObject):
             self._grasp = None
             self._overlay.held, self._overlay.snap = None, ""
             self.refresh()
+            return True
+        if self._grasp is not None and self._grasp.kind == "rectangle":
+            self._picking.stop()
+            self._grasp = None
             return True
         if self._grasp is not None and self._grasp.crop is not None:
             self._session.cancel_step("crop")

@@ -42,6 +42,8 @@ class Overlay(QWidget):
         self.preview: Preview | None = None
         self.preview_move: Move | None = None
         """Where the piece is shown that the preview is about."""
+        self.rectangle: QRectF | None = None
+        self.rectangle_encloses = True
         self.hint = ""
         self.snap = ""
         self.bare = False
@@ -74,7 +76,22 @@ class Overlay(QWidget):
                 self._paint_preview(painter, viewport.at_home_of(self.preview_move), self.preview)
             elif self.handles is not None:
                 self._paint_handles(painter, self.handles)
+        if self.rectangle is not None:
+            self._paint_rectangle(painter, self.rectangle)
         self._paint_caption(painter)
+
+    def _paint_rectangle(self, painter: QPainter, box: QRectF) -> None:
+        """What is being picked with: a whole line for what it encloses, a broken one for what it touches."""
+        fill = QColor(ACCENT)
+        fill.setAlpha(22)
+        style = Qt.PenStyle.SolidLine if self.rectangle_encloses else Qt.PenStyle.DashLine
+        painter.setPen(QPen(ACCENT, 1.0, style))
+        painter.setBrush(fill)
+        painter.drawRect(box.translated(0.5, 0.5))  # on whole pixels, so that its line is crisp
+        painter.setFont(theme.font(9))
+        painter.setPen(ACCENT)
+        words = "encloses" if self.rectangle_encloses else "touches"
+        painter.drawText(box.adjusted(6, 4, -6, -4), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop, words)
 
     def _paint_crop(self, painter: QPainter, frame: CropFrame, held: bool) -> None:
         """The line of the crop; while it is held, what lies outside is dimmed, and thirds and middle help to compose."""

@@ -292,6 +292,19 @@ class ReachPart(StageTask):
 
 
 @dataclass
+class PickRectangle(StageTask):
+    """The next drag draws a rectangle that picks; what it does lies with the hands."""
+
+    name: str = "pick_rectangle"
+
+    def __post_init__(self) -> None:
+        self.hint = "Drag down: what the rectangle encloses  ·  up: what it touches  ·  with Alt: take out  ·  Esc stops"
+
+    def click(self, pointer: Pointer) -> bool:
+        return False
+
+
+@dataclass
 class MeasureFace(StageTask):
     """Clear height and width about the pointer on a cut face; two clicks give the distance between them."""
 

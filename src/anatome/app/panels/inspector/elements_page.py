@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox
+from PySide6.QtWidgets import QComboBox, QGridLayout
 
 from anatome.app.actions import Actions, panel_button
 from anatome.app.panels.inspector.page import Page, label, section
@@ -34,8 +34,13 @@ class ElementsPage(Page):
         self.treatment.activated.connect(self._treat)
         self.column.addWidget(self.treatment)
         self.column.addSpacing(8)
-        for name in ("set_aside", "isolate", "bring_back", "box_picked"):
-            self.column.addWidget(panel_button(actions[name]))
+        grid = QGridLayout()
+        grid.setSpacing(4)
+        names = ("set_aside", "isolate", "fade", "bring_back_these", "picked_apart", "box_picked")
+        words = {"picked_apart": "Draw apart", "box_picked": "Box round them"}
+        for place, name in enumerate(names):
+            grid.addWidget(panel_button(actions[name], words.get(name)), place // 2, place % 2)
+        self.column.addLayout(grid)
         self.column.addStretch()
 
     def _row_name(self) -> str:

@@ -1,0 +1,125 @@
+"""Picking parts on the stage: under the pointer, the next one behind, and with a rectangle."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QPointF, QRectF
+
+from anatome.app.background import Task, Told
+from anatome.app.session import Session
+from anatome.app.stage.overlay import Overlay
+from anatome.app.stage.stage import Stage
+from anatome.cuts.dissection import CutFace
+from anatome.cuts.enclosing import enclosed, touched
+from anatome.cuts.pieces import all_placed
+from anatome.model.raycast import Hit
+
+Met = tuple[Hit, CutFace | None, int]
+SAME_PLACE = 4.0
+"""Pixels within which a click counts as at the same place."""
+
+
+class Picking:
+    """What a click, Alt with the wheel and a rectangle pick. Ghosts are met behind all that is solid."""
+
+    def __init__(self, session: Session, stage: Stage, overlay: Overlay) -> None:
+        self._session, self._stage, self._overlay = session, stage, overlay
+        self._at: tuple[float, float] | None = None
+        self._seen: object = None
+        self._met: list[Met] = []
+        self._number = 0
+
+    # One behind the other --------------------------------------------------------------------------------------
+
+    def click(self, at: QPointF, add: bool) -> None:
+        """Pick what is under the pointer; a further click at the same place the next one behind it."""
+        self.step(at, 1, add)
+
+    def step(self, at: QPointF, step: int, add: bool = False) -> None:
+        """Go on by so many of the parts that lie behind one another under the pointer."""
+        session = self._session
+        if session.building is None:
+            return
+        seen = session.stage.camera, session.stage.cuts, session.stage.hidden, session.stage.apart_key
+        near = self._at is not None and np.hypot(at.x() - self._at[0], at.y() - self._at[1]) <= SAME_PLACE
+        again = near and seen == self._seen and self._met and self._is_picked(self._met[self._number]) and not add
+        if again:
+            self._number = (self._number + step) % len(self._met)
+        else:
+            ray = self._stage.viewport.ray(at.x(), at.y())
+            shown = session.on_stage()
+            self._met = [*all_placed(shown.parts, *ray), *all_placed(shown.ghosts, *ray)]
+            self._at, self._seen, self._number = (at.x(), at.y()), seen, 0
+        if not self._met:
+            if not add:
+                session.pick_elements(frozenset())
+            return
+        self._pick(self._met[self._number], add)
+        if again and len(self._met) > 1:
+            session.said.emit(f"{self._number + 1} of {len(self._met)} under the pointer: {self._name()}")
+
+    def _id(self, met: Met) -> str:
+        assert self._session.building is not None
+        return self._session.building.elements[met[0].element].id
+
+    def _name(self) -> str:
+        assert self._session.building is not None
+        element = self._session.building.elements[self._met[self._number][0].element]
+        return element.name or element.type
+
+    def _is_picked(self, met: Met) -> bool:
+        return self._session.picked_elements == frozenset({self._id(met)}) or self._session.series is not None
+
+    def _pick(self, met: Met, add: bool) -> None:
+        session = self._session
+        face = met[1]
+        series = session.stage.serial(face.cut.id) if face is not None and face.free else None
+        if series is not None and face is not None:
+            member = next((i for i in range(len(series.offsets)) if series.label(i) == face.name), None)
+            session.pick_cut(series.id, member)
+            return
+        ids = frozenset({self._id(met)})
+        session.pick_elements(session.picked_elements ^ ids if add else ids)
+
+    # With a rectangle ------------------------------------------------------------------------------------------
+
+    def draw(self, start: tuple[float, float], now: tuple[float, float]) -> None:
+        """Show the rectangle that is being drawn. Drawn downwards it takes what it encloses, upwards what it touches."""
+        self._overlay.rectangle = QRectF(QPointF(*start), QPointF(*now)).normalized()
+        self._overlay.rectangle_encloses = now[1] >= start[1]
+        self._overlay.update()
+
+    def stop(self) -> None:
+        """No rectangle any more."""
+        self._overlay.rectangle = None
+        self._overlay.update()
+
+    def take(self, start: tuple[float, float], now: tuple[float, float], subtract: bool) -> None:
+        """Pick what the rectangle takes in addition to what is picked, or take it out of that."""
+        self.stop()
+        session, viewport = self._session, self._stage.viewport
+        building = session.building
+        if building is None:
+            return
+        rectangle = (min(start[0], now[0]), min(start[1], now[1]), max(start[0], now[0]), max(start[1], now[1]))
+        shown, encloses, before = session.on_stage(), now[1] >= start[1], session.picked_elements
+
+        def find(told: Told) -> NDArray[np.bool_]:
+            takes = enclosed if encloses else touched
+            found = [takes(part, viewport, rectangle) for part in (*shown.parts, *shown.ghosts)]
+            if encloses:
+                # What lies in several pieces is enclosed when all of them are.
+                there = np.sum([part.cut_open.shown for part in (*shown.parts, *shown.ghosts)], axis=0)
+                return np.asarray((np.sum(found, axis=0) == there) & (there > 0))
+            return np.asarray(np.logical_or.reduce(found))
+
+        def done(found: NDArray[np.bool_]) -> None:
+            if session.building is not building:
+                return
+            ids = frozenset(building.elements[i].id for i in np.flatnonzero(found).tolist())
+            session.pick_elements(before - ids if subtract else before | ids)
+            words = "enclosed" if encloses else "touched"
+            session.said.emit(f"{len(ids):,} part{'s' * (len(ids) != 1)} {words}, {len(session.picked_elements):,} picked")
+
+        Task(find, done, session.failed.emit, self._stage)

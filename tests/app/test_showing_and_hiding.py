@@ -1,0 +1,168 @@
+"""Picking, hiding, ghosts and bringing back, in the real window."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QPushButton
+
+from anatome.app.stage.overlay import caption
+from anatome.cuts.pieces import all_placed
+from helpers import accent_mask
+
+CTRL = Qt.KeyboardModifier.ControlModifier
+ALT = Qt.KeyboardModifier.AltModifier
+
+
+def ids_along(hand, x: float, y: float) -> list[str]:
+    session = hand.window.session
+    met = all_placed(session.on_stage().parts, *hand.stage.viewport.ray(x, y))
+    return [session.building.elements[hit.element].id for hit, _, _ in met]
+
+
+def rectangle(hand, start, end, modifiers) -> None:
+    a, b = QPoint(*start), QPoint(*end)
+    QTest.mousePress(hand.stage, Qt.MouseButton.LeftButton, modifiers, a)
+    for t in (0.3, 0.7, 1.0):
+        QTest.mouseMove(hand.stage, a + (b - a) * t)
+        hand.qtbot.wait(10)
+    before = hand.window.session.picked_elements
+    QTest.mouseRelease(hand.stage, Qt.MouseButton.LeftButton, modifiers, b)
+    hand.qtbot.waitUntil(lambda: hand.window.session.picked_elements != before, timeout=10_000)
+
+
+def test_a_further_click_picks_what_lies_behind(hand) -> None:
+    session, stage = hand.window.session, hand.stage
+    x, y = stage.width() * 0.55, stage.height() * 0.55
+    behind = ids_along(hand, round(x), round(y))
+    assert len(behind) > 2
+    picked = []
+    for _ in range(3):
+        hand.click(stage, x, y)
+        picked += session.picked_elements
+    assert picked == behind[:3] and hand.window.status.text().startswith(f"3 of {len(behind)} under the pointer")
+    # Alt and the wheel go back and forth; the camera stays.
+    camera = session.stage.camera
+    at, none = QPointF(round(x), round(y)), Qt.MouseButton.NoButton
+    for angle, expected in ((120, behind[1]), (120, behind[0]), (-120, behind[1])):
+        event = QWheelEvent(at, at, QPoint(), QPoint(0, angle), none, ALT, Qt.ScrollPhase.NoScrollPhase, False)
+        QApplication.sendEvent(stage, event)
+        assert session.picked_elements == {expected}
+    assert session.stage.camera == camera
+
+
+def test_rectangles_enclose_touch_and_take_out(hand) -> None:
+    session, stage, overlay = hand.window.session, hand.stage, hand.window.overlay
+    w, h = stage.width(), stage.height()
+    down, up = (round(w * 0.3), round(h * 0.3)), (round(w * 0.6), round(h * 0.6))
+    plain = accent_mask(hand.screen()).sum()
+    QTest.mousePress(stage, Qt.MouseButton.LeftButton, CTRL, QPoint(*down))
+    QTest.mouseMove(stage, QPoint(*up))
+    assert overlay.rectangle is not None and overlay.rectangle_encloses
+    assert accent_mask(hand.screen()).sum() > plain + w * 0.3
+    hand.press(Qt.Key.Key_Escape)  # nothing comes of it
+    QTest.mouseRelease(stage, Qt.MouseButton.LeftButton, CTRL, QPoint(*up))
+    assert not session.picked_elements and overlay.rectangle is None
+    camera = session.stage.camera
+    rectangle(hand, down, up, CTRL)
+    encloses = session.picked_elements
+    rectangle(hand, up, down, CTRL)
+    assert len(encloses) > 20 and encloses < session.picked_elements and session.stage.camera == camera
+    # By its command, without Ctrl; with Alt what it encloses is taken out again.
+    hand.do("pick_rectangle")
+    assert hand.window.actions_["pick_rectangle"].isChecked()
+    rectangle(hand, down, up, ALT)
+    assert not session.picked_elements & encloses and not hand.window.actions_["pick_rectangle"].isChecked()
+
+
+def test_alike_ones_are_picked_and_set_aside_and_ghosts_come_back(hand) -> None:
+    window, session = hand.window, hand.window.session
+    building = session.building
+    tiles = frozenset(e.id for e in building.elements if e.layer == "A-ROOF-TILE")
+    one = next(iter(tiles))
+    session.pick_elements(frozenset({one}))
+    hand.do("pick_layer")
+    assert session.picked_elements == tiles
+    hand.do("pick_others")
+    assert session.picked_elements == frozenset(building.index_of) - tiles
+    session.pick_elements(frozenset({one}))
+    whole = hand.picture()
+    hand.do("aside_layer")
+    assert session.stage.hidden == tiles and "85 set aside" in caption(session)[1] + window.parts.aside.text()
+    without = hand.picture()
+    hand.do("ghosts")
+    ghostly = hand.picture().astype(int)
+    # A ghost lies between what is behind it and the paper: most of its pixels are lighter than without it, none solid as before.
+    changed = np.abs(ghostly - without).max(axis=2) > 4
+    assert changed.mean() > 0.01 and (ghostly.sum(axis=2) >= without.sum(axis=2).astype(int))[changed].mean() > 0.6
+    assert np.abs(ghostly - whole).max(axis=2)[changed].mean() > 20
+
+    trees = frozenset(e.id for e in building.elements if e.layer == "L-TREE")
+    session.pick_elements(trees)
+    hand.do("set_aside")
+    tiles |= trees
+    hand.settle()
+
+    # Where a ghost alone lies under the pointer it is picked; elsewhere what is solid comes first.
+    shown = session.on_stage()
+    spots = [(x, y) for x in range(20, hand.stage.width(), 12) for y in range(20, hand.stage.height(), 12)]
+    rays = {spot: hand.stage.viewport.ray(*spot) for spot in spots}
+    only = next(s for s in spots if all_placed(shown.ghosts, *rays[s]) and not all_placed(shown.parts, *rays[s]))
+    both = next(s for s in spots if all_placed(shown.ghosts, *rays[s]) and all_placed(shown.parts, *rays[s]))
+    hand.click(hand.stage, *both)
+    assert not session.picked_elements & tiles
+    hand.click(hand.stage, *only)
+    assert len(session.picked_elements & tiles) == 1
+    hand.do("bring_back_these")
+    assert len(session.stage.hidden) == 85 + 9 - 1
+    session.pick_elements(frozenset({next(iter(session.stage.hidden))}))
+    assert window.actions_["bring_back_these"].isEnabled()
+    hidden = session.stage.hidden
+    hand.do("swap_hidden")
+    assert session.stage.hidden == frozenset(building.index_of) - hidden
+    hand.do("undo")
+    hand.do("bring_back")
+    assert not session.stage.hidden
+
+
+def test_the_count_says_what_is_not_seen_and_takes_one_there(hand) -> None:
+    window, session = hand.window, hand.window.session
+    window.contact_sheet.recall("ground")
+    hand.settle()
+    text = window.parts.aside.text()
+    assert text.startswith("9 set aside, ") and "before cuts" in text
+    hand.click(window.parts.aside, 20, 10)
+    sheet = window.parts.sheet
+    assert sheet.isVisible()
+    buttons = {b.text(): b for b in sheet.findChildren(QPushButton)}
+    hand.click(buttons["9  L-TREE"], 20, 10)
+    assert not sheet.isVisible() and {
+        session.building.elements[session.building.index_of[i]].layer for i in session.picked_elements
+    } == {"L-TREE"}
+    hand.click(window.parts.aside, 20, 10)
+    name = next(b for b in sheet.findChildren(QPushButton) if b.isVisible() and "before Section A" in b.text())
+    hand.click(name, 20, 10)
+    assert session.picked_cut == "plan"
+    hand.click(window.parts.aside, 20, 10)
+    back = next(b for b in sheet.findChildren(QPushButton) if b.isVisible() and b.text() == "Bring back")
+    hand.click(back, 20, 10)
+    assert not session.stage.hidden and session.stage.active_cuts
+
+
+def test_fading_what_lies_above_shows_the_storey_through_it(hand) -> None:
+    session = hand.window.session
+    hand.do("view Axonometric, front left")
+    solid = hand.picture().astype(int)
+    hand.do("fade_above")
+    assert session.stage.faded and session.stage.faded == session.stage.hidden and not session.stage.ghosts
+    hand.do("view Axonometric, front left")
+    faded = hand.picture().astype(int)
+    assert (np.abs(faded - solid).max(axis=2) > 12).mean() > 0.05
+    # It belongs to what a scene shows: saved, changed, recalled.
+    hand.do("save_scene")
+    hand.do("bring_back")
+    hand.do("return_to_scene")
+    hand.settle()
+    assert session.stage.faded and (np.abs(hand.picture().astype(int) - faded).max(axis=2) > 12).mean() < 0.01
