@@ -122,6 +122,24 @@ def test_pictures_of_models_and_projects_in_one_call(boathouse_ifc: Path, tmp_pa
     assert done.returncode == 2 and "nothing to draw apart" in done.stderr
 
 
+def test_suggestions_without_a_window(tmp_path: Path) -> None:
+    done = run("suggest", PROJECT, "--show", "Clubroom", "--json", "-", "--out", tmp_path / "ideas", "--size", "240x160")
+    assert done.returncode == 0, done.stderr
+    told = json.loads(done.stdout)
+    found = told["suggestions"]
+    assert told["of"] == "Clubroom" and len(found) == 8 and found[0]["parts"]["seen"] > 0.8
+    assert all(s["words"].startswith("Shows ") and s["cuts"] and s["camera"]["eye"] for s in found)
+    names = sorted(path.name for path in (tmp_path / "ideas").iterdir())
+    assert len(names) == 8 and names[0].startswith(f"01 {found[0]['title']}")
+    with Image.open(tmp_path / "ideas" / names[0]) as picture:
+        assert picture.size == (240, 160) and np.ptp(np.array(picture.convert("L"))) > 120
+    # What is suggested is what anatome picture takes too, and in text each is a line.
+    done = run("suggest", PROJECT, "--show", "Clubroom")
+    assert done.stdout.splitlines()[0] == f"1. {found[0]['title']} ({found[0]['score']:.2f}): {found[0]['words']}"
+    done = run("suggest", PROJECT, "--show", "ballroom")
+    assert done.returncode == 2 and "Nothing that is shown is called “ballroom”" in done.stderr
+
+
 def test_export_one_and_all(tmp_path: Path) -> None:
     one = tmp_path / "long.png"
     done = run("export", PROJECT, "--scene", "Long section", "--size", "600x400", "--out", one)

@@ -218,6 +218,9 @@ def test_parts_set_aside_and_brought_back(hand) -> None:
     assert len(session.stage.hidden) > 200 and model.data(top, state) == Qt.CheckState.Unchecked
     assert "set aside" in window.parts.aside.text()
     window.parts.aside.click()
+    assert window.parts.sheet.isVisible()
+    window.parts.sheet.close()
+    hand.do("bring_back")
     assert not session.stage.hidden and (hand.picture() == whole).all()
     for way in ("type", "layer", "space", "storey"):
         parts.way.setCurrentIndex(parts.way.findData(way))

@@ -12,7 +12,16 @@ import pytest
 
 SOURCE = Path(__file__).parents[2] / "src" / "anatome"
 # Rooms from the ground up; a room may use those before it.
-FLOORS = [("model",), ("cuts",), ("view", "look"), ("scenes",), ("linework", "render", "formats"), ("demo",), ("app", "cli")]
+FLOORS = [
+    ("model",),
+    ("cuts",),
+    ("view", "look"),
+    ("scenes",),
+    ("suggestions",),
+    ("linework", "render", "formats"),
+    ("demo",),
+    ("app", "cli"),
+]
 LEVEL = {room: level for level, rooms in enumerate(FLOORS) for room in rooms}
 INTERFACE = ("PySide6", "shiboken6", "moderngl", "OpenGL")
 

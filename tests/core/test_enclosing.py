@@ -11,7 +11,6 @@ from hypothesis import strategies as st
 from anatome.cuts.box import Box
 from anatome.cuts.cut import SectionBox, SectionPlane
 from anatome.cuts.dissection import Cutter
-from anatome.cuts.enclosing import enclosed, touched
 from anatome.cuts.moves import STAYS, mirrored, places_through
 from anatome.cuts.picking import pick, pick_all
 from anatome.cuts.pieces import Placed
@@ -21,6 +20,7 @@ from anatome.model.building import Building
 from anatome.scenes.project import StageState
 from anatome.scenes.unseen import unseen
 from anatome.view.camera import Camera
+from anatome.view.enclosing import enclosed, touched
 from anatome.view.viewport import Frame, Viewport
 from helpers import building_of
 

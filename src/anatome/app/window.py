@@ -35,12 +35,14 @@ from anatome.app.panels.inspector import Inspector
 from anatome.app.panels.opening import OpeningPage
 from anatome.app.panels.parts import Parts
 from anatome.app.panels.scout_strip import ScoutStrip
+from anatome.app.panels.suggestion_strip import SuggestionStrip
 from anatome.app.panels.welcome import Welcome
 from anatome.app.recent import Recent, settings_folder
 from anatome.app.session import Session
 from anatome.app.stage.hands import Hands
 from anatome.app.stage.overlay import Overlay
 from anatome.app.stage.stage import Stage
+from anatome.app.suggesting import Suggester
 from anatome.app.trouble import TROUBLE, TroubleDialog
 
 THUMBNAIL = 360
@@ -86,12 +88,14 @@ class MainWindow(QMainWindow):
         self.key_plan_panel = KeyPlanPanel(self.session, self.key_plan)
         self.key_elevation = KeyElevation(self.session, self.stage)
         self.key_elevation_panel = KeyElevationPanel(self.key_elevation)
+        self.suggester = Suggester(self.session, self.stage)
         self.commands = Commands(self)
         self.actions_ = Actions(self, self.commands.entries())
         self.scout = ScoutStrip(self.session)
         self.parts = Parts(self.session, self.actions_)
         self.inspector = Inspector(self.session, self.stage, self.actions_, self.commands)
         self.contact_sheet = ContactSheet(self.session, self.stage)
+        self.suggestions = SuggestionStrip(self.suggester)
         self.welcome = Welcome(self.recent)
         self.opening = OpeningPage()
         self._alone = False
@@ -119,6 +123,8 @@ class MainWindow(QMainWindow):
         row.setSpacing(0)
         row.addWidget(self.contact_sheet, 2)
         row.addWidget(self.scout, 5)
+        row.addWidget(self.suggestions, 7)
+        self.suggestions.hide()
         self.scout.setFixedHeight(self.contact_sheet.height())
         self._foot = _framed("foot", foot, (12, 2, 12, 0))
         middle = QSplitter(Qt.Orientation.Horizontal)
@@ -190,6 +196,8 @@ class MainWindow(QMainWindow):
         s.changed.connect(self.commands.cuts.show_reach)
         self.hands.menu_wanted.connect(self._stage_menu)
         self.contact_sheet.menu_wanted.connect(self._scene_menu)
+        self.suggester.began.connect(self._show_suggestions)
+        self.suggester.ended.connect(self._show_suggestions)
         self.stage.ready.connect(lambda: QTimer.singleShot(0, self.commands.scenes.picture_scenes))
 
     def _fill_recent(self, menu: QMenu) -> None:
@@ -358,6 +366,15 @@ class MainWindow(QMainWindow):
         self.overlay.bare = self._alone
         self.hands.refresh()
 
+    def _show_suggestions(self) -> None:
+        """Suggestions take the foot while they are shown."""
+        self.suggestions.setVisible(self.suggester.active)
+        self.contact_sheet.setVisible(not self.suggester.active)
+        self.setProperty("suggesting", self.suggester.active)
+        self.scout.refresh()
+        if self.suggester.active:
+            self.suggestions.begin()
+
     def toggle_panels(self) -> None:
         """Fold the panels to the edges or unfold them."""
         visible = not self._left.isVisible()
@@ -405,7 +422,9 @@ class MainWindow(QMainWindow):
         """Escape, wherever the focus is."""
         if self.documents.busy:
             self.documents.cancel()
-        elif not (self.key_plan.step_back() or self.key_elevation.step_back() or self.hands.step_back()) and self._alone:
+        elif self.key_plan.step_back() or self.key_elevation.step_back() or self.hands.step_back():
+            return
+        elif not self.suggester.take_back() and self._alone:
             self.toggle_alone()
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:

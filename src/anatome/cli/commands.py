@@ -9,7 +9,7 @@ from collections.abc import Callable
 from anatome.cli.parser import command_parser, window_parser
 from anatome.problems import Problem
 
-COMMANDS = ("info", "section", "picture", "export", "demo")
+COMMANDS = ("info", "section", "picture", "suggest", "export", "demo")
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -37,6 +37,8 @@ def _run(options: argparse.Namespace) -> int:
         from anatome.cli.section import run
     elif options.command == "picture":
         from anatome.cli.picture import run
+    elif options.command == "suggest":
+        from anatome.cli.suggest import run
     elif options.command == "export":
         from anatome.cli.export import run
     return run(options)

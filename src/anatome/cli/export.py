@@ -6,14 +6,14 @@ import argparse
 from pathlib import Path
 
 from anatome.cli.sizes import parse_size
-from anatome.cli.values import safe_name, scene_named
+from anatome.cli.values import make_folder, safe_name, scene_named
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.solid import kept_part
 from anatome.files import write_whole
 from anatome.formats.meshes_out import mesh_bytes
 from anatome.formats.project_files import OpenedProject, open_project
 from anatome.problems import Problem
-from anatome.scenes.opened import left_of
+from anatome.scenes.opened import kept_of
 from anatome.scenes.project import Scene
 
 
@@ -44,10 +44,7 @@ def _pictures(options: argparse.Namespace, opened: OpenedProject, scenes: list[S
 
     sizes = [parse_size(options.size, (4000, round(4000 / s.aspect))) for s in scenes]
     if options.all:
-        try:
-            options.out.mkdir(parents=True, exist_ok=True)
-        except OSError as error:
-            raise Problem(f"“{options.out}” cannot be a folder for the pictures: {error.strerror}.") from error
+        make_folder(options.out)
     maker, cutter = PictureMaker.standalone(opened.building), Cutter(opened.building)
     for number, (scene, size) in enumerate(zip(scenes, sizes), 1):
         view = view_of(cutter, scene, scene.camera_for(size[0] / size[1]))
@@ -58,7 +55,7 @@ def _pictures(options: argparse.Namespace, opened: OpenedProject, scenes: list[S
 
 def _mesh(opened: OpenedProject, scene: Scene, path: Path, suffix: str) -> None:
     building, state = opened.building, scene.state
-    kept = kept_part(left_of(Cutter(building), state))
+    kept = kept_part(kept_of(Cutter(building), state))
     write_whole(path, mesh_bytes(building, kept, suffix))
     loose = sum(not k.closed for k in kept)
     note = f", {loose} of them not closed in the model either" if loose else ""

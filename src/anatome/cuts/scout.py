@@ -196,6 +196,14 @@ def _lengthwise(
     )
 
 
+def lengthwise_slices(building: Building, plane: Plane, elements: NDArray[np.bool_]) -> list[int]:
+    """The elements of an (E,) mask that a cut along this plane slices along their length."""
+    low, high = extents(building, plane.n)
+    fine = UPRIGHT_TYPES if plane.is_level else ()
+    marks = _lengthwise(building, elements, low, high, fine)
+    return [m.element for m in marks if m.low <= plane.offset <= m.high]
+
+
 def _suggest(
     offsets: NDArray[np.float64],
     areas: NDArray[np.float64],

@@ -83,27 +83,29 @@ class CutBuffers:
         self._centre = centre
         self._kept: OrderedDict[object, tuple[CutFace, FaceBuffers]] = OrderedDict()
 
-    def of(self, faces: Sequence[CutFace], look: Look) -> list[FaceBuffers]:
-        """The faces as uploaded, coloured by the look. Who holds them may go on drawing them."""
+    def of(self, faces: Sequence[CutFace], look: Look, numbered: bool = False) -> list[FaceBuffers]:
+        """The faces as uploaded, coloured by the look, or by the numbers of their elements. Who holds them may go on drawing
+        them."""
         found = []
         for face in faces:
-            key = (id(face.section), face.plane, face.cut.poche, face.rules, face.outlined, look)
+            key = (id(face.section), face.plane, face.cut.poche, face.rules, face.outlined, look, numbered)
             if key not in self._kept:
                 # The cut face is held with its buffers, so that an id is not given to another section meanwhile.
-                self._kept[key] = face, self._upload(face, look)
+                self._kept[key] = face, self._upload(face, look, numbered)
             self._kept.move_to_end(key)
             found.append(self._kept[key][1])
         while len(self._kept) > max(KEPT, len(faces)):
             self._kept.popitem(last=False)
         return found
 
-    def _upload(self, face: CutFace, look: Look) -> FaceBuffers:
+    def _upload(self, face: CutFace, look: Look, numbered: bool) -> FaceBuffers:
         filled = face.poche
         found = filled.caps if face.cut.poche or not face.free else _NOTHING
         earth = self._building.earth[found.element]
         corners = np.zeros((len(found.triangles), 3), [("position", "f4", 3), ("colour", "u1", 4), ("nearer", "f4")])
         corners["position"] = (found.vertices - self._centre)[found.triangles]
-        corners["colour"] = self._fills(face, found.element, earth, look)[:, None]
+        fills = _numbers(found.element) if numbered else self._fills(face, found.element, earth, look)
+        corners["colour"] = fills[:, None]
         corners["nearer"] = np.where(earth, EARTH_NEARER, BUILT_NEARER)[:, None]
         segments = filled.outline_segments[0] if face.outlined else np.empty((0, 2, 3))
         flat_normal, flat_segments = None, 0
@@ -138,6 +140,13 @@ class CutBuffers:
             own[:] = 250
         own[:, 3] = 255
         return np.asarray(own, np.uint8)
+
+
+def _numbers(element: NDArray[np.int64]) -> NDArray[np.uint8]:
+    """(n, 4) the numbers of elements plus one as colours, with the highest bit of blue set."""
+    number = element + 1
+    rows = [number & 255, number >> 8 & 255, number >> 16 & 127 | 128, np.full_like(number, 255)]
+    return np.stack(rows, axis=1).astype(np.uint8)
 
 
 def _at_jogs(face: CutFace, segments: NDArray[np.float64], margin: float) -> NDArray[np.bool_]:

@@ -93,6 +93,7 @@ class Shared:
     look: Look
     window: Window
     moving: bool
+    numbered: bool = False
 
 
 class Picture:
@@ -104,13 +105,13 @@ class Picture:
         self._look, self._window, self._moving = shared.look, shared.window, shared.moving
         self._world = shared.viewport
         self._viewport = viewport = shared.viewport.at_home_of(part.move if moved else None)
-        self._cut_open, self._before = cut_open, before
+        self._cut_open, self._before, self._numbered = cut_open, before, shared.numbered
         self._grown = viewport.height / 800.0
         building, centre = self._model.building, self._model.centre
         margin = 0.75 * (bounds[1] - bounds[0])  # the soft ground reaches beyond the building
         self._depth = self._world.depth_range(np.stack([bounds[0] - margin, bounds[1] + margin]))
         self._play = max(1e-5, ROUNDING * float(np.abs(cut_open.bounds - centre).max()))
-        self._faces = shared.cuts.of(cut_open.faces, self._look)
+        self._faces = shared.cuts.of(cut_open.faces, self._look, shared.numbered)
         self._groups = cut_open.groups(building.clusters)
         self._edge_groups = cut_open.groups(building.feature_edges.clusters)
         self._clip = CellClip(self._ctx, self._groups.cells, centre)
@@ -118,6 +119,11 @@ class Picture:
         self._choose()
         # What is displaced stands on no ground.
         self._ground = self._ground_arrays() if self._look.ground and not self._moving and not moved else None
+
+    @property
+    def depth_range(self) -> tuple[float, float]:
+        """The near and far depth it is drawn with, metres."""
+        return self._depth
 
     # What is drawn ---------------------------------------------------------------------------------------------
 
@@ -218,7 +224,7 @@ class Picture:
         common = self._common(jitter)
         # Lines lie in the plane of the screen; what they run along recedes under half their width. Surfaces are pushed
         # back by as much, so that a line is never half buried where one looks along a face.
-        pushed = max(1.0, 0.65 * self._look.edge_width * self._grown), 1.0
+        pushed = (0.0, 0.0) if self._numbered else (max(1.0, 0.65 * self._look.edge_width * self._grown), 1.0)
 
         def draw(listed: Listed) -> Iterator[None]:
             for run in listed.runs:
@@ -342,6 +348,7 @@ class Picture:
             "calm": 0.22 if self._look.colours else 1.0,
             "tint": PICKED_TINT,
             "veil": (0.0, 0.0, 0.0, 0.0),
+            "numbered": float(self._numbered),
             "dotted": 0.0,
         }
 

@@ -51,7 +51,7 @@ class PictureMaker:
     """Draws finished pictures with a renderer that has a building."""
 
     def __init__(self, renderer: Renderer) -> None:
-        self._renderer = renderer
+        self.renderer = renderer
         self.ctx = renderer.ctx
 
     @classmethod
@@ -98,10 +98,10 @@ class PictureMaker:
         pad = 2 * round(widest_probe(height) / 2) + 6 if view.look.shade else 0
         for number, (x, y, w, h) in enumerate(tiles):
             padded = w + 2 * pad, h + 2 * pad
-            sums = Accumulation(self.ctx, self._renderer.programs, padded)
+            sums = Accumulation(self.ctx, self.renderer.programs, padded)
             target = self.ctx.simple_framebuffer(padded)
             for sample in range(samples):
-                for _ in sums.steps(self._renderer, view, Window(width, height, (x - pad, y - pad, *padded))):
+                for _ in sums.steps(self.renderer, view, Window(width, height, (x - pad, y - pad, *padded))):
                     yield (number + sample / samples) / len(tiles)
                 yield (number + (sample + 1) / samples) / len(tiles)
             sums.show(target, paper)

@@ -6,8 +6,8 @@ premultiplied by its alpha over nothing, so that the same samples serve a pictur
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Generator, Iterator
+from dataclasses import dataclass, replace
 
 import moderngl
 import numpy as np
@@ -106,13 +106,31 @@ class Renderer:
         for ghost in ghosts:
             yield from ghost.dotted(sample, jitter)
 
-    def _pictures(self, view: View, window: Window, moving: bool) -> tuple[list[Picture], list[Picture]]:
+    def numbers(self, sample: SampleTarget, view: View, window: Window) -> Generator[float, None, tuple[float, float]]:
+        """Draw the number of each element plus one into red, green and blue, that of cut faces with the highest bit of blue
+        set; nothing is 0. Gives the near and far depth of the picture."""
+        self.ctx.gc()
+        sample.framebuffer.use()
+        sample.framebuffer.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
+        if self._model is None or self._cuts is None:
+            return 0.0, 1.0
+        plain = view.look.model_copy(update={"edges": False, "shade": False, "ground": False})
+        pictures, _ = self._pictures(replace(view, look=plain, picked=None), window, moving=False, numbered=True)
+        for picture in pictures:
+            for _ in picture.surfaces(sample, (0.0, 0.0), None):
+                yield 0.3
+        for picture in pictures:
+            for _ in picture.cut_faces(sample, (0.0, 0.0)):
+                yield 0.6
+        return pictures[0].depth_range
+
+    def _pictures(self, view: View, window: Window, moving: bool, numbered: bool = False) -> tuple[list[Picture], list[Picture]]:
         """What is to be drawn, worked out once for all samples: a picture for each piece, or one, and for the ghosts of each."""
         assert self._model is not None and self._cuts is not None
-        key = (id(view.opened), view.camera, view.look, view.frame, window, moving)
+        key = (id(view.opened), view.camera, view.look, view.frame, window, moving, numbered)
         if self._last is None or self._last[0] != key:
             viewport = Viewport(view.camera, view.frame.sized(window.width, window.height))
-            stage = Shared(self.ctx, self.programs, self._model, self._cuts, viewport, view.look, window, moving)
+            stage = Shared(self.ctx, self.programs, self._model, self._cuts, viewport, view.look, window, moving, numbered)
             parts, bounds = view.opened.parts, view.opened.bounds
             pictures = [Picture(stage, part, bounds, self._seen_before if len(parts) == 1 else SeenBefore()) for part in parts]
             ghosts = [Picture(stage, ghost, bounds, SeenBefore()) for ghost in view.opened.ghosts]

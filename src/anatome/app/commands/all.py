@@ -13,6 +13,7 @@ from anatome.app.commands.new_cuts import NewCutCommands
 from anatome.app.commands.parts import PartCommands
 from anatome.app.commands.scenes import SceneCommands
 from anatome.app.commands.send_out import SendOutCommands
+from anatome.app.commands.suggest import SuggestCommands
 from anatome.app.commands.view import ViewCommands
 
 MENUS = {
@@ -33,6 +34,7 @@ class Commands:
         self.cuts = CutCommands(host)
         self.new_cuts = NewCutCommands(host)
         self.apart = ApartCommands(host)
+        self.suggest = SuggestCommands(host)
         self.parts = PartCommands(host)
         self.view = ViewCommands(host)
         self.going = GoingCommands(host)
@@ -42,7 +44,7 @@ class Commands:
 
     def entries(self) -> list[Entry]:
         """Every command, in the order of menus and lists."""
-        first = (self.files, self.new_cuts, self.cuts, self.apart, self.parts)
+        first = (self.files, self.new_cuts, self.cuts, self.apart, self.parts, self.suggest)
         subjects = (*first, self.view, self.going, self.scenes, self.look, self.send_out)
         return [entry for subject in subjects for entry in subject.entries()]
 

@@ -11,6 +11,7 @@ from anatome.app.key_drawings.kinds import KeyElevation, KeyPlan
 from anatome.app.session import Session
 from anatome.app.stage.hands import Hands
 from anatome.app.stage.stage import Stage
+from anatome.app.suggesting import Suggester
 
 
 class Host(Protocol):
@@ -22,6 +23,7 @@ class Host(Protocol):
     hands: Hands
     key_plan: KeyPlan
     key_elevation: KeyElevation
+    suggester: Suggester
 
     @property
     def widget(self) -> QWidget:

@@ -101,7 +101,8 @@ class ScoutStrip(QWidget):
     def refresh(self) -> None:
         """Follow the picked cut; look anew when its direction, its reach or the building differ."""
         cut = self._session.cut
-        self.setVisible(cut is not None and not self.window().property("alone"))
+        busy = self.window().property("alone") or self.window().property("suggesting")
+        self.setVisible(cut is not None and not busy)
         if cut is None:
             return
         names = grip_names(cut)

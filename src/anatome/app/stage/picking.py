@@ -11,9 +11,9 @@ from anatome.app.session import Session
 from anatome.app.stage.overlay import Overlay
 from anatome.app.stage.stage import Stage
 from anatome.cuts.dissection import CutFace
-from anatome.cuts.enclosing import enclosed, touched
 from anatome.cuts.pieces import all_placed
 from anatome.model.raycast import Hit
+from anatome.view.enclosing import enclosed, touched
 
 Met = tuple[Hit, CutFace | None, int]
 SAME_PLACE = 4.0

@@ -8,6 +8,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable, Generator, Iterator
 from dataclasses import dataclass
+from typing import Any
 
 import moderngl
 import numpy as np
@@ -22,7 +23,9 @@ from anatome.app.trouble import TROUBLE
 from anatome.render.accumulation import Accumulation
 from anatome.render.pictures import EXPORT_SAMPLES, Ground, PictureMaker
 from anatome.render.renderer import Renderer, View
+from anatome.render.seen import seen_steps
 from anatome.render.window import Window
+from anatome.view.seen import Seen
 from anatome.view.viewport import Viewport
 
 SAMPLES = 14
@@ -56,10 +59,11 @@ def surface_format() -> QSurfaceFormat:
 
 @dataclass
 class PictureJob:
-    """A finished picture under way. ``done`` gets (height, width, 4) pixels, ``progress`` the share; neither after a cancel."""
+    """A finished picture under way. ``done`` gets what the steps end with, (height, width, 4) pixels for example, ``progress``
+    the share; neither after a cancel."""
 
-    steps: Generator[float, None, NDArray[np.uint8]]
-    done: Callable[[NDArray[np.uint8]], None]
+    steps: Generator[float, None, Any]
+    done: Callable[[Any], None]
     failed: Callable[[Exception], None]
     progress: Callable[[float], None] | None = None
     cancelled: bool = False
@@ -330,7 +334,19 @@ class Stage(QOpenGLWidget):
         """
         if self._renderer is None:
             return None
-        job = PictureJob(PictureMaker(self._renderer).steps(view, size, ground, samples), done, failed, progress)
+        return self._begin_job(
+            PictureJob(PictureMaker(self._renderer).steps(view, size, ground, samples), done, failed, progress)
+        )
+
+    def look(
+        self, view: View, size: tuple[int, int], done: Callable[[Seen], None], failed: Callable[[Exception], None]
+    ) -> PictureJob | None:
+        """Find out what can be seen in a view, in the same way."""
+        if self._renderer is None:
+            return None
+        return self._begin_job(PictureJob(seen_steps(self._renderer, view, size), done, failed))
+
+    def _begin_job(self, job: PictureJob) -> PictureJob:
         self._jobs.append(job)
         self._more.start()
         return job

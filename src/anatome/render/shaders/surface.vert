@@ -9,6 +9,7 @@ uniform vec3 light;           // towards the light
 uniform vec3 up;
 uniform float calm;           // how far colours move towards white
 uniform vec4 tint;            // of what is picked, and how strong
+uniform float numbered;       // draw the number of the element plus one instead
 uniform vec4 veil;            // of a ghost: what its faces are drawn with instead of their own colour
 flat out vec4 shade;
 #ifdef CELLS
@@ -34,6 +35,10 @@ void main() {
     float alpha = picked ? max(colour.a, tint.a) : colour.a;
     shade = vec4((picked ? mix(lit, tint.rgb, tint.a) : lit) * alpha, alpha);
     if (veil.a > 0.0) shade = picked ? vec4(tint.rgb, 1.0) * 0.5 : vec4(veil.rgb, 1.0) * veil.a;
+    if (numbered > 0.5) {
+        uint number = element + 1u;
+        shade = vec4(number & 255u, number >> 8u & 255u, number >> 16u & 127u, 255u) / 255.0;
+    }
 #ifdef CELLS
     at = position;
 #endif

@@ -1,0 +1,85 @@
+"""A row of pictures with a name under each: scenes, suggestions."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QSize, Qt
+from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
+from PySide6.QtWidgets import QAbstractItemView, QListWidget, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
+
+from anatome.app import theme
+
+ID = Qt.ItemDataRole.UserRole
+PICTURE = Qt.ItemDataRole.UserRole + 1
+ASPECT = Qt.ItemDataRole.UserRole + 2
+PICTURE_HEIGHT = 84
+NAME_HEIGHT = 24
+GAP = 12
+
+
+class _Frame(QStyledItemDelegate):
+    """Draws one picture with its name under it."""
+
+    def __init__(self, row: PictureRow) -> None:
+        super().__init__(row)
+        self._row = row
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
+        width = round(PICTURE_HEIGHT * min(max(index.data(ASPECT) or 1.6, 0.6), 3.0))
+        return QSize(width + GAP, PICTURE_HEIGHT + NAME_HEIGHT + 8)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> None:
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        area: QRect = option.rect
+        frame = QRect(area.left() + GAP // 2, area.top() + 5, area.width() - GAP, PICTURE_HEIGHT)
+        picture = index.data(PICTURE)
+        painter.fillRect(frame, QColor(theme.LIGHT.paper))
+        if isinstance(picture, QPixmap) and not picture.isNull():
+            painter.drawPixmap(frame, picture)
+        colours = theme.current()
+        current = index.data(ID) == self._row.current_id
+        over = bool(option.state & QStyle.StateFlag.State_MouseOver)
+        painter.setPen(
+            QPen(QColor(colours.accent if current else colours.ink_faint if over else colours.rule), 2 if current else 1)
+        )
+        painter.drawRect(frame)
+        words = QRect(frame.left(), frame.bottom() + 3, frame.width(), NAME_HEIGHT - 4)
+        painter.setFont(theme.font(9, strong=current))
+        painter.setPen(QColor(colours.ink if current else colours.ink_soft))
+        text = index.data(Qt.ItemDataRole.DisplayRole)
+        if current and self._row.differs:
+            dot = QRect(words.right() - 7, words.center().y() - 3, 7, 7)
+            painter.setBrush(QColor(colours.warning))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.drawEllipse(dot)
+            painter.setPen(QColor(colours.ink))
+            words.setRight(dot.left() - 4)
+        painter.drawText(
+            words,
+            Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
+            painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, words.width()),
+        )
+        painter.restore()
+
+    def updateEditorGeometry(
+        self, editor: QWidget, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
+    ) -> None:
+        area: QRect = option.rect
+        editor.setGeometry(area.left() + 4, area.top() + PICTURE_HEIGHT + 5, area.width() - 8, NAME_HEIGHT + 2)
+
+
+class PictureRow(QListWidget):
+    """One row, scrolled sideways. ``current_id`` is framed in the accent; ``differs`` marks it as no longer what it shows."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.current_id: str | None = None
+        self.differs = False
+        self.setFlow(QListWidget.Flow.LeftToRight)
+        self.setWrapping(False)
+        self.setFixedHeight(PICTURE_HEIGHT + NAME_HEIGHT + 14)
+        self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setMouseTracking(True)
+        self.setItemDelegate(_Frame(self))
