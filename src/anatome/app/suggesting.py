@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
@@ -10,15 +10,13 @@ from PySide6.QtGui import QImage
 from anatome.app.background import Task, Told
 from anatome.app.session import Session
 from anatome.app.stage.stage import PictureJob, Stage, image_of
-from anatome.cuts.dissection import Cutter
 from anatome.render.renderer import View
-from anatome.scenes.opened import opened
 from anatome.scenes.project import Project, StageState
 from anatome.suggestions.ranking import SIZE, Suggestion, Tried, rank, try_all
 from anatome.suggestions.subject import Subject
 from anatome.view.seen import Seen
 
-SAMPLES = 3
+SAMPLES = 2
 MERGE = "suggestion"
 
 
@@ -93,9 +91,7 @@ class Suggester(QObject):
         subject, number = self.subject, self._round
         assert subject is not None
         if len(seen) == len(tried):
-            self.found = rank(subject, tried, seen)
-            self.ranked.emit()
-            self._picture(state, 0)
+            self._task = Task(lambda told: rank(subject, tried, seen), self._ranked(state, number), self._failed, self)
             return
         one = tried[len(seen)]
         self.progressed.emit(0.5 + 0.5 * len(seen) / len(tried))
@@ -114,16 +110,21 @@ class Suggester(QObject):
 
         self._job = self._stage.look(View(one.camera, one.shown, state.look), SIZE, with_own, self._failed)
 
+    def _ranked(self, state: StageState, number: int) -> Callable[[list[Suggestion]], None]:
+        def done(found: list[Suggestion]) -> None:
+            if number == self._round:
+                self.found = found
+                self.ranked.emit()
+                self._picture(state, 0)
+
+        return done
+
     def _picture(self, state: StageState, which: int) -> None:
         """Make the small picture of one after the other."""
-        number, building = self._round, self._session.building
-        if which >= len(self.found) or building is None:
+        number = self._round
+        if which >= len(self.found):
             return
-        own = self.found[which].on(state)
-
-        def draw(view: View) -> None:
-            if number == self._round:
-                self._job = self._stage.picture(view, self.size, "paper", done, self._failed, SAMPLES)
+        one = self.found[which]
 
         def done(pixels: object) -> None:
             if number == self._round:
@@ -131,7 +132,9 @@ class Suggester(QObject):
                 self.pictured.emit(which)
                 self._picture(state, which + 1)
 
-        self._task = Task(lambda told: View(own.camera, opened(Cutter(building), own), own.look), draw, self._failed, self)
+        plain = state.look.model_copy(update={"shade": False, "ground": False})
+        view = View(one.camera, one.shown, plain)
+        self._job = self._stage.picture(view, self.size, "paper", done, self._failed, SAMPLES)
 
     def _forget(self) -> None:
         self._round += 1

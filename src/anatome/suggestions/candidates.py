@@ -155,7 +155,7 @@ def _storeys(building: Building, subject: Subject, built: NDArray[np.bool_]) -> 
         plane = Plane((0.0, 0.0, floor + OPENED_AT), (0.0, 0.0, 1.0))
         cut = SectionPlane(id="", name="", mark="", plane=plane)
         title = f"{building.storeys[number].name} opened from above"
-        for corner in CORNERS[:2]:
+        for corner in CORNERS[: 1 if subject.whole else 2]:
             yield Candidate("storey", title, building.storeys[number].name, (cut,), corner=corner)
         if not subject.whole:
             return
@@ -189,6 +189,7 @@ def _stepped(building: Building, subject: Subject, frame: Frame) -> Iterator[Can
     if not 2 <= len(things) <= 12:
         return
     for axis in (1, 0):
+        made = 0
         for sign in (1, -1):
             normal = frame.axes[axis] * sign
             line = SteppedLine((float(normal[0]), float(normal[1]), 0.0), (0.0,), ())
@@ -203,6 +204,9 @@ def _stepped(building: Building, subject: Subject, frame: Frame) -> Iterator[Can
                 continue
             line = SteppedLine(line.normal, tuple(s[1] for s in steps), jogs)
             cut = SteppedSection(id="", name="", mark="", line=line)
+            made += 1
             yield Candidate(
                 "stepped", f"Stepped section looking {looks(normal)}", f"Stepped, {looks(normal)}", (cut,), faces=line.planes[0]
             )
+        if made:
+            return  # along the longer way first

@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from anatome.cuts.cut import AnyCut, SectionBox, SteppedSection, next_mark
@@ -27,7 +28,7 @@ from anatome.view.seen import Seen
 from anatome.view.viewport import Frame, Viewport
 
 MOST = 8
-SIZE = (168, 112)
+SIZE = (138, 92)
 """Pixels of the pictures in which is counted what can be seen."""
 WEIGHTS = {"seen": 0.5, "clean": 0.25, "full": 0.25}
 FULL = 0.45
@@ -52,7 +53,7 @@ class Tried:
 @dataclass(frozen=True, eq=False)
 class Suggestion:
     """A picture proposed: ``title``, a ``short`` one, and ``words`` for people; ``cuts`` and ``camera`` for the stage; its
-    ``score`` and the ``parts`` that is made of."""
+    ``score`` and the ``parts`` that is made of. ``shown`` is what the cuts leave."""
 
     kind: str
     title: str
@@ -60,6 +61,7 @@ class Suggestion:
     words: str
     cuts: tuple[AnyCut, ...]
     camera: Camera
+    shown: Opened
     score: float
     parts: dict[str, float]
     badly: dict[str, int] = field(default_factory=dict)
@@ -191,19 +193,32 @@ def share_seen(subject: Subject, tried: Tried, seen: Seen, alone: Seen | None) -
 
 
 def _covered(rooms: NDArray[np.float64], viewport: Viewport) -> NDArray[np.bool_]:
-    """(h, w) the pixels whose lines of sight go through one of the boxes (k, 2, 3): by slabs (Kay and Kajiya, 1986)."""
+    """(h, w) the pixels whose lines of sight go through one of the boxes (k, 2, 3)."""
     width, height = round(viewport.width), round(viewport.height)
+    x, y = np.meshgrid(np.arange(width) + 0.5, np.arange(height) + 0.5)
+    covered = np.zeros((height, width), bool)
+    corners = viewport.pixels(corners_of(rooms))
+    before_eye = np.isfinite(corners).all(axis=(1, 2))
+    for flat in corners[before_eye]:
+        covered |= shapely.contains_xy(shapely.convex_hull(shapely.multipoints(flat)), x, y)
+    if not before_eye.all():
+        covered |= _met_by_slabs(rooms[~before_eye], viewport, x / width * 2 - 1, 1 - y / height * 2)
+    return covered
+
+
+def _met_by_slabs(
+    rooms: NDArray[np.float64], viewport: Viewport, x: NDArray[np.float64], y: NDArray[np.float64]
+) -> NDArray[np.bool_]:
+    """The same for boxes that reach behind the eye, slab by slab (Kay and Kajiya, 1986); ``x`` and ``y`` (h, w) from −1 to 1."""
     back = np.linalg.inv(viewport.clip_matrix(*viewport.depth_range(bounds_round(rooms.reshape(-1, 3)))))
-    x, y = np.meshgrid((np.arange(width) + 0.5) / width * 2 - 1, 1 - (np.arange(height) + 0.5) / height * 2)
     ends = [np.stack([x, y, np.full_like(x, z), np.ones_like(x)], axis=-1) @ back.T for z in (-1.0, 1.0)]
     start, end = (e[..., :3] / e[..., 3:] for e in ends)
-    covered = np.zeros((height, width), bool)
+    met = np.zeros(x.shape, bool)
     with np.errstate(divide="ignore", invalid="ignore"):
         for low, high in rooms:
             near, far = (low - start) / (end - start), (high - start) / (end - start)
-            enter = np.minimum(near, far).max(axis=-1).clip(min=0.0)
-            covered |= enter < np.maximum(near, far).min(axis=-1)
-    return covered
+            met |= np.minimum(near, far).max(axis=-1).clip(min=0.0) < np.maximum(near, far).min(axis=-1)
+    return met
 
 
 IN_ROOM = 0.12
@@ -245,7 +260,16 @@ def _told(subject: Subject, one: Tried, score: float, parts: dict[str, float]) -
     words = f"Shows {100 * parts['seen']:.0f} % of {subject.name}. {_harm_words(one.badly)}"
     candidate = one.candidate
     return Suggestion(
-        candidate.kind, candidate.title, candidate.short, words, _named(candidate.cuts), one.camera, score, parts, one.badly
+        candidate.kind,
+        candidate.title,
+        candidate.short,
+        words,
+        _named(candidate.cuts),
+        one.camera,
+        one.shown,
+        score,
+        parts,
+        one.badly,
     )
 
 

@@ -99,7 +99,8 @@ class SuggestionStrip(QWidget):
         self._suggester.end()
 
     def _show_progress(self, share: float) -> None:
-        self.progress.setValue(round(100 * share))
+        if abs(100 * share - self.progress.value()) >= 5:  # each step is painted at once
+            self.progress.setValue(round(100 * share))
 
     def _fill(self) -> None:
         self.progress.hide()
