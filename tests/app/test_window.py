@@ -360,3 +360,33 @@ def test_no_camera_is_lost_by_an_undone_cut(hand) -> None:
     session.look_from(camera)
     hand.do("undo")
     assert session.stage.camera == camera and session.project == set_camera(session.project, camera)
+
+
+def test_a_key_drawing_and_the_stage_change_places(hand) -> None:
+    window, session, stage = hand.window, hand.window.session, hand.stage
+    window.contact_sheet.recall("long")
+    session.pick_cut("along")
+    hand.settle()
+    large, small, before = stage.size(), window.key_plan.size(), hand.picture()
+    panel = window.key_plan_panel
+    hand.click(panel.grow, 8, 8)
+    hand.settle()
+    assert window.key_plan.size() == large and stage.size().width() == small.width() and panel.words.text() == "Stage"
+    assert poche_mask(hand.picture()).mean() > 0.05  # the small stage goes on showing the cut
+
+    # The cut is moved in the large plan as in the small one, and the stage follows.
+    plan, cut = window.key_plan, session.cut
+    middle = plan.to_pixels(plan.sheet.flat(np.array([8.0, 6.2, 0.0])))
+    hand.drag(plan, middle, middle + [0, -60])
+    assert session.cut.plane.offset != cut.plane.offset and session.cut.plane.normal == cut.plane.normal
+    hand.do("undo")
+
+    # The other drawing takes its turn, folding the panels and the stage alone put all back.
+    hand.press(Qt.Key.Key_F7)
+    assert window.key_elevation.size() == large and window.key_plan.parentWidget() is panel
+    hand.press(Qt.Key.Key_F9)
+    hand.press(Qt.Key.Key_F9)
+    window.contact_sheet.recall("long")
+    session.pick_cut("along")
+    hand.settle()
+    assert stage.size() == large and (hand.picture() == before).all()

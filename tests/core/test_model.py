@@ -240,3 +240,17 @@ def test_compiled_loops_survive_a_damaged_cache(tmp_path: Path) -> None:
         for kept in tmp_path.rglob("*.nb*"):
             kept.write_bytes(b"damaged")
     assert list(tmp_path.rglob("*.nb*")) and said[0] == said[1] and "0.5" in said[0]
+
+
+def test_parts_are_measured(boathouse: Building) -> None:
+    """Against trimesh, which sums up the same triangles in its own way; and a ball with a hole in its skin has no volume."""
+    for index in range(0, len(boathouse.elements), 37):
+        own = boathouse.triangles[boathouse.triangle_start[index] : boathouse.triangle_start[index + 1]]
+        mesh = trimesh.Trimesh(boathouse.vertices, own, process=False)
+        area, volume = boathouse.measures_of(index)
+        assert area == pytest.approx(mesh.area, rel=1e-9)
+        if volume is not None:
+            assert volume == pytest.approx(abs(mesh.volume), rel=1e-6)
+    ball = trimesh.creation.icosphere(3, 2.0)
+    whole, torn = building_of((ball.vertices, ball.faces)), building_of((ball.vertices, ball.faces[1:]))
+    assert whole.measures_of(0)[1] == pytest.approx(ball.volume) and torn.measures_of(0)[1] is None

@@ -37,6 +37,7 @@ from anatome.app.panels.parts import Parts
 from anatome.app.panels.scout_strip import ScoutStrip
 from anatome.app.panels.suggestion_strip import SuggestionStrip
 from anatome.app.panels.welcome import Welcome
+from anatome.app.places import Places
 from anatome.app.recent import Recent, settings_folder
 from anatome.app.session import Session
 from anatome.app.stage.hands import Hands
@@ -133,6 +134,9 @@ class MainWindow(QMainWindow):
             middle.addWidget(widget)
         middle.setStretchFactor(1, 1)
         middle.setSizes([280, 740, 260])
+        self.places = Places(middle, panels, self.stage, self._settings)
+        for panel in (self.key_plan_panel, self.key_elevation_panel):
+            panel.grow_wanted.connect(partial(self.places.swap, panel))
         self._workspace = _stacked(middle, self._foot)
 
         self.pages = QStackedWidget()
@@ -358,6 +362,7 @@ class MainWindow(QMainWindow):
 
     def toggle_alone(self) -> None:
         """The stage alone, or everything again."""
+        self.places.swap(None)
         self._alone = not self._alone
         self.setProperty("alone", self._alone)
         for widget in (self._left, self._right, self._foot, self.header, self.status):
@@ -375,8 +380,19 @@ class MainWindow(QMainWindow):
         if self.suggester.active:
             self.suggestions.begin()
 
+    def grow_plan(self) -> None:
+        """The key plan and the stage change places."""
+        self.show_panels()
+        self.places.swap(self.key_plan_panel)
+
+    def grow_elevation(self) -> None:
+        """The key elevation and the stage change places."""
+        self.show_panels()
+        self.places.swap(self.key_elevation_panel)
+
     def toggle_panels(self) -> None:
         """Fold the panels to the edges or unfold them."""
+        self.places.swap(None)
         visible = not self._left.isVisible()
         self._left.setVisible(visible)
         self._right.setVisible(visible)

@@ -234,6 +234,16 @@ class Building:
         """(E,) True for elements that stand in a storey."""
         return np.array([e.storey is not None for e in self.elements], bool)
 
+    def measures_of(self, element: int) -> tuple[float, float | None]:
+        """The area of all faces of an element in m², and the volume it encloses in m³, None where it is not closed."""
+        start, end = self.triangle_start[element : element + 2]
+        corners = self.vertices[self.triangles[start:end]]
+        normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+        area = float(np.linalg.norm(normals, axis=1).sum() / 2)
+        if not self.plain_solids[element]:
+            return area, None
+        return area, abs(float(enclosed_volumes(corners, np.array([0, len(corners)]))[0]))
+
     def bounds_of(self, elements: NDArray[np.bool_] | None = None) -> NDArray[np.float64]:
         """(2, 3) bounds of the elements in a mask of shape (E,); of everything when None or when none is set."""
         if elements is None or not elements.any():

@@ -44,6 +44,12 @@ class Host(Protocol):
     def toggle_alone(self) -> None:
         """The stage alone, or everything again."""
 
+    def grow_plan(self) -> None:
+        """The key plan and the stage change places."""
+
+    def grow_elevation(self) -> None:
+        """The key elevation and the stage change places."""
+
     def toggle_panels(self) -> None:
         """Fold the panels to the edges or unfold them."""
 

@@ -40,6 +40,8 @@ class LookCommands:
                     h.toggle_alone,
                     "Space",
                 ),
+                Entry("grow_plan", "Key plan in the middle", "It and the stage change places", h.grow_plan, "F6"),
+                Entry("grow_elevation", "Key elevation in the middle", "It and the stage change places", h.grow_elevation, "F7"),
                 Entry("panels", "Fold the panels", "More room for the stage", h.toggle_panels, "F9"),
                 Entry(
                     "dark",

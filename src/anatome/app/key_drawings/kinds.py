@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
+from anatome.app import theme
 from anatome.app.key_drawings.drawing import KeyDrawing
 from anatome.app.key_drawings.sheet import Sheet
 from anatome.app.session import Session
@@ -71,31 +73,52 @@ class KeyElevation(KeyDrawing):
 
 
 class KeyPanel(QWidget):
-    """A key drawing under its title and a choice."""
+    """A key drawing under its title and a choice. ``grow_wanted``: it is to change places with the stage."""
 
-    def __init__(self, title: str, drawing: KeyDrawing, tip: str) -> None:
+    grow_wanted = Signal()
+
+    def __init__(self, title: str, drawing: KeyDrawing, tip: str, key: str) -> None:
         super().__init__()
         self.drawing = drawing
-        words = QLabel(title)
-        words.setProperty("role", "section")
+        self._title = title
+        self.words = QLabel(title)
+        self.words.setProperty("role", "section")
+        self.grow = QToolButton()
+        self.grow.setIcon(theme.icon("arrows-out-simple"))
+        self.grow.setProperty("role", "quiet")
+        self.grow.clicked.connect(self.grow_wanted)
+        self._key = key
         self.choice = QComboBox()
         self.choice.setToolTip(tip)
         head = QHBoxLayout()
-        head.addWidget(words)
+        head.addWidget(self.words)
         head.addStretch()
         head.addWidget(self.choice)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(16, 8, 8, 6)
-        column.setSpacing(5)
-        column.addLayout(head)
-        column.addWidget(drawing, 1)
+        head.addWidget(self.grow)
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(16, 8, 8, 6)
+        self._column.setSpacing(5)
+        self._column.addLayout(head)
+        self._column.addWidget(drawing, 1)
+        self.show_grown(False)
+
+    def take(self, content: QWidget) -> None:
+        """Have this under the heading: its own drawing, or the stage while that one stands in the stage's place."""
+        self._column.addWidget(content, 1)
+
+    def show_grown(self, grown: bool) -> None:
+        """Say what stands where."""
+        name = self._title.lower()
+        self.words.setText("Stage" if grown else self._title)
+        tip = f"The {name} goes back" if grown else f"The {name} and the stage change places, to draw in it at full size"
+        self.grow.setToolTip(f"{tip} ({self._key})")
 
 
 class KeyPlanPanel(KeyPanel):
     """Lists the storeys of the open building, highest first."""
 
     def __init__(self, session: Session, key_plan: KeyPlan) -> None:
-        super().__init__("Key plan", key_plan, "The storey the key plan is cut through, 1.2 m above its floor")
+        super().__init__("Key plan", key_plan, "The storey the key plan is cut through, 1.2 m above its floor", "F6")
         self._session = session
         self.choice.activated.connect(lambda i: key_plan.show_storey(self.choice.itemData(i)))
         session.opened.connect(self.fill)
@@ -116,6 +139,6 @@ class KeyElevationPanel(KeyPanel):
     """Offers the four sides."""
 
     def __init__(self, key_elevation: KeyElevation) -> None:
-        super().__init__("Key elevation", key_elevation, "The side the elevation shows")
+        super().__init__("Key elevation", key_elevation, "The side the elevation shows", "F7")
         self.choice.addItems(SIDES)
         self.choice.activated.connect(lambda i: key_elevation.show_side(SIDES[i]))

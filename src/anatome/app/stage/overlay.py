@@ -292,6 +292,7 @@ class Overlay(QWidget):
         title, rest = caption(self._session)
         strong, plain = theme.font(9.5, strong=True), theme.font(9.5)
         title_width = QFontMetricsF(strong).horizontalAdvance(title + "  ")
+        rest = QFontMetricsF(plain).elidedText(rest, Qt.TextElideMode.ElideRight, max(self.width() - 48 - title_width, 0.0))
         width = title_width + QFontMetricsF(plain).horizontalAdvance(rest)
         baseline = self.height() - 18
         # A slip of the picture's own paper keeps the words legible on whatever lies under them.

@@ -14,6 +14,9 @@ from anatome.cuts.reach import Selection
 from anatome.cuts.treatment import TreatmentRow
 from anatome.scenes import edits
 
+MOST_MEASURED = 400
+"""Parts of which surface and volume are added up at once."""
+
 
 class ElementsPage(Page):
     """What they are, what a cut does to them, and hiding them."""
@@ -77,12 +80,20 @@ class ElementsPage(Page):
             for element_id in picked:
                 kind = plain_type(building.elements[building.index_of[element_id]].type)
                 kinds[kind] = kinds.get(kind, 0) + 1
-            self.facts.setText("\n".join(f"{n} {k.lower()}" for k, n in sorted(kinds.items(), key=lambda i: -i[1])[:10]))
+            lines = [f"{n} {k.lower()}" for k, n in sorted(kinds.items(), key=lambda i: -i[1])[:10]]
+            if len(picked) <= MOST_MEASURED:
+                measures = [building.measures_of(building.index_of[element_id]) for element_id in picked]
+                closed = [volume for _, volume in measures if volume is not None]
+                without = len(measures) - len(closed)
+                lines += ["", f"Surface: {sum(area for area, _ in measures):.2f} m²"]
+                lines += [f"Volume: {sum(closed):.3f} m³" + (f", {without} of them are not closed" if without else "")]
+            self.facts.setText("\n".join(lines))
             return
         index = building.index_of[next(iter(picked))]
         element = building.elements[index]
         low, high = building.element_bounds[index]
         x, y, z = high - low
+        area, volume = building.measures_of(index)
         storey = "" if element.storey is None else building.storeys[element.storey].name
         self.title.setText(element.name or plain_type(element.type))
         rows = [
@@ -91,6 +102,8 @@ class ElementsPage(Page):
             ("Layer", element.layer),
             ("Storey", storey),
             ("Size", f"{x:.2f} × {y:.2f} × {z:.2f} m"),
+            ("Surface", f"{area:.2f} m²"),
+            ("Volume", "" if volume is None else f"{volume:.3f} m³"),
             ("Id", element.id),
         ]
         self.facts.setText("\n".join(f"{name}: {value}" for name, value in rows if value))
