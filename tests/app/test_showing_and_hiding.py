@@ -166,3 +166,36 @@ def test_fading_what_lies_above_shows_the_storey_through_it(hand) -> None:
     hand.do("return_to_scene")
     hand.settle()
     assert session.stage.faded and (np.abs(hand.picture().astype(int) - faded).max(axis=2) > 12).mean() < 0.01
+
+
+def test_lengths_are_measured_from_corner_to_corner_and_copied(hand) -> None:
+    """The clubroom's floor slab and a cut wall, against the coordinates of the model."""
+    window, session = hand.window, hand.window.session
+    window.contact_sheet.recall("ground")
+    hand.settle()
+    face = session.on_stage().cut_open.faces[0]
+    corners = face.plane.raised(np.concatenate([np.array(p.exterior.coords) for p in face.section.polygons]))
+    pixels = hand.stage.viewport.pixels(corners)
+    inside = ((pixels > 30) & (pixels < [hand.stage.width() - 30, hand.stage.height() - 60])).all(axis=1)
+    corners, pixels = corners[inside], pixels[inside]
+    far = [int(np.argmin(pixels[:, 0])), int(np.argmax(pixels[:, 0])), int(np.argmin(pixels[:, 1]))]
+    hand.press(Qt.Key.Key_M, CTRL | ALT)
+    assert window.actions_["measure_points"].isChecked()
+    task, middle = window.hands.task, pixels.mean(axis=0)
+    for number in far:
+        towards = pixels[number] + 3 * (middle - pixels[number]) / np.linalg.norm(middle - pixels[number])
+        for step in range(9):  # the corner may stick out; a pixel nearer to the middle is on the building
+            spot = towards + step * (middle - pixels[number]) / np.linalg.norm(middle - pixels[number])
+            if window.hands.under(QPointF(*spot)) is not None:
+                break
+        hand.hover(*spot)
+        hand.click(hand.stage, *spot)
+    assert len(task.points) == 3
+    for point in task.points:  # each is a real corner
+        assert np.linalg.norm(corners - point, axis=1).min() < 1e-6
+    lengths = [float(np.linalg.norm(b - a)) for a, b in zip(task.points, task.points[1:])]
+    assert f"{lengths[-1]:.3f} m" in window.status.text() and "°" in window.status.text()
+    assert accent_mask(hand.screen()).sum() > 200  # the dimension lines
+    hand.press(Qt.Key.Key_Return)
+    assert window.hands.task is None
+    assert QApplication.clipboard().text().splitlines() == [*(f"{x:.3f} m" for x in lengths), f"{sum(lengths):.3f} m in all"]

@@ -7,6 +7,7 @@ from functools import partial
 
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
+from anatome.app.stage.measuring import MeasurePoints
 from anatome.app.stage.tasks import PickRectangle
 from anatome.app.words import plain_type
 from anatome.model.building import Element
@@ -28,7 +29,27 @@ class PartCommands:
         self._host, self._session = host, host.session
 
     def entries(self) -> list[Entry]:
-        return [*self._hiding(), *self._picking()]
+        return [*self._hiding(), *self._picking(), *self._measuring()]
+
+    def _measuring(self) -> list[Entry]:
+        return group(
+            "Measuring",
+            "cut",
+            Entry(
+                "measure_points",
+                "Measure distances",
+                "Click from point to point, of corners, middles, edges and cut corners: lengths, angles, and the area of faces",
+                self.measure,
+                "Ctrl+Alt+M",
+                checkable=True,
+                stage_menu=True,
+            ),
+        )
+
+    def measure(self) -> None:
+        """Begin to measure, or stop."""
+        hands = self._host.hands
+        hands.begin(None if isinstance(hands.task, MeasurePoints) else MeasurePoints(self._session))
 
     def _hiding(self) -> list[Entry]:
         def all_of(way: str) -> Entry:

@@ -1,0 +1,97 @@
+"""Measuring on the stage: from point to point, in chains, with the angle between, and the area of a face."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtWidgets import QApplication
+
+from anatome.app.stage.tasks import Measure, Pointer, Preview, StageTask
+from anatome.problems import Problem
+from anatome.view.snap_points import SnapPoint, angle_between, face_area, snap_point
+
+Array = NDArray[np.float64]
+NEAR = 11.0
+"""Pixels within which a corner or a middle is meant."""
+HINT = "Click from point to point  ·  Shift: along an axis  ·  Return ends and copies  ·  Esc stops"
+
+
+@dataclass
+class MeasurePoints(StageTask):
+    """A chain of points. What is measured is the building as it stands, also where parts of it are drawn elsewhere."""
+
+    name: str = "measure_points"
+    points: list[Array] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        self.hint = HINT
+
+    def _snapped(self, pointer: Pointer) -> SnapPoint | None:
+        if pointer.found is None:
+            return None
+        hit, face = pointer.found
+        session = self.session
+        left = next((p.cut_open for p in session.on_stage().parts if p.cut_open.shown[hit.element]), session.kept())
+        found = snap_point(left, hit, face, pointer.viewport, pointer.at, NEAR)
+        if pointer.shift and self.points:
+            return SnapPoint(self._along_axis(found.place), "along an axis")
+        return found
+
+    def _along_axis(self, place: Array) -> Array:
+        """The place as far as it lies along the axis, of the building or upright, that the way to it is nearest to."""
+        angle = np.radians(self.session.directions()[0])
+        c, s = np.cos(angle), np.sin(angle)
+        axes = np.array([[1, 0, 0], [0, 1, 0], [0, 0, 1], [c, s, 0], [-s, c, 0]])
+        way = place - self.points[-1]
+        best = axes[int(np.argmax(np.abs(axes @ way)))]
+        return np.asarray(self.points[-1] + best * float(best @ way))
+
+    def hover(self, pointer: Pointer) -> None:
+        here = self._snapped(pointer)
+        if here is None:
+            self.preview, self.hint = self._shown([]), HINT
+            return
+        self.preview = self._shown([here.place])
+        if pointer.found is not None and not self.points:
+            area = face_area(self.session.kept(), *pointer.found)
+            self.hint = f"{here.what.capitalize()}  ·  this face has {area:.2f} m²  ·  {HINT}"
+        else:
+            self.hint = f"{here.what.capitalize()}  ·  {self.words([*self.points, here.place])}"
+
+    def _shown(self, more: list[Array]) -> Preview:
+        chain = [*self.points, *more]
+        lines = [Measure(a, b, f"{float(np.linalg.norm(b - a)):.3f} m") for a, b in zip(chain, chain[1:])]
+        return Preview(dots=tuple(chain), measures=tuple(lines))
+
+    def words(self, chain: list[Array]) -> str:
+        """The last length with its parts along the axes, the angle before it, and the whole."""
+        if len(chain) < 2:
+            return HINT
+        way = chain[-1] - chain[-2]
+        said = [f"{float(np.linalg.norm(way)):.3f} m", "X {:+.3f}  Y {:+.3f}  Z {:+.3f}".format(*way.tolist())]
+        if len(chain) > 2:
+            said.append(f"{angle_between(*chain[-3:]):.1f}°")
+            total = sum(float(np.linalg.norm(b - a)) for a, b in zip(chain, chain[1:]))
+            said.append(f"{total:.3f} m in all")
+        return "  ·  ".join(said)
+
+    def click(self, pointer: Pointer) -> bool:
+        here = self._snapped(pointer)
+        if here is None:
+            raise Problem("There is nothing under the pointer. Click on the building.")
+        if not self.points or float(np.linalg.norm(here.place - self.points[-1])) > 1e-9:
+            self.points.append(here.place)
+        self.preview = self._shown([])
+        if len(self.points) > 1:
+            self.session.said.emit(self.words(self.points))
+        return False
+
+    def stop(self) -> None:
+        """What was measured is told, and can be pasted: a line for each length, and their sum."""
+        if len(self.points) < 2:
+            return
+        lengths = [float(np.linalg.norm(b - a)) for a, b in zip(self.points, self.points[1:])]
+        QApplication.clipboard().setText("\n".join([*(f"{x:.3f} m" for x in lengths), f"{sum(lengths):.3f} m in all"]))
+        self.session.said.emit(f"{sum(lengths):.3f} m, copied")
