@@ -199,3 +199,22 @@ def test_lengths_are_measured_from_corner_to_corner_and_copied(hand) -> None:
     hand.press(Qt.Key.Key_Return)
     assert window.hands.task is None
     assert QApplication.clipboard().text().splitlines() == [*(f"{x:.3f} m" for x in lengths), f"{sum(lengths):.3f} m in all"]
+
+
+def test_what_is_picked_tells_its_properties(hand) -> None:
+    window, session = hand.window, hand.window.session
+    page = window.inspector.elements
+    wall = next(e for e in session.building.elements if e.type == "IfcWall")
+    session.pick_elements(frozenset({wall.id}))
+    assert "m²" in page.facts.text() and "m³" in page.facts.text()
+    box = page.properties
+    box.button.click()
+    hand.qtbot.waitUntil(lambda: box.tree.topLevelItemCount() > 0, timeout=30_000)
+    assert box.tree.topLevelItem(0).text(0) == "Pset_WallCommon"
+    box.copy()
+    assert (
+        QApplication.clipboard().text().splitlines()[0] == "Pset_WallCommon"
+        and "LoadBearing\tyes" in QApplication.clipboard().text()
+    )
+    QTest.keyClicks(box.search, "isext")
+    assert box.tree.topLevelItem(0).childCount() == 1 and box.tree.topLevelItem(0).child(0).text(0) == "IsExternal"

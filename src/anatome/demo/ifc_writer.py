@@ -190,6 +190,18 @@ class IfcWriter:
         """Say that a window or door sits in an opening."""
         self.file.createIfcRelFillsElement(self.guid(f"fill {element.GlobalId}"), None, None, None, opening, element)
 
+    def _common_properties(self, ifc_class: str, name: str, products: Sequence[Any]) -> Any:
+        """The common property set of a type: what it is called, and whether it stands outside."""
+        f, kind = self.file, ifc_class.removeprefix("Ifc").removesuffix("StandardCase")
+        outside = any(word in name.lower() for word in ("outer", "roof", "terrace", "window"))
+        values = {
+            "Reference": f.createIfcIdentifier(name),
+            "IsExternal": f.createIfcBoolean(outside),
+            "LoadBearing": f.createIfcBoolean(ifc_class in ("IfcWall", "IfcSlab", "IfcColumn", "IfcBeam", "IfcFooting")),
+        }
+        properties = [f.createIfcPropertySingleValue(key, None, value, None) for key, value in values.items()]
+        return f.createIfcPropertySet(self.guid(f"common {ifc_class} {name}"), None, f"Pset_{kind}Common", None, properties)
+
     def finish(self) -> Any:
         """Write the relations and return the ifcopenshell file."""
         f = self.file
@@ -210,6 +222,7 @@ class IfcWriter:
                 made.PartitioningType = "SINGLE_PANEL"
             if ifc_class == "IfcDoor":
                 made.OperationType = "SINGLE_SWING_LEFT"
+            made.HasPropertySets = [self._common_properties(ifc_class, name, products)]
             f.createIfcRelDefinesByType(self.guid(f"typed {name}"), None, None, None, products, made)
         f.header.file_name.name = "boathouse.ifc"
         f.header.file_name.time_stamp = "2026-01-01T00:00:00"

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout
 
 from anatome.app.actions import Actions, panel_button
 from anatome.app.panels.inspector.page import Page, label, section
+from anatome.app.panels.inspector.property_box import PropertyBox
 from anatome.app.panels.inspector.treatment_words import AS_BY_TYPE, fill_treatments
 from anatome.app.session import Session
 from anatome.app.words import plain_type
@@ -44,6 +45,8 @@ class ElementsPage(Page):
         for place, name in enumerate(names):
             grid.addWidget(panel_button(actions[name], words.get(name)), place // 2, place % 2)
         self.column.addLayout(grid)
+        self.properties = PropertyBox(session)
+        self.column.addWidget(self.properties)
         self.column.addStretch()
 
     def _row_name(self) -> str:
@@ -74,6 +77,7 @@ class ElementsPage(Page):
             return
         own = {row.does for row in self._session.stage.treatments.rows if row.what.elements & picked}
         self.treatment.setCurrentIndex(self.treatment.findData(own.pop()) if len(own) == 1 else 0)
+        self.properties.show_element(next(iter(picked)) if len(picked) == 1 else None)
         if len(picked) > 1:
             self.title.setText(f"{len(picked)} parts")
             kinds: dict[str, int] = {}
