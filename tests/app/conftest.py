@@ -10,7 +10,7 @@ import pytest
 from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtGui import QImage, QSurfaceFormat
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 from shiboken6 import isValid
 
@@ -36,6 +36,13 @@ class Hand:
 
     def press(self, key: Qt.Key, modifiers: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
         QTest.keyClick(self.window.focusWidget() or self.stage, key, modifiers)
+
+    def type_into(self, field: QLineEdit, text: str) -> None:
+        """Type over what a field shows, and press Return."""
+        field.setFocus()
+        field.selectAll()
+        QTest.keyClicks(field, text)
+        QTest.keyClick(field, Qt.Key.Key_Return)
 
     def click(
         self, widget: QWidget, x: float, y: float, modifiers=Qt.KeyboardModifier.NoModifier, button=Qt.MouseButton.LeftButton

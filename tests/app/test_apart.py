@@ -13,13 +13,6 @@ from helpers import poche_mask
 CTRL_ALT = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
 
 
-def type_into(field, text: str) -> None:
-    field.setFocus()
-    field.selectAll()
-    QTest.keyClicks(field, text)
-    QTest.keyClick(field, Qt.Key.Key_Return)
-
-
 def test_storeys_are_drawn_apart_and_closed_again(hand) -> None:
     window, session = hand.window, hand.window.session
     box = window.inspector.overview.apart
@@ -65,7 +58,7 @@ def test_storeys_are_drawn_apart_and_closed_again(hand) -> None:
     camera = session.stage.camera
     hand.do("undo")
     assert session.stage.opening == 1.0 and slider.value() == 100 and session.stage.camera == camera
-    type_into(box.fields["Roof"], "12")
+    hand.type_into(box.fields["Roof"], "12")
     assert [g.distance for g in session.stage.exploded.groups][1] == 12.0
     box.direction.setCurrentIndex(2)
     box.direction.activated.emit(2)
@@ -121,7 +114,7 @@ def test_a_cut_parts_the_building_and_turns_a_half_over(hand) -> None:
     assert (parting.turned, parting.way) == ("turned over", "sideways") and page.distance.shown == parting.distance
     # Both halves are looked into: twice the cut face, in a picture that takes in twice the house.
     assert poche_mask(hand.picture()).mean() > 0.55 * before
-    type_into(page.distance, "50")
+    hand.type_into(page.distance, "50")
     assert session.cut.parting.distance == 50.0
     hand.press(Qt.Key.Key_P, CTRL_ALT)
     assert session.cut.parting is None and not page.content.isVisible()

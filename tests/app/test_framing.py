@@ -42,13 +42,6 @@ def wheel(at: QPointF, angle: int) -> QWheelEvent:
     )
 
 
-def type_into(field, text: str) -> None:
-    field.setFocus()
-    field.selectAll()
-    QTest.keyClicks(field, text)
-    QTest.keyClick(field, Qt.Key.Key_Return)
-
-
 def test_views_are_chosen_by_pictures_of_the_building(hand) -> None:
     window, session = hand.window, hand.window.session
     chooser = window.inspector.overview.chooser
@@ -128,10 +121,10 @@ def test_a_perspective_section_in_one_action_and_its_numbers(hand) -> None:
 
     session.pick_cut(None)
     first = hand.picture()
-    type_into(framing.fields["distance"], "25 m")
+    hand.type_into(framing.fields["distance"], "25 m")
     assert session.stage.camera.distance == pytest.approx(25.0)
-    type_into(framing.fields["eye"], "2.1")
-    type_into(framing.fields["lens"], "28 mm")
+    hand.type_into(framing.fields["eye"], "2.1")
+    hand.type_into(framing.fields["lens"], "28 mm")
     assert session.stage.camera.eye[2] == pytest.approx(2.1)
     assert lens_of(session.stage.camera.field, stage.aspect) == pytest.approx(28.0)
     assert stage.viewport.pixels(corners) == pytest.approx(at, abs=0.01)  # the cut is where it was
@@ -139,7 +132,7 @@ def test_a_perspective_section_in_one_action_and_its_numbers(hand) -> None:
     inside, _ = projected(face.poche, camera, (stage.width(), stage.height()))
     assert poche_mask(first)[inside].mean() > 0.97 and poche_mask(second)[inside].mean() > 0.97
     assert (np.abs(first.astype(int) - second).max(axis=2) > 12).mean() > 0.1  # what lies beyond is not
-    type_into(framing.fields["up"], "10 %")
+    hand.type_into(framing.fields["up"], "10 %")
     assert session.stage.camera.shift[1] == pytest.approx(0.1)
     assert stage.viewport.pixels(corners)[:, 0] == pytest.approx(at[:, 0], abs=0.01)
     hand.do("undo")
@@ -157,8 +150,8 @@ def test_verticals_are_straightened_and_a_worms_eye_view_is_a_click_away(hand) -
     assert upright[0, 0] == pytest.approx(upright[1, 0], abs=1e-6) and not framing.straighten.isVisible()
     window.actions_["straighten"].trigger()
     choose(hand, "Isometric")
-    type_into(framing.fields["first"], "7.18")
-    type_into(framing.fields["second"], "41.41")
+    hand.type_into(framing.fields["first"], "7.18")
+    hand.type_into(framing.fields["second"], "41.41")
     assert projection_of(session.stage.camera).name == "dimetric" and framing.words.text().startswith("Dimetric")
     hand.click(framing.below, 8, 8)
     assert projection_of(session.stage.camera).below and session.stage.camera.axes[2][2] < 0
@@ -218,7 +211,7 @@ def test_a_crop_with_handles_proportions_and_a_scale_that_is_held(hand, tmp_path
     hand.qtbot.wait(50)
     window.hands._wheel(wheel(middle, 240))
     assert session.stage.crop.scale == 100.0 and float(box.width_mm.shown) < 350
-    type_into(box.width_mm, "420")
+    hand.type_into(box.width_mm, "420")
     assert (box.width_mm.shown, box.height_mm.shown) == pytest.approx((420, 297), abs=0.2)
 
     # Measured on the picture that is sent out, to the dot.

@@ -206,7 +206,11 @@ def _stepped(building: Building, subject: Subject, frame: Frame) -> Iterator[Can
             cut = SteppedSection(id="", name="", mark="", line=line)
             made += 1
             yield Candidate(
-                "stepped", f"Stepped section looking {looks(normal)}", f"Stepped, {looks(normal)}", (cut,), faces=line.planes[0]
+                "stepped",
+                f"Stepped section looking {looks(normal)}",
+                f"Stepped, {looks(normal)}",
+                (cut,),
+                faces=max(line.planes, key=lambda p: p.offset),
             )
         if made:
             return  # along the longer way first

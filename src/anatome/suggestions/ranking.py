@@ -103,6 +103,8 @@ def try_all(
             "faded": frozenset(),
         }
         own = opened(cutter, state.model_copy(update=changes))
+        if not own.cut_open.faces:
+            continue  # it goes past the building
         camera = _camera(building, candidate, own, subject, shown, aspect, state.camera)
         if camera is not None:
             found.append(Tried(candidate, camera, own, alone, _badly(building, own)))
