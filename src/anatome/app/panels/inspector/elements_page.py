@@ -90,7 +90,8 @@ class ElementsPage(Page):
                 closed = [volume for _, volume in measures if volume is not None]
                 without = len(measures) - len(closed)
                 lines += ["", f"Surface: {sum(area for area, _ in measures):.2f} m²"]
-                lines += [f"Volume: {sum(closed):.3f} m³" + (f", {without} of them are not closed" if without else "")]
+                if closed:
+                    lines += [f"Volume: {sum(closed):.3f} m³" + (f", {without} of them are not closed" if without else "")]
             self.facts.setText("\n".join(lines))
             return
         index = building.index_of[next(iter(picked))]
