@@ -277,3 +277,47 @@ def test_going_to_a_room_and_back_to_the_views_before(hand) -> None:
     assert session.stage.camera.axes[2] == pytest.approx([0, 0, 1], abs=1e-9)
     hand.do("next_view")
     assert "last view" in window.status.text()
+
+
+def test_walking_by_keys_and_looking_square_at_the_wing(hand) -> None:
+    window, session, stage = hand.window, hand.window.session, hand.stage
+    window.contact_sheet.recall("ground")
+    hand.settle()
+    hand.press(Qt.Key.Key_W, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
+    assert window.actions_["walk"].isChecked()
+    hall = next(s for s in session.building.spaces if s.name == "Boat hall")
+    middle = np.append(np.mean([hall.lower[:2], hall.upper[:2]], axis=0), hall.lower[2])
+    hand.click(stage, *hand.point_on(middle + [0, -2.5, 0]))
+    camera = session.stage.camera
+    assert camera.is_perspective and camera.eye[2] == pytest.approx(hall.lower[2] + 1.6, abs=0.05)
+    ahead = -camera.axes[2]
+    hand.press(Qt.Key.Key_Up)
+    assert np.subtract(session.stage.camera.eye, camera.eye) == pytest.approx(0.5 * ahead, abs=0.02)
+    hand.press(Qt.Key.Key_Left)
+    assert session.stage.camera.eye == pytest.approx(np.add(camera.eye, 0.5 * ahead), abs=0.02)
+    assert np.degrees(np.arccos(-session.stage.camera.axes[2] @ ahead)) == pytest.approx(7.5, abs=0.01)
+    for _ in range(60):  # whichever way it goes, one stays in the hall or leaves it by a door
+        hand.press(Qt.Key.Key_Up, Qt.KeyboardModifier.ShiftModifier)
+    assert "wall" in window.status.text() or "floor" in window.status.text()
+    hand.drag(stage, (300, 300), (340, 300))
+    assert session.stage.camera.eye[2] == pytest.approx(hall.lower[2] + 1.6, abs=0.3)
+    hand.press(Qt.Key.Key_Escape)
+
+    window.contact_sheet.recall("outside")
+    hand.do("view Top")
+    hand.do("view Axonometric, front right")
+    hand.settle()
+    hand.do("look_square")
+    spots = [(x, y) for x in range(40, stage.width(), 7) for y in range(60, stage.height() - 60, 7)]
+    at = next(s for s in spots if (f := window.hands.under(QPointF(*s))) is not None and wing_face(session, f))
+    hand.click(stage, *at)
+    camera = session.stage.camera
+    assert camera.projection == "parallel" and abs(camera.axes[2][2]) < 1e-9
+    angle = np.degrees(np.arctan2(*camera.axes[2][1::-1])) % 90
+    assert min(angle, 90 - angle) == pytest.approx(24, abs=0.01)
+
+
+def wing_face(session, found) -> bool:
+    """Whether an upright face of the wing was met."""
+    name, normal = session.building.elements[found[0].element].name, found[0].normal
+    return name.startswith("Wing") and abs(normal[2]) < 0.01 and min(abs(np.array(normal[:2]))) > 0.3

@@ -31,7 +31,7 @@ from anatome.view.framing import perspective_section
 
 TASKS = (
     *("place", "plane_line", "plane_axis", "plane_along", "plane_points", "box_plan", "match"),
-    *("stepped", "peel", "reach_pick", "measure", "measure_points", "pick_rectangle"),
+    *("stepped", "peel", "reach_pick", "measure", "measure_points", "pick_rectangle", "walk", "look_square"),
 )
 """Commands that begin something to be picked or drawn, and stay down until that is done."""
 SWITCHES = (

@@ -8,15 +8,15 @@ from PySide6.QtCore import QObject, QTimer
 from anatome.app.ask import Ask
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
+from anatome.app.stage.looking import FaceSquare, Walk
 from anatome.model.building import Building
 from anatome.view.camera import Camera
 from anatome.view.framing import standing
+from anatome.view.walking import EYE
 
 REST = 700
 """Milliseconds a view must stand still to be one that is come back to."""
 MOST = 50
-EYE = 1.6
-"""Metres of the eye over a floor (common practice)."""
 
 
 class GoingCommands(QObject):
@@ -40,9 +40,35 @@ class GoingCommands(QObject):
             Entry(
                 "go_to", "Go to…", "A storey, a room, or what is picked: framed, or from within at eye height", self.ask, "Ctrl+G"
             ),
+            Entry(
+                "walk",
+                "Walk",
+                "At eye height with the arrow keys: over floors and stairs, through doors, not through walls",
+                self.walk,
+                "Ctrl+Alt+W",
+                checkable=True,
+            ),
+            Entry(
+                "look_square",
+                "Square at a face",
+                "Click a face and look straight at it, in parallel projection: a turned wing has a front too",
+                self.look_square,
+                "Ctrl+Alt+Q",
+                checkable=True,
+            ),
             Entry("last_view", "Last view", "Back to where you looked from before", self.back, "Alt+Left"),
             Entry("next_view", "Next view", "Forward again", self.forth, "Alt+Right"),
         )
+
+    def walk(self) -> None:
+        """Begin to walk, from a floor that is clicked, or where the eye stands over one; or stop."""
+        hands = self._host.hands
+        hands.begin(None if isinstance(hands.task, Walk) else Walk(self._session))
+
+    def look_square(self) -> None:
+        """Begin to choose a face to look at, or stop."""
+        hands = self._host.hands
+        hands.begin(None if isinstance(hands.task, FaceSquare) else FaceSquare(self._session, aspect=self._host.stage.aspect))
 
     # Back and forth --------------------------------------------------------------------------------------------
 

@@ -8,13 +8,14 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QEvent, QObject, QPointF, QSizeF, Qt, Signal
-from PySide6.QtGui import QCursor, QKeyEvent, QMouseEvent, QWheelEvent
+from PySide6.QtGui import QCursor, QKeyEvent, QMouseEvent, QNativeGestureEvent, QWheelEvent
 
 from anatome.app.cut_drag import CutDrag
 from anatome.app.numbers import NumberField
 from anatome.app.session import Session
 from anatome.app.stage.crop_frame import CropFrame
 from anatome.app.stage.handles import CutHandles, distance_to_path
+from anatome.app.stage.looking import Walk
 from anatome.app.stage.overlay import Overlay, mark_box
 from anatome.app.stage.picking import Picking
 from anatome.app.stage.stage import Stage
@@ -35,6 +36,7 @@ from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.view.camera import Camera
 from anatome.view.crop import Crop
+from anatome.view.walking import turned
 
 CLICK = 4.0
 """Pixels a press may wander and still be a click."""
@@ -228,6 +230,8 @@ class Hands(QObject):
             self._double_click(event)
         elif kind == QEvent.Type.Wheel and isinstance(event, QWheelEvent):
             self._wheel(event)
+        elif kind == QEvent.Type.NativeGesture and isinstance(event, QNativeGestureEvent):
+            self._gesture(event)
         elif kind == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):
             return self._key(event)
         elif kind == QEvent.Type.Resize:
@@ -300,6 +304,8 @@ class Hands(QObject):
         grasp.moved = True
         if grasp.kind == "rectangle":
             self._picking.draw(grasp.start, now)
+        elif grasp.kind == "orbit" and isinstance(self._task, Walk):
+            self._session.look_from(turned(grasp.camera, dx * 0.2, -dy * 0.2))
         elif grasp.kind == "orbit":
             self._session.look_from(grasp.camera.orbited(-dx * 0.35, dy * 0.35, grasp.pivot))
         elif grasp.crop is not None:
@@ -422,6 +428,14 @@ class Hands(QObject):
         factor = 1.16 ** (event.angleDelta().y() / 120.0)
         self._session.look_from(camera.zoomed(factor, towards))
 
+    def _gesture(self, event: QNativeGestureEvent) -> None:
+        """Two fingers: pinched they go nearer, turned they turn the view."""
+        at, camera = event.position(), self._session.stage.camera
+        if event.gestureType() == Qt.NativeGestureType.ZoomNativeGesture:
+            self._session.look_from(camera.zoomed(1.0 + event.value(), self._pivot(at)))
+        elif event.gestureType() == Qt.NativeGestureType.RotateNativeGesture:
+            self._session.look_from(camera.orbited(event.value(), 0.0, self._pivot(at)))
+
     def _key(self, event: QKeyEvent) -> bool:
         if event.key() == Qt.Key.Key_Escape:
             return self.step_back()
@@ -446,6 +460,8 @@ class Hands(QObject):
         assert self._task is not None
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.begin(None)
+            return True
+        if self._task.key(event):
             return True
         if event.key() == Qt.Key.Key_Tab:
             self._task.next_choice()

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
+from PySide6.QtGui import QKeyEvent
 
 from anatome.app.session import Session
 from anatome.cuts.clearance import clearance_at, snapped_corner
@@ -74,6 +75,10 @@ class StageTask:
     def click(self, pointer: Pointer) -> bool:
         """Act; True when the task is done. Raises Problem when nothing can be done here."""
         raise NotImplementedError
+
+    def key(self, event: QKeyEvent) -> bool:
+        """A key was pressed; True when it was for the task."""
+        return False
 
     def next_choice(self) -> None:
         """Tab: the next of the task's choices, if it has any."""
