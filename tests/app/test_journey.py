@@ -105,7 +105,7 @@ def test_from_the_first_minute_to_the_client(empty, tmp_path: Path, monkeypatch:
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(path), ""))
     hand.do("save")
     hand.saved()
-    assert path.exists() and not session.unsaved and len(load_project(path).thumbnails) == 13
+    assert path.exists() and not session.unsaved and len(load_project(path).thumbnails) == len(session.project.scenes)
     hand.do("close_project")
     assert isinstance(window.pages.currentWidget(), Welcome)
     window.commands.files.open_path(path)
