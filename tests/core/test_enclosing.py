@@ -18,7 +18,7 @@ from anatome.cuts.plane import Plane
 from anatome.cuts.solid import kept_part
 from anatome.model.building import Building
 from anatome.scenes.project import StageState
-from anatome.scenes.unseen import unseen
+from anatome.scenes.unseen import counts, unseen
 from anatome.view.camera import Camera
 from anatome.view.enclosing import enclosed, touched
 from anatome.view.viewport import Frame, Viewport
@@ -104,6 +104,9 @@ def test_all_that_is_not_seen_is_accounted_for(boathouse: Building) -> None:
     rows = unseen(boathouse, state, left)
     assert [(r.why, r.what, len(r.ids)) for r in rows[:2]] == [("aside", "L-PONTOON", 69), ("aside", "L-TREE", 9)]
     assert {r.cut for r in rows if r.why == "cut"} == {"p", "b"} and any(r.why == "left out" for r in rows)
+    found = counts(boathouse, state, left)
+    before = frozenset().union(*(r.ids for r in rows if r.why == "cut"))
+    assert (found.aside, found.before_cuts) == (78, len(before)) and found.left_out == len(rows[-1].ids)
     told = frozenset().union(*(r.ids for r in rows))
     assert told == frozenset(e.id for e, is_left in zip(boathouse.elements, left.shown) if not is_left)
     assert unseen(boathouse, state.model_copy(update={"cuts": (), "hidden": frozenset()}), cutter.dissect([], shown | True)) == ()

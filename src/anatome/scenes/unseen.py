@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from anatome.cuts.cut import AnyCut
 from anatome.cuts.dissection import Dissection, shown_elements
 from anatome.cuts.pieces import parts
 from anatome.model.building import Building
@@ -23,24 +24,51 @@ class Unseen:
     cut: str = ""
 
 
-def unseen(building: Building, state: StageState, left: Dissection) -> tuple[Unseen, ...]:
-    """Everything that is not seen of a state, ``left`` as its cuts leave it; what was set aside by layer, or type without one."""
+@dataclass(frozen=True)
+class Counts:
+    """How many elements are set aside, lie before cuts, or are left out where a cut meets them."""
+
+    aside: int = 0
+    before_cuts: int = 0
+    left_out: int = 0
+
+
+def counts(building: Building, state: StageState, left: Dissection) -> Counts:
+    """How much is not seen of a state, ``left`` as its cuts leave it. Quick enough to be asked after every change."""
     shown = shown_elements(building, state.hidden)
-    found: list[Unseen] = []
+    gone = np.zeros(len(shown), bool)
+    for _, taken in _taken(building, state, left):
+        gone |= taken
+    return Counts(int((~shown).sum()), int(gone.sum()), int((shown & ~left.shown & ~gone).sum()))
+
+
+def _taken(building: Building, state: StageState, left: Dissection) -> list[tuple[AnyCut, NDArray[np.bool_]]]:
+    """For each cut that takes away, the (E,) mask of what of the shown elements it takes wholly."""
+    shown = shown_elements(building, state.hidden)
+    low, high = building.element_bounds[:, 0], building.element_bounds[:, 1]
+    found, number = [], 0
+    for cut in state.active_cuts:
+        taken = np.zeros(len(shown), bool)
+        for cell in cut.cells():
+            # For a moment what is left may be that of the state before.
+            acting = left.acting[:, number] if number < left.acting.shape[1] else shown
+            taken |= acting & cell.holds_boxes(low, high, building.tolerance)
+            number += 1
+        if not parts(cut):
+            found.append((cut, taken & shown))
+    return found
+
+
+def unseen(building: Building, state: StageState, left: Dissection) -> tuple[Unseen, ...]:
+    """Everything that is not seen of a state, one by one; what was set aside by layer, or type without one."""
+    shown = shown_elements(building, state.hidden)
     groups: dict[str, list[str]] = {}
     for number in np.flatnonzero(~shown).tolist():
         element = building.elements[number]
         groups.setdefault(element.layer or element.type, []).append(element.id)
-    found += [Unseen("aside", name, frozenset(ids)) for name, ids in sorted(groups.items(), key=lambda g: -len(g[1]))]
+    found = [Unseen("aside", name, frozenset(ids)) for name, ids in sorted(groups.items(), key=lambda g: -len(g[1]))]
     gone = np.zeros(len(shown), bool)
-    low, high = building.element_bounds[:, 0], building.element_bounds[:, 1]
-    for cut in state.active_cuts:
-        if parts(cut):
-            continue  # it takes nothing away
-        taken = np.zeros(len(shown), bool)
-        for cell in cut.cells():
-            taken |= cell.holds_boxes(low, high, building.tolerance)
-        taken &= shown & cut.reach.mask(building)
+    for cut, taken in _taken(building, state, left):
         gone |= taken
         if taken.any():
             found.append(Unseen("cut", cut.name, _ids(building, taken), cut.id))

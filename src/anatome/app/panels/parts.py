@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 from anatome.app import theme
 from anatome.app.actions import Actions
 from anatome.app.panels.parts_model import PartsModel
-from anatome.app.panels.unseen import UnseenSheet, count_words, rows_of
+from anatome.app.panels.unseen import UnseenSheet, count_words
 from anatome.app.session import Session
 from anatome.model.grouping import WAYS
 from anatome.scenes import edits
@@ -120,7 +120,7 @@ class Parts(QWidget):
     def _show_hidden(self) -> None:
         self._take_shown()
         self.tree.viewport().update()
-        words = count_words(rows_of(self._session))
+        words = count_words(self._session)
         self.aside.setVisible(bool(words))
         self.aside.setText(words)
 

@@ -10,27 +10,20 @@ from anatome.app.panels.inspector.page import clear, label
 from anatome.app.session import Session
 from anatome.app.words import plain_type
 from anatome.scenes import edits
-from anatome.scenes.unseen import Unseen, unseen
+from anatome.scenes.unseen import Unseen, counts, unseen
 
 MOST = 12
 """Rows of what was set aside; the rest is one row."""
 
 
-def rows_of(session: Session) -> tuple[Unseen, ...]:
-    """What is not seen on the stage."""
+def count_words(session: Session) -> str:
+    """“81 set aside, 212 before cuts”."""
     building = session.building
     if building is None or not session.is_open or not (session.stage.hidden or session.stage.active_cuts):
-        return ()
-    return unseen(building, session.stage, session.left())
-
-
-def count_words(rows: tuple[Unseen, ...]) -> str:
-    """“81 set aside, 212 before cuts”."""
-    aside = sum(len(row.ids) for row in rows if row.why == "aside")
-    cut = len(frozenset().union(*(row.ids for row in rows if row.why == "cut")))
-    out = sum(len(row.ids) for row in rows if row.why == "left out")
-    said = [f"{n:,} {words}" for n, words in ((aside, "set aside"), (cut, "before cuts"), (out, "left out")) if n]
-    return ", ".join(said)
+        return ""
+    found = counts(building, session.stage, session.left())
+    said = ((found.aside, "set aside"), (found.before_cuts, "before cuts"), (found.left_out, "left out"))
+    return ", ".join(f"{number:,} {words}" for number, words in said if number)
 
 
 def _plain(name: str) -> str:
@@ -62,7 +55,9 @@ class UnseenSheet(QFrame):
     def fill(self) -> None:
         """List what is not seen now."""
         clear(self.rows)
-        found = rows_of(self._session)
+        session = self._session
+        assert session.building is not None
+        found = unseen(session.building, session.stage, session.left())
         aside = [row for row in found if row.why == "aside"]
         if len(aside) > MOST:
             rest = frozenset().union(*(row.ids for row in aside[MOST:]))
