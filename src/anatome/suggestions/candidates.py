@@ -135,7 +135,7 @@ def _carved(subject: Subject, frame: Frame, house: Array, wanted: Array) -> Iter
                 high[axis] = inner
             else:
                 low[axis] = inner
-        low[2] = wanted[0, 2] + (0.3 if subject.whole else -0.05)
+        low[2] = wanted[0, 2] + (0.3 if subject.whole else 0.02)
         cut = SectionBox(id="", name="", mark="", box=frame.box(low, high), carve=True)
         yield Candidate("carved", "Corner carved out", "Corner carved", (cut,), corner=corner)
 

@@ -35,6 +35,10 @@ FULL = 0.45
 """Share of a picture filled that is as good as more."""
 ALIKE = 0.42
 """What a picture loses that shows the same kind of cut from the same side as a better one."""
+STAIR_SHARE = 0.6
+"""A stair is cut along its run where it is this much thinner across the cut than it is long."""
+IN_ROOM = 0.12
+"""Metres round a room within which a surface belongs to it: its walls, floor and ceiling."""
 TOO_LITTLE = 0.02
 """Share of what is wanted under which a picture does not show it."""
 
@@ -167,6 +171,11 @@ def _badly(building: Building, shown: Opened) -> dict[str, int]:
         cut[face.section.element] = True
         for element in lengthwise_slices(building, face.plane, cut & ~building.earth):
             found.setdefault(f"{building.elements[element].type} lengthwise", set()).add(element)
+        for element in np.flatnonzero(cut).tolist():
+            size = np.ptp(building.element_bounds[element], axis=0)
+            runs = np.abs(face.plane.n) @ size < STAIR_SHARE * size[:2].max()
+            if building.elements[element].type in KINDS["Stairs"] and runs and not face.plane.is_level:
+                found.setdefault(f"{building.elements[element].type} lengthwise", set()).add(element)
         for kind in ("Furniture", "Railings"):
             for element in np.flatnonzero(cut).tolist():
                 if building.elements[element].type in KINDS[kind]:
@@ -223,16 +232,12 @@ def _met_by_slabs(
     return met
 
 
-IN_ROOM = 0.12
-"""Metres round a room within which a surface belongs to it: its walls, floor and ceiling."""
-
-
 def rank(subject: Subject, tried: Sequence[Tried], seen: Sequence[tuple[Seen, Seen | None]]) -> list[Suggestion]:
     """The best and most different, the best first."""
     scored = []
     for one, (own, alone) in zip(tried, seen, strict=True):
         share = share_seen(subject, one, own, alone)
-        harm = sum(n if "lengthwise" in what else 0.3 * n for what, n in one.badly.items())
+        harm = sum(n * _weight(what) for what, n in one.badly.items())
         parts = {
             "seen": share,
             "clean": 1.0 / (1.0 + 0.2 * harm),
@@ -248,6 +253,13 @@ def rank(subject: Subject, tried: Sequence[Tried], seen: Sequence[tuple[Seen, Se
         taken.append(one)
         chosen.append(_told(subject, one, score, parts))
     return chosen
+
+
+def _weight(what: str) -> float:
+    """How bad it is to slice one of these: a stair cut along its run is told, but good to look at."""
+    if what.split()[0] in KINDS["Stairs"]:
+        return 0.0
+    return 1.0 if "lengthwise" in what else 0.3
 
 
 def _alike(a: Tried, b: Tried) -> float:
@@ -283,7 +295,7 @@ def _harm_words(badly: dict[str, int]) -> str:
         name = {"Furniture": "piece of furniture", "Railings": "railing"}.get(kind) or _type_words(kind)
         plural = "pieces of furniture" if kind == "Furniture" and number != 1 else name + "s" * (number != 1)
         said.append(f"{number} {plural} {how}".strip())
-    return f"Cuts {', '.join(said[:3])}{' and more' if len(said) > 3 else ''}." if said else "Cuts nothing badly."
+    return f"Cuts {', '.join(said[:3])}{' and more' if len(said) > 3 else ''}." if said else "Cuts cleanly."
 
 
 def _type_words(name: str) -> str:
