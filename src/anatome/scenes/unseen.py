@@ -33,33 +33,34 @@ class Counts:
     left_out: int = 0
 
 
-def counts(building: Building, state: StageState, left: Dissection) -> Counts:
-    """How much is not seen of a state, ``left`` as its cuts leave it. Quick enough to be asked after every change."""
+def counts(building: Building, state: StageState, kept: Dissection) -> Counts:
+    """How much is not seen of a state, ``kept`` as its cuts leave it, those passed over that only part. Quick to ask."""
     shown = shown_elements(building, state.hidden)
     gone = np.zeros(len(shown), bool)
-    for _, taken in _taken(building, state, left):
+    for _, taken in _taken(building, state, kept):
         gone |= taken
-    return Counts(int((~shown).sum()), int(gone.sum()), int((shown & ~left.shown & ~gone).sum()))
+    return Counts(int((~shown).sum()), int(gone.sum()), int((shown & ~kept.shown & ~gone).sum()))
 
 
-def _taken(building: Building, state: StageState, left: Dissection) -> list[tuple[AnyCut, NDArray[np.bool_]]]:
+def _taken(building: Building, state: StageState, kept: Dissection) -> list[tuple[AnyCut, NDArray[np.bool_]]]:
     """For each cut that takes away, the (E,) mask of what of the shown elements it takes wholly."""
     shown = shown_elements(building, state.hidden)
     low, high = building.element_bounds[:, 0], building.element_bounds[:, 1]
     found, number = [], 0
     for cut in state.active_cuts:
+        if parts(cut):
+            continue  # it takes nothing away
         taken = np.zeros(len(shown), bool)
         for cell in cut.cells():
-            # For a moment what is left may be that of the state before.
-            acting = left.acting[:, number] if number < left.acting.shape[1] else shown
+            # For a moment what is kept may be that of the state before.
+            acting = kept.acting[:, number] if number < kept.acting.shape[1] else shown
             taken |= acting & cell.holds_boxes(low, high, building.tolerance)
             number += 1
-        if not parts(cut):
-            found.append((cut, taken & shown))
+        found.append((cut, taken & shown))
     return found
 
 
-def unseen(building: Building, state: StageState, left: Dissection) -> tuple[Unseen, ...]:
+def unseen(building: Building, state: StageState, kept: Dissection) -> tuple[Unseen, ...]:
     """Everything that is not seen of a state, one by one; what was set aside by layer, or type without one."""
     shown = shown_elements(building, state.hidden)
     groups: dict[str, list[str]] = {}
@@ -68,11 +69,11 @@ def unseen(building: Building, state: StageState, left: Dissection) -> tuple[Uns
         groups.setdefault(element.layer or element.type, []).append(element.id)
     found = [Unseen("aside", name, frozenset(ids)) for name, ids in sorted(groups.items(), key=lambda g: -len(g[1]))]
     gone = np.zeros(len(shown), bool)
-    for cut, taken in _taken(building, state, left):
+    for cut, taken in _taken(building, state, kept):
         gone |= taken
         if taken.any():
             found.append(Unseen("cut", cut.name, _ids(building, taken), cut.id))
-    out = shown & ~left.shown & ~gone
+    out = shown & ~kept.shown & ~gone
     if out.any():
         found.append(Unseen("left out", "left out where a cut meets them", _ids(building, out)))
     return tuple(found)

@@ -13,9 +13,11 @@ from anatome.cuts.box import Box
 from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, SteppedSection
 from anatome.cuts.directions import own_directions
 from anatome.cuts.plane import Plane
+from anatome.cuts.reach import EVERYTHING, Reach, Selection
 from anatome.cuts.scout import scout
 from anatome.cuts.stepped_line import SteppedLine
 from anatome.model.building import Building
+from anatome.model.kinds import FURNITURE_TYPES, RAILING_TYPES
 from anatome.suggestions.subject import Subject
 from anatome.view.projections import Corner
 
@@ -25,6 +27,8 @@ CORNERS: tuple[Corner, ...] = ((-1, -1), (1, -1), (1, 1), (-1, 1))
 COMPASS = ("east", "north-east", "north", "north-west", "west", "south-west", "south", "south-east")
 OPENED_AT = 1.5
 """Metres over a floor at which a storey is opened: over the sills, under the lintels of most doors."""
+STANDING = (*FURNITURE_TYPES, *RAILING_TYPES, "IfcStair", "IfcStairFlight")
+"""What stands in a room and is looked at when its walls are carved away."""
 INSIDE = 0.02
 """Metres by which the near sides of a box stand inside a room, so that its near walls are left out."""
 ROUND = 0.35
@@ -83,7 +87,7 @@ def candidates(building: Building, subject: Subject, shown: NDArray[np.bool_]) -
     wanted = np.stack([own.min(axis=0), own.max(axis=0)])
     return [
         *_sections(building, subject, built, frame, wanted),
-        *_carved(subject, frame, house, wanted),
+        *_carved(building, subject, frame, house, wanted),
         *_storeys(building, subject, built),
         *_boxes(building, subject, frame, wanted),
         *_stepped(building, subject, frame),
@@ -125,8 +129,20 @@ def _sections(building: Building, subject: Subject, built: NDArray[np.bool_], fr
                 yield Candidate("section", title, f"Section, {looks(plane.n)}", (cut,), faces=plane)
 
 
-def _carved(subject: Subject, frame: Frame, house: Array, wanted: Array) -> Iterator[Candidate]:
+def _stands_within(building: Building, subject: Subject) -> Reach:
+    """What carving leaves: the wanted parts, and what stands in the wanted room. Of the whole building nothing in particular."""
+    if subject.whole:
+        return EVERYTHING
+    middles = building.element_bounds.mean(axis=1)
+    inside = ((middles > subject.bounds[0]) & (middles < subject.bounds[1])).all(axis=1)
+    loose = np.array([e.type in STANDING for e in building.elements], bool)
+    ids = [building.elements[i].id for i in np.flatnonzero(subject.elements | (inside & loose)).tolist()]
+    return Reach(mode="all but", what=Selection(elements=frozenset(ids))) if ids else EVERYTHING
+
+
+def _carved(building: Building, subject: Subject, frame: Frame, house: Array, wanted: Array) -> Iterator[Candidate]:
     """A corner of the building carved out before the subject; of the whole building a quarter."""
+    reach = _stands_within(building, subject)
     for corner in CORNERS:
         low, high = house[0] - 1.0, house[1] + 1.0
         for axis, side in enumerate(corner):
@@ -136,7 +152,7 @@ def _carved(subject: Subject, frame: Frame, house: Array, wanted: Array) -> Iter
             else:
                 low[axis] = inner
         low[2] = wanted[0, 2] + (0.3 if subject.whole else 0.02)
-        cut = SectionBox(id="", name="", mark="", box=frame.box(low, high), carve=True)
+        cut = SectionBox(id="", name="", mark="", box=frame.box(low, high), carve=True, reach=reach)
         yield Candidate("carved", "Corner carved out", "Corner carved", (cut,), corner=corner)
 
 

@@ -21,7 +21,7 @@ def count_words(session: Session) -> str:
     building = session.building
     if building is None or not session.is_open or not (session.stage.hidden or session.stage.active_cuts):
         return ""
-    found = counts(building, session.stage, session.left())
+    found = counts(building, session.stage, session.kept())
     said = ((found.aside, "set aside"), (found.before_cuts, "before cuts"), (found.left_out, "left out"))
     return ", ".join(f"{number:,} {words}" for number, words in said if number)
 
@@ -57,7 +57,7 @@ class UnseenSheet(QFrame):
         clear(self.rows)
         session = self._session
         assert session.building is not None
-        found = unseen(session.building, session.stage, session.left())
+        found = unseen(session.building, session.stage, session.kept())
         aside = [row for row in found if row.why == "aside"]
         if len(aside) > MOST:
             rest = frozenset().union(*(row.ids for row in aside[MOST:]))
