@@ -15,7 +15,7 @@ from anatome.cuts.reach import Selection
 from anatome.cuts.treatment import TreatmentRow
 from anatome.scenes import edits
 
-MOST_MEASURED = 400
+MOST_MEASURED = 120
 """Parts of which surface and volume are added up at once."""
 
 
