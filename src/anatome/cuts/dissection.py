@@ -173,7 +173,7 @@ class Cutter:
         if key in self._lately:
             self._lately.move_to_end(key)
             return self._lately[key]
-        reached = [shown & self._reach(cut) for cut in active]
+        reached = [shown & self.reach_of(cut) for cut in active]
         owner = [number for number, cut in enumerate(active) for _ in cut.cells()]
         cells = tuple(cell for cut in active for cell in cut.cells())
         self._settled, self._before = self._before & set(cells), frozenset(cells)
@@ -186,7 +186,7 @@ class Cutter:
                 found = self._face(plane, cell, cells, acting, reached[owner[number]], rules)
                 if found is not None and (len(found.polygons) or found.open_outlines):
                     made.append(self.face(cut, plane, cut.face_name(plane), found, rules))
-        codes = self._codes_of(treatments)
+        codes = self.codes_of(treatments)
         if codes.any() and made:
             made, shown, acting = self._treat(made, codes, shown, cells, acting)
         low, high = self.building.element_bounds[:, 0], self.building.element_bounds[:, 1]
@@ -210,10 +210,12 @@ class Cutter:
         """What a plane slices of the elements of an (E,) mask without cutting anything away."""
         return self.remember((plane, elements.tobytes(), rules), lambda: section(self.building, plane, elements, rules))
 
-    def _reach(self, cut: AnyCut) -> NDArray[np.bool_]:
+    def reach_of(self, cut: AnyCut) -> NDArray[np.bool_]:
+        """(E,) what a cut acts on."""
         return self.remember(("reach", cut.reach), lambda: cut.reach.mask(self.building))
 
-    def _codes_of(self, treatments: Treatments) -> NDArray[np.int64]:
+    def codes_of(self, treatments: Treatments) -> NDArray[np.int64]:
+        """(E,) the treatment of every element."""
         return self.remember(("treatments", treatments), lambda: treatments.codes(self.building))
 
     def remember(self, key: object, make: Callable[[], Any]) -> Any:

@@ -48,11 +48,17 @@ def mirrored(plane: Plane) -> Move:
     return move_of(matrix)
 
 
-def turned_over(point: Array, axis: Array, degrees: float) -> Move:
-    """A turn about the line through (3,) ``point`` along (3,) a unit ``axis``, by Rodrigues' formula."""
+def rotation(axis: Array, degrees: float) -> Array:
+    """(3, 3) a turn about (3,) a unit axis (Rodrigues' formula)."""
     a = math.radians(degrees)
-    cross = np.cross(np.eye(3), axis)
-    turn = np.eye(3) - math.sin(a) * cross + (1 - math.cos(a)) * (cross @ cross)
+    x, y, z = axis
+    cross = np.array([[0, -z, y], [z, 0, -x], [-y, x, 0]])
+    return np.asarray(np.eye(3) + math.sin(a) * cross + (1 - math.cos(a)) * cross @ cross)
+
+
+def turned_over(point: Array, axis: Array, degrees: float) -> Move:
+    """A turn about the line through (3,) ``point`` along (3,) a unit ``axis``."""
+    turn = rotation(axis, degrees)
     matrix = np.eye(4)
     matrix[:3, :3] = turn
     matrix[:3, 3] = point - turn @ point

@@ -122,6 +122,12 @@ def parts(cut: AnyCut) -> bool:
     return cut.on and isinstance(cut, SectionPlane | SectionBox) and cut.parting is not None
 
 
+def group_of(cutter: Cutter, exploded: Exploded) -> NDArray[np.int64]:
+    """(E,) the number of the group of each element, −1 for what stays; the same while only distances change."""
+    key = "groups", tuple(group.what for group in exploded.groups)
+    return cutter.remember(key, lambda: exploded.group_of(cutter.building))
+
+
 def pieces_of(
     cutter: Cutter,
     shown: NDArray[np.bool_],
@@ -140,17 +146,17 @@ def pieces_of(
     if opening == 0.0 or not (parting or (exploded and any(g.distance for g in exploded.groups))):
         return ()
     middles = building.element_bounds.mean(axis=1)
-    whole = np.isin(treatments.codes(building), (KEEP_WHOLE, BY_CENTRE))
+    whole = np.isin(cutter.codes_of(treatments), (KEEP_WHOLE, BY_CENTRE))
     centre = building.subject_bounds(shown).mean(axis=0)
     pieces = [Piece(STAYS)]
     if exploded is not None:
-        number = exploded.group_of(building)
+        number = group_of(cutter, exploded)
         moves = [shifted(opening * group.distance * exploded.way) for group in exploded.groups]
         pieces = [Piece(STAYS, number < 0), *(Piece(move, number == i, (), i) for i, move in enumerate(moves))]
     for cut in parting:
         assert isinstance(cut, SectionPlane | SectionBox) and cut.parting is not None
         stays, goes = _sides(cut)
-        reached = cut.reach.mask(building)
+        reached = cutter.reach_of(cut)
         # Whatever is kept whole lies on one side only, that of its middle.
         gone = np.logical_or.reduce([cell.holds(middles) for cell in stays.cells()])
         middle = np.array(cut.box.centre) if isinstance(cut, SectionBox) else centre

@@ -14,6 +14,8 @@ from anatome.values import FARTHEST
 
 Vector = tuple[float, float, float]
 
+COMPASS = ("east", "north-east", "north", "north-west", "west", "south-west", "south", "south-east")
+
 
 def _triple(values: NDArray[np.float64]) -> Vector:
     return (float(values[0]), float(values[1]), float(values[2]))
@@ -120,6 +122,11 @@ class Plane:
     def heading(self) -> float:
         """Direction in which the cut looks (against the normal), degrees anticlockwise from X, 0 ≤ h < 360."""
         return math.degrees(math.atan2(-self.normal[1], -self.normal[0])) % 360.0
+
+    @property
+    def compass(self) -> str:
+        """The quarter in which the cut looks, in words; +Y counts as north."""
+        return COMPASS[round(self.heading / 45.0) % 8]
 
     @property
     def _axis_sign(self) -> float:

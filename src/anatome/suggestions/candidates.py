@@ -16,6 +16,7 @@ from anatome.cuts.plane import Plane
 from anatome.cuts.reach import EVERYTHING, Reach, Selection
 from anatome.cuts.scout import scout
 from anatome.cuts.stepped_line import SteppedLine
+from anatome.model.bounds import bounds_round, corners_of
 from anatome.model.building import Building
 from anatome.model.kinds import FURNITURE_TYPES, RAILING_TYPES
 from anatome.suggestions.subject import Subject
@@ -24,7 +25,6 @@ from anatome.view.projections import Corner
 Array = NDArray[np.float64]
 
 CORNERS: tuple[Corner, ...] = ((-1, -1), (1, -1), (1, 1), (-1, 1))
-COMPASS = ("east", "north-east", "north", "north-west", "west", "south-west", "south", "south-east")
 OPENED_AT = 1.5
 """Metres over a floor at which a storey is opened: over the sills, under the lintels of most doors."""
 STANDING = (*FURNITURE_TYPES, *RAILING_TYPES, "IfcStair", "IfcStairFlight")
@@ -82,9 +82,7 @@ def candidates(building: Building, subject: Subject, shown: NDArray[np.bool_]) -
     frame = frame_of(building, built)
     corners = building.element_bounds[built].reshape(-1, 3)
     outer = frame.inward(corners)
-    own = frame.inward(np.array([[x, y, z] for x, y, z in _corners(subject.bounds)]))
-    house = np.stack([outer.min(axis=0), outer.max(axis=0)])
-    wanted = np.stack([own.min(axis=0), own.max(axis=0)])
+    house, wanted = bounds_round(outer), bounds_round(frame.inward(corners_of(subject.bounds)))
     return [
         *_sections(building, subject, built, frame, wanted),
         *_carved(building, subject, frame, house, wanted),
@@ -92,16 +90,6 @@ def candidates(building: Building, subject: Subject, shown: NDArray[np.bool_]) -
         *_boxes(building, subject, frame, wanted),
         *_stepped(building, subject, frame),
     ]
-
-
-def _corners(bounds: Array) -> Iterator[tuple[float, float, float]]:
-    for i, j, k in np.ndindex(2, 2, 2):
-        yield float(bounds[i][0]), float(bounds[j][1]), float(bounds[k][2])
-
-
-def looks(normal: Array) -> str:
-    """Where a cut looks, +Y counting as north."""
-    return COMPASS[round(float(np.degrees(np.arctan2(-normal[1], -normal[0]))) % 360.0 / 45.0) % 8]
 
 
 def _plane(frame: Frame, axis: int, offset: float, sign: int, middle: Array) -> Plane:
@@ -125,8 +113,8 @@ def _sections(building: Building, subject: Subject, built: NDArray[np.bool_], fr
             for sign in (1, -1):
                 plane = _plane(frame, axis, float(offset), sign, middle)
                 cut = SectionPlane(id="", name="", mark="", plane=plane)
-                title = f"Perspective section looking {looks(plane.n)}"
-                yield Candidate("section", title, f"Section, {looks(plane.n)}", (cut,), faces=plane)
+                title = f"Perspective section looking {plane.compass}"
+                yield Candidate("section", title, f"Section, {plane.compass}", (cut,), faces=plane)
 
 
 def _stands_within(building: Building, subject: Subject) -> Reach:
@@ -223,8 +211,8 @@ def _stepped(building: Building, subject: Subject, frame: Frame) -> Iterator[Can
             made += 1
             yield Candidate(
                 "stepped",
-                f"Stepped section looking {looks(normal)}",
-                f"Stepped, {looks(normal)}",
+                f"Stepped section looking {line.planes[0].compass}",
+                f"Stepped, {line.planes[0].compass}",
                 (cut,),
                 faces=max(line.planes, key=lambda p: p.offset),
             )

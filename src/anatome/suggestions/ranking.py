@@ -147,9 +147,7 @@ def _camera(
     points = shown.left_corners(building.subject(among))
     if not subject.whole:
         # The building round the subject, but not so much of it that the subject gets small.
-        reach = (
-            np.stack([subject.bounds[0], subject.bounds[1]]) + np.array([[-1.0], [1.0]]) * np.ptp(subject.bounds, axis=0).max()
-        )
+        reach = subject.bounds + np.array([[-1.0], [1.0]]) * np.ptp(subject.bounds, axis=0).max()
         near = ((points >= reach[0]) & (points <= reach[1])).all(axis=1)
         points = np.concatenate([points[near], corners_of(subject.bounds)])
     view = named("Isometric", candidate.corner).camera(points.mean(axis=0), 1.0, now.field)

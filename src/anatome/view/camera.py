@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
+from anatome.cuts.moves import rotation
 from anatome.cuts.plane import Plane
 from anatome.model.bounds import bounds_round, corners_of
 from anatome.values import FARTHEST, Value
@@ -98,7 +99,7 @@ class Camera(Value):
         right, _, back = self.axes
         elevation = math.degrees(math.asin(max(-1.0, min(1.0, back[2]))))
         upward = max(-89.9 - elevation, min(89.9 - elevation, upward))
-        turn = _rotation(np.array([0.0, 0.0, 1.0]), across) @ _rotation(right, -upward)
+        turn = rotation(np.array([0.0, 0.0, 1.0]), across) @ rotation(right, -upward)
         # Straight up or down, "up" must be what was up on the picture, else the view would spin.
         return self.placed(
             centre + turn @ (np.array(self.eye) - centre), centre + turn @ (np.array(self.target) - centre), (0.0, 0.0, 1.0)
@@ -110,7 +111,7 @@ class Camera(Value):
         at = np.array([arm @ right, arm @ up]) + np.array(self.shear) * (arm @ back)
         if abs(back[2]) > 1 - 1e-9:
             # Plan oblique: the plan is turned, and what stands on it gets longer or shorter.
-            turned = _rotation(np.array([0.0, 0.0, 1.0]), across) @ up
+            turned = rotation(np.array([0.0, 0.0, 1.0]), across) @ up
             length = self.shear[1] * (1.0 - OBLIQUE_TURN * upward * (1 if back[2] > 0 else -1))
             made = self.model_copy(update={"up": vec(turned), "shear": (self.shear[0], _held(length))})
         else:
@@ -186,14 +187,6 @@ def _held(length: float) -> float:
 def vec(values: Array) -> Vec:
     """Three numbers as a value keeps them."""
     return (float(values[0]), float(values[1]), float(values[2]))
-
-
-def _rotation(axis: Array, degrees: float) -> Array:
-    """Rotation matrix about a unit axis (Rodrigues' formula)."""
-    a = math.radians(degrees)
-    x, y, z = axis
-    cross = np.array([[0, -z, y], [z, 0, -x], [-y, x, 0]])
-    return np.asarray(np.eye(3) + math.sin(a) * cross + (1 - math.cos(a)) * cross @ cross)
 
 
 FACES: dict[str, tuple[Vec, Vec]] = {

@@ -10,6 +10,7 @@ from anatome.app.commands.host import Host
 from anatome.cuts.cut import SectionBox, SectionPlane, SteppedSection
 from anatome.cuts.exploding import Exploded, above, by_storeys
 from anatome.cuts.reach import Selection
+from anatome.model.bounds import bounds_round
 from anatome.model.building import Building
 from anatome.scenes import apart, edits
 
@@ -137,9 +138,8 @@ class ApartCommands:
             session.apply(apart.change_group(session.project, name, None), f"What lies above {here} is let down")
             return
         what = above(building, storey)
-        members = what.mask(building) & session.shown()
-        if not members.any():
-            self._nothing_above(here)
+        members = self._shown_above(building, what, here)
+        if members is None:
             return
         bounds = building.bounds_of(members)
         session.apply(
@@ -148,8 +148,13 @@ class ApartCommands:
         )
         self._show_all()
 
-    def _nothing_above(self, here: str) -> None:
+    def _shown_above(self, building: Building, what: Selection, here: str) -> NDArray[np.bool_] | None:
+        """(E,) what is shown of what lies above; None, and said, where that is nothing."""
+        members = what.mask(building) & self._session.shown()
+        if members.any():
+            return members
         self._host.tell(f"Nothing lies above {here}. Choose a lower storey in the key plan.", "Nothing to lift")
+        return None
 
     def _storey(self) -> int | None:
         """The lowest storey of what is picked, or the one in the key plan."""
@@ -170,9 +175,8 @@ class ApartCommands:
         if building is None or storey is None:
             return
         here = building.storeys[storey].name
-        members = above(building, storey).mask(building) & session.shown()
-        if not members.any():
-            self._nothing_above(here)
+        members = self._shown_above(building, above(building, storey), here)
+        if members is None:
             return
         ids = [building.elements[i].id for i in np.flatnonzero(members).tolist()]
         session.apply(edits.fade(session.project, ids), f"Faded what lies above {here}")
@@ -198,7 +202,7 @@ class ApartCommands:
     def _parted_bounds(self, cut: SectionPlane | SectionBox) -> NDArray[np.float64]:
         """(2, 3) metres of what a cut moves."""
         if isinstance(cut, SectionBox):
-            return np.stack([cut.box.corners.min(axis=0), cut.box.corners.max(axis=0)])
+            return bounds_round(cut.box.corners)
         return self._session.subject_bounds()
 
     def turn_part(self, turned: str) -> None:

@@ -12,7 +12,7 @@ from anatome.app import theme
 from anatome.app.actions import Actions, panel_button
 from anatome.app.commands.apart import ApartCommands
 from anatome.app.numbers import NumberField
-from anatome.app.panels.inspector.page import clear, label
+from anatome.app.panels.inspector.page import bare_column, clear, label
 from anatome.app.session import Session
 from anatome.app.words import plain_type
 from anatome.cuts.exploding import Exploded
@@ -63,9 +63,7 @@ class ApartBox(QWidget):
     def __init__(self, session: Session, actions: Actions, commands: ApartCommands) -> None:
         super().__init__()
         self._session, self._commands = session, commands
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(5)
+        column = bare_column(self)
         self.buttons = QWidget()
         ways = QHBoxLayout(self.buttons)
         ways.setContentsMargins(0, 0, 0, 0)
@@ -74,15 +72,11 @@ class ApartBox(QWidget):
         ways.addWidget(panel_button(actions["lift_above"], "Lift the roof off"))
         column.addWidget(self.buttons)
         self.content = QWidget()
-        inner = QVBoxLayout(self.content)
-        inner.setContentsMargins(0, 0, 0, 0)
-        inner.setSpacing(5)
+        inner = bare_column(self.content)
         self.opening = OpeningSlider(session)
         inner.addWidget(self.opening)
         self.exploded = QWidget()
-        own = QVBoxLayout(self.exploded)
-        own.setContentsMargins(0, 0, 0, 0)
-        own.setSpacing(4)
+        own = bare_column(self.exploded, 4)
         self.rows = QVBoxLayout()
         self.rows.setSpacing(3)
         own.addLayout(self.rows)

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QLabel, QWidget
 
 from anatome.app.actions import Actions
 from anatome.app.numbers import NumberField
-from anatome.app.panels.inspector.page import label
+from anatome.app.panels.inspector.page import bare_column, label
 from anatome.app.session import Session
 from anatome.scenes import edits
 from anatome.view.crop import PAPERS, PROPORTIONS, SCALES, Crop, at_scale, height_at
@@ -20,9 +20,7 @@ class CropBox(QWidget):
     def __init__(self, session: Session, actions: Actions) -> None:
         super().__init__()
         self._session = session
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(5)
+        column = bare_column(self)
         self.on = QCheckBox("Crop the picture")
         self.on.setToolTip("What lies in it is the picture: for scenes and for all that is sent out")
         self.on.clicked.connect(actions["crop"].trigger)

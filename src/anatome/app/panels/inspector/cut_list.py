@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 
 from anatome.app import theme
 from anatome.app.actions import Actions, panel_button
-from anatome.app.panels.inspector.page import Fold, clear, label, section
+from anatome.app.panels.inspector.page import Fold, bare_column, clear, label, section
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.app.words import plain_type
@@ -45,9 +45,7 @@ class CutList(QWidget):
         self._session, self._stage = session, stage
         self.rows: list[CutRow] = []
         self._marked: frozenset[str] = frozenset()
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(5)
+        column = bare_column(self)
         section(column, "What is cut")
         self.total = label("", "soft")
         column.addWidget(self.total)

@@ -24,7 +24,6 @@ from anatome.cuts.plane import Plane
 from anatome.problems import Problem
 from anatome.scenes import edits
 
-COMPASS = ("east", "north-east", "north", "north-west", "west", "south-west", "south", "south-east")
 AXES = ("x", "y", "z")
 
 
@@ -35,7 +34,7 @@ def direction_words(cut: AnyCut) -> str:
     normal = cut.axis.normal
     if cut.axis.is_level:
         return "Looks down" if normal[2] > 0 else "Looks up"
-    side = COMPASS[round(cut.axis.heading / 45.0) % 8]
+    side = cut.axis.compass
     tilt = "" if abs(normal[2]) < 1e-3 else (", tilted down" if normal[2] > 0 else ", tilted up")
     steps = f" in {len(cut.line.offsets)} steps" if isinstance(cut, SteppedSection) else ""
     return f"Looks {side}{steps}{tilt}"

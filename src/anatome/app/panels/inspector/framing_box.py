@@ -6,11 +6,11 @@ from collections.abc import Callable
 from typing import Any
 
 import numpy as np
-from PySide6.QtWidgets import QCheckBox, QFormLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QFormLayout, QWidget
 
 from anatome.app.actions import Actions, panel_button
 from anatome.app.numbers import NumberField
-from anatome.app.panels.inspector.page import Choices, label
+from anatome.app.panels.inspector.page import Choices, bare_column, label
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.scenes import edits
@@ -44,9 +44,7 @@ class FramingBox(QWidget):
     def __init__(self, session: Session, stage: Stage, actions: Actions) -> None:
         super().__init__()
         self._session, self._stage = session, stage
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(5)
+        column = bare_column(self)
         kinds = (("perspective", "Perspective", "As the eye sees it"), ("parallel", "Parallel", "Parallels stay parallel"))
         self.projection = Choices(kinds, self._project)
         column.addWidget(self.projection)

@@ -28,6 +28,14 @@ def label(text: str = "", role: str = "") -> QLabel:
     return made
 
 
+def bare_column(holder: QWidget, spacing: int = 5) -> QVBoxLayout:
+    """A column without margins that fills a widget."""
+    column = QVBoxLayout(holder)
+    column.setContentsMargins(0, 0, 0, 0)
+    column.setSpacing(spacing)
+    return column
+
+
 def section(layout: QVBoxLayout, text: str) -> QLabel:
     """A heading, with some room before it."""
     layout.addSpacing(8)

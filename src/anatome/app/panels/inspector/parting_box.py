@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QWidget
 
 from anatome.app.actions import Actions
 from anatome.app.commands.apart import ApartCommands
 from anatome.app.numbers import NumberField
 from anatome.app.panels.inspector.apart_box import OpeningSlider
-from anatome.app.panels.inspector.page import section
+from anatome.app.panels.inspector.page import bare_column, section
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.cuts.cut import SectionBox, SectionPlane
@@ -28,18 +28,14 @@ class PartingBox(QWidget):
     def __init__(self, session: Session, stage: Stage, actions: Actions, commands: ApartCommands) -> None:
         super().__init__()
         self._session, self._stage, self._commands = session, stage, commands
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(5)
+        column = bare_column(self)
         section(column, "What lies before it")
         self.parts = QCheckBox("Moved aside, not taken away")
         self.parts.setToolTip("The cut parts the building: both sides are shown, and both cut faces are filled")
         self.parts.clicked.connect(actions["part_here"].trigger)
         column.addWidget(self.parts)
         self.content = QWidget()
-        inner = QVBoxLayout(self.content)
-        inner.setContentsMargins(0, 0, 0, 0)
-        inner.setSpacing(4)
+        inner = bare_column(self.content, 4)
         self.opening = OpeningSlider(session)
         inner.addWidget(self.opening)
         form = QFormLayout()

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from anatome.app.actions import Actions, panel_button
-from anatome.app.panels.inspector.page import Choices, label, section
+from anatome.app.panels.inspector.page import Choices, bare_column, label, section
 from anatome.app.session import Session
 from anatome.app.words import plain_type
 from anatome.cuts.reach import Reach, Selection
@@ -62,9 +62,7 @@ class ReachBox(QWidget):
     def __init__(self, session: Session, actions: Actions) -> None:
         super().__init__()
         self._session = session
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(5)
+        column = bare_column(self)
         section(column, "Reaches")
         self.modes = Choices(MODES, self._mode)
         column.addWidget(self.modes)

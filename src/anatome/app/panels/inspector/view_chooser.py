@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QAbstractButton, QFrame, QGridLayout, QHBoxLayout,
 from anatome.app import theme
 from anatome.app.actions import Actions, panel_button
 from anatome.app.commands.view import ViewCommands
-from anatome.app.panels.inspector.page import label
+from anatome.app.panels.inspector.page import bare_column, label
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage, image_of
 from anatome.app.trouble import TROUBLE
@@ -194,9 +194,7 @@ class ViewChooser(QWidget):
         super().__init__()
         self._actions, self._views = actions, views
         self.pictures = ViewPictures(session, stage, views, self)
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(6)
+        column = bare_column(self, 6)
         row = QHBoxLayout()
         row.setSpacing(8)
         self.front = [ViewButton(name, self.pictures, FRONT) for name in views.used[:3]]
