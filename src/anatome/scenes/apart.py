@@ -70,13 +70,14 @@ def turn_part(project: Project, cut: AnyCut, turned: Turned, bounds: NDArray[np.
 
 
 def clear_distance(cut: AnyCut, bounds: NDArray[np.float64], way: Way, turned: Turned) -> float:
-    """Metres by which a part is moved so that it stands clear of the rest: apart by some room, along the cut by all its size."""
+    """Metres by which a part is moved so that it stands clear of the rest: apart by some room, along the cut by all its size; what is
+    drawn out of a box by all its size whichever way."""
     right, up = cut.axis.axes
     axis = {"apart": cut.axis.n, "sideways": right, "up": up, "along": cut.axis.n}[way]
     size = float(np.abs(axis) @ (bounds[1] - bounds[0]))
-    if way == "apart":
+    if way == "apart" and not isinstance(cut, SectionBox):
         return round(max(ROOM * max(size, 0.5 * float((bounds[1] - bounds[0]).max())), 0.5), 1)
-    return round(size * (1.12 if turned != "as it is" else ROOM), 1)
+    return round(size * (1.12 if turned != "as it is" or isinstance(cut, SectionBox) else ROOM), 1)
 
 
 def whole_again(project: Project) -> Project:
