@@ -70,8 +70,10 @@ def turn_part(project: Project, cut: AnyCut, turned: Turned, bounds: NDArray[np.
 
 
 def clear_distance(cut: AnyCut, bounds: NDArray[np.float64], way: Way, turned: Turned) -> float:
-    """Metres by which a part is moved so that it stands clear of the rest: apart by some room, along the cut by all its size; what is
-    drawn out of a box by all its size whichever way."""
+    """Metres by which a part is moved so that it stands clear of the rest: apart by some room, along the cut by all its size.
+
+    What is drawn out of a box is moved by all its size whichever way.
+    """
     right, up = cut.axis.axes
     axis = {"apart": cut.axis.n, "sideways": right, "up": up, "along": cut.axis.n}[way]
     size = float(np.abs(axis) @ (bounds[1] - bounds[0]))
