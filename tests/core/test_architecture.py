@@ -16,6 +16,7 @@ FLOORS = [
     ("model",),
     ("cuts",),
     ("view", "look"),
+    ("site",),
     ("scenes",),
     ("suggestions",),
     ("linework", "render", "formats"),

@@ -13,7 +13,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from anatome.app.background import Task, Told
 from anatome.app.recent import Recent
-from anatome.app.recutting import Recut, recut
+from anatome.app.recutting import Recut, prepare_lists, recut
 from anatome.app.session import Session
 from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
@@ -26,6 +26,7 @@ from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.project import ModelReference, Project, StageState
 from anatome.scenes.storage import SUFFIX, PackedModel, StoredProject, pack_model, save_project
+from anatome.site.bodies import with_site
 from anatome.view.camera import Camera, standard_view
 
 EMBED_UP_TO = KEEP_UP_TO
@@ -44,6 +45,7 @@ class _Ready:
     project_path: Path | None
     recent: Path | None
     saved: bool = True
+    model: Building | None = None
 
 
 @dataclass(frozen=True)
@@ -202,8 +204,9 @@ class Documents(QObject):
         def ready(building: Building) -> _Ready:
             assert job.stored is not None and job.model_path is not None
             project, thumbnails = job.stored.project, dict(job.stored.thumbnails)
-            first = recut(Cutter(building), project.stage)
-            return _Ready(building, project, first, thumbnails, job.model_path, project_path, project_path)
+            whole = with_site(building, project.site)
+            first = recut(Cutter(whole), project.stage)
+            return _Ready(whole, project, first, thumbnails, job.model_path, project_path, project_path, model=building)
 
         self._start(_Opening(job, name, ready, project_path))
 
@@ -247,8 +250,7 @@ class Documents(QObject):
 
         def work(told: Told) -> _Ready:
             found = opening.ready(building)
-            # What the panels will ask for first.
-            _ = building.index_of, building.type_counts, building.in_storey, building.earth, building.name_rank
+            prepare_lists(found.building)
             return found
 
         def failed(error: Exception) -> None:
@@ -268,7 +270,8 @@ class Documents(QObject):
         self._on_disk = FileState.of(ready.project_path) if ready.project_path else None
         self._identity = job.identity
         self._session.open(
-            ready.building, ready.project, ready.model_path, ready.project_path, ready.thumbnails, ready.first, ready.saved
+            *(ready.building, ready.project, ready.model_path, ready.project_path, ready.thumbnails),
+            *(ready.first, ready.saved, ready.model),
         )
         if ready.recent is not None:
             self._recent.add(ready.recent)

@@ -49,6 +49,11 @@ def prepare(found: Dissection) -> None:
     _ = found.bounds
 
 
+def prepare_lists(building: Building) -> None:
+    """Work out now what the panels will ask for first."""
+    _ = building.index_of, building.type_counts, building.in_storey, building.earth, building.context, building.name_rank
+
+
 class Recutter(QObject):
     """A thread that cuts one building. ``finished`` comes from that thread when a new result is there."""
 

@@ -5,31 +5,47 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from anatome.scenes.project import Project, Scene, StageState
+from anatome.site.site import NO_SITE, Site
 
 
 class ScenePictures:
-    """PNG by the state it is of. States are told apart as objects: edits hand them on as they are."""
+    """PNG by the state, and the site round it, that it is of. They are told apart as objects: edits hand them on as they are."""
 
     def __init__(self) -> None:
-        self._kept: dict[int, tuple[StageState, bytes]] = {}
+        self._kept: dict[tuple[int, int], tuple[StageState, Site, bytes]] = {}
+        self._latest: dict[int, tuple[StageState, bytes]] = {}
+        self.site = NO_SITE
 
     @classmethod
     def of(cls, project: Project, stored: Mapping[str, bytes]) -> ScenePictures:
         """Those that came with a project."""
         found = cls()
+        found.site = project.site
         for scene in project.scenes:
             if stored.get(scene.id):
                 found.put(scene, stored[scene.id])
         return found
 
     def get(self, scene: Scene) -> bytes | None:
-        """The picture of a scene as it is now, or None."""
-        kept = self._kept.get(id(scene.state))
-        return kept[1] if kept is not None and kept[0] is scene.state else None
+        """The picture of a scene, for a while perhaps with another site round it, or None."""
+        kept = self._current(scene)
+        if kept is None:
+            latest = self._latest.get(id(scene.state))
+            return latest[1] if latest is not None and latest[0] is scene.state else None
+        return kept
+
+    def is_current(self, scene: Scene) -> bool:
+        """Whether there is a picture of a scene as it is now."""
+        return self._current(scene) is not None
+
+    def _current(self, scene: Scene) -> bytes | None:
+        kept = self._kept.get((id(scene.state), id(self.site)))
+        return kept[2] if kept is not None and kept[0] is scene.state and kept[1] is self.site else None
 
     def put(self, scene: Scene, picture: bytes) -> None:
         """Keep a picture of what a scene shows."""
-        self._kept[id(scene.state)] = scene.state, picture
+        self._kept[id(scene.state), id(self.site)] = scene.state, self.site, picture
+        self._latest[id(scene.state)] = scene.state, picture
 
     def stored(self, project: Project) -> dict[str, bytes]:
         """The pictures of a project's scenes by their ids, as they are saved."""

@@ -11,11 +11,12 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Qt, Signal
 
-from anatome.app.recutting import Recut, Recutter
+from anatome.app.background import Task, Told
+from anatome.app.recutting import Recut, Recutter, prepare_lists, recut
 from anatome.app.scene_pictures import ScenePictures
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.directions import own_directions
-from anatome.cuts.dissection import Dissection, shown_elements
+from anatome.cuts.dissection import Cutter, Dissection, shown_elements
 from anatome.cuts.memory import Memory
 from anatome.cuts.pieces import Opened
 from anatome.cuts.plane import Plane
@@ -26,6 +27,9 @@ from anatome.model.building import Building
 from anatome.scenes import edits
 from anatome.scenes.history import History
 from anatome.scenes.project import Project, Scene, StageState
+from anatome.site.bodies import with_site
+from anatome.site.site import Figure, Site
+from anatome.site.standing import seen_figures
 from anatome.view.camera import Camera
 
 PATIENCE = 0.012
@@ -35,12 +39,14 @@ PATIENCE = 0.012
 class Session(QObject):
     """One open project. Signals say that something is different; receivers read what they need.
 
-    ``changed``: the project's value, in more than its camera. ``camera_moved``: only the camera. ``picked_changed``:
-    what is picked. ``opened``: another building. ``closed``: none any more. ``recut``: what the cuts leave is there after a
-    while. ``failed``: something went wrong that nobody asked for. ``said``: a line for the status bar. ``thumbnails_changed``.
+    ``changed``: the project's value, in more than its camera. ``camera_moved``: only the camera. ``picked_changed``: what is
+    picked. ``opened``: another building. ``rebuilt``: the same one with another site. ``closed``: none any more. ``recut``: what
+    the cuts leave is there after a while. ``failed``: something went wrong that nobody asked for. ``said``: a line for the status
+    bar. ``thumbnails_changed``.
     """
 
     opened = Signal()
+    rebuilt = Signal()
     closed = Signal()
     recut = Signal()
     failed = Signal(object)
@@ -53,12 +59,16 @@ class Session(QObject):
     def __init__(self) -> None:
         super().__init__()
         self.building: Building | None = None
+        self._model: Building | None = None
+        self._site: Site | None = None
+        self._rebuilding: Task | None = None
         self.model_path: Path | None = None
         self.project_path: Path | None = None
         self.pictures = ScenePictures()
         self.picked_cut: str | None = None
         self.picked_member: int | None = None
         self.picked_elements: frozenset[str] = frozenset()
+        self.picked_figure: str | None = None
         self.marked: frozenset[str] = frozenset()
         self.plan_storey: int | None = None
         self.holds_crop = False
@@ -69,6 +79,7 @@ class Session(QObject):
         self._subject: tuple[NDArray[np.bool_], NDArray[np.float64]] | None = None
         self._shown: tuple[frozenset[str], NDArray[np.bool_]] | None = None
         self._left: tuple[Opened, NDArray[np.float64]] | None = None
+        self._figures: tuple[object, tuple[Figure, ...]] | None = None
 
     # What is open ----------------------------------------------------------------------------------------------
 
@@ -81,26 +92,30 @@ class Session(QObject):
         thumbnails: Mapping[str, bytes],
         first: Recut | None = None,
         saved: bool = True,
+        model: Building | None = None,
     ) -> None:
         """Work on this from now on. ``first`` is the stage as its cuts leave it, if that is known already; ``saved`` says
-        whether the project is as it lies on the disk."""
+        whether the project is as it lies on the disk; ``model`` is the building without its site, if it has one."""
         self._let_go()
-        self.building = building
+        self.building, self._model, self._site = building, model or building, project.site
         self.model_path, self.project_path = model_path, project_path
         self.pictures = ScenePictures.of(project, thumbnails)
         self._history = History(project, saved)
-        self._recutter = Recutter(building, first)
-        self._recutter.finished.connect(self._recut, Qt.ConnectionType.QueuedConnection)
+        self._cut_with(Recutter(building, first))
         storeys = [i for i, s in enumerate(building.storeys) if s.elevation >= -0.1]
         self.plan_storey = (storeys or [len(building.storeys) - 1])[0] if building.storeys else None
         self.opened.emit()
         self.changed.emit()
         self.picked_changed.emit()
 
+    def _cut_with(self, recutter: Recutter) -> None:
+        self._recutter = recutter
+        recutter.finished.connect(self._recut, Qt.ConnectionType.QueuedConnection)
+
     def close(self) -> None:
         """Have nothing open."""
         self._let_go()
-        self.building = self._history = None
+        self.building = self._model = self._site = self._history = None
         self.model_path = self.project_path = None
         self.closed.emit()
 
@@ -108,11 +123,81 @@ class Session(QObject):
         """Of what belongs to the building that was open."""
         if self._recutter is not None:
             self._recutter.close()
-        self._recutter = self._shown = self._subject = self._left = None
+        if self._rebuilding is not None:
+            self._rebuilding.cancel()
+        self._recutter = self._rebuilding = self._shown = self._subject = self._left = self._figures = None
         self.memory = Memory()
         self.pictures = ScenePictures()
         self.picked_cut, self.picked_member, self.picked_elements, self.marked = None, None, frozenset(), frozenset()
+        self.picked_figure = None
         self.holds_crop = False
+
+    # The site --------------------------------------------------------------------------------------------------
+
+    def _rebuild(self) -> None:
+        """Join the model with the site as it is now, away from the window's thread, and cut it open."""
+        model, site, state = self._model, self.project.site, self.stage
+        assert model is not None
+        if self._rebuilding is not None:
+            self._rebuilding.cancel()
+
+        def work(told: Told) -> tuple[Building, Recut]:
+            building = with_site(model, site)
+            prepare_lists(building)
+            return building, recut(Cutter(building), state)
+
+        def done(made: tuple[Building, Recut]) -> None:
+            self._rebuilding, self._site = None, site
+            self._take_building(*made)
+            self._follow_site()
+
+        def failed(error: Exception) -> None:
+            self._rebuilding, self._site = None, site  # not tried again and again
+            self.failed.emit(error)
+
+        self._rebuilding = Task(work, done, failed, self)
+        self._site = site
+
+    def _take_building(self, building: Building, first: Recut) -> None:
+        assert self._recutter is not None
+        self._recutter.close()
+        self.building = building
+        self._shown = self._subject = self._left = self._figures = None
+        self.memory = Memory()
+        self._cut_with(Recutter(building, first))
+        self.rebuilt.emit()
+        self.changed.emit()
+
+    @property
+    def is_built(self) -> bool:
+        """Whether the building has the site the project says."""
+        return self._rebuilding is None
+
+    def _follow_site(self) -> None:
+        site = self.project.site
+        self.pictures.site = site
+        if self._site is not None and site.bodies_key != self._site.bodies_key:
+            self._rebuild()
+
+    def figures(self) -> tuple[Figure, ...]:
+        """The people and trees the stage shows, each where it is shown."""
+        figures = self.project.site.figures
+        if not figures:
+            return ()
+        shown, hidden = self.on_stage(), self.stage.hidden
+        key = (figures, hidden, id(shown))
+        if self._figures is None or self._figures[0] != key:
+            self._figures = key, seen_figures(figures, hidden, shown)
+        return self._figures[1]
+
+    @property
+    def figure(self) -> Figure | None:
+        """The picked person or tree."""
+        return self.project.site.figure(self.picked_figure) if self._history else None
+
+    def pick_figure(self, figure_id: str | None) -> None:
+        """Pick a person or a tree by its id."""
+        self._pick(None, frozenset(), figure_id)
 
     @property
     def is_open(self) -> bool:
@@ -315,6 +400,10 @@ class Session(QObject):
         if self.picked_cut and self.stage.cut(self.picked_cut) is None and self.series is None:
             self.picked_cut = None
             self.picked_changed.emit()
+        if self.picked_figure and self.figure is None:
+            self.picked_figure = None
+            self.picked_changed.emit()
+        self._follow_site()
         self.changed.emit()
         self.said.emit(said)
 
@@ -361,11 +450,11 @@ class Session(QObject):
     def pick_elements(self, ids: frozenset[str]) -> None:
         self._pick(None, ids)
 
-    def _pick(self, cut_id: str | None, ids: frozenset[str]) -> bool:
-        if (cut_id, ids) == (self.picked_cut, self.picked_elements):
+    def _pick(self, cut_id: str | None, ids: frozenset[str], figure: str | None = None) -> bool:
+        if (cut_id, ids, figure) == (self.picked_cut, self.picked_elements, self.picked_figure):
             return False
         self.holds_crop = False
-        self.picked_cut, self.picked_elements, self.marked = cut_id, ids, frozenset()
+        self.picked_cut, self.picked_elements, self.marked, self.picked_figure = cut_id, ids, frozenset(), figure
         self.picked_changed.emit()
         return True
 

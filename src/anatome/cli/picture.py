@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,7 +15,6 @@ from anatome.cli.views import NamedView, parse_view
 from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, next_mark
 from anatome.cuts.dissection import Cutter, Dissection, shown_elements
 from anatome.cuts.exploding import Exploded, by_storeys
-from anatome.cuts.pieces import Opened
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import Reach
 from anatome.files import write_whole
@@ -26,8 +26,13 @@ from anatome.problems import Problem
 from anatome.scenes.opened import left_of, opened
 from anatome.scenes.project import StageState
 from anatome.scenes.storage import SUFFIX
+from anatome.site.site import NO_SITE
+from anatome.site.standing import seen_figures
 from anatome.view.camera import Camera, square_on, standard_view
 from anatome.view.framing import FIELDS, perspective_section, with_height
+
+if TYPE_CHECKING:
+    from anatome.render.renderer import View
 
 USUAL = (1600, 1000)
 LARGEST = 40_000
@@ -67,10 +72,12 @@ def run(options: argparse.Namespace) -> int:
     if is_project:
         found = open_project(options.file)
         building, project = found.building, found.stored.project
+        site = project.site
         state = project.stage if options.scene is None else scene_named(project, options.scene).state
     else:
         building = open_model(options.file, OpenOptions(up=options.up, unit=options.unit))
         bounds = building.subject_bounds(np.ones(len(building.elements), bool))
+        site = NO_SITE
         state = StageState(camera=standard_view("Axonometric, front left", bounds, size[0] / size[1]))
     if cuts:
         reach = parse_reach(building, options.only, options.all_but)
@@ -86,7 +93,10 @@ def run(options: argparse.Namespace) -> int:
     left, shown = left_of(cutter, state), opened(cutter, state)
     corners = shown.left_corners(building.subject(shown_elements(building, state.hidden)))
     framed = _frame(options, view, corners, state, left, size)
-    _draw(options, building, state, shown, framed)
+    from anatome.render.renderer import View
+
+    figures = seen_figures(site.figures, state.hidden, shown)
+    _draw(options, building, View(framed.camera, shown, state.look, figures=figures), framed)
     inches = f", {framed.dpi:g} dpi, 1:{options.scale:g}" if framed.dpi else ""
     print(f"{framed.size[0]} × {framed.size[1]}{inches} in {options.out}")
     return 0
@@ -157,11 +167,9 @@ def _faced(left: Dissection) -> tuple[Plane, NDArray[np.float64]]:
     raise Problem("There is no cut face to look at square on. Give a --cut that goes through the building.")
 
 
-def _draw(options: argparse.Namespace, building: Building, state: StageState, shown: Opened, framed: Framed) -> None:
+def _draw(options: argparse.Namespace, building: Building, view: View, framed: Framed) -> None:
     from anatome.formats.png import png_bytes
     from anatome.render.pictures import PictureMaker
-    from anatome.render.renderer import View
 
     maker = PictureMaker.standalone(building)
-    view = View(framed.camera, shown, state.look)
     write_whole(options.out, png_bytes(maker.picture(view, framed.size, options.ground), framed.dpi))

@@ -17,9 +17,9 @@ from anatome.formats.project_files import open_project
 from anatome.model.building import Building
 from anatome.model.options import OpenOptions
 from anatome.problems import Problem
-from anatome.scenes.opened import opened
 from anatome.scenes.project import StageState
 from anatome.scenes.storage import SUFFIX
+from anatome.site.site import NO_SITE, Site
 from anatome.suggestions.ranking import SIZE, Suggestion, rank, try_all
 from anatome.suggestions.subject import find_subject
 from anatome.view.camera import standard_view
@@ -29,12 +29,12 @@ USUAL = (900, 600)
 
 def run(options: argparse.Namespace) -> int:
     """Suggest and write. Raises Problem."""
-    from anatome.render.pictures import PictureMaker
+    from anatome.render.pictures import PictureMaker, view_of
     from anatome.render.renderer import View
     from anatome.render.seen import seen
 
     size = parse_size(options.size, USUAL)
-    building, state = _opened(options, size[0] / size[1])
+    building, state, site = _opened(options, size[0] / size[1])
     subject = find_subject(building, shown_elements(building, state.hidden), options.show)
     tried = try_all(building, state, subject, size[0] / size[1])
     maker = PictureMaker.standalone(building)
@@ -56,7 +56,7 @@ def run(options: argparse.Namespace) -> int:
         for number, suggestion in enumerate(found, 1):
             own = suggestion.on(state)
             path = options.out / f"{number:02} {safe_name(suggestion.title)}.png"
-            picture = maker.picture(View(own.camera, opened(cutter, own), own.look), size, "paper")
+            picture = maker.picture(view_of(cutter, site, own), size, "paper")
             write_whole(path, png_bytes(picture))
     if options.json is not None:
         text = json.dumps({"of": subject.name, "suggestions": [_facts(s) for s in found]}, ensure_ascii=False, indent=1)
@@ -70,13 +70,13 @@ def run(options: argparse.Namespace) -> int:
     return 0
 
 
-def _opened(options: argparse.Namespace, aspect: float) -> tuple[Building, StageState]:
+def _opened(options: argparse.Namespace, aspect: float) -> tuple[Building, StageState, Site]:
     if options.file.suffix.lower() == SUFFIX:
         found = open_project(options.file)
-        return found.building, found.stored.project.stage
+        return found.building, found.stored.project.stage, found.stored.project.site
     building = open_model(options.file, OpenOptions(up=options.up, unit=options.unit))
     bounds = building.subject_bounds(np.ones(len(building.elements), bool))
-    return building, StageState(camera=standard_view("Axonometric, front left", bounds, aspect))
+    return building, StageState(camera=standard_view("Axonometric, front left", bounds, aspect)), NO_SITE
 
 
 def _facts(suggestion: Suggestion) -> dict[str, object]:

@@ -57,7 +57,7 @@ class CutFace:
 
     def built_bounds(self) -> NDArray[np.float64] | None:
         """(2, 3) bounds in metres of what is sliced, earth left aside; None where that is nothing."""
-        built = self.section.polygons[~self.building.earth[self.section.element]]
+        built = self.section.polygons[~self.building.context[self.section.element]]
         if not len(built):
             return None
         left, low, right, high = shapely.total_bounds(built)

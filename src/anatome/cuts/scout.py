@@ -96,7 +96,7 @@ def scout(
     low, high = extents(building, plane.n)
     if not elements.any():
         return Scouting(plane, np.zeros(0), np.zeros(0), np.zeros(0), (), (), (), ())
-    ground = building.earth
+    ground = building.context
     standing = elements & ~ground if (elements & ~ground).any() else elements
     first, last = float(low[standing].min()), float(high[standing].max())
     step = (last - first) / samples

@@ -11,11 +11,12 @@ from anatome.model.building import Building
 from anatome.model.options import OpenOptions
 from anatome.problems import Problem
 from anatome.scenes.storage import StoredProject, load_project, model_location, unpack_model
+from anatome.site.bodies import with_site
 
 
 @dataclass(frozen=True)
 class OpenedProject:
-    """A project with its building."""
+    """A project with its building, and what stands round that."""
 
     stored: StoredProject
     building: Building
@@ -71,4 +72,4 @@ def open_project(path: Path) -> OpenedProject:
         while (building := job.poll(wait=0.2)) is None:
             pass
     assert job.stored is not None
-    return OpenedProject(job.stored, building)
+    return OpenedProject(job.stored, with_site(building, job.stored.project.site))

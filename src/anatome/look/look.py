@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from anatome.model.kinds import EARTH_TYPES
+from anatome.model.kinds import CONTEXT_TYPES
 from anatome.values import Value
 
 Rgb = tuple[float, float, float]
@@ -30,5 +30,5 @@ class Look(Value):
     cut_width: float = Field(default=1.8, ge=0.1, le=20)
 
     def poche_of(self, element_type: str) -> Rgb:
-        """Fill of a cut element: earth is lighter than what is built (common practice)."""
-        return self.poche_earth if element_type in EARTH_TYPES else self.poche
+        """Fill of a cut element: earth and neighbours are lighter than what is built (common practice)."""
+        return self.poche_earth if element_type in CONTEXT_TYPES else self.poche

@@ -32,6 +32,11 @@ class BuildingAssembly:
         self._triangle_styles: list[NDArray[np.int64]] = []
         self._ids: set[str] = set()
 
+    @property
+    def holds_any(self) -> bool:
+        """Whether an element was added."""
+        return bool(self._elements)
+
     def style(self, rgba: Sequence[float]) -> int:
         """Number of the surface colour given as four floats 0..1, entered once."""
         red, green, blue, alpha = (round(255 * min(max(float(c), 0.0), 1.0)) for c in rgba)

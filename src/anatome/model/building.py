@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from anatome.model.clusters import Clusters, build_clusters
 from anatome.model.display import DisplayMesh, display_mesh
 from anatome.model.edges import FeatureEdges, feature_edges
-from anatome.model.kinds import EARTH_TYPES
+from anatome.model.kinds import CONTEXT_TYPES, EARTH_TYPES
 from anatome.model.solids import Links, bodies_meet, enclosed_volumes, link_triangles
 
 CLEAR_BELOW = 250
@@ -201,6 +201,13 @@ class Building:
         return mask
 
     @cached_property
+    def context(self) -> NDArray[np.bool_]:
+        """(E,) True for ground, and for neighbours that stand as blocks round the building."""
+        mask = np.array([e.type in CONTEXT_TYPES for e in self.elements], bool)
+        mask.flags.writeable = False
+        return mask
+
+    @cached_property
     def index_of(self) -> dict[str, int]:
         """Element id → element index."""
         return {element.id: i for i, element in enumerate(self.elements)}
@@ -259,9 +266,9 @@ class Building:
     def subject(self, shown: NDArray[np.bool_]) -> NDArray[np.bool_]:
         """(E,) mask of what a picture is about: of the parts of an (E,) mask those that stand in storeys.
 
-        Where the model has no storeys, all that is shown but the ground; where that is nothing, all that is shown.
+        Where the model has no storeys, all that is shown but ground and neighbours; where that is nothing, all that is shown.
         """
-        built = shown & ~self.earth
+        built = shown & ~self.context
         return next((part for part in (built & self.in_storey, built) if part.any()), shown)
 
 

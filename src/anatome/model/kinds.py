@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 EARTH_TYPES = ("IfcGeographicElement", "IfcSite")
+NEIGHBOUR_TYPE = "IfcBuilding"
+"""What stands round the building as a block; a model's own building is in parts."""
+CONTEXT_TYPES = (*EARTH_TYPES, NEIGHBOUR_TYPE)
 FURNITURE_TYPES = (
     "IfcFurnishingElement",
     "IfcFurniture",

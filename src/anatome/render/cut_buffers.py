@@ -101,7 +101,7 @@ class CutBuffers:
     def _upload(self, face: CutFace, look: Look, numbered: bool) -> FaceBuffers:
         filled = face.poche
         found = filled.caps if face.cut.poche or not face.free else _NOTHING
-        earth = self._building.earth[found.element]
+        earth = self._building.context[found.element]
         corners = np.zeros((len(found.triangles), 3), [("position", "f4", 3), ("colour", "u1", 4), ("nearer", "f4")])
         corners["position"] = (found.vertices - self._centre)[found.triangles]
         fills = _numbers(found.element) if numbered else self._fills(face, found.element, earth, look)

@@ -18,6 +18,7 @@ from anatome.model.clusters import Clusters
 from anatome.render.cell_clip import CellClip
 from anatome.render.cut_buffers import OUTLINE_NEARER, OUTLINE_NEARER_FROM_BEHIND, CutBuffers
 from anatome.render.draw_list import DrawList, Run, Sight, draw_list
+from anatome.render.figure_buffers import FigureBuffers
 from anatome.render.ground import ground_mesh
 from anatome.render.model_buffers import LINE_TRIANGLES, ModelBuffers, line_corners
 from anatome.render.occlusion import DepthPyramid
@@ -282,11 +283,23 @@ class Picture:
             self._step(sample, lambda: self._thin_lines(common, lines), moderngl.BLEND)
             yield
 
-    def ground_and_glass(self, sample: SampleTarget, jitter: tuple[float, float], picked: Mask | None) -> Iterator[None]:
+    def soft_ground(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
+        """The darkness under the building."""
+        if self._ground is not None:
+            common = self._common(jitter)
+            self._step(sample, lambda: self._soft_ground(common, sample), moderngl.BLEND)
+            yield
+
+    def figures(self, sample: SampleTarget, jitter: tuple[float, float], figures: FigureBuffers) -> Iterator[None]:
+        """People and trees, where they are shown."""
+        common = self._common(jitter, self._world)
+        for draw in figures.draws(self._programs, common, max(self._look.edge_width * self._grown, 1.0)):
+            self._step(sample, draw, moderngl.BLEND)
+            yield
+
+    def glass(self, sample: SampleTarget, jitter: tuple[float, float], picked: Mask | None) -> Iterator[None]:
         """What is seen through."""
         common = self._common(jitter)
-        if self._ground is not None:
-            self._step(sample, lambda: self._soft_ground(common, sample), moderngl.BLEND)
         clear = self._glasses(self._glass_seen)
         for run in clear.runs:
             self._step(sample, partial(self._glass, common, sample, clear.commands, run, picked), moderngl.BLEND)

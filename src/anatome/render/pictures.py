@@ -18,6 +18,8 @@ from anatome.render.renderer import WHOLE, Renderer, View
 from anatome.render.window import Window
 from anatome.scenes.opened import opened
 from anatome.scenes.project import Scene, StageState
+from anatome.site.site import Site
+from anatome.site.standing import seen_figures
 from anatome.view.camera import Camera
 
 TILE = 1024
@@ -41,10 +43,15 @@ def standalone_context() -> moderngl.Context:
         ) from error
 
 
-def view_of(cutter: Cutter, shown: StageState | Scene, camera: Camera | None = None) -> View:
-    """The view of a state or a scene, from its own camera or another. Nothing is marked as picked."""
+def view_of(cutter: Cutter, site: Site, shown: StageState | Scene, camera: Camera | None = None) -> View:
+    """The view of a state or a scene with the figures of a site, from its own camera or another. Nothing is marked as picked.
+
+    The cutter is one of the building with the site's bodies.
+    """
     state, frame = (shown.state, shown.frame) if isinstance(shown, Scene) else (shown, WHOLE)
-    return View(camera or state.camera, opened(cutter, state), state.look, None, frame)
+    found = opened(cutter, state)
+    figures = seen_figures(site.figures, state.hidden, found)
+    return View(camera or state.camera, found, state.look, None, frame, figures)
 
 
 class PictureMaker:

@@ -17,11 +17,14 @@ from anatome.cuts.pieces import Opened
 from anatome.look.look import Look
 from anatome.model.building import Building
 from anatome.render.cut_buffers import CutBuffers
+from anatome.render.figure_buffers import FigureBuffers
 from anatome.render.model_buffers import ModelBuffers
 from anatome.render.picture import Picture, SeenBefore, Shared
 from anatome.render.programs import Programs
 from anatome.render.targets import SampleTarget
 from anatome.render.window import Window
+from anatome.site.site import Figure
+from anatome.site.standing import standing
 from anatome.view.camera import Camera
 from anatome.view.viewport import Frame, Viewport
 
@@ -30,13 +33,24 @@ WHOLE = Frame()
 
 @dataclass(frozen=True, eq=False)
 class View:
-    """All that decides the picture. ``picked`` is an (E,) mask; ``frame`` gives crop and shift, its size is the picture's."""
+    """All that decides the picture. ``picked`` is an (E,) mask; ``frame`` gives crop and shift, its size is the picture's;
+    ``figures`` are the people and trees that are seen."""
 
     camera: Camera
     opened: Opened
     look: Look
     picked: NDArray[np.bool_] | None = None
     frame: Frame = WHOLE
+    figures: tuple[Figure, ...] = ()
+
+
+@dataclass(frozen=True, eq=False)
+class _Drawn:
+    """A picture for each piece, or one, and for the ghosts of each; and the figures."""
+
+    pictures: list[Picture]
+    ghosts: list[Picture]
+    figures: FigureBuffers
 
 
 class Renderer:
@@ -51,7 +65,7 @@ class Renderer:
         self.programs = Programs(ctx)
         self._model: ModelBuffers | None = None
         self._cuts: CutBuffers | None = None
-        self._last: tuple[object, tuple[list[Picture], list[Picture]], View] | None = None
+        self._last: tuple[object, _Drawn, View] | None = None
         self._seen_before = SeenBefore()
 
     def set_building(self, building: Building | None) -> None:
@@ -89,7 +103,8 @@ class Renderer:
         sample.framebuffer.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
         if self._model is None or self._cuts is None:
             return
-        pictures, ghosts = self._pictures(view, window, moving)
+        drawn = self._drawn(view, window, moving)
+        pictures, ghosts = drawn.pictures, drawn.ghosts
         for picture in pictures:
             yield from picture.surfaces(sample, jitter, view.picked)
         if number is not None:
@@ -100,7 +115,10 @@ class Renderer:
             yield from picture.lines(sample, jitter)
         yield from pictures[0].travel_lines(sample, jitter, view.opened.lines)
         for picture in pictures:
-            yield from picture.ground_and_glass(sample, jitter, view.picked)
+            yield from picture.soft_ground(sample, jitter)
+        yield from pictures[0].figures(sample, jitter, drawn.figures)
+        for picture in pictures:
+            yield from picture.glass(sample, jitter, view.picked)
         for ghost in ghosts:
             yield from ghost.veil(sample, jitter, view.picked)
         for ghost in ghosts:
@@ -115,7 +133,7 @@ class Renderer:
         if self._model is None or self._cuts is None:
             return 0.0, 1.0
         plain = view.look.model_copy(update={"edges": False, "shade": False, "ground": False})
-        pictures, _ = self._pictures(replace(view, look=plain, picked=None), window, moving=False, numbered=True)
+        pictures = self._drawn(replace(view, look=plain, picked=None), window, moving=False, numbered=True).pictures
         for picture in pictures:
             for _ in picture.surfaces(sample, (0.0, 0.0), None):
                 yield 0.3
@@ -124,15 +142,16 @@ class Renderer:
                 yield 0.6
         return pictures[0].depth_range
 
-    def _pictures(self, view: View, window: Window, moving: bool, numbered: bool = False) -> tuple[list[Picture], list[Picture]]:
-        """What is to be drawn, worked out once for all samples: a picture for each piece, or one, and for the ghosts of each."""
+    def _drawn(self, view: View, window: Window, moving: bool, numbered: bool = False) -> _Drawn:
+        """What is to be drawn, worked out once for all samples."""
         assert self._model is not None and self._cuts is not None
-        key = (id(view.opened), view.camera, view.look, view.frame, window, moving, numbered)
+        key = (id(view.opened), view.camera, view.look, view.frame, view.figures, window, moving, numbered)
         if self._last is None or self._last[0] != key:
             viewport = Viewport(view.camera, view.frame.sized(window.width, window.height))
             stage = Shared(self.ctx, self.programs, self._model, self._cuts, viewport, view.look, window, moving, numbered)
             parts, bounds = view.opened.parts, view.opened.bounds
             pictures = [Picture(stage, part, bounds, self._seen_before if len(parts) == 1 else SeenBefore()) for part in parts]
             ghosts = [Picture(stage, ghost, bounds, SeenBefore()) for ghost in view.opened.ghosts]
-            self._last = key, (pictures, ghosts), view  # the view holds what the key names by id
+            figures = FigureBuffers(self.ctx, standing(view.figures, viewport), view.look, self._model.centre)
+            self._last = key, _Drawn(pictures, ghosts, figures), view  # the view holds what the key names by id
         return self._last[1]

@@ -15,6 +15,7 @@ from anatome.cuts.series import SerialSections
 from anatome.cuts.treatment import STARTING_RULE, Treatments
 from anatome.look.look import Look
 from anatome.model.options import OpenOptions
+from anatome.site.site import NO_SITE, Site
 from anatome.values import Value
 from anatome.view.camera import Camera
 from anatome.view.crop import Crop, height_at, true_plane
@@ -138,12 +139,13 @@ class ModelReference(Value):
 
 
 class Project(Value):
-    """A model, what the stage shows of it now, and its saved scenes in order."""
+    """A model and its site, what the stage shows of them now, and its saved scenes in order."""
 
     format: Literal["anatome-project"] = "anatome-project"
     version: StrictInt = VERSION
     name: str
     model: ModelReference
+    site: Site = Field(default=NO_SITE, description="what stands round the model: ground, neighbours, people and trees")
     stage: StageState
     scenes: tuple[Scene, ...] = Field(default=(), max_length=2000)
     current_scene: str | None = None

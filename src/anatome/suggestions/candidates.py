@@ -78,7 +78,7 @@ def frame_of(building: Building, shown: NDArray[np.bool_]) -> Frame:
 
 def candidates(building: Building, subject: Subject, shown: NDArray[np.bool_]) -> list[Candidate]:
     """All that is worth trying for a subject in what is shown, an (E,) mask."""
-    built = shown & ~building.earth
+    built = shown & ~building.context
     frame = frame_of(building, built)
     corners = building.element_bounds[built].reshape(-1, 3)
     outer = frame.inward(corners)

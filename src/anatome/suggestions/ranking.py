@@ -167,7 +167,7 @@ def _badly(building: Building, shown: Opened) -> dict[str, int]:
     for face in shown.cut_open.faces:
         cut = np.zeros(len(building.elements), bool)
         cut[face.section.element] = True
-        for element in lengthwise_slices(building, face.plane, cut & ~building.earth):
+        for element in lengthwise_slices(building, face.plane, cut & ~building.context):
             found.setdefault(f"{building.elements[element].type} lengthwise", set()).add(element)
         for element in np.flatnonzero(cut).tolist():
             size = np.ptp(building.element_bounds[element], axis=0)

@@ -75,7 +75,7 @@ def find_subject(building: Building, shown: NDArray[np.bool_], words: str | None
         lambda e: wanted in e.name.lower(),
     )
     for test in tests:
-        mask = shown & ~building.earth & np.array([test(e) for e in building.elements], bool)
+        mask = shown & ~building.context & np.array([test(e) for e in building.elements], bool)
         if mask.any():
             return of_parts(building, mask, words.strip())
     raise Problem(

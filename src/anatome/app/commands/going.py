@@ -126,7 +126,7 @@ class GoingCommands(QObject):
             found.append((space.name or "A room", np.array([space.lower, space.upper])))
         of = np.array([-1 if e.storey is None else e.storey for e in building.elements])
         for number, storey in enumerate(building.storeys):
-            members = (of == number) & ~building.earth
+            members = (of == number) & ~building.context
             if members.any():
                 bounds = building.bounds_of(members)
                 bounds[0, 2] = storey.elevation

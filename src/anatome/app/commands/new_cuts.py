@@ -106,7 +106,7 @@ class NewCutCommands:
         """Ask for a storey, how far up, and a margin."""
 
         def run(ask: Ask) -> None:
-            shown = self._session.shown() & ~self._building.earth
+            shown = self._session.shown() & ~self._building.context
             open_top = bool(ask.chosen("Up to"))
             box = box_round_storey(self._building, ask.number("Storey"), shown, ask.metres("Margin"), open_top)
             add_box(self._session, box, self._carve(ask))
@@ -155,7 +155,7 @@ class NewCutCommands:
     def box_shown(self) -> None:
         """Round all that is shown but the ground."""
         shown = self._session.shown()
-        built = shown & ~self._building.earth
+        built = shown & ~self._building.context
         self._box(lambda: box_round(self._building, built if built.any() else shown))
 
     def box_picked(self) -> None:

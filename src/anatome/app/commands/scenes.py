@@ -89,7 +89,7 @@ class SceneCommands:
         if not s.is_open or s.building is None:
             return
         for scene in s.project.scenes:
-            if s.pictures.get(scene) is None and scene.state not in self._being_pictured:
+            if not s.pictures.is_current(scene) and scene.state not in self._being_pictured:
                 self._being_pictured.append(scene.state)
                 self._picture_scene(scene)
 
@@ -98,13 +98,13 @@ class SceneCommands:
             self._being_pictured.remove(state)
 
     def _picture_scene(self, scene: Scene) -> None:
-        s, building = self._session, self._session.building
+        s, building, site = self._session, self._session.building, self._session.project.site
         assert building is not None
         size = THUMBNAIL, max(round(THUMBNAIL / scene.aspect), 1)
 
         def keep(pixels: NDArray[np.uint8]) -> None:
             self._over(scene.state)
-            if s.building is building:
+            if s.building is building and s.project.site is site:
                 s.pictures.put(scene, png_bytes(pixels))
                 s.thumbnails_changed.emit()
 
@@ -117,9 +117,9 @@ class SceneCommands:
                 self._over(scene.state)
 
         if state_key(scene.state) == state_key(s.stage) and s.is_cut:
-            draw(View(scene.state.camera, s.on_stage(), scene.state.look, None, scene.frame))
+            draw(View(scene.state.camera, s.on_stage(), scene.state.look, None, scene.frame, s.figures()))
         else:
-            Task(lambda told: view_of(Cutter(building), scene), draw, failed, self._host.widget)
+            Task(lambda told: view_of(Cutter(building), site, scene), draw, failed, self._host.widget)
 
     def replace_scene(self, scene_id: str | None = None) -> None:
         s = self._session

@@ -164,7 +164,7 @@ class KeyDrawing(QWidget):
             self._job = None
         self._drawn = self._background_key()
         self._making = self._drawn
-        shown = session.shown() & ~building.earth
+        shown = session.shown() & ~building.context
         if not shown.any():
             shown = session.shown()
         plane = self.background_cut()

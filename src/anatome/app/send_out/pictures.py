@@ -115,6 +115,7 @@ class PictureDialog(SendOut):
     def write(self, path: Path) -> None:
         building = self._session.building
         assert building is not None
+        site = self._session.project.site
         scene = self._choices[self.scene.currentIndex()]
         size = self.width_px.value(), self.height_px.value()
         ground: Ground = self.ground.currentData()
@@ -134,7 +135,7 @@ class PictureDialog(SendOut):
 
             self.work_on(work)
 
-        self._under_way = Task(lambda told: view_of(Cutter(building), scene, camera), draw, self.not_written, self)
+        self._under_way = Task(lambda told: view_of(Cutter(building), site, scene, camera), draw, self.not_written, self)
 
     def said(self, words: str) -> None:
         self._session.said.emit(words)

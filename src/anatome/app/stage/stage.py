@@ -107,6 +107,7 @@ class Stage(QOpenGLWidget):
         self._more = QTimer(self, singleShot=True, interval=0)
         self._more.timeout.connect(self._go_on)
         session.opened.connect(self._load)
+        session.rebuilt.connect(self._load)
         session.closed.connect(self._load)
         session.changed.connect(self.touch)
         session.camera_moved.connect(self.touch)
@@ -150,12 +151,12 @@ class Stage(QOpenGLWidget):
         stage = s.stage
         return (
             *(stage.camera, stage.cuts, stage.series, stage.treatments, stage.poche, stage.hidden, stage.look),
-            *(s.picked_elements, s.marked, self._full(), id(s.on_stage())),
+            *(s.picked_elements, s.marked, self._full(), id(s.on_stage()), s.project.site.figures),
         )
 
     def _view(self) -> View:
         s = self._session
-        return View(s.stage.camera, s.on_stage(), s.stage.look, s.picked_mask())
+        return View(s.stage.camera, s.on_stage(), s.stage.look, s.picked_mask(), figures=s.figures())
 
     # OpenGL ----------------------------------------------------------------------------------------------------
 

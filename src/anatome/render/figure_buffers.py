@@ -1,0 +1,92 @@
+"""People and trees on the graphics side: flat tones and strokes where a picture shows them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from functools import partial
+from typing import Any
+
+import moderngl
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.look.look import Look, Rgb
+from anatome.render.model_buffers import LINE_TRIANGLES, line_corners
+from anatome.render.programs import Programs, set_uniforms
+from anatome.site.drawing import TONES, Tone
+from anatome.site.standing import Standing
+
+LEAF: Rgb = (0.80, 0.84, 0.76)
+THROUGH = 0.66
+"""How much of what lies behind a crown it takes."""
+NEARER = 0.6
+STROKE_INK = 0.34
+"""Strokes in a crown, in shares of ink on paper; they are opaque, so that they do not darken where they cross."""
+OUTLINE_INK = 0.80
+
+
+def _mixed(look: Look, ink: float) -> Rgb:
+    r, g, b = (p + (i - p) * ink for p, i in zip(look.paper, look.ink))
+    return r, g, b
+
+
+def tones(look: Look) -> dict[Tone, tuple[float, float, float, float]]:
+    """Red, green, blue and how much it covers, of every tone in a look."""
+    crown = LEAF if look.colours else _mixed(look, 0.10)
+    return {"body": (*_mixed(look, 0.58), 1.0), "crown": (*crown, THROUGH), "wood": (*_mixed(look, 0.42), 1.0)}
+
+
+class FigureBuffers:
+    """Standing figures, the farthest first, as triangles and lines relative to a centre in metres."""
+
+    def __init__(self, ctx: moderngl.Context, figures: Sequence[Standing], look: Look, centre: NDArray[np.float64]) -> None:
+        self._ctx, self._look = ctx, look
+        self._fill: moderngl.Buffer | None = None
+        self._lines: list[tuple[moderngl.Buffer, moderngl.Buffer, float]] = []
+        if not figures:
+            return
+        colours = np.array([tones(look)[tone] for tone in TONES])
+        corners, colour, borders, strokes = [], [], [], []
+        for one in figures:
+            triangles, tone = one.drawing.triangles
+            corners.append(one.raised(triangles))
+            colour.append(np.repeat(tone, 3))
+            borders.append(one.raised(one.drawing.borders))
+            strokes.append(one.raised(one.drawing.inner))
+        places = np.concatenate(corners).reshape(-1, 3)
+        made = np.zeros(len(places), [("position", "f4", 3), ("colour", "u1", 4), ("nearer", "f4")])
+        made["position"], made["nearer"] = places - centre, 0.0
+        made["colour"] = np.round(255 * colours[np.concatenate(colour)])
+        self._fill = ctx.buffer(made.tobytes())
+        for segments, ink in ((np.concatenate(strokes), STROKE_INK), (np.concatenate(borders), OUTLINE_INK)):
+            if len(segments):
+                order = (np.arange(len(segments))[:, None] * 4 + LINE_TRIANGLES).astype(np.uint32)
+                self._lines.append((ctx.buffer(line_corners(segments - centre).tobytes()), ctx.buffer(order.tobytes()), ink))
+
+    def draws(self, programs: Programs, common: dict[str, Any], width: float) -> Iterator[Callable[[], None]]:
+        """What draws them, one after the other: tones, strokes, borders, these ``width`` pixels wide."""
+        if self._fill is not None:
+            yield partial(self._draw_fill, programs, common)
+        for corners, order, ink in self._lines:
+            yield partial(self._draw_lines, programs, common, corners, order, ink, width)
+
+    def _draw_fill(self, programs: Programs, common: dict[str, Any]) -> None:
+        program = programs.get("cap.vert", "cap.frag", "PLANES 0")
+        set_uniforms(program, **common)
+        content = [(self._fill, "3f4 4f1 1f4", "position", "colour", "nearer")]
+        self._ctx.vertex_array(program, content, skip_errors=True).render(moderngl.TRIANGLES)
+
+    def _draw_lines(
+        self,
+        programs: Programs,
+        common: dict[str, Any],
+        corners: moderngl.Buffer,
+        order: moderngl.Buffer,
+        ink: float,
+        width: float,
+    ) -> None:
+        program = programs.get("line.vert", "line.frag", "PLANES 0")
+        colour = (*_mixed(self._look, ink), 1.0)
+        set_uniforms(program, **common, ink=colour, width=width, silhouette=1.0, nearer=NEARER, fades_under=0.0, faintest=0.0)
+        content = [(corners, "3f4 3f4 4f1 4f1", "first", "second", "one_side", "other_side")]
+        self._ctx.vertex_array(program, content, index_buffer=order, skip_errors=True).render(moderngl.TRIANGLES)

@@ -1,0 +1,35 @@
+"""Edits of what stands round the model."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from anatome.scenes.project import Project
+from anatome.site.site import Figure, Ground, Neighbours
+
+
+def _site(project: Project, **changes: Any) -> Project:
+    return project.model_copy(update={"site": project.site.model_copy(update=changes)})
+
+
+def set_ground(project: Project, ground: Ground | None) -> Project:
+    """Ground with a body, or none."""
+    return _site(project, ground=ground)
+
+
+def set_neighbours(project: Project, neighbours: Neighbours) -> Project:
+    """Other blocks round the building, or the same ones elsewhere."""
+    return _site(project, neighbours=neighbours)
+
+
+def put_figure(project: Project, figure: Figure) -> Project:
+    """One figure more, or the one with the same id as it is now."""
+    figures = project.site.figures
+    if project.site.figure(figure.id) is None:
+        return _site(project, figures=(*figures, figure))
+    return _site(project, figures=tuple(figure if f.id == figure.id else f for f in figures))
+
+
+def take_figures(project: Project, ids: frozenset[str]) -> Project:
+    """Without these figures."""
+    return _site(project, figures=tuple(f for f in project.site.figures if f.id not in ids))

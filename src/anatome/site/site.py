@@ -1,0 +1,94 @@
+"""The site as a value: ground with a body, neighbours as blocks, people and trees for scale."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field, field_validator
+
+from anatome.values import FARTHEST, Value
+
+Metres = Annotated[float, Field(ge=-FARTHEST, le=FARTHEST)]
+Point = tuple[Metres, Metres]
+Ring = Annotated[tuple[Point, ...], Field(min_length=3, max_length=100_000)]
+
+GROUND_ID = "site ground"
+MOST_NEIGHBOURS = 20_000
+MOST_FIGURES = 2_000
+TALLEST = 1_000.0
+"""Metres a neighbour may be high: the tallest of all buildings are not."""
+
+
+class Ground(Value):
+    """Level ground: a slab of earth whose top lies at ``level`` metres, ``depth`` thick, reaching so far ``beyond`` all that
+    stands on it."""
+
+    level: Metres = 0.0
+    depth: float = Field(default=3.0, ge=0.05, le=200.0)
+    beyond: float = Field(default=12.0, ge=0.0, le=10_000.0)
+
+
+class Neighbour(Value):
+    """A building nearby as a block: ``rings`` are its outline and its courtyards in metres, ``base`` the height of its foot
+    (nothing: it stands on the ground), ``height`` metres from there to the top."""
+
+    id: str = Field(min_length=1, max_length=200)
+    name: str = Field(default="", max_length=500)
+    rings: tuple[Ring, ...] = Field(min_length=1, max_length=1_000)
+    base: Metres | None = None
+    height: float = Field(gt=0.0, le=TALLEST)
+
+
+class Neighbours(Value):
+    """Blocks that came from one file, and where its origin lies in the model: moved by ``east`` and ``north`` metres after
+    they were ``turned`` by degrees, anticlockwise seen from above."""
+
+    name: str = Field(default="", max_length=500)
+    blocks: tuple[Neighbour, ...] = Field(default=(), max_length=MOST_NEIGHBOURS)
+    east: Metres = 0.0
+    north: Metres = 0.0
+    turned: float = Field(default=0.0, ge=-360.0, le=360.0)
+
+    @field_validator("blocks")
+    @classmethod
+    def _ids_differ(cls, blocks: tuple[Neighbour, ...]) -> tuple[Neighbour, ...]:
+        if len({b.id for b in blocks}) != len(blocks):
+            raise ValueError("two neighbours have the same id")
+        return blocks
+
+
+class Figure(Value):
+    """A person or a tree: the ``kind`` of drawing, where its foot stands in metres, how tall it is, whether it is mirrored, and
+    the id of the element it stands ``on``, with which it is shown, hidden and displaced."""
+
+    id: str = Field(min_length=1, max_length=200)
+    kind: str = Field(max_length=100)
+    place: tuple[Metres, Metres, Metres]
+    height: float = Field(gt=0.05, le=100.0)
+    mirrored: bool = False
+    on: str | None = None
+
+
+class Site(Value):
+    """All of it."""
+
+    ground: Ground | None = None
+    neighbours: Neighbours = Neighbours()
+    figures: tuple[Figure, ...] = Field(default=(), max_length=MOST_FIGURES)
+
+    @property
+    def has_bodies(self) -> bool:
+        """Whether there is anything that is cut like the building."""
+        return self.ground is not None or bool(self.neighbours.blocks)
+
+    @property
+    def bodies_key(self) -> object:
+        """What decides the bodies; the same for two sites that differ in their figures only."""
+        return self.ground, self.neighbours
+
+    def figure(self, figure_id: str | None) -> Figure | None:
+        """The figure with this id, or None."""
+        return next((f for f in self.figures if f.id == figure_id), None)
+
+
+NO_SITE = Site()
