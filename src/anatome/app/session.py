@@ -169,6 +169,12 @@ class Session(QObject):
         self.changed.emit()
 
     @property
+    def model(self) -> Building:
+        """The building as it was opened, without a site."""
+        assert self._model is not None
+        return self._model
+
+    @property
     def is_built(self) -> bool:
         """Whether the building has the site the project says."""
         return self._rebuilding is None

@@ -26,6 +26,7 @@ from anatome.app import theme
 from anatome.app.actions import Actions, header_button, menu_button
 from anatome.app.commands.all import MENUS, Commands
 from anatome.app.commands.cuts import TASKS
+from anatome.app.commands.site import FOOTPRINT_SUFFIXES
 from anatome.app.documents import Documents
 from anatome.app.finder import CommandFinder
 from anatome.app.key_drawings.kinds import KeyElevation, KeyElevationPanel, KeyPlan, KeyPlanPanel
@@ -45,6 +46,7 @@ from anatome.app.stage.overlay import Overlay
 from anatome.app.stage.stage import Stage
 from anatome.app.suggesting import Suggester
 from anatome.app.trouble import TROUBLE, TroubleDialog
+from anatome.site.site import GROUND_ID
 
 THUMBNAIL = 360
 
@@ -94,7 +96,7 @@ class MainWindow(QMainWindow):
         self.actions_ = Actions(self, self.commands.entries())
         self.scout = ScoutStrip(self.session)
         self.parts = Parts(self.session, self.actions_)
-        self.inspector = Inspector(self.session, self.stage, self.actions_, self.commands)
+        self.inspector = Inspector(self.session, self.stage, self.hands, self.actions_, self.commands)
         self.contact_sheet = ContactSheet(self.session, self.stage)
         self.suggestions = SuggestionStrip(self.suggester)
         self.welcome = Welcome(self.recent)
@@ -177,6 +179,7 @@ class MainWindow(QMainWindow):
     def _connect(self) -> None:
         s, d = self.session, self.documents
         s.opened.connect(self._opened)
+        s.rebuilt.connect(self._refresh)
         s.closed.connect(self._closed)
         for signal in (s.changed, s.camera_moved, s.picked_changed, s.opened):
             signal.connect(self._refresh)
@@ -230,6 +233,8 @@ class MainWindow(QMainWindow):
             present |= {"scene"} if s.scene else set()
             present |= {"elements"} if s.picked_elements else set()
             present |= {"hidden elements"} if s.picked_elements & s.stage.hidden else set()
+            present |= {"figure"} if s.figure else set()
+            present |= {"blocks"} if any(i.startswith("site ") and i != GROUND_ID for i in s.picked_elements) else set()
             present |= {"active"} if s.stage.active_cuts or s.stage.series else set()
             present |= {"hidden"} if s.stage.hidden else set()
             present |= {"apart"} if s.stage.is_apart else set()
@@ -451,7 +456,9 @@ class MainWindow(QMainWindow):
         paths = [Path(url.toLocalFile()) for url in event.mimeData().urls() if url.isLocalFile()]
         if paths:
             event.acceptProposedAction()
-            QTimer.singleShot(0, lambda: self.commands.files.open_path(paths[0]))
+            footprints = self.session.is_open and paths[0].suffix.lower() in FOOTPRINT_SUFFIXES
+            take = self.commands.site.ask_neighbours if footprints else self.commands.files.open_path
+            QTimer.singleShot(0, lambda: take(paths[0]))
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.may_close():

@@ -54,8 +54,8 @@ def cut_drawing(building: Building, found: Section, scale: float, look: Look, ti
         )
         for name in sorted(names)
     ]
-    # Ground first, so that what is built lies over it.
-    layers.sort(key=lambda layer: look.poche_of(layer.name) != look.poche_earth)
+    # Ground and neighbours first, so that what is built lies over it.
+    layers.sort(key=lambda layer: look.poche_of(layer.name) == look.poche)
     width, height = (high - low) * factor + 2 * MARGIN
     return Drawing(title, float(width), float(height), scale, CUT_LINE, look.ink, tuple(layers))
 
@@ -86,7 +86,7 @@ def series_drawing(
             return np.asarray((points - low) * factor + origin)
 
         # Ground first, so that what is built lies over it.
-        areas = sorted(_areas(building, found, look, on_paper), key=lambda area: area.fill != look.poche_earth)
+        areas = sorted(_areas(building, found, look, on_paper), key=lambda area: area.fill == look.poche)
         text = Label(label, (float(corner[0]), float(corner[1])), LETTERS)
         layers.append(Layer(label, tuple(areas), _lines(building, found, on_paper), (text,)))
     width, height = field * np.array([columns, rows]) + 2 * MARGIN

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from anatome.model.kinds import CONTEXT_TYPES
+from anatome.model.kinds import EARTH_TYPES, NEIGHBOUR_TYPE
 from anatome.values import Value
 
 Rgb = tuple[float, float, float]
@@ -23,6 +23,7 @@ class Look(Value):
     colours: bool = Field(default=True, description="surface colours of the model; off: plain white")
     poche: Rgb = _rgb("#4B4A4C")
     poche_earth: Rgb = _rgb("#A59C8E")
+    poche_beside: Rgb = _rgb("#D9D4C8")
     paper: Rgb = _rgb("#F6F4EE")
     ink: Rgb = _rgb("#22262B")
     shade_strength: float = Field(default=0.7, ge=0, le=1)
@@ -30,5 +31,7 @@ class Look(Value):
     cut_width: float = Field(default=1.8, ge=0.1, le=20)
 
     def poche_of(self, element_type: str) -> Rgb:
-        """Fill of a cut element: earth and neighbours are lighter than what is built (common practice)."""
-        return self.poche_earth if element_type in CONTEXT_TYPES else self.poche
+        """Fill of a cut element: earth is lighter than what is built, neighbours are lighter still (common practice)."""
+        if element_type == NEIGHBOUR_TYPE:
+            return self.poche_beside
+        return self.poche_earth if element_type in EARTH_TYPES else self.poche

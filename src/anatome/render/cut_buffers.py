@@ -101,12 +101,11 @@ class CutBuffers:
     def _upload(self, face: CutFace, look: Look, numbered: bool) -> FaceBuffers:
         filled = face.poche
         found = filled.caps if face.cut.poche or not face.free else _NOTHING
-        earth = self._building.context[found.element]
         corners = np.zeros((len(found.triangles), 3), [("position", "f4", 3), ("colour", "u1", 4), ("nearer", "f4")])
         corners["position"] = (found.vertices - self._centre)[found.triangles]
-        fills = _numbers(found.element) if numbered else self._fills(face, found.element, earth, look)
+        fills = _numbers(found.element) if numbered else self._fills(face, found.element, look)
         corners["colour"] = fills[:, None]
-        corners["nearer"] = np.where(earth, EARTH_NEARER, BUILT_NEARER)[:, None]
+        corners["nearer"] = np.where(self._building.context[found.element], EARTH_NEARER, BUILT_NEARER)[:, None]
         segments = filled.outline_segments[0] if face.outlined else np.empty((0, 2, 3))
         flat_normal, flat_segments = None, 0
         if isinstance(face.cut, SteppedSection):
@@ -129,12 +128,13 @@ class CutBuffers:
     def _buffer(self, data: bytes) -> moderngl.Buffer | None:
         return self._ctx.buffer(data) if data else None
 
-    def _fills(self, face: CutFace, element: NDArray[np.int64], earth: NDArray[np.bool_], look: Look) -> NDArray[np.uint8]:
+    def _fills(self, face: CutFace, element: NDArray[np.int64], look: Look) -> NDArray[np.uint8]:
         """(n, 4) colours: the poché, or without it the elements' own colours, as a saw would leave them."""
-        if face.cut.poche:
-            two = np.array([(*look.poche, 1.0), (*look.poche_earth, 1.0)])
-            return np.asarray(np.round(two[earth.astype(int)] * 255), np.uint8)
         building = self._building
+        if face.cut.poche:
+            fills = np.array([(*look.poche, 1.0), (*look.poche_beside, 1.0), (*look.poche_earth, 1.0)])
+            which = building.context.astype(int) + building.earth
+            return np.asarray(np.round(fills[which[element]] * 255), np.uint8)
         own = building.styles[building.triangle_style[building.triangle_start[element]]].copy()
         if not look.colours:
             own[:] = 250

@@ -25,6 +25,7 @@ from anatome.render.occlusion import DepthPyramid
 from anatome.render.programs import Programs, set_uniforms
 from anatome.render.targets import SampleTarget
 from anatome.render.window import Window
+from anatome.site.site import GROUND_ID
 from anatome.view.viewport import Viewport
 
 Mask = NDArray[np.bool_]
@@ -118,8 +119,10 @@ class Picture:
         self._clip = CellClip(self._ctx, self._groups.cells, centre)
         self._edge_clip = CellClip(self._ctx, self._edge_groups.cells, centre)
         self._choose()
-        # What is displaced stands on no ground.
-        self._ground = self._ground_arrays() if self._look.ground and not self._moving and not moved else None
+        # What is displaced stands on no ground, and what stands on earth not on paper.
+        earth = building.index_of.get(GROUND_ID)
+        on_paper = not moved and (earth is None or not cut_open.shown[earth])
+        self._ground = self._ground_arrays() if self._look.ground and not self._moving and on_paper else None
 
     @property
     def depth_range(self) -> tuple[float, float]:

@@ -13,6 +13,7 @@ from anatome.app.commands.new_cuts import NewCutCommands
 from anatome.app.commands.parts import PartCommands
 from anatome.app.commands.scenes import SceneCommands
 from anatome.app.commands.send_out import SendOutCommands
+from anatome.app.commands.site import SiteCommands
 from anatome.app.commands.suggest import SuggestCommands
 from anatome.app.commands.view import ViewCommands
 
@@ -36,6 +37,7 @@ class Commands:
         self.apart = ApartCommands(host)
         self.suggest = SuggestCommands(host)
         self.parts = PartCommands(host)
+        self.site = SiteCommands(host)
         self.view = ViewCommands(host)
         self.going = GoingCommands(host)
         self.scenes = SceneCommands(host)
@@ -44,13 +46,13 @@ class Commands:
 
     def entries(self) -> list[Entry]:
         """Every command, in the order of menus and lists."""
-        first = (self.files, self.new_cuts, self.cuts, self.apart, self.parts, self.suggest)
+        first = (self.files, self.new_cuts, self.cuts, self.apart, self.parts, self.site, self.suggest)
         subjects = (*first, self.view, self.going, self.scenes, self.look, self.send_out)
         return [entry for subject in subjects for entry in subject.entries()]
 
     def ticks(self) -> dict[str, bool]:
         """Which of the on/off commands are on, while a project is open."""
         found: dict[str, bool] = {}
-        for subject in (self.files, self.cuts, self.apart, self.parts, self.view, self.look):
+        for subject in (self.files, self.cuts, self.apart, self.parts, self.site, self.view, self.look):
             found |= subject.ticks()
         return found

@@ -6,6 +6,7 @@ from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
+from PySide6.QtCore import QTimer
 
 from anatome.app.background import Task
 from anatome.app.commands.entry import Entry, group
@@ -21,6 +22,8 @@ from anatome.scenes.edits import new_id
 from anatome.scenes.project import Scene, StageState
 
 THUMBNAIL = 360
+REST = 2500
+"""Milliseconds after the last change of the site until scenes are pictured with it."""
 
 
 class SceneCommands:
@@ -29,7 +32,10 @@ class SceneCommands:
     def __init__(self, host: Host) -> None:
         self._host, self._session = host, host.session
         self._being_pictured: list[StageState] = []
-        for other_building in (host.session.opened, host.session.closed):
+        self._rest = QTimer(host.session, singleShot=True, interval=REST)
+        self._rest.timeout.connect(self.picture_scenes)
+        host.session.changed.connect(self.picture_later)
+        for other_building in (host.session.opened, host.session.rebuilt, host.session.closed):
             other_building.connect(self._being_pictured.clear)  # the stage gives up its pictures too
 
     def entries(self) -> list[Entry]:
@@ -83,10 +89,16 @@ class SceneCommands:
         s.apply(project, f"Saved {project.scenes[-1].name}. Double-click its name to change it")
         self.picture_scenes()
 
-    def picture_scenes(self) -> None:
-        """Scenes without a picture get one, when there is time."""
+    def picture_later(self) -> None:
+        """Have scenes pictured anew when what stands round the building was left alone for a while."""
         s = self._session
-        if not s.is_open or s.building is None:
+        if s.is_open and not all(s.pictures.is_current(scene) for scene in s.project.scenes):
+            self._rest.start()
+
+    def picture_scenes(self) -> None:
+        """Scenes without a picture of how they are now get one, when there is time."""
+        s = self._session
+        if not s.is_open or s.building is None or not s.is_built:
             return
         for scene in s.project.scenes:
             if not s.pictures.is_current(scene) and scene.state not in self._being_pictured:

@@ -40,6 +40,8 @@ from anatome.cuts.pieces import Opened
 from anatome.cuts.plane import Plane
 from anatome.problems import Problem
 from anatome.render.renderer import View
+from anatome.site.site import Figure
+from anatome.site.standing import seen_figures
 from anatome.view.camera import Camera
 
 ACCENT = QColor(theme.LIGHT.accent)
@@ -87,6 +89,7 @@ class KeyDrawing(QWidget):
         self._redraw = QTimer(self, singleShot=True, interval=220)
         self._redraw.timeout.connect(self._draw_background)
         session.opened.connect(self._opened)
+        session.rebuilt.connect(self.draw_anew)
         session.changed.connect(self._changed)
         session.camera_moved.connect(self.update)
         session.picked_changed.connect(self.update)
@@ -152,7 +155,8 @@ class KeyDrawing(QWidget):
 
     def _background_key(self) -> object:
         stage = self._session.stage
-        return (stage.hidden, stage.look, self._choice(), tuple(self._centre), self._scale, self.size())
+        figures = self._session.project.site.figures
+        return (stage.hidden, stage.look, figures, self._choice(), tuple(self._centre), self._scale, self.size())
 
     def _draw_background(self) -> None:
         """Have the drawing under the cuts made: cut open on a thread, drawn by the stage when it has time."""
@@ -204,6 +208,8 @@ class KeyDrawing(QWidget):
             update={"colours": False, "ground": False, "shade": False, "edges": True, "edge_width": width, "cut_width": 1.6}
         )
         place = self._centre.copy(), self._scale
+        shown = Opened(cut_open)
+        view = View(camera, shown, look, figures=seen_figures(self._figures(), self._session.stage.hidden, shown))
 
         def done(pixels: NDArray[np.uint8]) -> None:
             self._making = self._job = None
@@ -211,9 +217,17 @@ class KeyDrawing(QWidget):
             self._image_place = place
             self.update()
 
-        self._job = self._stage.picture(View(camera, Opened(cut_open), look), size, "paper", done, self._not_made, SAMPLES)
+        self._job = self._stage.picture(view, size, "paper", done, self._not_made, SAMPLES)
         if self._job is None:
             self._drawn = self._making = None
+
+    def _figures(self) -> tuple[Figure, ...]:
+        """The people and trees; those on the ground or on neighbours, which are not drawn here, by themselves."""
+        building = self._session.building
+        assert building is not None
+        round_it = {e.id for e, beside in zip(building.elements, building.context) if beside}
+        figures = self._session.project.site.figures
+        return tuple(f.model_copy(update={"on": None}) if f.on in round_it else f for f in figures)
 
     def _not_made(self, error: Exception) -> None:
         self._making = self._job = None

@@ -83,6 +83,7 @@ class Parts(QWidget):
         layout.addWidget(self.tree, 1)
         layout.addWidget(self.aside)
         session.opened.connect(self.fill)
+        session.rebuilt.connect(self.fill)
         session.closed.connect(self.fill)
         for signal in (session.changed, session.recut):
             signal.connect(self._show_hidden)

@@ -14,6 +14,7 @@ from anatome.app.cut_drag import CutDrag
 from anatome.app.numbers import NumberField
 from anatome.app.session import Session
 from anatome.app.stage.crop_frame import CropFrame
+from anatome.app.stage.figures import FigureDrag, figure_under
 from anatome.app.stage.handles import CutHandles, distance_to_path
 from anatome.app.stage.looking import Walk
 from anatome.app.stage.overlay import Overlay, mark_box
@@ -69,6 +70,7 @@ class Grasp:
     handles: CutHandles | None = None
     crop: Crop | None = None
     part: str = ""
+    figure: FigureDrag | None = None
     moved: bool = False
 
 
@@ -267,9 +269,23 @@ class Hands(QObject):
             self._overlay.held = held
             self._number_is = held if held != "whole" else handles.knobs[0].name
             self.refresh()
+        elif left and self._takes_figure(grasp):
+            grasp.kind = "figure"
         elif left and (self._control(event) if self._task is None else isinstance(self._task, PickRectangle)):
             grasp.kind = "rectangle"
         self._grasp = grasp
+
+    def _takes_figure(self, grasp: Grasp) -> bool:
+        """Whether the press is on the picked figure, which then goes along. Others are picked first, so that none is moved by
+        chance."""
+        if self._task is not None or self._session.figure is None:
+            return False
+        viewport = self._stage.viewport
+        met = figure_under(self._session, viewport, grasp.start)
+        if met is None or met[0].figure.id != self._session.picked_figure:
+            return False
+        grasp.figure = FigureDrag(self._session, met[0], grasp.start, viewport)
+        return True
 
     @staticmethod
     def _control(event: QMouseEvent) -> bool:
@@ -304,6 +320,8 @@ class Hands(QObject):
         grasp.moved = True
         if grasp.kind == "rectangle":
             self._picking.draw(grasp.start, now)
+        elif grasp.figure is not None:
+            grasp.figure.move(now, self._stage.viewport)
         elif grasp.kind == "orbit" and isinstance(self._task, Walk):
             self._session.look_from(turned(grasp.camera, dx * 0.2, -dy * 0.2))
         elif grasp.kind == "orbit":
@@ -344,6 +362,9 @@ class Hands(QObject):
             grasp.drag.end()
             self.refresh()
             return
+        if grasp.moved and grasp.figure is not None:
+            grasp.figure.end()
+            return
         if grasp.moved and grasp.kind == "rectangle":
             at = event.position()
             subtract = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
@@ -372,6 +393,12 @@ class Hands(QObject):
             self._session.hold_crop(True)
             return
         self._session.hold_crop(False)
+        figure = figure_under(self._session, self._stage.viewport, (at.x(), at.y()))
+        if figure is not None and figure[0].figure.id != self._session.picked_figure:
+            self._session.pick_figure(figure[0].figure.id)  # a further click goes on to what is behind
+            if not left:
+                self.menu_wanted.emit(event.globalPosition())
+            return
         right = event.button() == Qt.MouseButton.RightButton
         if not (right and self._picked_under(at)):  # the menu is for what is picked
             self._picking.click(at, self._control(event))
@@ -492,6 +519,10 @@ class Hands(QObject):
             self._overlay.held, self._overlay.snap = None, ""
             self.refresh()
             return True
+        if self._grasp is not None and self._grasp.figure is not None:
+            self._grasp.figure.cancel()
+            self._grasp = None
+            return True
         if self._grasp is not None and self._grasp.kind == "rectangle":
             self._picking.stop()
             self._grasp = None
@@ -506,7 +537,7 @@ class Hands(QObject):
         if self._session.holds_crop:
             self._session.hold_crop(False)
             return True
-        if self._session.picked_cut or self._session.picked_elements:
+        if self._session.picked_cut or self._session.picked_elements or self._session.picked_figure:
             self._session.pick_cut(None)
             return True
         return False

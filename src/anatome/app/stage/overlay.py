@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt
@@ -11,6 +13,7 @@ from PySide6.QtWidgets import QWidget
 from anatome.app import theme
 from anatome.app.session import Session
 from anatome.app.stage.crop_frame import PARTS, CropFrame
+from anatome.app.stage.figures import outlines_of
 from anatome.app.stage.handles import DIAMOND, CutHandles, Knob, preview_handles
 from anatome.app.stage.tasks import Measure, Preview
 from anatome.app.trouble import never_dies
@@ -18,6 +21,7 @@ from anatome.cuts.cut import AnyCut
 from anatome.cuts.grips import frames, plane_frame
 from anatome.cuts.moves import Move
 from anatome.cuts.pieces import parts
+from anatome.site.standing import standing
 from anatome.view.crop import height_at
 from anatome.view.framing import drawn_as
 from anatome.view.viewport import Viewport
@@ -72,6 +76,7 @@ class Overlay(QWidget):
                 if cut.graphic:
                     self._paint_frame(painter, viewport, cut, bounds)
             self._paint_series(painter, viewport)
+            self._paint_figure(painter, viewport)
             if self.preview is not None:
                 self._paint_preview(painter, viewport.at_home_of(self.preview_move), self.preview)
             elif self.handles is not None:
@@ -253,6 +258,7 @@ class Overlay(QWidget):
             knob = preview_handles(plane, (float(point[0]), float(point[1]), float(point[2])), viewport)
             if knob is not None:
                 self._paint_knob(painter, knob, False)
+        self._paint_outlines(painter, viewport, preview.outlines)
         for measure in preview.measures:
             self._paint_measure(painter, viewport, measure)
         for dot in preview.dots:
@@ -261,6 +267,22 @@ class Overlay(QWidget):
                 painter.setPen(QPen(PAPER, 1.5))
                 painter.setBrush(ACCENT)
                 painter.drawEllipse(QPointF(*at), 4.5, 4.5)
+
+    def _paint_outlines(self, painter: QPainter, viewport: Viewport, outlines: Iterable[NDArray[np.float64]]) -> None:
+        fill = QColor(ACCENT)
+        fill.setAlpha(40)
+        painter.setPen(QPen(ACCENT, 1.8))
+        painter.setBrush(fill)
+        for outline in outlines:
+            points = viewport.pixels(outline)
+            if np.isfinite(points).all():
+                painter.drawPolygon(_polygon(points))
+
+    def _paint_figure(self, painter: QPainter, viewport: Viewport) -> None:
+        """The picked person or tree."""
+        picked = [f for f in self._session.figures() if f.id == self._session.picked_figure]
+        for one in standing(picked, viewport):
+            self._paint_outlines(painter, viewport, outlines_of(one))
 
     def _paint_measure(self, painter: QPainter, viewport: Viewport, measure: Measure) -> None:
         """A dimension: the line, a slash at either end, and its words beside it."""

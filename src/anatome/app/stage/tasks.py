@@ -42,12 +42,13 @@ class Measure:
 
 @dataclass(frozen=True, eq=False)
 class Preview:
-    """What a task shows on the stage before anything is done: a plane at a point, dots, lines and dimensions."""
+    """What a task shows on the stage before anything is done: a plane at a point, dots, outlines and dimensions."""
 
     plane: Plane | None = None
     point: Array | None = None
     dots: tuple[Array, ...] = ()
     measures: tuple[Measure, ...] = ()
+    outlines: tuple[Array, ...] = ()
 
 
 @dataclass

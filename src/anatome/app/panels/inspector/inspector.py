@@ -9,26 +9,29 @@ from anatome.app.actions import Actions
 from anatome.app.commands.all import Commands
 from anatome.app.panels.inspector.cut_page import CutPage
 from anatome.app.panels.inspector.elements_page import ElementsPage
+from anatome.app.panels.inspector.figure_page import FigurePage
 from anatome.app.panels.inspector.overview import Overview
 from anatome.app.panels.inspector.page import Page
 from anatome.app.panels.inspector.series_page import SeriesPage
 from anatome.app.session import Session
+from anatome.app.stage.hands import Hands
 from anatome.app.stage.stage import Stage
 
 
 class Inspector(QScrollArea):
     """Scrolls where a page is taller than the window."""
 
-    def __init__(self, session: Session, stage: Stage, actions: Actions, commands: Commands) -> None:
+    def __init__(self, session: Session, stage: Stage, hands: Hands, actions: Actions, commands: Commands) -> None:
         super().__init__()
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._session = session
-        self.overview = Overview(session, stage, actions, commands)
+        self.overview = Overview(session, stage, hands, actions, commands)
         self.cut = CutPage(session, stage, actions, commands.apart)
         self.series = SeriesPage(session, actions)
         self.elements = ElementsPage(session, actions)
+        self.figure = FigurePage(session, actions, commands.site)
         self._pages = QStackedWidget()
         self._sized = False
         for page in self._all():
@@ -39,7 +42,7 @@ class Inspector(QScrollArea):
         session.camera_moved.connect(self.overview.refresh_camera)
 
     def _all(self) -> tuple[Page, ...]:
-        return self.overview, self.cut, self.series, self.elements
+        return self.overview, self.cut, self.series, self.elements, self.figure
 
     def refresh(self) -> None:
         """Show the picked thing as it is now."""
@@ -53,6 +56,8 @@ class Inspector(QScrollArea):
             page = self.series
         elif session.picked_elements:
             page = self.elements
+        elif session.figure is not None:
+            page = self.figure
         if page is not self._pages.currentWidget() or not self._sized:
             # Only the page that shows decides how tall the inspector is.
             for other in self._all():

@@ -14,9 +14,11 @@ from anatome.app.panels.inspector.apart_box import ApartBox
 from anatome.app.panels.inspector.crop_box import CropBox
 from anatome.app.panels.inspector.framing_box import FramingBox
 from anatome.app.panels.inspector.page import Fold, Page, clear, label, section, switches
+from anatome.app.panels.inspector.site_box import SiteBox
 from anatome.app.panels.inspector.treatment_words import TREATMENT_WORDS, fill_treatments
 from anatome.app.panels.inspector.view_chooser import ViewChooser
 from anatome.app.session import Session
+from anatome.app.stage.hands import Hands
 from anatome.app.stage.stage import Stage
 from anatome.app.words import plain_type
 from anatome.cuts.cut import AnyCut, SectionBox, SteppedSection
@@ -49,7 +51,7 @@ def summary(cut: AnyCut) -> str:
 class Overview(Page):
     """The page for the whole picture."""
 
-    def __init__(self, session: Session, stage: Stage, actions: Actions, commands: Commands) -> None:
+    def __init__(self, session: Session, stage: Stage, hands: Hands, actions: Actions, commands: Commands) -> None:
         super().__init__()
         self._session, self._actions = session, actions
         self.column.addWidget(label("The picture", "title"))
@@ -74,6 +76,10 @@ class Overview(Page):
         section(self.column, "Drawn apart")
         self.apart = ApartBox(session, actions, commands.apart)
         self.column.addWidget(self.apart)
+
+        section(self.column, "Round the building")
+        self.site = SiteBox(session, actions, commands.site, hands)
+        self.column.addWidget(self.site)
 
         section(self.column, "Look")
         self.switches = switches(
@@ -186,6 +192,7 @@ class Overview(Page):
         for key, box in self.switches.items():
             box.setChecked(getattr(session.stage.look, key))
         self.apart.refresh()
+        self.site.refresh()
         self._show_cuts()
         self._show_treatments()
         rules = session.stage.poche
@@ -194,8 +201,7 @@ class Overview(Page):
             made.show_value(getattr(rules, key))
         self.gap.show_value(0.02 if rules.gap is None else rules.gap)
         self.gap_by_size.setEnabled(rules.gap is not None)
-        building = session.building
-        assert building is not None
+        building = session.model
         size = building.bounds[1] - building.bounds[0]
         self.model.setText(
             f"{len(building.elements):,} parts, {len(building.triangles):,} triangles\n"

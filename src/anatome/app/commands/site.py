@@ -1,0 +1,249 @@
+"""What stands round the building: ground, neighbours, people and trees."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtWidgets import QFileDialog
+
+from anatome.app.ask import Ask
+from anatome.app.background import Task, Told, in_words
+from anatome.app.commands.entry import Entry, group
+from anatome.app.commands.host import Host
+from anatome.app.stage.figures import PlaceFigure
+from anatome.problems import Problem
+from anatome.scenes import edits, site_edits
+from anatome.scenes.edits import new_id
+from anatome.site.kinds import KINDS
+from anatome.site.site import GROUND_ID, Figure, Ground, Neighbours
+
+UNDER_THE_FLOOR = 0.15
+"""Metres the ground is offered under the floor one steps out from."""
+FOOTPRINT_SUFFIXES = (".geojson", ".json")
+AS_FOUND, DEGREES, METRES = "As the numbers look", "Degrees of longitude and latitude", "Metres"
+
+
+class SiteCommands:
+    """Works on the site of the project."""
+
+    def __init__(self, host: Host) -> None:
+        self._host, self._session = host, host.session
+        self._reading: Task | None = None
+
+    def entries(self) -> list[Entry]:
+        def place(kind: str) -> Entry:
+            words = KINDS[kind].words
+            return Entry(
+                f"place {kind}", words, f"{words}: one at every click on a floor or the ground", partial(self.place, kind)
+            )
+
+        people = [place(kind.name) for kind in KINDS.values() if not kind.is_tree]
+        trees = [place(kind.name) for kind in KINDS.values() if kind.is_tree]
+        return [
+            *group(
+                "Round the building",
+                "cut",
+                Entry(
+                    "ground_body",
+                    "Ground with a body",
+                    "Level earth under the building, which is cut like it; part of the project, not of the model",
+                    self.toggle_ground,
+                    "Ctrl+Alt+B",
+                    checkable=True,
+                ),
+                Entry(
+                    "neighbours",
+                    "Neighbours from a file…",
+                    "Blocks round the building from GeoJSON footprints with heights",
+                    self.choose_neighbours,
+                ),
+            ),
+            *group("Round the building", "cut", *people, within="Place a person"),
+            *group("Round the building", "cut", *trees, within="Place a tree"),
+            *group(
+                "Round the building",
+                "",
+                Entry(
+                    "take_figure",
+                    "Take the figure away",
+                    "The picked person or tree goes",
+                    self.take_figure,
+                    "Del",
+                    "trash",
+                    "figure",
+                ),
+                Entry(
+                    "copy_figure",
+                    "Another one beside",
+                    "A person or a tree of the same kind, a step to the side",
+                    self.copy_figure,
+                    needs="figure",
+                ),
+                Entry("hide_figure", "Set aside", "Hide the picked person or tree", self.hide_figure, needs="figure"),
+                Entry(
+                    "take_blocks",
+                    "Take these neighbours away",
+                    "The picked blocks go from the project",
+                    self.take_blocks,
+                    needs="blocks",
+                ),
+            ),
+        ]
+
+    def ticks(self) -> dict[str, bool]:
+        """Which of the on/off commands are on."""
+        return {"ground_body": self._session.project.site.ground is not None}
+
+    # Ground ----------------------------------------------------------------------------------------------------
+
+    def toggle_ground(self) -> None:
+        """Ground at the level one would expect, or none."""
+        s = self._session
+        if s.building is None:
+            return
+        if s.project.site.ground is not None:
+            s.apply(site_edits.set_ground(s.project, None), "No ground but that of the model")
+            return
+        project = site_edits.set_ground(s.project, Ground(level=self.offered_level()))
+        s.apply(edits.show(project, [GROUND_ID]), "Ground with a body")
+
+    def offered_level(self) -> float:
+        """A step under the floor of the storey the key plan shows at first, else the foot of what is built."""
+        s, building = self._session, self._session.building
+        assert building is not None
+        if building.storeys:
+            above = [storey.elevation for storey in building.storeys if storey.elevation >= -0.1]
+            return round((min(above) if above else building.storeys[-1].elevation) - UNDER_THE_FLOOR, 3)
+        return round(float(s.subject_bounds()[0, 2]), 3)
+
+    # Neighbours ------------------------------------------------------------------------------------------------
+
+    def choose_neighbours(self) -> None:
+        """Ask for a file, and how to read it."""
+        kinds = " ".join(f"*{suffix}" for suffix in FOOTPRINT_SUFFIXES)
+        path, _ = QFileDialog.getOpenFileName(
+            self._host.widget, "Neighbours from a file", "", f"Footprints ({kinds});;All files (*)"
+        )
+        if path:
+            self.ask_neighbours(Path(path))
+
+    def ask_neighbours(self, path: Path) -> None:
+        """How the coordinates of a file are meant, and how high is what says nothing."""
+        if self._session.building is None:
+            self._session.said.emit("Open a model first; footprints stand round it")
+            return
+        ask = Ask(
+            self._host.widget,
+            "Neighbours from a file",
+            f"Footprints in {path.name} become blocks round the building, in place of those there are. "
+            "Degrees are placed with their middle at the building; move and turn them in the inspector.",
+            "Read",
+            lambda asked: self._read(path, asked),
+        )
+        ask.choice("Coordinates", [(AS_FOUND, None), (DEGREES, "degrees"), (METRES, "metres")])
+        ask.length("Height where none is given", 9.0).open()
+
+    def _read(self, path: Path, ask: Ask) -> None:
+        height = ask.metres("Height where none is given")
+        if not 0.1 <= height <= 1000:
+            raise Problem("A height is from 0.1 m to 1000 m.")
+        unit = ask.chosen("Coordinates")
+        self.read_neighbours(path, None if unit is None else str(unit), height)
+
+    def read_neighbours(self, path: Path, unit: str | None = None, height: float = 9.0) -> None:
+        """Put the footprints of a file round the building, as soon as they are read."""
+        from anatome.formats.geojson import Footprints, read_footprints
+
+        session, building = self._session, self._session.building
+        if building is None:
+            return
+        session.said.emit(f"Reading {path.name}")
+
+        def work(told: Told) -> Footprints:
+            return read_footprints(path, unit, height)  # type: ignore[arg-type]
+
+        def done(found: Footprints) -> None:
+            if session.building is None:
+                return
+            neighbours = found.neighbours
+            if found.unit == "degrees":
+                east, north = session.subject_bounds()[:, :2].mean(axis=0)
+                neighbours = neighbours.model_copy(update={"east": float(east), "north": float(north)})
+            count = len(neighbours.blocks)
+            said = [f"{count:,} neighbour{'s' * (count != 1)} from {path.name}"]
+            if found.without_height:
+                said.append(f"{found.without_height} say no height and are {height:g} m high")
+            if found.passed_over:
+                said.append(f"{found.passed_over} that are no areas were passed over")
+            session.apply(site_edits.set_neighbours(session.project, neighbours), "; ".join(said))
+
+        def failed(error: Exception) -> None:
+            self._host.tell(in_words(error), "These neighbours could not be read")
+
+        self._reading = Task(work, done, failed, session)
+
+    def change_neighbours(self, said: str, **changes: float) -> None:
+        """Move or turn them all."""
+        s = self._session
+        neighbours = s.project.site.neighbours.model_copy(update=changes)
+        s.apply(site_edits.set_neighbours(s.project, neighbours), said, merge="neighbours")
+
+    def no_neighbours(self) -> None:
+        """Take all of them away."""
+        s = self._session
+        s.apply(site_edits.set_neighbours(s.project, Neighbours()), "No neighbours")
+
+    def take_blocks(self) -> None:
+        """Without the picked blocks."""
+        s = self._session
+        own = s.project.site.neighbours
+        left = tuple(b for b in own.blocks if f"site {b.id}" not in s.picked_elements)
+        gone = len(own.blocks) - len(left)
+        s.pick_elements(frozenset())
+        project = site_edits.set_neighbours(s.project, own.model_copy(update={"blocks": left}))
+        s.apply(project, f"{gone} neighbour{'s' * (gone != 1)} taken away")
+
+    # People and trees ------------------------------------------------------------------------------------------
+
+    def place(self, kind: str) -> None:
+        """Begin to place figures of a kind, or stop."""
+        hands = self._host.hands
+        task = hands.task
+        again = isinstance(task, PlaceFigure) and task.kind == kind
+        hands.begin(None if again else PlaceFigure(self._session, kind=kind))
+
+    def change_figure(self, said: str, merge: str | None = None, **changes: object) -> None:
+        """The picked figure, otherwise."""
+        s = self._session
+        if s.figure is not None:
+            figure = Figure.model_validate(dict(s.figure) | changes)
+            s.apply(site_edits.put_figure(s.project, figure), said, merge=merge)
+
+    def take_figure(self) -> None:
+        s = self._session
+        if s.figure is not None:
+            s.apply(site_edits.take_figures(s.project, frozenset({s.figure.id})), "Took the figure away")
+
+    def copy_figure(self) -> None:
+        """One more, to the right on the picture."""
+        s = self._session
+        if s.figure is None:
+            return
+        viewport = self._host.stage.viewport
+        towards = viewport.towards(np.array(s.figure.place))
+        length = float(np.hypot(towards[0], towards[1]))
+        way = np.array([-towards[1], towards[0]]) / length if length > 1e-9 else np.array([1.0, 0.0])
+        x, y, z = s.figure.place
+        step = 0.45 * s.figure.height * way
+        copy = s.figure.model_copy(update={"id": new_id(), "place": (x + float(step[0]), y + float(step[1]), z)})
+        s.apply(site_edits.put_figure(s.project, copy), "Another one beside")
+        s.pick_figure(copy.id)
+
+    def hide_figure(self) -> None:
+        s = self._session
+        if s.figure is not None:
+            figure = s.figure.id
+            s.pick_figure(None)
+            s.apply(edits.hide(s.project, [figure]), "Set aside")

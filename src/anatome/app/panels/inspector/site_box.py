@@ -1,0 +1,124 @@
+"""What stands round the building: ground, neighbours, people and trees."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtWidgets import QCheckBox, QFormLayout, QPushButton, QWidget
+
+from anatome.app.actions import Actions, panel_button
+from anatome.app.commands.site import SiteCommands
+from anatome.app.numbers import NumberField
+from anatome.app.panels.inspector.figure_buttons import FigureButtons
+from anatome.app.panels.inspector.page import bare_column, label
+from anatome.app.session import Session
+from anatome.app.stage.figures import PlaceFigure
+from anatome.app.stage.hands import Hands
+from anatome.scenes import site_edits
+from anatome.site.site import GROUND_ID
+
+Row = tuple[str, str, str, float, tuple[float, float]]
+"""Field, words, unit, step, limits."""
+GROUND: tuple[Row, ...] = (
+    ("level", "Its level", "m", 0.05, (-1e6, 1e6)),
+    ("depth", "Its thickness", "m", 0.5, (0.05, 200.0)),
+    ("beyond", "It reaches beyond", "m", 1.0, (0.0, 10_000.0)),
+)
+PLACED: tuple[Row, ...] = (
+    ("east", "Moved along X", "m", 0.5, (-1e6, 1e6)),
+    ("north", "Moved along Y", "m", 0.5, (-1e6, 1e6)),
+    ("turned", "Turned by", "°", 1.0, (-360.0, 360.0)),
+)
+
+
+class SiteBox(QWidget):
+    """Shows and changes the site of the project. Every change is a step to undo."""
+
+    def __init__(self, session: Session, actions: Actions, commands: SiteCommands, hands: Hands) -> None:
+        super().__init__()
+        self._session, self._commands, self._hands = session, commands, hands
+        column = bare_column(self)
+        self.ground = QCheckBox("Ground with a body")
+        self.ground.setToolTip(actions["ground_body"].toolTip())
+        self.ground.clicked.connect(actions["ground_body"].trigger)
+        column.addWidget(self.ground)
+        self.fields: dict[str, NumberField] = {}
+        self._ground_form = self._form(GROUND, self._set_ground)
+        column.addWidget(self._ground_form)
+        self.own_ground = label("The model has ground of its own. Set it aside where this one is to be seen.", "soft")
+        column.addWidget(self.own_ground)
+        self.neighbours = panel_button(actions["neighbours"])
+        column.addWidget(self.neighbours)
+        self.read = label("", "soft")
+        column.addWidget(self.read)
+        self._neighbour_form = self._form(PLACED, self._place)
+        column.addWidget(self._neighbour_form)
+        self.without = QPushButton("Without neighbours")
+        self.without.setProperty("role", "quiet")
+        self.without.clicked.connect(commands.no_neighbours)
+        column.addWidget(self.without)
+        column.addSpacing(4)
+        column.addWidget(label("People and trees: choose one, then click a floor", "soft"))
+        self.figures = FigureButtons(self._begin)
+        column.addWidget(self.figures)
+        hands.task_changed.connect(lambda _: self._show_task())
+
+    def _form(self, rows: tuple[Row, ...], run: Callable[[str, str, float], None]) -> QWidget:
+        holder = QWidget()
+        form = QFormLayout(holder)
+        form.setContentsMargins(0, 0, 0, 0)
+        form.setVerticalSpacing(4)
+        for key, words, unit, step, limits in rows:
+            made = NumberField(unit, step)
+
+            def changed(value: float, key: str = key, words: str = words, limits: tuple[float, float] = limits) -> None:
+                run(key, words, min(max(value, limits[0]), limits[1]))
+
+            made.entered.connect(changed)
+            made.nudged.connect(changed)
+            form.addRow(words, made)
+            self.fields[key] = made
+        return holder
+
+    # Doing -----------------------------------------------------------------------------------------------------
+
+    def _set_ground(self, key: str, words: str, value: float) -> None:
+        session, ground = self._session, self._session.project.site.ground
+        if ground is not None:
+            changed = ground.model_copy(update={key: value})
+            said = f"Ground: {words.lower()} {value:.2f} m"
+            session.apply(site_edits.set_ground(session.project, changed), said, merge=f"ground {key}")
+
+    def _place(self, key: str, words: str, value: float) -> None:
+        self._commands.change_neighbours(f"Neighbours: {words.lower()} {value:.2f}", **{key: value})
+
+    def _begin(self, kind: str) -> None:
+        self._commands.place(kind)
+        self._show_task()
+
+    # Showing ---------------------------------------------------------------------------------------------------
+
+    def _show_task(self) -> None:
+        task = self._hands.task
+        self.figures.show_kind(task.kind if isinstance(task, PlaceFigure) else None)
+
+    def refresh(self) -> None:
+        """Show the site as it is now."""
+        session = self._session
+        site, building = session.project.site, session.building
+        assert building is not None
+        ground, neighbours = site.ground, site.neighbours
+        self.ground.setChecked(ground is not None)
+        self._ground_form.setVisible(ground is not None)
+        own = int(building.earth.sum()) - (GROUND_ID in building.index_of)
+        self.own_ground.setVisible(ground is not None and own > 0)
+        if ground is not None:
+            for key, *_ in GROUND:
+                self.fields[key].show_value(getattr(ground, key))
+        count = len(neighbours.blocks)
+        for widget in (self.read, self._neighbour_form, self.without):
+            widget.setVisible(count > 0)
+        self.read.setText(f"{count:,} from {neighbours.name}" if count else "")
+        for key, *_ in PLACED:
+            self.fields[key].show_value(getattr(neighbours, key))
+        self._show_task()
