@@ -19,7 +19,9 @@ from anatome.model.building import Building, Element
 from anatome.view.camera import Camera
 from anatome.view.viewport import Viewport
 
-POCHE, POCHE_EARTH, INK = (np.round(np.array(c) * 255) for c in (Look().poche, Look().poche_earth, Look().ink))
+POCHE, POCHE_EARTH, POCHE_BESIDE, INK = (
+    np.round(np.array(c) * 255) for c in (Look().poche, Look().poche_earth, Look().poche_beside, Look().ink)
+)
 
 
 def close_to(picture: NDArray[np.uint8], colour: NDArray[np.float64], within: int = 10) -> NDArray[np.bool_]:
@@ -33,7 +35,7 @@ def accent_mask(picture: NDArray[np.uint8]) -> NDArray[np.bool_]:
 
 
 def poche_mask(picture: NDArray[np.uint8]) -> NDArray[np.bool_]:
-    return close_to(picture, POCHE) | close_to(picture, POCHE_EARTH)
+    return close_to(picture, POCHE) | close_to(picture, POCHE_EARTH) | close_to(picture, POCHE_BESIDE, 3)
 
 
 def projected(section: Section, camera: Camera, size: tuple[int, int], margin: int = 3) -> tuple[NDArray, NDArray]:

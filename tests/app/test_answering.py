@@ -30,4 +30,4 @@ def test_no_step_of_a_journey_holds_the_window(empty, tmp_path: Path, monkeypatc
     phase, seconds = journey.watchdog.longest
     assert seconds < GROSS, f"{phase}: {seconds:.2f} s"
     kept = open_project(tmp_path / "watched.anatome")
-    assert len(kept.building.elements) == (parts or 743) and any(c.id == "watched" for c in kept.stored.project.stage.cuts)
+    assert len(kept.building.elements) == (parts or 737) and any(c.id == "watched" for c in kept.stored.project.stage.cuts)

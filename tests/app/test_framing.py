@@ -6,10 +6,12 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import shapely
 import trimesh
+from lxml import etree
 from PIL import Image
 from PySide6.QtCore import QPoint, QPointF, QSizeF, Qt
-from PySide6.QtGui import QWheelEvent
+from PySide6.QtGui import QNativeGestureEvent, QPointingDevice, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 from scipy.ndimage import binary_erosion, label
@@ -17,12 +19,14 @@ from trimesh.ray.ray_triangle import RayMeshIntersector
 
 from anatome.app.ask import Ask
 from anatome.app.panels.inspector.view_chooser import ViewButton
+from anatome.app.send_out.drawings import DrawingDialog
 from anatome.app.send_out.pictures import PictureDialog
 from anatome.app.stage.crop_frame import CropFrame
 from anatome.app.stage.overlay import caption
 from anatome.view.framing import drawn_as, lens_of
 from anatome.view.projections import projection_of
-from helpers import POCHE, accent_mask, close_to, poche_mask, projected
+from anatome.view.viewport import Viewport
+from helpers import POCHE, accent_mask, close_to, poche_mask, projected, svg_polygons
 
 
 def choose(hand, name: str) -> None:
@@ -227,7 +231,7 @@ def test_a_crop_with_handles_proportions_and_a_scale_that_is_held(hand, tmp_path
         assert opened.size == (1191, 842) and opened.info["dpi"] == pytest.approx((72, 72), abs=0.01)
         picture = np.array(opened)
     face = session.on_stage().cut_open.faces[0]
-    built = face.poche.polygons[~session.building.earth[face.poche.element]]
+    built = face.poche.polygons[~session.building.context[face.poche.element]]
     # The largest piece of fill: the slab with the walls and the roof on it. One pixel is taken off all round, as lines mix to
     # the same grey here and there, and given back.
     pieces, _ = label(binary_erosion(close_to(picture, POCHE)))
@@ -321,3 +325,105 @@ def wing_face(session, found) -> bool:
     """Whether an upright face of the wing was met."""
     name, normal = session.building.elements[found[0].element].name, found[0].normal
     return name.startswith("Wing") and abs(normal[2]) < 0.01 and min(abs(np.array(normal[:2]))) > 0.3
+
+
+# The camera and what is drawn in the key drawings ----------------------------------------------------------------
+
+
+def test_the_cone_is_opened_and_the_plane_of_the_picture_moved_in_the_key_plan(hand) -> None:
+    session, plan = hand.window.session, hand.window.key_plan
+    hand.window.contact_sheet.recall("cross")
+    session.pick_cut(None)
+    hand.settle()
+    before, mark = session.stage.camera, plan.camera_mark()
+    end, aim = mark.ends()[0], mark.aim
+    wider = end + 0.6 * (end - aim)
+    hand.drag(plan, end, wider)
+    opened = session.stage.camera
+    assert opened.eye == before.eye and opened.field > before.field * 1.3
+    assert min(np.hypot(*(e - np.round(wider))) for e in plan.camera_mark().ends()) < 2.0
+    hand.drag(plan, plan.camera_mark().ends()[0], end)
+    assert session.stage.camera.field == pytest.approx(before.field, rel=0.03)
+
+    # The plane of the picture goes along the sight, and the picture stays. In the line of a cut the cut comes first.
+    session.look_from(before.placed(np.array(before.eye), np.array(before.target) + [5.0, 0.0, 0.0], before.up))
+    picture, mark, camera = hand.picture(), plan.camera_mark(), session.stage.camera
+    held = 0.5 * (mark.aim + mark.ends()[0])
+    along = (mark.aim - mark.eye) / np.hypot(*(mark.aim - mark.eye))
+    hand.drag(plan, held, held + 22 * along)
+    moved = session.stage.camera
+    assert moved.eye == camera.eye and moved.field == camera.field and moved.distance > camera.distance * 1.1
+    assert (np.abs(hand.picture().astype(int) - picture).max(axis=2) > 40).mean() < 0.004
+    # In a parallel view the ends of the bracket say how much is shown.
+    hand.do("projection")
+    mark, height = plan.camera_mark(), session.stage.camera.height
+    end = mark.ends()[0]
+    hand.drag(plan, end, mark.eye + 0.5 * (end - mark.eye))
+    assert session.stage.camera.height == pytest.approx(0.5 * height, rel=0.1)
+
+
+def test_a_section_drawn_in_the_grown_plan_goes_to_corners_and_axes(hand) -> None:
+    session, plan = hand.window.session, hand.window.key_plan
+    hand.press(Qt.Key.Key_F6)
+    hand.settle()
+    hand.do("plane_line")
+    near = plan.to_pixels(np.array([0.0, 0.0])) + [4, 3]
+    QTest.mouseMove(plan, QPoint(*map(round, near)))
+    hand.qtbot.waitUntil(lambda: plan.plan_points() is not None, timeout=10_000)
+    QTest.mouseMove(plan, QPoint(*map(round, near + 1)))
+    assert plan.task.snapped == "corner"
+    hand.click(plan, *near)
+    far = plan.to_pixels(np.array([24.3, 9.87]))
+    QTest.mouseClick(plan, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.ControlModifier, QPoint(*map(round, far)))
+    first, second = plan.task.points
+    assert np.allclose(first, (0, 0), atol=1e-6)
+    assert np.abs(second - plan.to_sheet(QPointF(*np.round(far)))).max() < 1e-9  # with Ctrl just where the pointer is
+    hand.click(plan, *plan.to_pixels(np.array([4.0, 9.0])))
+    assert session.cut is not None and abs(float(session.cut.plane.distance(np.array([0.0, 0.0, 1.0])))) < 1e-6
+
+
+def test_two_fingers_zoom_and_turn(hand) -> None:
+    """What a touchpad sends, as Qt hands it on; the hardware was not at hand."""
+    stage, session = hand.stage, hand.window.session
+    pad, at = QPointingDevice.primaryPointingDevice(), QPointF(stage.width() / 2, stage.height() / 2)
+
+    def gesture(kind: Qt.NativeGestureType, value: float) -> None:
+        QApplication.sendEvent(stage, QNativeGestureEvent(kind, pad, 2, at, at, at, value, QPointF()))
+
+    met = hand.window.hands.under(at)
+    assert met is not None
+    pivot, before = np.array(met[0].point), session.stage.camera
+    gesture(Qt.NativeGestureType.ZoomNativeGesture, 0.25)
+    near = session.stage.camera
+    assert np.linalg.norm(np.array(near.eye) - pivot) == pytest.approx(np.linalg.norm(np.array(before.eye) - pivot) / 1.25)
+    gesture(Qt.NativeGestureType.RotateNativeGesture, 20.0)
+    turned = session.stage.camera
+    assert turned.eye[2] == pytest.approx(near.eye[2]) and turned.distance == pytest.approx(near.distance)
+    assert np.degrees(np.arccos(turned.axes[0] @ near.axes[0])) == pytest.approx(20.0)
+
+
+def test_a_drawing_shows_what_the_crop_shows(hand, tmp_path: Path) -> None:
+    """The paper of the SVG is the crop at its scale, and what lies on it is where the picture has it."""
+    session = hand.window.session
+    hand.window.contact_sheet.recall("sheet")
+    hand.settle()
+    hand.do("send_drawing")
+    dialog = next(d for d in hand.window.findChildren(DrawingDialog) if d.isVisible())
+    assert dialog.cropped.isChecked() and dialog.scale.currentText() == "1:50"
+    path = tmp_path / "cropped.svg"
+    dialog.path.setText(str(path))
+    hand.send(dialog)
+    root = etree.parse(str(path)).getroot()
+    assert (float(root.get("width")[:-2]), float(root.get("height")[:-2])) == pytest.approx((420, 297), abs=0.05)
+    united = shapely.union_all(list(svg_polygons(path).values()))
+    assert np.allclose(united.bounds[0::2], (-1, 421), atol=0.1)  # earth goes on beyond both edges
+    # A tenth of a millimetre on paper is as much on the picture: corners of cut parts, measured both ways.
+    crop, camera = session.stage.crop, session.stage.camera
+    viewport = Viewport(camera, crop.frame(2970.0))
+    (face,) = session.left().faces_of("across")
+    corners = face.plane.raised(shapely.get_coordinates(face.poche.polygons[~session.building.context[face.poche.element]]))
+    on_paper = viewport.pixels(corners) / 10
+    inside = ((on_paper > 0) & (on_paper < [420, 297])).all(axis=1)
+    spots = shapely.points(on_paper[inside])
+    assert len(spots) > 50 and shapely.distance(spots, shapely.boundary(united)).min() < 0.02
+    assert shapely.distance(spots, united).max() < 0.02

@@ -7,7 +7,8 @@ from collections.abc import Callable, Sequence
 from PySide6.QtWidgets import QComboBox, QSpinBox, QWidget
 
 from anatome.app.form_dialog import FormDialog
-from anatome.app.numbers import NumberField, read_number
+from anatome.app.numbers import NumberField
+from anatome.app.units import read_length
 from anatome.problems import Problem
 
 
@@ -64,9 +65,9 @@ class Ask(FormDialog):
 
     def metres(self, name: str) -> float:
         """The length typed in a row. Raises Problem."""
-        value = read_number(self.lengths[name].text())
+        value = read_length(self.lengths[name].text())
         if value is None:
-            raise Problem(f"“{self.lengths[name].text()}” is not a length. Type one such as 1.2 m or 80 cm.")
+            raise Problem(f"“{self.lengths[name].text()}” is not a length. Type one such as 1.2 m, 80 cm or 4' 6”.")
         return value
 
     def run(self) -> None:

@@ -3,34 +3,23 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QWheelEvent
 from PySide6.QtWidgets import QLineEdit, QWidget
 
-_FACTORS = {"": 1.0, "m": 1.0, "cm": 0.01, "mm": 0.001, "°": 1.0, "deg": 1.0}
+from anatome.app import units
 
 
 def read_number(text: str) -> float | None:
-    """A number, with a comma or a point, and if wanted m, cm, mm or °; None for anything else.
+    """A plain number, with a comma or a point, and if wanted mm, % or °; None for anything else.
 
-    >>> read_number("1,25 m"), read_number("80 cm"), read_number("x")
-    (1.25, 0.8, None)
+    >>> read_number("1,25"), read_number("30°"), read_number("x")
+    (1.25, 30.0, None)
     """
-    found = re.fullmatch(r"\s*([-+−]?\d*[.,]?\d+|[-+−]?\d+[.,])\s*(m|cm|mm|°|deg)?\s*", text)
-    if not found:
-        return None
-    return float(found.group(1).replace(",", ".").replace("−", "-")) * _FACTORS[found.group(2) or ""]
-
-
-def metres(value: float) -> str:
-    """Metres to the millimetre."""
-    return f"{value + 0.0:.3f} m".replace("-0.000", "0.000")
-
-
-def bare(value: float) -> str:
-    """Metres to the millimetre without the unit, where there is no room for it."""
-    return f"{value + 0.0:.3f}".replace("-0.000", "0.000")
+    found = re.fullmatch(r"\s*([-+−]?\d*[.,]?\d+|[-+−]?\d+[.,])\s*(mm|%|°|deg)?\s*", text)
+    return float(found.group(1).replace(",", ".").replace("−", "-")) if found else None
 
 
 def millimetres(value: float) -> str:
@@ -53,8 +42,8 @@ def degrees(value: float) -> str:
     return f"{value + 0.0:.1f}°"
 
 
-WRITERS = {"m": metres, "°": degrees, "mm": millimetres, "%": share, "": ratio}
-EXAMPLES = {"m": "3.25 or 80 cm", "°": "30", "mm": "35", "%": "10", "": "0.5"}
+WRITERS: dict[str, Callable[[float], str]] = {"m": units.length, "°": degrees, "mm": millimetres, "%": share, "": ratio}
+EXAMPLES = {"m": "3.25 m, 80 cm or 5' 6 1/2\"", "°": "30", "mm": "35", "%": "10", "": "0.5"}
 
 
 class NumberField(QLineEdit):
@@ -66,7 +55,7 @@ class NumberField(QLineEdit):
 
     def __init__(self, unit: str, step: float, parent: QWidget | None = None, short: bool = False) -> None:
         super().__init__(parent)
-        self._write = bare if short and unit == "m" else WRITERS[unit]
+        self._write = units.bare_length if short and unit == "m" else WRITERS[unit]
         self._unit = unit
         self._step = step
         self._value = 0.0
@@ -106,10 +95,10 @@ class NumberField(QLineEdit):
     def _read(self) -> float | None:
         """What was typed, in the unit of the field."""
         text = self.text().strip()
-        if self._unit in ("mm", "%"):
-            found = read_number(text.removesuffix(self._unit))
-            return found if found is None or self._unit == "mm" else found / 100
-        return read_number(text)
+        if self._unit == "m":
+            return units.read_length(text)
+        found = read_number(text)
+        return found if found is None or self._unit != "%" else found / 100
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
@@ -139,5 +128,5 @@ class NumberField(QLineEdit):
 
     def _nudge(self, steps: int) -> None:
         self.setModified(False)
-        self._value += steps * self._step
+        self._value += steps * (units.nudge(self._step) if self._unit == "m" else self._step)
         self.nudged.emit(self._value)

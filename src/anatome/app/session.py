@@ -19,6 +19,7 @@ from anatome.cuts.directions import own_directions
 from anatome.cuts.dissection import Cutter, Dissection, shown_elements
 from anatome.cuts.memory import Memory
 from anatome.cuts.pieces import Opened
+from anatome.cuts.plan_points import PlanPoints
 from anatome.cuts.plane import Plane
 from anatome.cuts.series import SerialSections, SeriesResult, cut_series
 from anatome.cuts.snapping import Stop, stops_along
@@ -335,6 +336,11 @@ class Session(QObject):
         key = ("stops", tuple(np.round(plane.normal, 9)), shown.tobytes())
         building = self.building
         return list(self._soon(key, lambda: stops_along(building, plane.n, shown), ()))
+
+    def plan_points(self, cut_open: Dissection) -> PlanPoints | None:
+        """What a drawing of a level cut may be snapped to, as soon as it is known."""
+        found = self._soon(("plan points", cut_open), lambda: PlanPoints.of(cut_open), None)
+        return found if isinstance(found, PlanPoints) else None
 
     def directions(self) -> list[float]:
         """Degrees in [0, 90) in which the walls of the building run."""

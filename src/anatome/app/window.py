@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anatome.app import theme
+from anatome.app import theme, units
 from anatome.app.actions import Actions, header_button, menu_button
 from anatome.app.commands.all import MENUS, Commands
 from anatome.app.commands.cuts import TASKS
@@ -81,6 +81,7 @@ class MainWindow(QMainWindow):
         self.resize(1280, 800)
         self.setMinimumSize(960, 600)
         self._settings = QSettings(str(settings_folder() / "window.ini"), QSettings.Format.IniFormat)
+        units.UNITS.feet = self._settings.value("feet", False, bool) is True
         self.session = Session()
         self.recent = Recent()
         self.documents = Documents(self.session, self.recent)
@@ -256,7 +257,7 @@ class MainWindow(QMainWindow):
             self.title.setText(waiting.path.stem if waiting else "Anatome")
             self.title.setToolTip(str(waiting.path) if waiting else "")
         self.actions_.enable(present)
-        self.actions_.tick({"dark": self.is_dark})
+        self.actions_.tick({"dark": self.is_dark, "feet": units.UNITS.feet})
         for name, (_, _, _, needs) in MENUS.items():
             self.menu_buttons[name].setEnabled(needs == "nothing" or needs in present)
 
@@ -422,6 +423,15 @@ class MainWindow(QMainWindow):
         self.parts.tree.viewport().update()
         self.inspector.refresh()
         self.update()
+
+    def set_feet(self, on: bool) -> None:
+        units.UNITS.feet = on
+        self._settings.setValue("feet", on)
+        self.actions_.tick({"feet": on})
+        if self.session.is_open:
+            self.key_plan_panel.fill()
+            self.session.changed.emit()  # everything says its numbers anew
+            self.session.said.emit("Feet and inches" if on else "Metric")
 
     def wants_dark(self) -> bool:
         return self._settings.value("dark", False, bool) is True

@@ -1,4 +1,4 @@
-"""What stands in and around the boathouse: boats and racks, furniture, the bank, the river, trees."""
+"""What stands in and around the boathouse: boats and racks, furniture, the bank, the river."""
 
 from __future__ import annotations
 
@@ -24,11 +24,9 @@ BAR = Kind("IfcFurniture", "Oak", "I-FURN", (0.45, 0.36, 0.29, 1), None, "Bar")
 TRAINER = Kind("IfcFurniture", "Steel", "I-TRAINER", (0.30, 0.33, 0.35, 1), None, "Rowing trainer")
 EARTH = Kind("IfcGeographicElement", "Earth", "L-TERRAIN", (0.72, 0.74, 0.62, 1), "TERRAIN")
 WATER = Kind("IfcGeographicElement", "Water", "L-WATER", (0.66, 0.76, 0.78, 1), "USERDEFINED")
-TREE = Kind("IfcGeographicElement", "Planting", "L-TREE", (0.55, 0.62, 0.47, 1), "USERDEFINED")
 SLIP = Kind("IfcSlab", "Concrete", "L-SLIPWAY", (0.74, 0.73, 0.70, 1), "USERDEFINED", "Slipway")
 PONTOON = Kind("IfcSlab", "Larch", "L-PONTOON", (0.66, 0.57, 0.46, 1), "USERDEFINED", "Pontoon")
 PILE = Kind("IfcPile", "Steel", "L-PONTOON", (0.35, 0.37, 0.38, 1), "DRIVEN", "Mooring pile")
-TRUNK = (0.46, 0.38, 0.31, 1.0)
 EAST = (1.0, 0.0, 0.0)
 WATER_LEVEL = -2.1
 
@@ -170,7 +168,7 @@ def ground_height(points: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 def park(ifc: IfcWriter, site: Any) -> None:
-    """The bank as a solid, the river, the slipway, the pontoon and the trees."""
+    """The bank as a solid, the river, the slipway and the pontoon."""
     xs, ys = np.linspace(-14, 46, 41), np.linspace(-22, 38, 41)
     gx, gy = np.meshgrid(xs, ys, indexing="ij")
     plan = np.column_stack([gx.ravel(), gy.ravel()])
@@ -214,22 +212,3 @@ def park(ifc: IfcWriter, site: Any) -> None:
         ifc.mesh(PILE, "Mooring pile", site, shapes.rod((pile, -18.9, -4.2), (pile, -18.9, deck + 1.3), 0.14, 16))
     gang = shapes.beam((22.0, -8.6, -1.35), (22.0, -15.9, deck + 0.02), 1.4, 0.12)
     ifc.mesh(PONTOON, "Gangway", site, gang)
-    places = [
-        (-9, 6, 1.0),
-        (-10, 15, 1.25),
-        (-5, 24, 1.1),
-        (6, 30, 1.3),
-        (16, 33, 1.0),
-        (39, 30, 1.2),
-        (41, 14, 1.15),
-        (40, 2, 0.9),
-        (-11, -3, 0.8),
-    ]
-    for k, (east, north, size) in enumerate(places):
-        base = float(ground_height(np.array([[east, north]]))[0])
-        trunk = shapes.rod((0, 0, -0.3), (0, 0, 3.2 * size), 0.16 * size, 10)
-        tops = [
-            shapes.moved(shapes.crown(1.9 * size, 0.95, k), (0, 0, 4.2 * size)),
-            shapes.moved(shapes.crown(1.3 * size, 0.9, k + 5), (0.9 * size, 0.5 * size, 5.4 * size)),
-        ]
-        ifc.copy(TREE, "Tree", site, f"tree {k}", [(trunk, TRUNK), *tops], ((east, north, base), EAST))

@@ -17,6 +17,7 @@ from anatome.cuts.plane import Plane
 from anatome.cuts.stepped_line import SteppedLine
 from anatome.demo.boathouse import WING_ANGLE, build
 from anatome.demo.shipped import FOLDER, MODEL, PROJECT
+from anatome.demo.surroundings import demo_site
 from anatome.formats.opening import open_model
 from anatome.formats.png import png_bytes
 from anatome.formats.store import save_building
@@ -25,6 +26,8 @@ from anatome.scenes import apart, edits
 from anatome.scenes.opened import opened
 from anatome.scenes.project import ModelReference, Project, StageState
 from anatome.scenes.storage import StoredProject, pack_model, save_project
+from anatome.site.bodies import with_site
+from anatome.site.site import Site
 from anatome.view.camera import Camera, square_on, standard_view
 from anatome.view.crop import PAPERS, Crop, at_scale
 from anatome.view.framing import perspective_section
@@ -36,11 +39,12 @@ PAPER = PAPERS["A3"]
 FRAME = Frame(width=1500, height=1000)
 
 
-def demo_project(building: Building) -> Project:
-    """The boathouse with scenes of the same cut and of others."""
+def demo_project(building: Building, site: Site) -> Project:
+    """The boathouse, joined with its site, with scenes of the same cut and of others."""
     bounds = building.subject_bounds(np.ones(len(building.elements), bool))
     first = standard_view("Axonometric, front left", bounds, ASPECT)
-    project = Project(name="Boathouse", model=ModelReference(path="boathouse.ifc", embedded=True), stage=StageState(camera=first))
+    model = ModelReference(path="boathouse.ifc", embedded=True)
+    project = Project(name="Boathouse", model=model, site=site, stage=StageState(camera=first))
     outside = Camera(eye=(-19.0, -27.0, 10.5), target=(13.0, 6.0, 3.0), field=33.0)
     project = edits.save_scene(edits.set_camera(project, outside), "outside", FRAME, "From the river")
 
@@ -59,17 +63,16 @@ def demo_project(building: Building) -> Project:
     facing = square_on(cut, cross, ASPECT, outside.model_copy(update={"field": 30.0}))
     project = edits.save_scene(edits.set_camera(project, facing), "cross", FRAME, "Cross section, clubroom")
 
-    trees = [e.id for e in building.elements if e.layer == "L-TREE"]
-    project = edits.hide(edits.delete_cut(project, "across"), trees)
+    project = edits.delete_cut(project, "across")
     project = edits.add_plane(project, Plane((15.0, 6.0, 1.2), (0.0, 0.0, 1.0)), "plan")
     above = standard_view("Axonometric, front right", np.array([[-1.0, -5.0, -1.0], [34.0, 27.0, 2.0]]), ASPECT)
     project = edits.save_scene(edits.set_camera(project, above), "ground", FRAME, "Ground floor from above")
     project = edits.delete_cut(project, "plan")
 
     project = _with_boxes(building, project)
-    project = _with_steps(edits.show_all(project), outside)
-    project = _with_peel(building, edits.hide(project, trees))
-    project = _with_drawings(edits.show_all(project), outside)
+    project = _with_steps(project, outside)
+    project = _with_peel(building, project)
+    project = _with_drawings(project, outside)
     project = _drawn_apart(building, project)
     return edits.recall_scene(project, "long", ASPECT)
 
@@ -127,7 +130,7 @@ def _with_drawings(project: Project, camera: Camera) -> Project:
 
 def _drawn_apart(building: Building, project: Project) -> Project:
     """The storeys over one another, and the house cut level and opened: into the floors from above, into the roof from below."""
-    project = edits.hide(project, [e.id for e in building.elements if e.layer.startswith("L-")])
+    project = edits.hide(project, [e.id for e in building.elements if e.layer.startswith(("L-", "Site"))])
     shown = shown_elements(building, project.stage.hidden)
     exploded = Exploded(groups=by_storeys(building, shown, 4.2))
     project = _fitted(building, apart.set_exploded(project, exploded), "Isometric", (-1, -1))
@@ -160,7 +163,9 @@ def make(folder: Path = FOLDER) -> None:
         plain = Path(scratch) / "plain"
         save_building(building, plain, derived=False)
         (folder / MODEL.name).write_bytes(lzma.compress(plain.read_bytes(), preset=9))
-        project = demo_project(building)
+        site = demo_site(building)
+        building = with_site(building, site)
+        project = demo_project(building, site)
         maker, cutter = PictureMaker.standalone(building), Cutter(building)
         thumbnails = {
             s.id: png_bytes(maker.picture(view_of(cutter, project.site, s), (360, round(360 / s.aspect)), "paper"))

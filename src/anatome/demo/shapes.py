@@ -1,4 +1,4 @@
-"""Closed meshes for the demo building: prisms, beams, hulls, tree crowns. Metres; faces wound outward."""
+"""Closed meshes for the demo building: prisms, beams, hulls. Metres; faces wound outward."""
 
 from __future__ import annotations
 
@@ -144,24 +144,6 @@ def outward(mesh: Mesh) -> Mesh:
     a, b, c = (mesh[0][mesh[1][:, i]] for i in range(3))
     volume = float(np.einsum("ij,ij->", a, np.cross(b, c)))
     return mesh if volume > 0 else (mesh[0], mesh[1][:, ::-1])
-
-
-def crown(radius: float, squash: float, seed: int) -> Mesh:
-    """A tree crown: a ball with gentle bumps."""
-    golden = (1 + 5**0.5) / 2
-    base = [(s * 1.0, t * golden, 0.0) for s in (-1, 1) for t in (-1, 1)]
-    points = np.array(base + [(0, x, y) for x, y, _ in base] + [(y, 0, x) for x, y, _ in base])
-    vertices = points / np.linalg.norm(points, axis=1, keepdims=True)
-    faces = _hull_faces(vertices)
-    for _ in range(2):
-        vertices, faces = _split(vertices, faces)
-    phase = seed * 1.7
-    bumps = (
-        1
-        + 0.10 * np.sin(5 * vertices[:, 0] + phase) * np.sin(4 * vertices[:, 1] - phase)
-        + 0.06 * np.sin(7 * vertices[:, 2] + phase)
-    )
-    return outward((vertices * bumps[:, None] * [radius, radius, radius * squash], faces))
 
 
 def _hull_faces(points: NDArray[np.float64]) -> NDArray[np.int64]:

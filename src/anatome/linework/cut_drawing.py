@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from anatome.cuts.polygons import polygon_parts
 from anatome.cuts.section import Section
 from anatome.linework.drawing import Area, Drawing, Label, Layer, Line, Ring
 from anatome.look.look import Look
@@ -23,25 +25,34 @@ CUT_LINE = 0.35
 LETTERS = 3.5
 """Height of the labels of a series in mm, from the ISO 3098 row of lettering heights (value from memory)."""
 
+BLEED = 1.0
+"""Millimetres by which fills go on beyond paper that shows a crop, so that no outline runs along its edge."""
+
 GUTTER = 8.0
 """Millimetres between the sections of a series."""
 
 OnPaper = Callable[[NDArray[np.float64]], Ring]
 
 
-def cut_drawing(building: Building, found: Section, scale: float, look: Look, title: str) -> Drawing:
+def cut_drawing(
+    building: Building, found: Section, scale: float, look: Look, title: str, extent: NDArray[np.float64] | None = None
+) -> Drawing:
     """Draw a section at 1:``scale``, seen from the side that is cut away.
 
-    Raises Problem when the scale is no positive number or the plane cuts nothing.
+    With an ``extent``, (2, 2) metres in the plane's own axes, the paper shows just that, without a margin; else all that is cut.
+    Raises Problem when the scale is no positive number, or the plane cuts nothing, there.
     """
+    factor = _factor(scale)
+    if extent is not None:
+        found = within(found, extent + BLEED / factor * np.array([[-1.0], [1.0]]))
     box = _extent(found)
     if box is None:
-        raise Problem("This plane cuts nothing, so there is nothing to draw. Move it into the building.")
-    low, high = box
-    factor = _factor(scale)
+        where = "in the crop" if extent is not None else "in the building"
+        raise Problem(f"This plane cuts nothing {where}, so there is nothing to draw. Move it, or the crop.")
+    (low, high), margin = (box, MARGIN) if extent is None else (extent, 0.0)
 
     def on_paper(points: NDArray[np.float64]) -> Ring:
-        return np.asarray((points - low) * factor + MARGIN)
+        return np.asarray((points - low) * factor + margin)
 
     areas, lines = _areas(building, found, look, on_paper), _lines(building, found, on_paper)
     kind = {element.id: element.type for element in building.elements}
@@ -56,8 +67,24 @@ def cut_drawing(building: Building, found: Section, scale: float, look: Look, ti
     ]
     # Ground and neighbours first, so that what is built lies over it.
     layers.sort(key=lambda layer: look.poche_of(layer.name) == look.poche)
-    width, height = (high - low) * factor + 2 * MARGIN
+    width, height = (high - low) * factor + 2 * margin
     return Drawing(title, float(width), float(height), scale, CUT_LINE, look.ink, tuple(layers))
+
+
+def within(found: Section, extent: NDArray[np.float64]) -> Section:
+    """What of a section lies in a rectangle (2, 2) of its plane."""
+    box = shapely.box(*extent.ravel())
+    shapes = shapely.intersection(found.polygons, box)
+    pieces = [polygon_parts(shape) for shape in shapes]
+    owners = np.repeat(found.element, [len(p) for p in pieces]).astype(np.int64)
+    outlines = []
+    for outline in found.open_outlines:
+        line = shapely.intersection(shapely.linestrings(found.plane.flat(outline.points)), box)
+        for part in shapely.get_parts(line):
+            if part.geom_type == "LineString" and not part.is_empty:
+                outlines.append(replace(outline, points=found.plane.raised(shapely.get_coordinates(part))))
+    polygons = np.concatenate([np.empty(0, object), *pieces])
+    return Section(found.plane, polygons, owners, tuple(outlines), found.gaps)
 
 
 def series_drawing(

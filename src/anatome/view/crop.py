@@ -91,6 +91,25 @@ def true_plane(camera: Camera, planes: Iterable[Plane]) -> Plane | None:
     return None
 
 
+def extent_on(camera: Camera, crop: Crop, plane: Plane) -> Array | None:
+    """(2, 2) metres in a plane's own axes, lower and upper corner of what the crop shows of it.
+
+    None unless the plane is seen true and upright: only then is the crop a rectangle of a drawing of it.
+    """
+    if true_plane(camera, (plane,)) is None:
+        return None
+    viewport = Viewport(camera, crop.frame())
+    corners = []
+    for x, y in ((0.0, viewport.height), (viewport.width, viewport.height), (viewport.width, 0.0), (0.0, 0.0)):
+        origin, direction = viewport.ray(x, y)
+        corners.append(plane.flat(origin - direction * float(plane.distance(origin)) / float(direction @ plane.n)))
+    found = np.array(corners)
+    low, high = found.min(axis=0), found.max(axis=0)
+    # The corners of an upright rectangle are all made of the same four numbers.
+    upright = np.minimum(np.abs(found - low), np.abs(found - high)).max() < 1e-6 * float(np.linalg.norm(high - low))
+    return np.stack([low, high]) if upright else None
+
+
 def height_at(camera: Camera, plane: Plane | None) -> float:
     """Metres that the picture is high in a plane that is seen true; None: in the plane of the target."""
     if plane is None or not camera.is_perspective:

@@ -41,6 +41,15 @@ def with_field(camera: Camera, degrees: float) -> Camera:
     return camera.with_field(min(max(degrees, FIELDS[0]), FIELDS[1]))
 
 
+def opened_by(camera: Camera, factor: float) -> Camera:
+    """Taking in so many times as much, from where it is: in perspective another angle of view, kept to FIELDS."""
+    if camera.is_perspective:
+        now = math.tan(math.radians(camera.field) / 2)
+        least, most = (math.tan(math.radians(field) / 2) / now for field in FIELDS)
+        factor = min(max(factor, least), most)
+    return camera.widened(factor)
+
+
 def with_distance(camera: Camera, metres: float) -> Camera:
     """Another distance from the target, with the angle of view under which what lies there keeps its size."""
     return with_field(camera, 2 * math.degrees(math.atan(camera.height / 2 / max(metres, 1e-3))))

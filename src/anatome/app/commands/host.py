@@ -56,6 +56,9 @@ class Host(Protocol):
     def set_dark(self, on: bool) -> None:
         """The dark theme or the light one."""
 
+    def set_feet(self, on: bool) -> None:
+        """Speak feet and inches, or metric."""
+
     @property
     def is_dark(self) -> bool:
         """Whether the dark theme is on."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import partial
 
+from anatome.app import units
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.scenes import edits
@@ -43,6 +44,14 @@ class LookCommands:
                 Entry("grow_plan", "Key plan in the middle", "It and the stage change places", h.grow_plan, "F6"),
                 Entry("grow_elevation", "Key elevation in the middle", "It and the stage change places", h.grow_elevation, "F7"),
                 Entry("panels", "Fold the panels", "More room for the stage", h.toggle_panels, "F9"),
+                Entry(
+                    "feet",
+                    "Feet and inches",
+                    "Lengths, areas and volumes in feet and inches; off: metric. Either may be typed at any time",
+                    lambda: h.set_feet(not units.UNITS.feet),
+                    needs="nothing",
+                    checkable=True,
+                ),
                 Entry(
                     "dark",
                     "Dark",

@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 
+from anatome.app import units
 from anatome.app.ask import Ask
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
@@ -81,7 +82,8 @@ class NewCutCommands:
 
     def _storeys(self) -> list[tuple[str, object]]:
         found: list[tuple[str, object]] = [
-            (f"{s.name}  {s.elevation:+.2f}", i) for i, s in reversed(list(enumerate(self._building.storeys)))
+            (f"{s.name}  {units.bare_length(s.elevation, 2, signed=True)}", i)
+            for i, s in reversed(list(enumerate(self._building.storeys)))
         ]
         if not found:
             raise Problem("The model has no storeys. Place the cut on a face instead, or draw a box in the key plan.")

@@ -32,7 +32,7 @@ class SceneCommands:
     def __init__(self, host: Host) -> None:
         self._host, self._session = host, host.session
         self._being_pictured: list[StageState] = []
-        self._rest = QTimer(host.session, singleShot=True, interval=REST)
+        self._rest = QTimer(host.widget, singleShot=True, interval=REST)
         self._rest.timeout.connect(self.picture_scenes)
         host.session.changed.connect(self.picture_later)
         for other_building in (host.session.opened, host.session.rebuilt, host.session.closed):

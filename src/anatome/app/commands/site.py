@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtWidgets import QFileDialog
 
+from anatome.app import units
 from anatome.app.ask import Ask
 from anatome.app.background import Task, Told, in_words
 from anatome.app.commands.entry import Entry, group
@@ -64,7 +65,7 @@ class SiteCommands:
             *group("Round the building", "cut", *trees, within="Place a tree"),
             *group(
                 "Round the building",
-                "",
+                "cut",
                 Entry(
                     "take_figure",
                     "Take the figure away",
@@ -73,6 +74,7 @@ class SiteCommands:
                     "Del",
                     "trash",
                     "figure",
+                    stage_menu=True,
                 ),
                 Entry(
                     "copy_figure",
@@ -80,15 +82,18 @@ class SiteCommands:
                     "A person or a tree of the same kind, a step to the side",
                     self.copy_figure,
                     needs="figure",
+                    stage_menu=True,
                 ),
-                Entry("hide_figure", "Set aside", "Hide the picked person or tree", self.hide_figure, needs="figure"),
+                Entry("hide_figure", "Set the figure aside", "Hide the picked person or tree", self.hide_figure, needs="figure"),
                 Entry(
                     "take_blocks",
                     "Take these neighbours away",
                     "The picked blocks go from the project",
                     self.take_blocks,
                     needs="blocks",
+                    stage_menu=True,
                 ),
+                within="The picked figure",
             ),
         ]
 
@@ -174,7 +179,7 @@ class SiteCommands:
             count = len(neighbours.blocks)
             said = [f"{count:,} neighbour{'s' * (count != 1)} from {path.name}"]
             if found.without_height:
-                said.append(f"{found.without_height} say no height and are {height:g} m high")
+                said.append(f"{found.without_height} say no height and are {units.length(height, 2)} high")
             if found.passed_over:
                 said.append(f"{found.passed_over} that are no areas were passed over")
             session.apply(site_edits.set_neighbours(session.project, neighbours), "; ".join(said))

@@ -37,12 +37,14 @@ from anatome.app.trouble import TROUBLE, never_dies
 from anatome.cuts.cut import AnyCut, SectionPlane
 from anatome.cuts.dissection import Cutter, Dissection
 from anatome.cuts.pieces import Opened
+from anatome.cuts.plan_points import PlanPoints
 from anatome.cuts.plane import Plane
 from anatome.problems import Problem
 from anatome.render.renderer import View
 from anatome.site.site import Figure
 from anatome.site.standing import seen_figures
 from anatome.view.camera import Camera
+from anatome.view.framing import opened_by
 
 ACCENT = QColor(theme.LIGHT.accent)
 INK = QColor(theme.LIGHT.ink)
@@ -51,11 +53,13 @@ SAMPLES = 5
 HIT = 12.0
 SNAP = 4.0
 """Pixels within which a dragged cut jumps to a stop."""
+DRAWN_TO, NEAR = 8.0, 0.5
+"""Pixels within which what is drawn goes to a corner, an axis or a face, and metres: in a small drawing pixels are many."""
 
 
 @dataclass
 class KeyGrasp:
-    """A drag: a grip of a cut, ``eye`` or ``aim`` of the camera, or ``pan`` of the drawing itself."""
+    """A drag: a grip of a cut, ``eye``, ``aim`` or ``cone`` of the camera or its ``picture``, or ``pan`` of the drawing."""
 
     kind: str
     start: NDArray[np.float64]
@@ -63,6 +67,7 @@ class KeyGrasp:
     centre: NDArray[np.float64]
     drag: CutDrag | None = None
     about: NDArray[np.float64] | None = None
+    mark: CameraMark | None = None
 
 
 class KeyDrawing(QWidget):
@@ -84,6 +89,7 @@ class KeyDrawing(QWidget):
         self._drawn: object = None
         self._making: object = None
         self._job: PictureJob | None = None
+        self._cut_open: Dissection | None = None
         self._grasp: KeyGrasp | None = None
         self._task: PlanTask | None = None
         self._redraw = QTimer(self, singleShot=True, interval=220)
@@ -195,6 +201,7 @@ class KeyDrawing(QWidget):
             self._draw_cut_open(found)
 
     def _draw_cut_open(self, cut_open: Dissection) -> None:
+        self._cut_open = cut_open
         dpr = self.devicePixelRatioF()
         size = max(int(self.width() * dpr), 1), max(int(self.height() * dpr), 1)
         height, field = self.height() / self._scale, 30.0
@@ -278,7 +285,7 @@ class KeyDrawing(QWidget):
 
     def _paint_all(self, painter: QPainter) -> None:
         self._paint_background(painter)
-        self._paint_camera(painter)
+        self.camera_mark().paint(painter, INK, PAPER)
         cuts = self._session.stage.cuts
         for cut in sorted(cuts, key=lambda c: c.id == self._session.picked_cut):
             self._paint_mark(painter, self.mark_of(cut))
@@ -357,7 +364,8 @@ class KeyDrawing(QWidget):
             painter.setPen(PAPER if picked else ACCENT)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
-    def _paint_camera(self, painter: QPainter) -> None:
+    def camera_mark(self) -> CameraMark:
+        """The camera as it is drawn here."""
         viewport = self._stage.viewport
         eye, aim = self.camera_places()
         target = np.array(viewport.camera.target)
@@ -365,8 +373,8 @@ class KeyDrawing(QWidget):
         corners = self.to_pixels(self.sheet.flat(viewport.corners_at(target)))
         arm = (aim - eye) / max(float(np.hypot(*(aim - eye))), 1e-9)
         half = float(np.abs((corners - corners.mean(axis=0)) @ np.array([-arm[1], arm[0]])).max())
-        mark = CameraMark(eye, aim, float(np.hypot(*(places[1] - places[0]))), half, viewport.camera.is_perspective)
-        mark.paint(painter, INK, PAPER, 0.84 * self.width())
+        true = float(np.hypot(*(places[1] - places[0])))
+        return CameraMark(eye, aim, true, half, viewport.camera.is_perspective, 0.84 * self.width())
 
     def _paint_task(self, painter: QPainter, task: PlanTask) -> None:
         for line in task.lines():
@@ -378,6 +386,8 @@ class KeyDrawing(QWidget):
         painter.setBrush(ACCENT)
         for point in task.points:
             painter.drawEllipse(QPointF(*self.to_pixels(point)), 4.0, 4.0)
+        if task.snapped and task.here is not None:
+            self._paint_snap(painter, self.to_pixels(task.here), task.snapped)
         painter.setFont(theme.font(9))
         room = QRectF(14, 10, self.width() - 28, 60)
         flags = int(Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
@@ -390,6 +400,23 @@ class KeyDrawing(QWidget):
         painter.setPen(QPen(ACCENT, 2.0))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
+
+    def _paint_snap(self, painter: QPainter, at: NDArray[np.float64], words: str) -> None:
+        """A ring where the pointer is drawn to, and what is there."""
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for pen in (QPen(PAPER, 4.0), QPen(ACCENT, 1.8)):
+            painter.setPen(pen)
+            painter.drawEllipse(QPointF(*at), 6.0, 6.0)
+        painter.setFont(theme.font(8.5, strong=True))
+        width = painter.fontMetrics().horizontalAdvance(words) + 10
+        box = QRectF(min(at[0] + 10, self.width() - width - 4), at[1] + 8, width, 18)
+        slip = QColor(PAPER)
+        slip.setAlpha(235)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(slip)
+        painter.drawRoundedRect(box, 4, 4)
+        painter.setPen(ACCENT)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
     # Tasks -----------------------------------------------------------------------------------------------------
 
@@ -409,12 +436,31 @@ class KeyDrawing(QWidget):
         if ended:
             self.task_ended.emit()
 
+    def plan_points(self) -> PlanPoints | None:
+        """What of the drawing may be snapped to, as soon as it is drawn."""
+        shown = self._cut_open
+        here = self.sheet.is_plan and shown is not None and shown.building is self._session.building
+        return self._session.plan_points(shown) if here and shown is not None else None
+
+    def _meant(self, task: PlanTask, event: QMouseEvent) -> NDArray[np.float64]:
+        """The place a task is told: a corner, an axis or a face near the pointer, unless Ctrl is held."""
+        at = self.to_sheet(event.position())
+        points = self.plan_points() if task.snaps else None
+        task.snapped = ""
+        if points is None or event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            return at
+        found = points.nearest(at, min(DRAWN_TO / self._scale, NEAR))
+        if found is None:
+            return at
+        task.snapped = found[1]
+        return found[0]
+
     def _act(self, how: str, event: QMouseEvent) -> None:
         task = self._task
         assert task is not None
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         try:
-            if getattr(task, how)(self.to_sheet(event.position()), shift):
+            if getattr(task, how)(self._meant(task, event), shift):
                 self.begin(None)
         except Problem as problem:
             self._session.said.emit(str(problem))
@@ -441,9 +487,12 @@ class KeyDrawing(QWidget):
                 near = min(np.hypot(*(here - self.knob_place(knob))), np.hypot(*(here - self.to_pixels(knob.at))))
                 if near <= HIT:
                     return knob.hold, mark.cut.id
-        for kind, place in zip(("eye", "aim"), self.camera_places()):
-            if np.hypot(*(here - place)) <= HIT:
-                return kind, None
+        camera = self.camera_mark()
+        places = [("eye", camera.eye), ("aim", camera.aim), *(("cone", end) for end in camera.ends())]
+        away, kind = min((float(np.hypot(*(here - place))), kind) for kind, place in places)
+        on_plane = camera.converges and bool(camera.ends()) and distance_to_path(here, np.array(camera.ends())) <= 5
+        if away <= (HIT / 2 if on_plane else HIT):
+            return kind, None
         near = [
             (distance_to_path(here, self.to_pixels(stroke.points)), stroke.hold, mark.cut.id)
             for mark in marks
@@ -451,6 +500,8 @@ class KeyDrawing(QWidget):
         ]
         # Of the picked cut first, then of any other, the line that lies nearest.
         held = min((n for n in near if n[0] <= 8), key=lambda n: (n[2] != picked, n[0]), default=None)
+        if held is None and on_plane:
+            return "picture", None
         return ("pan", None) if held is None else held[1:]
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -467,6 +518,7 @@ class KeyDrawing(QWidget):
         if kind == "pick":
             return
         grasp = KeyGrasp(kind, self.to_sheet(event.position()), self._session.stage.camera, self._centre.copy())
+        grasp.mark = self.camera_mark()
         if cut_id is not None:
             cut = self._session.cut
             assert cut is not None
@@ -481,12 +533,16 @@ class KeyDrawing(QWidget):
             return
         at = event.position()
         if self._task is not None and self._grasp is None:
-            self._task.move(self.to_sheet(at), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+            self._task.move(self._meant(self._task, event), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
             self.update()
         elif self._grasp is None:
             kind, _ = self._under(at)
             shape = {"pan": Qt.CursorShape.ArrowCursor, "turn": Qt.CursorShape.PointingHandCursor}
-            shape |= {"aim": Qt.CursorShape.PointingHandCursor, "pick": Qt.CursorShape.PointingHandCursor}
+            shape |= {
+                "aim": Qt.CursorShape.PointingHandCursor,
+                "cone": Qt.CursorShape.PointingHandCursor,
+                "pick": Qt.CursorShape.PointingHandCursor,
+            }
             self.setCursor(shape.get(kind, Qt.CursorShape.SizeAllCursor))
         elif self._grasp.kind == "pan":
             self._centre = self._centre + self._grasp.start - self.to_sheet(at)
@@ -513,6 +569,10 @@ class KeyDrawing(QWidget):
             by = self.sheet.lifted(now - grasp.start)
             self._session.look_from(camera.placed(eye + by, target + by))
             return
+        if grasp.kind in ("cone", "picture"):
+            assert grasp.mark is not None
+            self._drag_picture(grasp, grasp.mark, self.to_pixels(now))
+            return
         arm, wanted = self.sheet.flat(target - eye), now - self.sheet.flat(eye)
         swing = math.degrees(math.atan2(wanted[1], wanted[0]) - math.atan2(arm[1], arm[0]))
         if shift:
@@ -522,6 +582,19 @@ class KeyDrawing(QWidget):
         else:
             # Turned to look left in an elevation, tilting up is clockwise there.
             self._session.look_from(camera.orbited(0.0, -swing if arm[0] >= 0 else swing, eye))
+
+    def _drag_picture(self, grasp: KeyGrasp, mark: CameraMark, now: NDArray[np.float64]) -> None:
+        """Open the cone, or move the plane of the picture in it: there things keep their size when the angle is changed."""
+        camera = grasp.camera
+        if grasp.kind == "cone":
+            factor = mark.opened_to(now)
+            if factor is not None:
+                self._session.look_from(opened_by(camera, factor))
+            return
+        share = mark.along(now)
+        if share is not None:
+            eye = np.array(camera.eye)
+            self._session.look_from(camera.placed(eye, eye + share * (np.array(camera.target) - eye), camera.up))
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._task is not None and self._grasp is None and event.button() == Qt.MouseButton.LeftButton:

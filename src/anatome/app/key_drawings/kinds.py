@@ -6,7 +6,7 @@ import numpy as np
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
-from anatome.app import theme
+from anatome.app import theme, units
 from anatome.app.key_drawings.drawing import KeyDrawing
 from anatome.app.key_drawings.sheet import Sheet
 from anatome.app.session import Session
@@ -130,7 +130,7 @@ class KeyPlanPanel(KeyPanel):
         self.choice.clear()
         for i in reversed(range(len(building.storeys))):
             storey = building.storeys[i]
-            self.choice.addItem(f"{storey.name}  {storey.elevation:+.2f}", i)
+            self.choice.addItem(f"{storey.name}  {units.bare_length(storey.elevation, 2, signed=True)}", i)
         self.choice.setVisible(bool(building.storeys))
         self.choice.setCurrentIndex(max(self.choice.findData(self._session.plan_storey), 0))
 

@@ -8,6 +8,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from anatome.app import units
 from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, SteppedSection
 from anatome.cuts.grips import corners_of
 from anatome.cuts.plane import Plane
@@ -117,7 +118,7 @@ def _plane(cut: SectionPlane, sheet: Sheet, bounds: Array, grow: float) -> KeyMa
     line = trace_of(cut.plane, sheet, bounds, grow)
     if line is None:
         kind = "level" if sheet.is_plan else "faces this side"
-        return KeyMark(cut, note=f"{cut.mark}  {kind}, at {cut.plane.position:+.2f} m")
+        return KeyMark(cut, note=f"{cut.mark}  {kind}, at {units.length(cut.plane.position, 2, signed=True)}")
     looks = -sheet.flat(cut.plane.n)
     looks = looks / np.hypot(*looks)
     hold = "turn" if sheet.is_plan else "move"

@@ -28,6 +28,12 @@ class PlanTask:
     hint: str = ""
     points: list[Array] = field(default_factory=list)
     here: Array | None = None
+    snapped: str = ""
+
+    @property
+    def snaps(self) -> bool:
+        """Whether the next click means a point of the building, and not just a side."""
+        return True
 
     def press(self, at: Array, shift: bool) -> bool:
         """The mouse goes down; True when the task is done. Raises Problem."""
@@ -64,9 +70,13 @@ class SectionLine(PlanTask):
     def __post_init__(self) -> None:
         self._say()
 
+    @property
+    def snaps(self) -> bool:
+        return not self.drawn
+
     def _say(self) -> None:
         if not self.points:
-            self.hint = "Click where the section line begins"
+            self.hint = "Click where the section line begins  ·  Ctrl: not at corners and axes"
         elif self.drawn:
             self.hint = "Click on the side to look at"
         elif self.stepped:

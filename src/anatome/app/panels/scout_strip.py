@@ -9,7 +9,7 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QToolTip, QVBoxLayout, QWidget
 
-from anatome.app import theme
+from anatome.app import theme, units
 from anatome.app.background import Task, Told
 from anatome.app.session import Session
 from anatome.app.trouble import never_dies
@@ -175,8 +175,8 @@ class ScoutStrip(QWidget):
             float(np.interp(here, found.offsets, a, left=0.0, right=0.0)) for a in (found.areas - found.earth, found.earth)
         )
         parts = [
-            f"{plane.at_offset(here).position:.2f} m",
-            f"{built:.1f} m² cut" + (f" and {earth:.0f} m² of earth" * (earth > 0.5)),
+            units.length(plane.at_offset(here).position, 2),
+            f"{units.area(built, 1)} cut" + f" and {units.area(earth, 0)} round it" * (earth > 0.5),
         ]
         for kind, marks in found.at(here).items():
             count = len({m.element for m in marks})
@@ -278,7 +278,7 @@ class Chart(QWidget):
         painter.drawText(
             QRectF(0, PROFILE - 17, GUTTER - 8, 16),
             Qt.AlignmentFlag.AlignRight,
-            f"{most:.0f} m²" if most >= 10 else f"{most:.2f} m²",
+            units.area(most, 0 if most >= 10 else 2),
         )
         # The building's own area: earth would hide it.
         tall = (PROFILE - 12) / max(most, 1e-9)

@@ -6,7 +6,9 @@ import json
 from collections.abc import Sequence
 from pathlib import Path
 
-from PySide6.QtWidgets import QComboBox, QLabel, QWidget
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QWidget
 
 from anatome.app.background import Told
 from anatome.app.send_out.dialog import SendOut
@@ -21,7 +23,7 @@ from anatome.formats.svg import svg_bytes
 from anatome.linework.cut_drawing import cut_drawing, series_drawing
 from anatome.linework.drawing import Drawing
 from anatome.problems import Problem
-from anatome.view.crop import SCALES
+from anatome.view.crop import SCALES, extent_on
 
 WRITERS = {".svg": svg_bytes, ".dxf": dxf_bytes}
 
@@ -76,16 +78,37 @@ class DrawingDialog(_Scaled):
             "Fills and outlines in millimetres on paper, a layer for each element type. SVG, or DXF by the file's ending.",
             session,
         )
+        self.cropped = QCheckBox("Only what lies in the crop")
+        self.cropped.setToolTip("The paper is then as large as the crop at the scale, and registers with its picture")
+        self.form.insertRow(2, "", self.cropped)
+        self.cut.currentIndexChanged.connect(self._offer_crop)
+        self._offer_crop()
         self.go.setEnabled(bool(faces))
+
+    def _extent(self) -> NDArray[np.float64] | None:
+        """What the crop shows of the chosen cut, where it shows it true."""
+        stage = self._session.stage
+        if stage.crop is None or not self._choices:
+            return None
+        return extent_on(stage.camera, stage.crop, self._choices[self.cut.currentIndex()][2].plane)
+
+    def _offer_crop(self) -> None:
+        there = self._extent() is not None
+        self.cropped.setEnabled(there)
+        self.cropped.setChecked(there)
+        if self._session.stage.crop is not None and not there:
+            self.cropped.setToolTip("The crop does not show this cut true and upright; face it square on first")
+        self.cropped.setVisible(self._session.stage.crop is not None)
 
     def write(self, path: Path) -> None:
         scale, building = self.chosen_scale(), self._session.building
         assert building is not None
         words, _, found = self._choices[self.cut.currentIndex()]
         title, look = f"{self._session.project.name}, {words}", self._session.stage.look
+        extent = self._extent() if self.cropped.isChecked() else None
 
         def work(told: Told) -> str:
-            self.write_drawing(path, cut_drawing(building, found, scale, look, title))
+            self.write_drawing(path, cut_drawing(building, found, scale, look, title, extent))
             return f"Wrote the drawing of {words} at 1:{scale:g} to {path}"
 
         self.work_on(work)

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QEvent, QObject, QPointF, QSizeF, Qt, Signal
 from PySide6.QtGui import QCursor, QKeyEvent, QMouseEvent, QNativeGestureEvent, QWheelEvent
 
+from anatome.app import units
 from anatome.app.cut_drag import CutDrag
 from anatome.app.numbers import NumberField
 from anatome.app.session import Session
@@ -506,9 +507,12 @@ class Hands(QObject):
         if cut.locked:
             self._session.said.emit(f"{cut.name} is locked. Unlock it in the inspector to move it.")
             return True
+        step = units.nudge(step)
         right, forward, up = (w * step for w in way)
         changed = nudged(cut, right, forward, up)
-        self._session.apply(edits.put_cut(self._session.project, changed), f"Moved {cut.name} by {step:g} m", merge="nudge")
+        self._session.apply(
+            edits.put_cut(self._session.project, changed), f"Moved {cut.name} by {units.length(step)}", merge="nudge"
+        )
         return True
 
     def step_back(self) -> bool:

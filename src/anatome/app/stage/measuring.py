@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtWidgets import QApplication
 
+from anatome.app import units
 from anatome.app.stage.tasks import Measure, Pointer, Preview, StageTask
 from anatome.problems import Problem
 from anatome.view.snap_points import SnapPoint, angle_between, face_area, snap_point
@@ -56,13 +57,13 @@ class MeasurePoints(StageTask):
         self.preview = self._shown([here.place])
         if pointer.found is not None and not self.points:
             area = face_area(self.session.kept(), *pointer.found)
-            self.hint = f"{here.what.capitalize()}  ·  this face has {area:.2f} m²  ·  {HINT}"
+            self.hint = f"{here.what.capitalize()}  ·  this face has {units.area(area)}  ·  {HINT}"
         else:
             self.hint = f"{here.what.capitalize()}  ·  {self.words([*self.points, here.place])}"
 
     def _shown(self, more: list[Array]) -> Preview:
         chain = [*self.points, *more]
-        lines = [Measure(a, b, f"{float(np.linalg.norm(b - a)):.3f} m") for a, b in zip(chain, chain[1:])]
+        lines = [Measure(a, b, units.length(float(np.linalg.norm(b - a)))) for a, b in zip(chain, chain[1:])]
         return Preview(dots=tuple(chain), measures=tuple(lines))
 
     def words(self, chain: list[Array]) -> str:
@@ -70,11 +71,12 @@ class MeasurePoints(StageTask):
         if len(chain) < 2:
             return HINT
         way = chain[-1] - chain[-2]
-        said = [f"{float(np.linalg.norm(way)):.3f} m", "X {:+.3f}  Y {:+.3f}  Z {:+.3f}".format(*way.tolist())]
+        along = "  ".join(f"{axis} {units.bare_length(x, signed=True)}" for axis, x in zip("XYZ", way.tolist()))
+        said = [units.length(float(np.linalg.norm(way))), along]
         if len(chain) > 2:
             said.append(f"{angle_between(*chain[-3:]):.1f}°")
             total = sum(float(np.linalg.norm(b - a)) for a, b in zip(chain, chain[1:]))
-            said.append(f"{total:.3f} m in all")
+            said.append(f"{units.length(total)} in all")
         return "  ·  ".join(said)
 
     def click(self, pointer: Pointer) -> bool:
@@ -93,5 +95,5 @@ class MeasurePoints(StageTask):
         if len(self.points) < 2:
             return
         lengths = [float(np.linalg.norm(b - a)) for a, b in zip(self.points, self.points[1:])]
-        QApplication.clipboard().setText("\n".join([*(f"{x:.3f} m" for x in lengths), f"{sum(lengths):.3f} m in all"]))
-        self.session.said.emit(f"{sum(lengths):.3f} m, copied")
+        QApplication.clipboard().setText("\n".join([*map(units.length, lengths), f"{units.length(sum(lengths))} in all"]))
+        self.session.said.emit(f"{units.length(sum(lengths))}, copied")

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtGui import QKeyEvent
 
+from anatome.app import units
 from anatome.app.session import Session
 from anatome.cuts.clearance import clearance_at, snapped_corner
 from anatome.cuts.cut import AnyCut, SectionBox
@@ -345,7 +346,8 @@ class MeasureFace(StageTask):
         if self.first is not None:
             length = float(np.hypot(*(place - self.first)))
             across, upward = np.abs(place - self.first)
-            text = f"{length:.3f} m" + (f"  ({across:.3f} across, {upward:.3f} up)" if min(across, upward) > 1e-3 else "")
+            parts = f"  ({units.bare_length(across)} across, {units.bare_length(upward)} up)"
+            text = units.length(length) + (parts if min(across, upward) > 1e-3 else "")
             ends = raised(self.first), raised(place)
             self.preview = Preview(dots=ends, measures=(Measure(*ends, text),))
             return
@@ -354,11 +356,11 @@ class MeasureFace(StageTask):
         if clear is not None and clear.height is not None:
             assert clear.up is not None and clear.down is not None
             a, b = place - [0, clear.down], place + [0, clear.up]
-            lines.append(Measure(raised(a), raised(b), f"{clear.height:.3f} m clear"))
+            lines.append(Measure(raised(a), raised(b), f"{units.length(clear.height)} clear"))
         if clear is not None and clear.width is not None:
             assert clear.left is not None and clear.right is not None
             a, b = place - [clear.left, 0], place + [clear.right, 0]
-            lines.append(Measure(raised(a), raised(b), f"{clear.width:.3f} m clear"))
+            lines.append(Measure(raised(a), raised(b), f"{units.length(clear.width)} clear"))
         self.preview = Preview(dots=(raised(place),), measures=tuple(lines))
 
     def click(self, pointer: Pointer) -> bool:

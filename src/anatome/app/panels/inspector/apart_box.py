@@ -8,7 +8,7 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
 
-from anatome.app import theme
+from anatome.app import theme, units
 from anatome.app.actions import Actions, panel_button
 from anatome.app.commands.apart import ApartCommands
 from anatome.app.numbers import NumberField
@@ -107,7 +107,9 @@ class ApartBox(QWidget):
 
     def _distance(self, name: str, value: float) -> None:
         session = self._session
-        session.apply(apart.change_group(session.project, name, value), f"{name} moved {value:.2f} m", merge=f"apart {name}")
+        session.apply(
+            apart.change_group(session.project, name, value), f"{name} moved {units.length(value, 2)}", merge=f"apart {name}"
+        )
 
     def _remove(self, name: str) -> None:
         session = self._session

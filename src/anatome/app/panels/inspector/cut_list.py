@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anatome.app import theme
+from anatome.app import theme, units
 from anatome.app.actions import Actions, panel_button
 from anatome.app.panels.inspector.page import Fold, bare_column, clear, label, section
 from anatome.app.session import Session
@@ -116,7 +116,7 @@ class CutList(QWidget):
         self.tree.blockSignals(False)
         whole = sum(r.area for r in self.rows)
         many = len(self.rows)
-        said = f"{many} part{'s' * (many != 1)}, {whole:.2f} m² in all"
+        said = f"{many} part{'s' * (many != 1)}, {units.area(whole)} in all"
         self.total.setText(said if many else "Nothing. It lies beside the building.")
         for button in (self.copy, self.save):
             button.setEnabled(bool(many))
@@ -133,7 +133,7 @@ class CutList(QWidget):
         for gap in [*left, *closed][:MOST_GAPS]:
             element = building.elements[gap.element]
             state = "closed" if gap.closed else "open, drawn as a line"
-            button = QPushButton(f"{element.name or plain_type(element.type)}: {1000 * gap.width:.1f} mm, {state}")
+            button = QPushButton(f"{element.name or plain_type(element.type)}: {units.small(gap.width)}, {state}")
             button.setProperty("role", "quiet")
             button.setToolTip("Go there")
             button.clicked.connect(lambda _=False, gap=gap: self._zoom(np.array(gap.point), ROOM))
@@ -183,7 +183,7 @@ class CutList(QWidget):
 
 
 def _row(words: str, area: float, ids: list[str]) -> QTreeWidgetItem:
-    item = QTreeWidgetItem([words, f"{area:.2f} m²" if area >= 0.005 or not area else f"{area:.4f} m²"])
+    item = QTreeWidgetItem([words, units.area(area, 2 if area >= 0.005 or not area else 4)])
     item.setData(0, IDS, ids)
     item.setTextAlignment(1, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
     item.setForeground(1, theme.current_brush("ink_soft"))

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 from PySide6.QtWidgets import QCheckBox, QFormLayout, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QWidget
 
+from anatome.app import units
 from anatome.app.actions import Actions, panel_button
 from anatome.app.commands.apart import ApartCommands
 from anatome.app.numbers import NumberField
@@ -215,7 +216,7 @@ class CutPage(Page):
     def _set_depth(self, value: float, merge: str | None = None) -> None:
         cut = self._session.cut
         if cut is not None:
-            self._change(f"{cut.name} sees {max(value, 0.01):.2f} m deep", merge, depth=max(value, 0.01))
+            self._change(f"{cut.name} sees {units.length(max(value, 0.01), 2)} deep", merge, depth=max(value, 0.01))
 
     def _switch_depth(self, on: bool) -> None:
         cut, building = self._session.cut, self._session.building
@@ -233,7 +234,7 @@ class CutPage(Page):
             except Problem as problem:
                 self._session.said.emit(str(problem))
                 return
-            self._session.apply(project, f"Layers {value:.2f} m apart", merge=merge)
+            self._session.apply(project, f"Layers {units.length(value, 2)} apart", merge=merge)
 
     # Showing ---------------------------------------------------------------------------------------------------
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QGridLayout
 
+from anatome.app import units
 from anatome.app.actions import Actions, panel_button
 from anatome.app.panels.inspector.page import Page, label, section
 from anatome.app.panels.inspector.property_box import PropertyBox
@@ -89,9 +90,9 @@ class ElementsPage(Page):
                 measures = [building.measures_of(building.index_of[element_id]) for element_id in picked]
                 closed = [volume for _, volume in measures if volume is not None]
                 without = len(measures) - len(closed)
-                lines += ["", f"Surface: {sum(area for area, _ in measures):.2f} m²"]
+                lines += ["", f"Surface: {units.area(sum(area for area, _ in measures))}"]
                 if closed:
-                    lines += [f"Volume: {sum(closed):.3f} m³" + (f", {without} of them are not closed" if without else "")]
+                    lines += [f"Volume: {units.volume(sum(closed))}" + (f", {without} of them are not closed" if without else "")]
             self.facts.setText("\n".join(lines))
             return
         index = building.index_of[next(iter(picked))]
@@ -106,9 +107,9 @@ class ElementsPage(Page):
             ("Material", element.material),
             ("Layer", element.layer),
             ("Storey", storey),
-            ("Size", f"{x:.2f} × {y:.2f} × {z:.2f} m"),
-            ("Surface", f"{area:.2f} m²"),
-            ("Volume", "" if volume is None else f"{volume:.3f} m³"),
+            ("Size", units.sizes((x, y, z), 2)),
+            ("Surface", units.area(area)),
+            ("Volume", "" if volume is None else units.volume(volume)),
             ("Id", element.id),
         ]
         self.facts.setText("\n".join(f"{name}: {value}" for name, value in rows if value))

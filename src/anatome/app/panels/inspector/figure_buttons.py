@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QGridLayout, QToolButton, QWidget
 
-from anatome.app import theme
+from anatome.app import theme, units
 from anatome.app.stage.figures import picture_of
 from anatome.site.kinds import KINDS, Kind
 
@@ -24,7 +24,7 @@ class FigureButton(QToolButton):
         self._outlines = picture_of(kind.name)
         self.setFixedSize(SIZE)
         self.setCheckable(True)
-        self.setToolTip(f"{kind.words}, {kind.height:g} m at first")
+        self.setToolTip(f"{kind.words}, {units.length(kind.height, 2)} at first")
         self.setAccessibleName(kind.words)
 
     def paintEvent(self, event: QPaintEvent) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QCheckBox, QFormLayout, QGridLayout
 
+from anatome.app import units
 from anatome.app.actions import Actions, panel_button
 from anatome.app.commands.site import SiteCommands
 from anatome.app.numbers import NumberField
@@ -55,7 +56,7 @@ class FigurePage(Page):
 
     def _set_height(self, value: float) -> None:
         value = min(max(value, 0.1), 100.0)
-        self._commands.change_figure(f"{value:.2f} m tall", merge="figure height", height=value)
+        self._commands.change_figure(f"{units.length(value, 2)} tall", merge="figure height", height=value)
 
     def refresh(self) -> None:
         session, building = self._session, self._session.building
@@ -65,7 +66,7 @@ class FigurePage(Page):
         self.title.setText(kind.words if kind else "A figure")
         number = building.index_of.get(figure.on or "")
         where = f"On {building.elements[number].name or 'a part'}" if number is not None else "On nothing of this model"
-        self.facts.setText(f"{where}, {figure.place[2]:+.2f} m")
+        self.facts.setText(f"{where}, {units.length(figure.place[2], 2, signed=True)}")
         self.kinds.show_kind(figure.kind)
         self.height_field.show_value(figure.height)
         self.mirrored.setChecked(figure.mirrored)

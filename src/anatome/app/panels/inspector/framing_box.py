@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 from PySide6.QtWidgets import QCheckBox, QFormLayout, QWidget
 
+from anatome.app import units
 from anatome.app.actions import Actions, panel_button
 from anatome.app.numbers import NumberField
 from anatome.app.panels.inspector.page import Choices, bare_column, label
@@ -144,7 +145,7 @@ class FramingBox(QWidget):
         floors = [s for s in building.storeys if s.elevation <= camera.eye[2]] if building else []
         if floors:
             floor = max(floors, key=lambda s: s.elevation)
-            over = f"{camera.eye[2] - floor.elevation:.2f} m over {floor.name}"
+            over = f"{units.length(camera.eye[2] - floor.elevation, 2)} over {floor.name}"
             self.fields["eye"].setToolTip(f"{PERSPECTIVE[3][4]}. Now {over}")
 
     def _show_parallel(self, found: ParallelProjection | None) -> None:

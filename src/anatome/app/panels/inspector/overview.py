@@ -6,7 +6,7 @@ from typing import Any
 
 from PySide6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QPushButton, QVBoxLayout
 
-from anatome.app import theme
+from anatome.app import theme, units
 from anatome.app.actions import Actions, panel_button
 from anatome.app.commands.all import Commands
 from anatome.app.numbers import NumberField
@@ -40,11 +40,11 @@ RULES = (
 def summary(cut: AnyCut) -> str:
     """A cut in a few words, for the list."""
     if isinstance(cut, SectionBox):
-        where = " × ".join(f"{s:.1f}" for s in cut.box.size) + " m"
+        where = units.sizes(cut.box.size, 1)
     elif isinstance(cut, SteppedSection):
         where = f"{len(cut.line.offsets)} steps"
     else:
-        where = f"{cut.plane.position:.2f} m"
+        where = units.length(cut.plane.position, 2)
     return f"{cut.name}  ·  {where}" + ("" if cut.on else ", off")
 
 
@@ -156,7 +156,7 @@ class Overview(Page):
     def _rule(self, key: str, words: str, value: float) -> None:
         largest = {"sheet": 10.0, "earth": 1000.0, "gap": 1.0}[key]
         value = min(max(value, 0.0), largest)
-        self._set_rules(f"{words} {value:.3f} m", **{key: value})
+        self._set_rules(f"{words} {units.length(value)}", **{key: value})
 
     def _set_rules(self, said: str, **changes: Any) -> None:
         rules = self._session.stage.poche.model_copy(update=changes)
@@ -205,7 +205,7 @@ class Overview(Page):
         size = building.bounds[1] - building.bounds[0]
         self.model.setText(
             f"{len(building.elements):,} parts, {len(building.triangles):,} triangles\n"
-            f"{size[0]:.1f} × {size[1]:.1f} × {size[2]:.1f} m, drawn in {building.unit.name}s"
+            f"{units.sizes(size.tolist(), 1)}, drawn in {building.unit.name}s"
         )
         failed = len(building.failed)
         self.failed.setVisible(failed > 0)

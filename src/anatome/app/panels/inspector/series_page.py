@@ -8,7 +8,7 @@ from typing import Any
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QFormLayout, QHeaderView, QLineEdit, QPushButton, QSpinBox, QTreeWidget, QTreeWidgetItem
 
-from anatome.app import theme
+from anatome.app import theme, units
 from anatome.app.actions import Actions, panel_button
 from anatome.app.background import Task
 from anatome.app.numbers import NumberField
@@ -118,7 +118,7 @@ class SeriesPage(Page):
         except Problem as problem:
             self._session.said.emit(str(problem))
             return
-        self._change(f"{count} sections, {spacing:.2f} m apart", "series", offsets=offsets)
+        self._change(f"{count} sections, {units.length(spacing, 2)} apart", "series", offsets=offsets)
 
     @staticmethod
     def _spacing(series: SerialSections) -> float:
@@ -193,12 +193,16 @@ class SeriesPage(Page):
             return
         self.tree.clear()
         for number, area in enumerate(result.areas):
-            item = QTreeWidgetItem([f"{series.label(number)}   {series.planes()[number].position:.2f} m", f"{area:.2f} m²"])
+            item = QTreeWidgetItem(
+                [f"{series.label(number)}   {units.length(series.planes()[number].position, 2)}", f"{units.area(area)}"]
+            )
             item.setData(0, Qt.ItemDataRole.UserRole, number)
             item.setTextAlignment(1, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             item.setForeground(1, theme.current_brush("ink_soft"))
             self.tree.addTopLevelItem(item)
-        self.volume.setText(f"{result.volume:.2f} m³ of material between the first and the last" if len(result.areas) > 1 else "")
+        self.volume.setText(
+            f"{units.volume(result.volume, 2)} of material between the first and the last" if len(result.areas) > 1 else ""
+        )
         self._show_member()
 
     def _show_member(self) -> None:

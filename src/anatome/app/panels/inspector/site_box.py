@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QCheckBox, QFormLayout, QPushButton, QWidget
 
+from anatome.app import units
 from anatome.app.actions import Actions, panel_button
 from anatome.app.commands.site import SiteCommands
 from anatome.app.numbers import NumberField
@@ -86,11 +87,12 @@ class SiteBox(QWidget):
         session, ground = self._session, self._session.project.site.ground
         if ground is not None:
             changed = ground.model_copy(update={key: value})
-            said = f"Ground: {words.lower()} {value:.2f} m"
+            said = f"Ground: {words.lower()} {units.length(value, 2)}"
             session.apply(site_edits.set_ground(session.project, changed), said, merge=f"ground {key}")
 
     def _place(self, key: str, words: str, value: float) -> None:
-        self._commands.change_neighbours(f"Neighbours: {words.lower()} {value:.2f}", **{key: value})
+        said = f"{value:.1f}°" if key == "turned" else units.length(value, 2)
+        self._commands.change_neighbours(f"Neighbours: {words.lower()} {said}", **{key: value})
 
     def _begin(self, kind: str) -> None:
         self._commands.place(kind)
