@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtGui import QImage
 
 from anatome.app.background import Task, Told
@@ -12,11 +12,13 @@ from anatome.app.session import Session
 from anatome.app.stage.stage import PictureJob, Stage, image_of
 from anatome.render.renderer import View
 from anatome.scenes.project import Project, StageState
+from anatome.site.standing import seen_figures
 from anatome.suggestions.ranking import SIZE, Suggestion, Tried, rank, try_all
 from anatome.suggestions.subject import Subject
 from anatome.view.seen import Seen
 
-SAMPLES = 2
+LARGER = 2
+"""Times as large as they are shown pictures are drawn, once: what is drawn counts, not pixels, so that is quicker than twice."""
 MERGE = "suggestion"
 
 
@@ -47,7 +49,7 @@ class Suggester(QObject):
         self._task: Task | None = None
         self._job: PictureJob | None = None
         self.size = (126, 84)
-        for other_building in (session.opened, session.closed):
+        for other_building in (session.opened, session.rebuilt, session.closed):
             other_building.connect(self._forget)
         session.changed.connect(self._watch)
 
@@ -128,13 +130,17 @@ class Suggester(QObject):
 
         def done(pixels: object) -> None:
             if number == self._round:
-                self.images[which] = image_of(pixels)  # type: ignore[arg-type]
+                smooth = Qt.TransformationMode.SmoothTransformation
+                self.images[which] = image_of(pixels).scaled(*self.size, mode=smooth)  # type: ignore[arg-type]
                 self.pictured.emit(which)
                 self._picture(state, which + 1)
 
         plain = state.look.model_copy(update={"shade": False, "ground": False})
-        view = View(one.camera, one.shown, plain)
-        self._job = self._stage.picture(view, self.size, "paper", done, self._failed, SAMPLES)
+        figures = seen_figures(self._session.project.site.figures, state.hidden, one.shown)
+        view = View(one.camera, one.shown, plain, figures=figures)
+        width, height = self.size
+        size = LARGER * width, LARGER * height
+        self._job = self._stage.picture(view, size, "paper", done, self._failed, 1)
 
     def _forget(self) -> None:
         self._round += 1
