@@ -95,18 +95,18 @@ def test_one_behind_the_other_each_is_met_once(boathouse: Building) -> None:
 
 def test_all_that_is_not_seen_is_accounted_for(boathouse: Building) -> None:
     cutter = Cutter(boathouse)
-    hidden = frozenset(e.id for e in boathouse.elements if e.layer in ("L-TREE", "L-PONTOON"))
+    hidden = frozenset(e.id for e in boathouse.elements if e.layer in ("L-WATER", "L-PONTOON"))
     plane = SectionPlane(id="p", name="Section A", mark="A", plane=Plane((14.0, 6.2137, 3.0), (0.0, -1.0, 0.0)))
     box = SectionBox(id="b", name="Cutaway B", mark="B", box=Box((26.0, 10.0, 6.5), (9.0, 9.0, 12.0)), carve=True)
     state = StageState(camera=Camera(eye=(0, -9, 0), target=(0, 0, 0)), cuts=(plane, box), hidden=hidden)
     shown = np.array([e.id not in hidden for e in boathouse.elements])
     left = cutter.dissect(state.cuts, shown, state.treatments)
     rows = unseen(boathouse, state, left)
-    assert [(r.why, r.what, len(r.ids)) for r in rows[:2]] == [("aside", "L-PONTOON", 69), ("aside", "L-TREE", 9)]
+    assert [(r.why, r.what, len(r.ids)) for r in rows[:2]] == [("aside", "L-PONTOON", 69), ("aside", "L-WATER", 1)]
     assert {r.cut for r in rows if r.why == "cut"} == {"p", "b"} and any(r.why == "left out" for r in rows)
     found = counts(boathouse, state, left)
     before = frozenset().union(*(r.ids for r in rows if r.why == "cut"))
-    assert (found.aside, found.before_cuts) == (78, len(before)) and found.left_out == len(rows[-1].ids)
+    assert (found.aside, found.before_cuts) == (70, len(before)) and found.left_out == len(rows[-1].ids)
     told = frozenset().union(*(r.ids for r in rows))
     assert told == frozenset(e.id for e, is_left in zip(boathouse.elements, left.shown) if not is_left)
     assert unseen(boathouse, state.model_copy(update={"cuts": (), "hidden": frozenset()}), cutter.dissect([], shown | True)) == ()

@@ -202,8 +202,8 @@ def test_boxes_round_storeys_rooms_and_selections(boathouse: Building) -> None:
     looked_into = box_round_storey(boathouse, 1, shown, 0.3, open_top=True)
     ceilings = [b for e, b in zip(boathouse.elements, boathouse.element_bounds) if e.layer == "A-CLNG"]
     assert max(looked_into.corners[:, 2]) == pytest.approx(min(c[0][2] for c in ceilings) - 0.02)
-    trees = np.array([e.layer == "L-TREE" for e in boathouse.elements])
-    assert box_round(boathouse, trees, margin=0.0).size == pytest.approx(np.ptp(boathouse.bounds_of(trees), axis=0))
+    pontoon = np.array([e.layer == "L-PONTOON" for e in boathouse.elements])
+    assert box_round(boathouse, pontoon, margin=0.0).size == pytest.approx(np.ptp(boathouse.bounds_of(pontoon), axis=0))
     with pytest.raises(Problem, match="nothing to put a box round"):
         box_round(boathouse, ~shown)
     drawn = box_on_plan(np.array([8.0, 1]), np.array([2.0, 5]), 0.0, 3.0)

@@ -20,6 +20,7 @@ from anatome.files import write_whole
 from anatome.formats.identity import KEEP_UP_TO, Identity, identify
 from anatome.formats.opening import OpenJob
 from anatome.formats.project_files import NoModel, ProjectJob
+from anatome.look.shipped import first_look
 from anatome.model.building import Building
 from anatome.model.options import OpenOptions
 from anatome.problems import Problem
@@ -195,7 +196,7 @@ class Documents(QObject):
                 project = edits.with_model(waiting.stored.project, reference, camera)
                 first = recut(Cutter(building), project.stage)
                 return _Ready(building, project, first, dict(waiting.stored.thumbnails), path, waiting.path, path, saved=False)
-            project = Project(name=path.stem, model=reference, stage=StageState(camera=camera))
+            project = Project(name=path.stem, model=reference, stage=StageState(camera=camera, look=first_look()))
             return _Ready(building, project, recut(Cutter(building), project.stage), {}, path, None, path)
 
         self._start(_Opening(job, path.name, ready))

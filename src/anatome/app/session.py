@@ -23,6 +23,7 @@ from anatome.cuts.plan_points import PlanPoints
 from anatome.cuts.plane import Plane
 from anatome.cuts.series import SerialSections, SeriesResult, cut_series
 from anatome.cuts.snapping import Stop, stops_along
+from anatome.look.look import UNSAID_PAPER
 from anatome.model.bounds import corners_of
 from anatome.model.building import Building
 from anatome.scenes import edits
@@ -32,6 +33,7 @@ from anatome.site.bodies import with_site
 from anatome.site.site import Figure, Site
 from anatome.site.standing import seen_figures
 from anatome.view.camera import Camera
+from anatome.view.crop import height_at
 
 PATIENCE = 0.012
 """Seconds the window waits for a cut; what takes longer is shown when it is there."""
@@ -285,6 +287,12 @@ class Session(QObject):
                     then()
 
         self.recut.connect(later)
+
+    def paper_height(self) -> float:
+        """Millimetres of paper the whole stage is high: as the crop says, or as a picture counts without one."""
+        crop = self.stage.crop
+        paper = None if crop is None else crop.paper(height_at(self.stage.camera, self.true_plane()))
+        return UNSAID_PAPER if crop is None else (paper[1] if paper else UNSAID_PAPER) / crop.height
 
     def true_plane(self) -> Plane | None:
         """The plane of a cut, the picked one first, that the stage shows true."""

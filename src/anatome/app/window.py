@@ -36,7 +36,7 @@ from anatome.app.panels.inspector import Inspector
 from anatome.app.panels.opening import OpeningPage
 from anatome.app.panels.parts import Parts
 from anatome.app.panels.scout_strip import ScoutStrip
-from anatome.app.panels.suggestion_strip import SuggestionStrip
+from anatome.app.panels.try_strip import TryStrip
 from anatome.app.panels.welcome import Welcome
 from anatome.app.places import Places
 from anatome.app.recent import Recent, settings_folder
@@ -46,6 +46,7 @@ from anatome.app.stage.overlay import Overlay
 from anatome.app.stage.stage import Stage
 from anatome.app.suggesting import Suggester
 from anatome.app.trouble import TROUBLE, TroubleDialog
+from anatome.app.trying_looks import LookRound
 from anatome.site.site import GROUND_ID
 
 THUMBNAIL = 360
@@ -93,13 +94,17 @@ class MainWindow(QMainWindow):
         self.key_elevation = KeyElevation(self.session, self.stage)
         self.key_elevation_panel = KeyElevationPanel(self.key_elevation)
         self.suggester = Suggester(self.session, self.stage)
+        self.look_round = LookRound(self.session, self.stage)
         self.commands = Commands(self)
         self.actions_ = Actions(self, self.commands.entries())
         self.scout = ScoutStrip(self.session)
         self.parts = Parts(self.session, self.actions_)
         self.inspector = Inspector(self.session, self.stage, self.hands, self.actions_, self.commands)
         self.contact_sheet = ContactSheet(self.session, self.stage)
-        self.suggestions = SuggestionStrip(self.suggester)
+        nothing = "No cut shows it. Bring back what is set aside, or pick something else."
+        self.suggestions = TryStrip(self.suggester, "Trying cuts and views…", nothing)
+        self.suggester.progressed.connect(self.suggestions.show_progress)
+        self.looks = TryStrip(self.look_round)
         self.welcome = Welcome(self.recent)
         self.opening = OpeningPage()
         self._alone = False
@@ -127,8 +132,9 @@ class MainWindow(QMainWindow):
         row.setSpacing(0)
         row.addWidget(self.contact_sheet, 2)
         row.addWidget(self.scout, 5)
-        row.addWidget(self.suggestions, 7)
-        self.suggestions.hide()
+        for strip in (self.suggestions, self.looks):
+            row.addWidget(strip, 7)
+            strip.hide()
         self.scout.setFixedHeight(self.contact_sheet.height())
         self._foot = _framed("foot", foot, (12, 2, 12, 0))
         middle = QSplitter(Qt.Orientation.Horizontal)
@@ -204,8 +210,10 @@ class MainWindow(QMainWindow):
         s.changed.connect(self.commands.cuts.show_reach)
         self.hands.menu_wanted.connect(self._stage_menu)
         self.contact_sheet.menu_wanted.connect(self._scene_menu)
-        self.suggester.began.connect(self._show_suggestions)
-        self.suggester.ended.connect(self._show_suggestions)
+        for tried, other in ((self.suggester, self.look_round), (self.look_round, self.suggester)):
+            tried.began.connect(other.end)
+            tried.began.connect(self._show_rounds)
+            tried.ended.connect(self._show_rounds)
         self.stage.ready.connect(lambda: QTimer.singleShot(0, self.commands.scenes.picture_scenes))
 
     def _fill_recent(self, menu: QMenu) -> None:
@@ -377,14 +385,17 @@ class MainWindow(QMainWindow):
         self.overlay.bare = self._alone
         self.hands.refresh()
 
-    def _show_suggestions(self) -> None:
-        """Suggestions take the foot while they are shown."""
-        self.suggestions.setVisible(self.suggester.active)
-        self.contact_sheet.setVisible(not self.suggester.active)
-        self.setProperty("suggesting", self.suggester.active)
+    def _show_rounds(self) -> None:
+        """What is tried on takes the foot while it is shown."""
+        rounds = ((self.suggester, self.suggestions), (self.look_round, self.looks))
+        for tried, strip in rounds:
+            if tried.active and not strip.isVisible():
+                strip.begin()
+            strip.setVisible(tried.active)
+        any_active = any(tried.active for tried, _ in rounds)
+        self.contact_sheet.setVisible(not any_active)
+        self.setProperty("suggesting", any_active)
         self.scout.refresh()
-        if self.suggester.active:
-            self.suggestions.begin()
 
     def grow_plan(self) -> None:
         """The key plan and the stage change places."""
@@ -455,7 +466,7 @@ class MainWindow(QMainWindow):
             self.documents.cancel()
         elif self.key_plan.step_back() or self.key_elevation.step_back() or self.hands.step_back():
             return
-        elif not self.suggester.take_back() and self._alone:
+        elif not self.suggester.take_back() and not self.look_round.take_back() and self._alone:
             self.toggle_alone()
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:

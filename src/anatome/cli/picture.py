@@ -20,6 +20,7 @@ from anatome.cuts.reach import Reach
 from anatome.files import write_whole
 from anatome.formats.opening import open_model
 from anatome.formats.project_files import open_project
+from anatome.look.look import UNSAID_PAPER
 from anatome.model.building import Building
 from anatome.model.options import OpenOptions
 from anatome.problems import Problem
@@ -47,6 +48,11 @@ class Framed:
     camera: Camera
     size: tuple[int, int]
     dpi: float | None
+
+    @property
+    def paper(self) -> float:
+        """Millimetres of paper it is high."""
+        return UNSAID_PAPER if self.dpi is None else self.size[1] / self.dpi * 25.4
 
 
 def run(options: argparse.Namespace) -> int:
@@ -96,7 +102,7 @@ def run(options: argparse.Namespace) -> int:
     from anatome.render.renderer import View
 
     figures = seen_figures(site.figures, state.hidden, shown)
-    _draw(options, building, View(framed.camera, shown, state.look, figures=figures), framed)
+    _draw(options, building, View(framed.camera, shown, state.look, figures=figures, paper=framed.paper), framed)
     inches = f", {framed.dpi:g} dpi, 1:{options.scale:g}" if framed.dpi else ""
     print(f"{framed.size[0]} × {framed.size[1]}{inches} in {options.out}")
     return 0

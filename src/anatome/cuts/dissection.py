@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from anatome.cuts.cells import Cell
 from anatome.cuts.clipping import Shapes, Trace, passes
+from anatome.cuts.contours import Contours, contours
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.memory import Memory
 from anatome.cuts.plane import Plane
@@ -54,6 +55,11 @@ class CutFace:
     def poche(self) -> Section:
         """What is filled: the section without overlaps, merged by material if the rules say so."""
         return poche(self.building, self.section, self.rules.merge and self.cut.poche)
+
+    @cached_property
+    def contours(self) -> Contours:
+        """Its lines, by how heavy they are."""
+        return contours(self.building, self.poche)
 
     def built_bounds(self) -> NDArray[np.float64] | None:
         """(2, 3) bounds in metres of what is sliced, earth left aside; None where that is nothing."""

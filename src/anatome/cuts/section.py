@@ -37,11 +37,12 @@ class OpenOutline:
 
 @dataclass(frozen=True, eq=False)
 class Caps:
-    """Triangulated poché: ``vertices`` (n, 3) metres, ``triangles`` (m, 3), ``element`` (m,)."""
+    """Triangulated poché: ``vertices`` (n, 3) metres, ``triangles`` (m, 3), their ``element`` and ``polygon`` (m,)."""
 
     vertices: NDArray[np.float64]
     triangles: NDArray[np.int64]
     element: NDArray[np.int64]
+    polygon: NDArray[np.int64]
 
 
 @dataclass(frozen=True, eq=False)
@@ -66,10 +67,12 @@ class Section:
     def caps(self) -> Caps:
         """The polygons cut into triangles, wound to face the side that is cut away."""
         if not len(self.polygons):
-            return Caps(np.empty((0, 3)), np.empty((0, 3), np.int64), np.empty(0, np.int64))
+            none = np.empty(0, np.int64)
+            return Caps(np.empty((0, 3)), np.empty((0, 3), np.int64), none, none)
         rings, owner = shapely.get_rings(self.polygons, return_index=True)
         points, triangles, of_ring = triangulated(rings, owner)
-        return Caps(self.plane.raised(points), triangles, self.element[owner[of_ring]])
+        polygon = owner[of_ring]
+        return Caps(self.plane.raised(points), triangles, self.element[polygon], polygon)
 
     @cached_property
     def outline_segments(self) -> tuple[NDArray[np.float64], NDArray[np.int64]]:

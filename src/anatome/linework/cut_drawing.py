@@ -13,6 +13,7 @@ from anatome.cuts.polygons import polygon_parts
 from anatome.cuts.section import Section
 from anatome.linework.drawing import Area, Drawing, Label, Layer, Line, Ring
 from anatome.look.look import Look
+from anatome.look.styles import resolve
 from anatome.model.building import Building
 from anatome.problems import Problem
 
@@ -135,14 +136,15 @@ def _extent(found: Section) -> NDArray[np.float64] | None:
 
 
 def _areas(building: Building, found: Section, look: Look, on_paper: OnPaper) -> tuple[Area, ...]:
-    areas = []
+    areas, styles = [], resolve(look, building)
     for e in np.unique(found.element):
         element = building.elements[e]
         polygons = tuple(
             tuple(on_paper(np.asarray(ring.coords)) for ring in (p.exterior, *p.interiors))
             for p in found.polygons[found.element == e]
         )
-        areas.append(Area(element.id, element.name, polygons, look.poche_of(element.type)))
+        red, green, blue, _ = (styles.fill[e] / 255.0).tolist()
+        areas.append(Area(element.id, element.name, polygons, (red, green, blue)))
     return tuple(areas)
 
 

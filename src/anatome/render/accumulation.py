@@ -7,9 +7,11 @@ and go on refining for as long as nothing moves.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 import moderngl
 
+from anatome.look.look import Look
 from anatome.render.programs import Programs, set_uniforms
 from anatome.render.renderer import Renderer, View
 from anatome.render.targets import SampleTarget
@@ -17,6 +19,29 @@ from anatome.render.window import Window
 
 Colour = tuple[float, float, float, float]
 NO_PAPER: Colour = (0.0, 0.0, 0.0, 0.0)
+
+
+@dataclass(frozen=True)
+class Paper:
+    """What lies under a picture: premultiplied RGBA, and what that becomes towards the top; ``heights`` are the shares of the
+    whole picture between which this part of it lies."""
+
+    colour: Colour
+    sky: Colour
+    heights: tuple[float, float] = (0.0, 1.0)
+
+    @classmethod
+    def of(cls, look: Look, heights: tuple[float, float] = (0.0, 1.0)) -> Paper:
+        """The paper of a look, with its sky."""
+        return cls((*look.paper, 1.0), (*(look.sky or look.paper), 1.0), heights)
+
+    @classmethod
+    def plain(cls, colour: Colour) -> Paper:
+        """The same all over."""
+        return cls(colour, colour)
+
+
+NOTHING = Paper.plain(NO_PAPER)
 
 
 def jitter(sample: int) -> tuple[float, float]:
@@ -73,11 +98,11 @@ class Accumulation:
             self._sum_target.clear(0.0, 0.0, 0.0, 0.0)
         self._ctx.enable_only(moderngl.BLEND)
         self._ctx.blend_func = moderngl.ONE, moderngl.ONE
-        self._pass(self._sample.colour, 1.0, NO_PAPER)
+        self._pass(self._sample.colour, 1.0, NOTHING)
         self.samples += 1
 
-    def show(self, target: moderngl.Framebuffer, paper: Colour) -> None:
-        """Write the mean of the samples into the target, over ``paper`` (premultiplied RGBA)."""
+    def show(self, target: moderngl.Framebuffer, paper: Paper) -> None:
+        """Write the mean of the samples into the target, over paper."""
         target.use()
         self._ctx.enable_only(moderngl.NOTHING)
         if self._alone:
@@ -85,7 +110,7 @@ class Accumulation:
         else:
             self._pass(self._sum, 1.0 / max(self.samples, 1), paper)
 
-    def _pass(self, texture: moderngl.Texture, share: float, paper: Colour) -> None:
+    def _pass(self, texture: moderngl.Texture, share: float, paper: Paper) -> None:
         texture.use(0)
-        set_uniforms(self._program, sum=0, share=share, paper=paper)
+        set_uniforms(self._program, sum=0, share=share, paper=paper.colour, sky=paper.sky, heights=paper.heights)
         self._screen.render(moderngl.TRIANGLES, vertices=3)

@@ -13,8 +13,10 @@ from numpy.typing import NDArray
 from anatome.cuts.cut import SteppedSection
 from anatome.cuts.dissection import CutFace
 from anatome.cuts.plane import Plane
-from anatome.cuts.section import Caps
+from anatome.cuts.section import Caps, Section
+from anatome.look.hatches import MOST_FAMILIES, frame_of
 from anatome.look.look import Look
+from anatome.look.styles import Styles, resolve
 from anatome.model.building import Building
 from anatome.render.model_buffers import LINE_TRIANGLES, line_corners
 from anatome.view.viewport import Viewport
@@ -26,51 +28,72 @@ OUTLINE_NEARER_FROM_BEHIND = 0.9
 KEPT = 256
 """Faces kept uploaded for the next picture; several pictures share the context, the stage's and those of the key drawings."""
 
-_NOTHING = Caps(np.empty((0, 3)), np.empty((0, 3), np.int64), np.empty(0, np.int64))
+_NONE = np.empty(0, np.int64)
+_NOTHING = Caps(np.empty((0, 3)), np.empty((0, 3), np.int64), _NONE, _NONE)
+_NO_LINES = np.empty((0, 2, 3))
+KEPT_FAMILIES = 16
+
+
+FADES_OVER = 0.72
+"""Share of the depth of earth, from where it ends upwards, over which it fades into the paper."""
+
+CORNER = np.dtype([("position", "<f4", 3), ("colour", "u1", 4), ("nearer", "<f4"), ("hatching", "<f4", 4), ("fading", "<f4", 2)])
+CONTENT = "3f4 4f1 1f4 4f4 2f4"
+NAMES = ("position", "colour", "nearer", "hatching", "fading")
+
+
+@dataclass(eq=False)
+class Lines:
+    """Lines of a cut face as uploaded; seen flat along the normal of a stepped section only the first ``flat`` of them are
+    drawn, so that it reads as one plane, without a line where its steps meet (common practice)."""
+
+    ctx: moderngl.Context
+    corners: moderngl.Buffer | None
+    order: moderngl.Buffer | None
+    flat: int | None = None
+    _arrays: dict[int, moderngl.VertexArray] = field(default_factory=dict)
+
+    def draw(self, program: moderngl.Program, is_flat: bool) -> None:
+        """Draw them all, or seen flat."""
+        if self.corners is None:
+            return
+        if program.glo not in self._arrays:
+            content = (self.corners, "3f4 3f4 4f1 4f1", "first", "second", "one_side", "other_side")
+            self._arrays[program.glo] = self.ctx.vertex_array(program, [content], index_buffer=self.order, skip_errors=True)
+        if is_flat and self.flat is not None:
+            self._arrays[program.glo].render(moderngl.TRIANGLES, vertices=self.flat * len(LINE_TRIANGLES))
+        else:
+            self._arrays[program.glo].render(moderngl.TRIANGLES)
 
 
 @dataclass(eq=False)
 class FaceBuffers:
-    """One cut face as uploaded. A ``free`` one cuts nothing away and shows from both sides.
-
-    Seen flat along ``flat_normal`` only the first ``flat_segments`` of its outlines are drawn: a stepped section then
-    reads as one plane, without a line where its steps meet (common practice).
-    """
+    """One cut face as uploaded: its fill, its ``heavy`` lines and its ``thin`` ones. A ``free`` one cuts nothing away and shows
+    from both sides; ``middle`` (3,) lies on it, metres."""
 
     ctx: moderngl.Context
     plane: Plane
     free: bool
     caps: moderngl.Buffer | None
-    outlines: moderngl.Buffer | None
-    outline_order: moderngl.Buffer | None
+    heavy: Lines
+    thin: Lines
+    middle: NDArray[np.float64]
     flat_normal: NDArray[np.float64] | None = None
-    flat_segments: int = 0
     _arrays: dict[int, moderngl.VertexArray] = field(default_factory=dict)
 
     def faces(self, viewport: Viewport) -> bool:
         """Whether the eye is on the side that is cut away."""
         return self.free or viewport.faces(self.plane)
 
+    def is_flat(self, viewport: Viewport) -> bool:
+        """Whether it is a step of a section that is seen flat."""
+        return self.flat_normal is not None and viewport.is_flat_on(self.flat_normal)
+
     def draw_caps(self, program: moderngl.Program) -> None:
         """Fill it."""
         if self.caps is not None:
             if program.glo not in self._arrays:
-                content = (self.caps, "3f4 4f1 1f4", "position", "colour", "nearer")
-                self._arrays[program.glo] = self.ctx.vertex_array(program, [content])
-            self._arrays[program.glo].render(moderngl.TRIANGLES)
-
-    def draw_outlines(self, program: moderngl.Program, viewport: Viewport) -> None:
-        """Draw its outlines."""
-        if self.outlines is None:
-            return
-        if program.glo not in self._arrays:
-            content = (self.outlines, "3f4 3f4 4f1 4f1", "first", "second", "one_side", "other_side")
-            self._arrays[program.glo] = self.ctx.vertex_array(
-                program, [content], index_buffer=self.outline_order, skip_errors=True
-            )
-        if self.flat_normal is not None and viewport.is_flat_on(self.flat_normal):
-            self._arrays[program.glo].render(moderngl.TRIANGLES, vertices=self.flat_segments * len(LINE_TRIANGLES))
-        else:
+                self._arrays[program.glo] = self.ctx.vertex_array(program, [(self.caps, CONTENT, *NAMES)], skip_errors=True)
             self._arrays[program.glo].render(moderngl.TRIANGLES)
 
 
@@ -82,62 +105,123 @@ class CutBuffers:
         self._building = building
         self._centre = centre
         self._kept: OrderedDict[object, tuple[CutFace, FaceBuffers]] = OrderedDict()
+        self._families: OrderedDict[Styles, moderngl.Texture] = OrderedDict()
 
-    def of(self, faces: Sequence[CutFace], look: Look, numbered: bool = False) -> list[FaceBuffers]:
-        """The faces as uploaded, coloured by the look, or by the numbers of their elements. Who holds them may go on drawing
-        them."""
+    def of(self, faces: Sequence[CutFace], look: Look, numbered: bool = False, rough: bool = False) -> list[FaceBuffers]:
+        """The faces as uploaded, filled as the look has it, or with the numbers of their elements. Who holds them may go on
+        drawing them. ``rough`` ones have one outline for all parts, which is quicker made."""
         found = []
         for face in faces:
-            key = (id(face.section), face.plane, face.cut.poche, face.rules, face.outlined, look, numbered)
+            key = (id(face.section), face.plane, face.cut.poche, face.rules, face.outlined, look, numbered, rough)
             if key not in self._kept:
                 # The cut face is held with its buffers, so that an id is not given to another section meanwhile.
-                self._kept[key] = face, self._upload(face, look, numbered)
+                self._kept[key] = face, self._upload(face, look, numbered, rough)
             self._kept.move_to_end(key)
             found.append(self._kept[key][1])
         while len(self._kept) > max(KEPT, len(faces)):
             self._kept.popitem(last=False)
         return found
 
-    def _upload(self, face: CutFace, look: Look, numbered: bool) -> FaceBuffers:
+    def families(self, styles: Styles) -> moderngl.Texture:
+        """The lines of all hatches of a look as cap.frag reads them."""
+        if styles not in self._families:
+            rows = np.zeros((max(len(styles.hatches), 1), 2 * MOST_FAMILIES, 4), np.float32)
+            for number, hatch in enumerate(styles.hatches):
+                for i, family in enumerate(hatch.families):
+                    angle = np.radians(family.angle)
+                    dash, gap = family.dashes or (0.0, 0.0)
+                    rows[number, 2 * i] = np.cos(angle), np.sin(angle), family.spacing, family.shift
+                    rows[number, 2 * i + 1] = family.stagger, dash, gap, float(hatch.unit == "m")
+            made = self._ctx.texture((2 * MOST_FAMILIES, len(rows)), 4, data=rows.tobytes(), dtype="f4")
+            made.filter = moderngl.NEAREST, moderngl.NEAREST
+            self._families[styles] = made
+            while len(self._families) > KEPT_FAMILIES:
+                self._families.popitem(last=False)
+        return self._families[styles]
+
+    def _upload(self, face: CutFace, look: Look, numbered: bool, rough: bool) -> FaceBuffers:
         filled = face.poche
         found = filled.caps if face.cut.poche or not face.free else _NOTHING
-        corners = np.zeros((len(found.triangles), 3), [("position", "f4", 3), ("colour", "u1", 4), ("nearer", "f4")])
+        styles = resolve(look, self._building)
+        corners = np.zeros((len(found.triangles), 3), CORNER)
         corners["position"] = (found.vertices - self._centre)[found.triangles]
-        fills = _numbers(found.element) if numbered else self._fills(face, found.element, look)
+        fills = _numbers(found.element) if numbered else self._fills(face, found.element, styles)
         corners["colour"] = fills[:, None]
-        corners["nearer"] = np.where(self._building.context[found.element], EARTH_NEARER, BUILT_NEARER)[:, None]
-        segments = filled.outline_segments[0] if face.outlined else np.empty((0, 2, 3))
-        flat_normal, flat_segments = None, 0
-        if isinstance(face.cut, SteppedSection):
-            flat_normal = np.array(face.cut.line.normal)
-            inner = _at_jogs(face, segments, 10 * self._building.tolerance)
-            segments, flat_segments = np.concatenate([segments[~inner], segments[inner]]), int((~inner).sum())
-        segments = segments - self._centre
-        order = np.arange(len(segments))[:, None] * 4 + LINE_TRIANGLES
+        context = self._building.context[found.element]
+        corners["nearer"] = np.where(context, EARTH_NEARER, BUILT_NEARER)[:, None]
+        corners["hatching"][..., 2] = -1.0
+        if not numbered:
+            if face.cut.poche and len(styles.hatches):
+                self._hatched(face, found, styles, corners)
+            if look.earth_fades and face.cut.poche:
+                self._faded(filled, found, corners)
+        lines = face.contours if not rough and not numbered and face.outlined else None
+        if lines is None:
+            heavy = filled.outline_segments[0] if face.outlined else _NO_LINES
+            thin = _NO_LINES
+        else:
+            heavy = lines.heavy
+            thin = lines.thin if look.earth_fades else np.concatenate([lines.thin, lines.ends])
+        flat_normal = np.array(face.cut.line.normal) if isinstance(face.cut, SteppedSection) else None
+        middle = found.vertices.mean(axis=0) if len(found.vertices) else np.array(face.plane.origin)
         return FaceBuffers(
             self._ctx,
             face.plane,
             face.free,
             self._buffer(corners.tobytes()),
-            self._buffer(line_corners(segments).tobytes()),
-            self._buffer(order.astype(np.uint32).tobytes()),
+            self._lines(face, heavy, flat_normal is not None),
+            self._lines(face, thin, flat_normal is not None),
+            middle,
             flat_normal,
-            flat_segments,
         )
+
+    def _lines(self, face: CutFace, segments: NDArray[np.float64], stepped: bool) -> Lines:
+        flat = None
+        if stepped:
+            inner = _at_jogs(face, segments, 10 * self._building.tolerance)
+            segments, flat = np.concatenate([segments[~inner], segments[inner]]), int((~inner).sum())
+        segments = segments - self._centre
+        order = (np.arange(len(segments))[:, None] * 4 + LINE_TRIANGLES).astype(np.uint32)
+        return Lines(self._ctx, self._buffer(line_corners(segments).tobytes()), self._buffer(order.tobytes()), flat)
+
+    def _hatched(self, face: CutFace, found: Caps, styles: Styles, corners: NDArray[np.void]) -> None:
+        """Tell every corner where it lies in the frame of its hatch."""
+        filled = face.poche
+        base = face.plane.flat(self._centre)
+        flat = face.plane.flat(found.vertices)
+        for polygon in np.unique(found.polygon).tolist():
+            hatch = styles.hatch_of(int(filled.element[polygon]))
+            if hatch is None:
+                continue
+            turned, origin = frame_of(hatch, filled.polygons[polygon], base)
+            own = found.polygon == polygon
+            arm = flat[found.triangles[own]] - origin
+            c, s = np.cos(turned), np.sin(turned)
+            corners["hatching"][own, :, 0] = arm @ [c, s]
+            corners["hatching"][own, :, 1] = arm @ [-s, c]
+            corners["hatching"][own, :, 2] = styles.hatch[filled.element[polygon]]
+
+    def _faded(self, filled: Section, found: Caps, corners: NDArray[np.void]) -> None:
+        """Let earth fade from where it ends upwards, in a face that is not level."""
+        earth = self._building.earth[filled.element]
+        if filled.plane.is_level or not earth.any():
+            return
+        own = earth[found.polygon]
+        heights = found.vertices[found.triangles[own]][..., 2] - self._centre[2]
+        if len(heights):
+            low, high = float(heights.min()), float(heights.max())
+            corners["fading"][own] = low, low + FADES_OVER * (high - low)
 
     def _buffer(self, data: bytes) -> moderngl.Buffer | None:
         return self._ctx.buffer(data) if data else None
 
-    def _fills(self, face: CutFace, element: NDArray[np.int64], look: Look) -> NDArray[np.uint8]:
+    def _fills(self, face: CutFace, element: NDArray[np.int64], styles: Styles) -> NDArray[np.uint8]:
         """(n, 4) colours: the poché, or without it the elements' own colours, as a saw would leave them."""
-        building = self._building
         if face.cut.poche:
-            fills = np.array([(*look.poche, 1.0), (*look.poche_beside, 1.0), (*look.poche_earth, 1.0)])
-            which = building.context.astype(int) + building.earth
-            return np.asarray(np.round(fills[which[element]] * 255), np.uint8)
-        own = building.styles[building.triangle_style[building.triangle_start[element]]].copy()
-        if not look.colours:
-            own[:] = 250
+            return styles.fill[element]
+        building = self._building
+        style = np.where(styles.surface >= 0, styles.surface, building.triangle_style[building.triangle_start[:-1]])
+        own = styles.palette[style[element]].copy()
         own[:, 3] = 255
         return np.asarray(own, np.uint8)
 

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.look.look import Look, Rgb
+from anatome.render.cut_buffers import CONTENT, CORNER, NAMES
 from anatome.render.model_buffers import LINE_TRIANGLES, line_corners
 from anatome.render.programs import Programs, set_uniforms
 from anatome.site.drawing import TONES, Tone
@@ -25,15 +26,11 @@ STROKE_INK = 0.34
 OUTLINE_INK = 0.80
 
 
-def _mixed(look: Look, ink: float) -> Rgb:
-    r, g, b = (p + (i - p) * ink for p, i in zip(look.paper, look.ink))
-    return r, g, b
-
-
 def tones(look: Look) -> dict[Tone, tuple[float, float, float, float]]:
     """Red, green, blue and how much it covers, of every tone in a look."""
-    crown = LEAF if look.colours else _mixed(look, 0.10)
-    return {"body": (*_mixed(look, 0.58), 1.0), "crown": (*crown, THROUGH), "wood": (*_mixed(look, 0.42), 1.0)}
+    coloured = look.surfaces in ("as modelled", "harmonised")
+    crown = LEAF if coloured else look.mixed(0.10)
+    return {"body": (*look.mixed(0.58), 1.0), "crown": (*crown, THROUGH), "wood": (*look.mixed(0.42), 1.0)}
 
 
 class FigureBuffers:
@@ -54,8 +51,8 @@ class FigureBuffers:
             borders.append(one.raised(one.drawing.borders))
             strokes.append(one.raised(one.drawing.inner))
         places = np.concatenate(corners).reshape(-1, 3)
-        made = np.zeros(len(places), [("position", "f4", 3), ("colour", "u1", 4), ("nearer", "f4")])
-        made["position"], made["nearer"] = places - centre, 0.0
+        made = np.zeros(len(places), CORNER)
+        made["position"], made["hatching"][:, 2] = places - centre, -1.0
         made["colour"] = np.round(255 * colours[np.concatenate(colour)])
         self._fill = ctx.buffer(made.tobytes())
         for segments, ink in ((np.concatenate(strokes), STROKE_INK), (np.concatenate(borders), OUTLINE_INK)):
@@ -73,7 +70,7 @@ class FigureBuffers:
     def _draw_fill(self, programs: Programs, common: dict[str, Any]) -> None:
         program = programs.get("cap.vert", "cap.frag", "PLANES 0")
         set_uniforms(program, **common)
-        content = [(self._fill, "3f4 4f1 1f4", "position", "colour", "nearer")]
+        content = [(self._fill, CONTENT, *NAMES)]
         self._ctx.vertex_array(program, content, skip_errors=True).render(moderngl.TRIANGLES)
 
     def _draw_lines(
@@ -86,7 +83,7 @@ class FigureBuffers:
         width: float,
     ) -> None:
         program = programs.get("line.vert", "line.frag", "PLANES 0")
-        colour = (*_mixed(self._look, ink), 1.0)
+        colour = (*self._look.mixed(ink), 1.0)
         set_uniforms(program, **common, ink=colour, width=width, silhouette=1.0, nearer=NEARER, fades_under=0.0, faintest=0.0)
         content = [(corners, "3f4 3f4 4f1 4f1", "first", "second", "one_side", "other_side")]
         self._ctx.vertex_array(program, content, index_buffer=order, skip_errors=True).render(moderngl.TRIANGLES)

@@ -8,6 +8,7 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
+from anatome.look.styles import Styles
 from anatome.model.building import Building
 
 ROW = 1024
@@ -54,6 +55,7 @@ class ModelBuffers:
         self._edge_quads = ctx.buffer(reserve=max(24 * len(edges.ends), 1))
         self._edge_lines = ctx.buffer(reserve=max(8 * len(edges.ends), 1))
         self._palette = _table(ctx, building.styles)
+        self._styles: Styles | None = None
         self._marks = np.zeros((len(building.elements), 4), np.uint8)
         self._elements = _table(ctx, self._marks, "u1")
 
@@ -79,9 +81,21 @@ class ModelBuffers:
             done += end - start
             yield done / total
 
-    def mark(self, picked: NDArray[np.bool_] | None) -> None:
-        """Mark the elements of an (E,) mask as picked, or none: four bytes an element."""
+    def dress(self, styles: Styles, picked: NDArray[np.bool_] | None) -> None:
+        """Have the colours of a look, and the elements of an (E,) mask marked as picked: four bytes an element.
+
+        What has another style than its own says so by that style's number plus one.
+        """
+        if styles is not self._styles:
+            self._styles = styles
+            if len(styles.palette) > self._palette.width * self._palette.height:
+                self._palette = _table(self._ctx, styles.palette)
+            else:
+                _fill(self._palette, styles.palette)
         marks = np.zeros_like(self._marks)
+        other = (styles.surface + 1).astype(np.uint32)
+        for column in (1, 2, 3):
+            marks[:, column] = other >> (8 * (column - 1)) & 255
         if picked is not None:
             marks[picked, 0] = PICKED
         if not np.array_equal(marks, self._marks):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import partial
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import moderngl
 import numpy as np
@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 
 from anatome.cuts.moves import STAYS
 from anatome.cuts.pieces import Placed
-from anatome.look.look import Look
+from anatome.look.look import UNSAID_PAPER, Look
+from anatome.look.styles import resolve
 from anatome.model.clusters import Clusters
 from anatome.render.cell_clip import CellClip
 from anatome.render.cut_buffers import OUTLINE_NEARER, OUTLINE_NEARER_FROM_BEHIND, CutBuffers
@@ -23,10 +24,14 @@ from anatome.render.ground import ground_mesh
 from anatome.render.model_buffers import LINE_TRIANGLES, ModelBuffers, line_corners
 from anatome.render.occlusion import DepthPyramid
 from anatome.render.programs import Programs, set_uniforms
+from anatome.render.screen_passes import ScreenPass, strips
 from anatome.render.targets import SampleTarget
 from anatome.render.window import Window
 from anatome.site.site import GROUND_ID
 from anatome.view.viewport import Viewport
+
+if TYPE_CHECKING:
+    from anatome.render.sun import Sun
 
 Mask = NDArray[np.bool_]
 
@@ -96,6 +101,7 @@ class Shared:
     window: Window
     moving: bool
     numbered: bool = False
+    paper: float = UNSAID_PAPER
 
 
 class Picture:
@@ -109,11 +115,14 @@ class Picture:
         self._viewport = viewport = shared.viewport.at_home_of(part.move if moved else None)
         self._cut_open, self._before, self._numbered = cut_open, before, shared.numbered
         self._grown = viewport.height / 800.0
+        self._millimetre = viewport.height / shared.paper
+        self._styles = resolve(self._look, self._model.building)
+        self._families = shared.cuts.families(self._styles)
         building, centre = self._model.building, self._model.centre
         margin = 0.75 * (bounds[1] - bounds[0])  # the soft ground reaches beyond the building
         self._depth = self._world.depth_range(np.stack([bounds[0] - margin, bounds[1] + margin]))
         self._play = max(1e-5, ROUNDING * float(np.abs(cut_open.bounds - centre).max()))
-        self._faces = shared.cuts.of(cut_open.faces, self._look, shared.numbered)
+        self._faces = shared.cuts.of(cut_open.faces, self._look, shared.numbered, shared.moving)
         self._groups = cut_open.groups(building.clusters)
         self._edge_groups = cut_open.groups(building.feature_edges.clusters)
         self._clip = CellClip(self._ctx, self._groups.cells, centre)
@@ -122,6 +131,8 @@ class Picture:
         # What is displaced stands on no ground, and what stands on earth not on paper.
         earth = building.index_of.get(GROUND_ID)
         on_paper = not moved and (earth is None or not cut_open.shown[earth])
+        if self._look.earth_fades:  # and what fades into it lies on none
+            on_paper = on_paper and not any(building.earth[face.section.element].any() for face in cut_open.faces)
         self._ground = self._ground_arrays() if self._look.ground and not self._moving and on_paper else None
 
     @property
@@ -228,7 +239,7 @@ class Picture:
         common = self._common(jitter)
         # Lines lie in the plane of the screen; what they run along recedes under half their width. Surfaces are pushed
         # back by as much, so that a line is never half buried where one looks along a face.
-        pushed = (0.0, 0.0) if self._numbered else (max(1.0, 0.65 * self._look.edge_width * self._grown), 1.0)
+        pushed = (0.0, 0.0) if self._numbered else (max(1.0, 0.65 * self._look.edge_weight * self._millimetre), 1.0)
 
         def draw(listed: Listed) -> Iterator[None]:
             for run in listed.runs:
@@ -255,16 +266,50 @@ class Picture:
 
     def shade(self, sample: SampleTarget, jitter: tuple[float, float], number: int) -> Iterator[None]:
         """Soft shade on all that is drawn so far, whichever piece it belongs to."""
-        if self._look.shade:
-            for strip in self._shade(sample, self._window, self._common(jitter, self._world), number):
-                self._step(sample, strip)
-                yield
+        if not self._look.shade:
+            return
+        (probed, probed_target), (smooth, smooth_target) = sample.shade
+        uniforms = {
+            **self.screen_uniforms(jitter, number),
+            "radius": min(1.6, 0.05 * self._model.building.size),
+            "widest": widest_probe(self._window.height),
+        }
+        strength = self._look.shade_strength
+        passes = (
+            ScreenPass("ambient.frag", probed_target, {1: smooth}, STEP_PROBED),
+            ScreenPass("shade_smooth.frag", smooth_target, {1: probed}, STEP_SMOOTHED, {"coarse": 2, "strength": 1.0}),
+            ScreenPass("shade_smooth.frag", sample.colour_only, {1: smooth}, STEP_SMOOTHED, {"coarse": 1, "strength": strength}),
+        )
+        for strip in strips(self._ctx, self._programs, sample, passes, uniforms):
+            self._step(sample, strip)
+            yield
+
+    def shadows(self, sample: SampleTarget, jitter: tuple[float, float], number: int, sun: Sun) -> Iterator[None]:
+        """Cast shadows on all that is drawn so far."""
+        for strip in sun.cast(sample, self.screen_uniforms(jitter, number)):
+            self._step(sample, strip)
+            yield
+
+    def screen_uniforms(self, jitter: tuple[float, float], number: int) -> dict[str, Any]:
+        """What passes over the picture so far need to know of it."""
+        common = self._common(jitter, self._world)
+        matrix = np.frombuffer(common["matrix"], "f4").reshape(4, 4).T.astype(float)
+        x, y, w, h = self._window.part
+        return {
+            **common,
+            "unprojection": np.linalg.inv(matrix).T.astype("f4").tobytes(),
+            "depth": 0,
+            "shade": 1,
+            "tile": (float(x), float(y)),
+            "size": (float(w), float(h)),
+            "number": number,
+        }
 
     def cut_faces(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
         """The fill of what is cut."""
         if self._faces:
             common = self._common(jitter)
-            pushed = max(1.0, 0.6 * self._look.cut_width * self._grown), 1.0
+            pushed = max(1.0, 0.6 * self._look.cut_weight * self._millimetre), 1.0
             self._step(sample, lambda: self._caps(common), offset=pushed)
             yield
 
@@ -296,7 +341,7 @@ class Picture:
     def figures(self, sample: SampleTarget, jitter: tuple[float, float], figures: FigureBuffers) -> Iterator[None]:
         """People and trees, where they are shown."""
         common = self._common(jitter, self._world)
-        for draw in figures.draws(self._programs, common, max(self._look.edge_width * self._grown, 1.0)):
+        for draw in figures.draws(self._programs, common, max(self._look.edge_weight * self._millimetre, 1.0)):
             self._step(sample, draw, moderngl.BLEND)
             yield
 
@@ -361,7 +406,7 @@ class Picture:
             "play": self._play,
             "light": tuple(light / np.linalg.norm(light)),
             "up": tuple(viewport.upright()),
-            "calm": 0.22 if self._look.colours else 1.0,
+            "tones": self._look.tones,
             "tint": PICKED_TINT,
             "veil": (0.0, 0.0, 0.0, 0.0),
             "numbered": float(self._numbered),
@@ -380,7 +425,7 @@ class Picture:
         return self._model.array(what, program)
 
     def _surfaces(self, common: dict[str, Any], commands: moderngl.Buffer | None, run: Run, picked: Mask | None) -> None:
-        self._model.mark(picked)  # another picture may have marked others between two steps
+        self._model.dress(self._styles, picked)  # another picture may have marked others between two steps
         group = run.key // 2
         tables = self._model.use_tables()
         array = self._run(self._clip, group, common, "surfaces", ("surface.vert", "surface.frag"), **tables)
@@ -407,8 +452,8 @@ class Picture:
             common,
             "lines" if self._moving else "quads",
             ("line.vert", "line.frag", *(("THIN",) if self._moving else ())),
-            ink=(*look.ink, strength * min(1.0, look.edge_width * self._grown) if self._moving else strength),
-            width=look.edge_width * self._grown,
+            ink=(*look.ink, strength * min(1.0, look.edge_weight * self._millimetre) if self._moving else strength),
+            width=look.edge_weight * self._millimetre,
             silhouette=SILHOUETTE,
             nearer=EDGE_NEARER,
             fades_under=(GHOST_FADES if ghost else EDGE_FADES) * self._grown,
@@ -418,72 +463,28 @@ class Picture:
         array.render_indirect(commands, mode, count=run.count, first=run.first)
         self._edge_clip.stop(run.key)
 
-    def _shade(self, sample: SampleTarget, window: Window, common: dict[str, Any], number: int) -> Iterator[Callable[[], None]]:
-        """What darkens the picture so far where something stands close by, strip by strip."""
-        matrix = np.frombuffer(common["matrix"], "f4").reshape(4, 4).T.astype(float)
-        x, y, w, h = window.part
-        uniforms = {
-            **common,
-            "unprojection": np.linalg.inv(matrix).T.astype("f4").tobytes(),
-            "depth": 0,
-            "shade": 1,
-            "tile": (float(x), float(y)),
-            "size": (float(w), float(h)),
-            "radius": min(1.6, 0.05 * self._model.building.size),
-            "widest": widest_probe(window.height),
-            "number": number,
-        }
-        (probed, probed_target), (smooth, smooth_target) = sample.shade
-        strength = self._look.shade_strength
-        passes: tuple[tuple[str, moderngl.Framebuffer, moderngl.Texture, int, dict[str, Any]], ...] = (
-            ("ambient.frag", probed_target, smooth, STEP_PROBED, {}),
-            ("shade_smooth.frag", smooth_target, probed, STEP_SMOOTHED, {"coarse": 2, "strength": 1.0}),
-            ("shade_smooth.frag", sample.colour_only, smooth, STEP_SMOOTHED, {"coarse": 1, "strength": strength}),
-        )
-
-        def strip(
-            fragment: str,
-            target: moderngl.Framebuffer,
-            texture: moderngl.Texture,
-            low: int,
-            rows: int,
-            more: dict[str, Any],
-        ) -> None:
-            program = self._programs.get("screen.vert", fragment)
-            set_uniforms(program, **uniforms, **more)
-            target.use()
-            width = target.width
-            target.scissor = 0, low, width, rows
-            sample.depth.use(0)
-            texture.use(1)
-            self._ctx.enable_only(moderngl.BLEND if target is sample.colour_only else moderngl.NOTHING)
-            self._ctx.blend_func = moderngl.DST_COLOR, moderngl.ZERO
-            try:
-                self._programs.screen(program).render(moderngl.TRIANGLES, vertices=3)
-                self._ctx.finish()
-            finally:
-                target.scissor = None  # type: ignore[assignment]
-
-        for fragment, target, texture, pixels, more in passes:
-            rows = max(1, pixels // target.width)
-            for low in range(0, target.height, rows):
-                yield partial(strip, fragment, target, texture, low, min(rows, target.height - low), more)
-
     def _caps(self, common: dict[str, Any]) -> None:
         """Fill the cut faces turned to the eye; from behind, the parts that are cut hide their own cut faces."""
         program = self._programs.get("cap.vert", "cap.frag", "PLANES 0")
-        set_uniforms(program, **common)
+        look = self._look
+        self._families.use(3)
+        set_uniforms(program, **common, families=3, hatch_ink=(*look.ink, look.hatch_ink), hatch_weight=look.hatch_weight)
         for face in self._faces:
             if face.faces(self._viewport):
+                # On paper a millimetre is as many metres as the picture has pixels for it, where the face lies.
+                metres = self._viewport.metres_per_pixel(face.middle) * self._millimetre
+                set_uniforms(program, millimetre=metres)
                 face.draw_caps(program)
 
     def _outlines(self, common: dict[str, Any]) -> None:
+        """The thin lines of cut faces, and the heavy ones over them."""
         program = self._programs.get("line.vert", "line.frag", "PLANES 0")
-        width = max(self._look.cut_width * self._grown, 1.0)
-        set_uniforms(program, **common, ink=(*self._look.ink, 1.0), width=width, silhouette=1.0, fades_under=0.0, faintest=0.0)
-        for face in self._faces:
-            set_uniforms(program, nearer=OUTLINE_NEARER if face.faces(self._viewport) else OUTLINE_NEARER_FROM_BEHIND)
-            face.draw_outlines(program, self._viewport)
+        set_uniforms(program, **common, ink=(*self._look.ink, 1.0), silhouette=1.0, fades_under=0.0, faintest=0.0)
+        for heavy, weight in ((False, self._look.part_weight), (True, self._look.cut_weight)):
+            set_uniforms(program, width=max(weight * self._millimetre, 1.0))
+            for face in self._faces:
+                set_uniforms(program, nearer=OUTLINE_NEARER if face.faces(self._viewport) else OUTLINE_NEARER_FROM_BEHIND)
+                (face.heavy if heavy else face.thin).draw(program, face.is_flat(self._viewport))
 
     def _thin_lines(self, common: dict[str, Any], lines: NDArray[np.float64]) -> None:
         program = self._programs.get("line.vert", "line.frag", "PLANES 0")
@@ -491,7 +492,7 @@ class Picture:
             program,
             **common,
             ink=(*self._look.ink, TRAVEL_INK),
-            width=max(self._look.edge_width * self._grown, 1.0),
+            width=max(self._look.edge_weight * self._millimetre, 1.0),
             silhouette=1.0,
             nearer=EDGE_NEARER,
             fades_under=0.0,

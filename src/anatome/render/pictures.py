@@ -10,9 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.dissection import Cutter
+from anatome.look.look import UNSAID_PAPER, Look
 from anatome.model.building import Building
 from anatome.problems import Problem
-from anatome.render.accumulation import NO_PAPER, Accumulation, Colour
+from anatome.render.accumulation import NOTHING, Accumulation, Paper
 from anatome.render.picture import widest_probe
 from anatome.render.renderer import WHOLE, Renderer, View
 from anatome.render.window import Window
@@ -51,7 +52,8 @@ def view_of(cutter: Cutter, site: Site, shown: StageState | Scene, camera: Camer
     state, frame = (shown.state, shown.frame) if isinstance(shown, Scene) else (shown, WHOLE)
     found = opened(cutter, state)
     figures = seen_figures(site.figures, state.hidden, found)
-    return View(camera or state.camera, found, state.look, None, frame, figures)
+    paper = shown.paper if isinstance(shown, Scene) else None
+    return View(camera or state.camera, found, state.look, None, frame, figures, paper[1] if paper else UNSAID_PAPER)
 
 
 class PictureMaker:
@@ -99,7 +101,6 @@ class PictureMaker:
         if not 1 / LONGEST < width / height < LONGEST:
             raise Problem(f"A picture of {width} × {height} pixels cannot be made: it may be {LONGEST} times as long as high.")
         image = np.zeros((height, width, 4), np.uint8)
-        paper: Colour = {"transparent": NO_PAPER, "white": (1.0, 1.0, 1.0, 1.0), "paper": (*view.look.paper, 1.0)}[ground]
         tiles = list(_tiles(width, height))
         # Soft shade looks a little way round each pixel, so tiles overlap by as much as it can reach.
         pad = 2 * round(widest_probe(height) / 2) + 6 if view.look.shade else 0
@@ -111,7 +112,8 @@ class PictureMaker:
                 for _ in sums.steps(self.renderer, view, Window(width, height, (x - pad, y - pad, *padded))):
                     yield (number + sample / samples) / len(tiles)
                 yield (number + (sample + 1) / samples) / len(tiles)
-            sums.show(target, paper)
+            below, above = (y - pad) / height, (y + h + pad) / height
+            sums.show(target, _paper(view.look, ground, (below, above)))
             pixels = np.frombuffer(target.read(viewport=(pad, pad, w, h), components=4, alignment=1), np.uint8)
             pixels = pixels.reshape(h, w, 4)[::-1]
             for row in range(0, h, STRIP):
@@ -120,6 +122,12 @@ class PictureMaker:
                 image[top : top + len(part), x : x + w] = _straight(part) if ground == "transparent" else part
                 yield (number + 1) / len(tiles)
         return image
+
+
+def _paper(look: Look, ground: Ground, heights: tuple[float, float]) -> Paper:
+    if ground == "paper":
+        return Paper.of(look, heights)
+    return NOTHING if ground == "transparent" else Paper.plain((1.0, 1.0, 1.0, 1.0))
 
 
 def _tiles(width: int, height: int) -> Iterator[tuple[int, int, int, int]]:

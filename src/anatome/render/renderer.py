@@ -6,21 +6,22 @@ premultiplied by its alpha over nothing, so that the same samples serve a pictur
 
 from __future__ import annotations
 
-from collections.abc import Generator, Iterator
+from collections.abc import Generator, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.cuts.pieces import Opened
-from anatome.look.look import Look
+from anatome.cuts.pieces import Opened, Placed
+from anatome.look.look import UNSAID_PAPER, Look
 from anatome.model.building import Building
 from anatome.render.cut_buffers import CutBuffers
 from anatome.render.figure_buffers import FigureBuffers
 from anatome.render.model_buffers import ModelBuffers
 from anatome.render.picture import Picture, SeenBefore, Shared
 from anatome.render.programs import Programs
+from anatome.render.sun import Sun
 from anatome.render.targets import SampleTarget
 from anatome.render.window import Window
 from anatome.site.site import Figure
@@ -34,7 +35,7 @@ WHOLE = Frame()
 @dataclass(frozen=True, eq=False)
 class View:
     """All that decides the picture. ``picked`` is an (E,) mask; ``frame`` gives crop and shift, its size is the picture's;
-    ``figures`` are the people and trees that are seen."""
+    ``figures`` are the people and trees that are seen; ``paper`` is how many millimetres of paper the picture is high."""
 
     camera: Camera
     opened: Opened
@@ -42,6 +43,7 @@ class View:
     picked: NDArray[np.bool_] | None = None
     frame: Frame = WHOLE
     figures: tuple[Figure, ...] = ()
+    paper: float = UNSAID_PAPER
 
 
 @dataclass(frozen=True, eq=False)
@@ -51,6 +53,7 @@ class _Drawn:
     pictures: list[Picture]
     ghosts: list[Picture]
     figures: FigureBuffers
+    sun: Sun | None
 
 
 class Renderer:
@@ -66,6 +69,7 @@ class Renderer:
         self._model: ModelBuffers | None = None
         self._cuts: CutBuffers | None = None
         self._last: tuple[object, _Drawn, View] | None = None
+        self._sun: tuple[object, Sun, View] | None = None
         self._seen_before = SeenBefore()
 
     def set_building(self, building: Building | None) -> None:
@@ -75,7 +79,7 @@ class Renderer:
 
     def load(self, building: Building | None) -> Iterator[float]:
         """Draw this building from now on; hands its data over little by little and yields the share done."""
-        self._model = self._cuts = self._last = None
+        self._model = self._cuts = self._last = self._sun = None
         self._seen_before = SeenBefore()
         self.ctx.gc()
         if building is not None:
@@ -109,6 +113,9 @@ class Renderer:
             yield from picture.surfaces(sample, jitter, view.picked)
         if number is not None:
             yield from pictures[0].shade(sample, jitter, number)
+            if drawn.sun is not None:
+                yield from drawn.sun.prepare()
+                yield from pictures[0].shadows(sample, jitter, number, drawn.sun)
         for picture in pictures:
             yield from picture.cut_faces(sample, jitter)
         for picture in pictures:
@@ -145,13 +152,25 @@ class Renderer:
     def _drawn(self, view: View, window: Window, moving: bool, numbered: bool = False) -> _Drawn:
         """What is to be drawn, worked out once for all samples."""
         assert self._model is not None and self._cuts is not None
-        key = (id(view.opened), view.camera, view.look, view.frame, view.figures, window, moving, numbered)
+        key = (id(view.opened), view.camera, view.look, view.frame, view.figures, view.paper, window, moving, numbered)
         if self._last is None or self._last[0] != key:
             viewport = Viewport(view.camera, view.frame.sized(window.width, window.height))
-            stage = Shared(self.ctx, self.programs, self._model, self._cuts, viewport, view.look, window, moving, numbered)
+            on, model, cuts = self.ctx, self._model, self._cuts
+            stage = Shared(on, self.programs, model, cuts, viewport, view.look, window, moving, numbered, view.paper)
             parts, bounds = view.opened.parts, view.opened.bounds
             pictures = [Picture(stage, part, bounds, self._seen_before if len(parts) == 1 else SeenBefore()) for part in parts]
             ghosts = [Picture(stage, ghost, bounds, SeenBefore()) for ghost in view.opened.ghosts]
             figures = FigureBuffers(self.ctx, standing(view.figures, viewport), view.look, self._model.centre)
-            self._last = key, _Drawn(pictures, ghosts, figures), view  # the view holds what the key names by id
+            casts = view.look.shadows > 0 and not moving and not numbered
+            sun = self._sun_of(view, stage, parts, bounds) if casts else None
+            self._last = key, _Drawn(pictures, ghosts, figures, sun), view  # the view holds what the key names by id
         return self._last[1]
+
+    def _sun_of(self, view: View, shared: Shared, parts: Sequence[Placed], bounds: NDArray[np.float64]) -> Sun:
+        """The sun of a view, the same for all tiles of its picture, and as long as it does not move."""
+        look = view.look
+        place = (look.sun_turn, look.sun_height, look.sun_size, look.shadows, look.sun_with_view)
+        key = (id(view.opened), view.camera if look.sun_with_view else None, place)
+        if self._sun is None or self._sun[0] != key:
+            self._sun = key, Sun(shared, parts, bounds), view
+        return self._sun[1]

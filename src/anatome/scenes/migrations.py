@@ -32,7 +32,29 @@ def _lenses_shifted_by_cameras(data: Data) -> Data:
     return {**data, "scenes": scenes}
 
 
-MIGRATIONS: tuple[Callable[[Data], Data], ...] = (_frames_instead_of_proportions, _lenses_shifted_by_cameras)
+def _looks_in_millimetres(data: Data) -> Data:
+    """3 → 4: widths were pixels at a picture height of 800 and are millimetres on a paper 210 mm high; colours were on or off."""
+
+    def look(state: Any) -> Any:
+        if not isinstance(state, dict) or not isinstance(state.get("look"), dict):
+            return state
+        old = dict(state["look"])
+        for before, after in (("edge_width", "edge_weight"), ("cut_width", "cut_weight")):
+            width = old.pop(before, None)
+            if isinstance(width, int | float) and not isinstance(width, bool):
+                old[after] = min(max(width * 210.0 / 800.0, 0.01), 5.0)
+        old.setdefault("surfaces", "as modelled" if old.pop("colours", True) else "white")
+        return {**state, "look": old}
+
+    scenes = [{**scene, "state": look(scene.get("state"))} for scene in data.get("scenes", ())]
+    return {**data, "stage": look(data.get("stage")), "scenes": scenes, "scene_as_shown": look(data.get("scene_as_shown"))}
+
+
+MIGRATIONS: tuple[Callable[[Data], Data], ...] = (
+    _frames_instead_of_proportions,
+    _lenses_shifted_by_cameras,
+    _looks_in_millimetres,
+)
 """The function at place n takes version n + 1 to version n + 2."""
 
 

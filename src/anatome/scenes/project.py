@@ -23,7 +23,7 @@ from anatome.view.viewport import Frame
 
 ROUND_A_CROP = 1.05
 """How much more of a picture than its crop a stage shows that is too small for the whole of it."""
-VERSION = 3
+VERSION = 4
 """Raised when a project can no longer be read by what came before; migrations.py then says how older ones become new."""
 
 

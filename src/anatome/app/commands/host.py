@@ -12,6 +12,7 @@ from anatome.app.session import Session
 from anatome.app.stage.hands import Hands
 from anatome.app.stage.stage import Stage
 from anatome.app.suggesting import Suggester
+from anatome.app.trying_looks import LookRound
 
 
 class Host(Protocol):
@@ -24,6 +25,7 @@ class Host(Protocol):
     key_plan: KeyPlan
     key_elevation: KeyElevation
     suggester: Suggester
+    look_round: LookRound
 
     @property
     def widget(self) -> QWidget:

@@ -13,7 +13,7 @@ SWITCHES = (
     ("edges", "Edges", "Lines at creases, borders and silhouettes"),
     ("shade", "Soft shade", "Darker where parts stand close to one another"),
     ("ground", "Soft ground", "The darkness under the building"),
-    ("colours", "Colours of the model", "Off: white beyond the cut"),
+    ("earth_fades", "Earth fades out", "Off: earth that is cut ends in a line"),
 )
 
 
@@ -29,6 +29,15 @@ class LookCommands:
             *group(
                 "The picture",
                 "look",
+                Entry(
+                    "looks",
+                    "Looks…",
+                    "Small pictures of the stage in every look: a click tries one on, a second one keeps it",
+                    self.show_looks,
+                    "Ctrl+L",
+                    "swatches",
+                    stage_menu=True,
+                ),
                 *(Entry(f"look_{key}", text, tip, partial(self.switch_look, key), checkable=True) for key, text, tip in SWITCHES),
             ),
             *group(
@@ -76,6 +85,13 @@ class LookCommands:
                 Entry("keys", "Keys…", "Every key in one list", h.show_keys, "F1", "keyboard", "nothing"),
             ),
         ]
+
+    def show_looks(self) -> None:
+        """Show the looks in the foot, or the scenes again."""
+        if self._host.look_round.active:
+            self._host.look_round.end()
+        else:
+            self._host.look_round.begin()
 
     def ticks(self) -> dict[str, bool]:
         """Which of the on/off commands are on."""

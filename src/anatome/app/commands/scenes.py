@@ -15,6 +15,7 @@ from anatome.app.recutting import state_key
 from anatome.app.trouble import TROUBLE
 from anatome.cuts.dissection import Cutter
 from anatome.formats.png import png_bytes
+from anatome.look.look import UNSAID_PAPER
 from anatome.render.pictures import view_of
 from anatome.render.renderer import View
 from anatome.scenes import edits
@@ -124,12 +125,14 @@ class SceneCommands:
             self._over(scene.state)
             TROUBLE.report(error)
 
+        paper = scene.paper[1] if scene.paper else UNSAID_PAPER
+
         def draw(view: View) -> None:
             if s.building is not building or self._host.stage.picture(view, size, "paper", keep, failed, 6) is None:
                 self._over(scene.state)
 
         if state_key(scene.state) == state_key(s.stage) and s.is_cut:
-            draw(View(scene.state.camera, s.on_stage(), scene.state.look, None, scene.frame, s.figures()))
+            draw(View(scene.state.camera, s.on_stage(), scene.state.look, None, scene.frame, s.figures(), paper))
         else:
             Task(lambda told: view_of(Cutter(building), site, scene), draw, failed, self._host.widget)
 

@@ -39,6 +39,7 @@ from anatome.cuts.dissection import Cutter, Dissection
 from anatome.cuts.pieces import Opened
 from anatome.cuts.plan_points import PlanPoints
 from anatome.cuts.plane import Plane
+from anatome.look.look import Look
 from anatome.problems import Problem
 from anatome.render.renderer import View
 from anatome.site.site import Figure
@@ -162,7 +163,7 @@ class KeyDrawing(QWidget):
     def _background_key(self) -> object:
         stage = self._session.stage
         figures = self._session.project.site.figures
-        return (stage.hidden, stage.look, figures, self._choice(), tuple(self._centre), self._scale, self.size())
+        return (stage.hidden, figures, self._choice(), tuple(self._centre), self._scale, self.size())
 
     def _draw_background(self) -> None:
         """Have the drawing under the cuts made: cut open on a thread, drawn by the stage when it has time."""
@@ -210,10 +211,8 @@ class KeyDrawing(QWidget):
         aim = sheet.raised(self._centre)
         eye = aim + sheet.towards * distance
         camera = Camera(eye=tuple(eye), target=tuple(aim), up=tuple(sheet.up), projection="parallel", field=field)
-        width = 1.4 if sheet.is_plan else 0.9
-        look = self._session.stage.look.model_copy(
-            update={"colours": False, "ground": False, "shade": False, "edges": True, "edge_width": width, "cut_width": 1.6}
-        )
+        weight = 0.37 if sheet.is_plan else 0.24
+        look = Look(surfaces="white", ground=False, shade=False, edge_weight=weight, cut_weight=0.42, part_weight=0.2)
         place = self._centre.copy(), self._scale
         shown = Opened(cut_open)
         view = View(camera, shown, look, figures=seen_figures(self._figures(), self._session.stage.hidden, shown))

@@ -20,7 +20,7 @@ from PySide6.QtWidgets import QWidget
 
 from anatome.app.session import Session
 from anatome.app.trouble import TROUBLE
-from anatome.render.accumulation import Accumulation
+from anatome.render.accumulation import Accumulation, Paper
 from anatome.render.pictures import EXPORT_SAMPLES, Ground, PictureMaker
 from anatome.render.renderer import Renderer, View
 from anatome.render.seen import seen_steps
@@ -151,12 +151,12 @@ class Stage(QOpenGLWidget):
         stage = s.stage
         return (
             *(stage.camera, stage.cuts, stage.series, stage.treatments, stage.poche, stage.hidden, stage.look),
-            *(s.picked_elements, s.marked, self._full(), id(s.on_stage()), s.project.site.figures),
+            *(s.picked_elements, s.marked, self._full(), id(s.on_stage()), s.project.site.figures, stage.crop),
         )
 
     def _view(self) -> View:
         s = self._session
-        return View(s.stage.camera, s.on_stage(), s.stage.look, s.picked_mask(), figures=s.figures())
+        return View(s.stage.camera, s.on_stage(), s.stage.look, s.picked_mask(), figures=s.figures(), paper=s.paper_height())
 
     # OpenGL ----------------------------------------------------------------------------------------------------
 
@@ -207,10 +207,10 @@ class Stage(QOpenGLWidget):
         ctx = self._renderer.ctx
         target = ctx.detect_framebuffer(self.defaultFramebufferObject())
         target.viewport = (0, 0, *self._full())
-        paper = (*self._session.stage.look.paper, 1.0) if self._session.is_open else (1.0, 1.0, 1.0, 1.0)
+        paper = Paper.of(self._session.stage.look) if self._session.is_open else Paper.plain((1.0, 1.0, 1.0, 1.0))
         if self._shown is None:
             target.use()
-            target.clear(*paper)
+            target.clear(*paper.colour)
         else:
             self._shown.show(target, paper)
 

@@ -7,7 +7,7 @@ uniform usampler2D elements;  // a row for each element: marks, and its style if
 uniform sampler2D palette;    // the colour of each style
 uniform vec3 light;           // towards the light
 uniform vec3 up;
-uniform float calm;           // how far colours move towards white
+uniform vec4 tones;           // light on what faces up, the light, away from it, and down
 uniform vec4 tint;            // of what is picked, and how strong
 uniform float numbered;       // draw the number of the element plus one instead
 uniform vec4 veil;            // of a ghost: what its faces are drawn with instead of their own colour
@@ -26,11 +26,13 @@ void main() {
     vec4 colour = texelFetch(palette, row(other == 0u ? style : other - 1u), 0);
     vec3 outward = unpacked(normal);
     float side = dot(outward, to_eye(position)) < 0.0 ? -1.0 : 1.0;
-    float key = max(dot(outward * side, light), 0.0);
-    float sky = 0.5 + 0.5 * dot(outward, up) * side;
-    // Models come in loud colours; the picture takes a quarter of the loudness out and moves them towards white.
-    vec3 quiet = mix(vec3(dot(colour.rgb, vec3(0.299, 0.587, 0.114))), colour.rgb, 0.75);
-    vec3 lit = min(mix(quiet, vec3(1.0), calm) * (0.60 + 0.27 * key + 0.15 * sky), vec3(1.0));
+    // Three clear tones, one for each way a face may look, and one for ceilings; what lies between is between.
+    float rises = dot(outward * side, up);
+    vec3 level = light - up * dot(light, up);
+    float towards = dot(outward * side, level) / max(length(level), 1e-3);
+    float tone = mix(tones.z, tones.y, smoothstep(-0.35, 0.65, towards));
+    tone = rises > 0.0 ? mix(tone, tones.x, smoothstep(0.25, 0.8, rises)) : mix(tone, tones.w, smoothstep(0.25, 0.8, -rises));
+    vec3 lit = colour.rgb * tone;
     bool picked = (own.x & 1u) != 0u;
     float alpha = picked ? max(colour.a, tint.a) : colour.a;
     shade = vec4((picked ? mix(lit, tint.rgb, tint.a) : lit) * alpha, alpha);

@@ -82,11 +82,14 @@ class Overview(Page):
         self.column.addWidget(self.site)
 
         section(self.column, "Look")
+        self.look_name = label("", "soft")
+        self.column.addWidget(self.look_name)
+        self.column.addWidget(panel_button(actions["looks"]))
         self.switches = switches(
             self.column,
             (
                 ("edges", "Edges", "Lines at creases, borders and silhouettes"),
-                ("colours", "Model colours", "Off: everything beyond the cut is white"),
+                ("earth_fades", "Earth fades out", "Off: earth that is cut ends in a line"),
                 ("shade", "Soft shade", "Darker where parts stand close to one another"),
                 ("ground", "Soft ground", "The darkness a building leaves on the ground under it"),
             ),
@@ -191,6 +194,7 @@ class Overview(Page):
         self.refresh_camera()
         for key, box in self.switches.items():
             box.setChecked(getattr(session.stage.look, key))
+        self.look_name.setText(session.stage.look.name or "Own look")
         self.apart.refresh()
         self.site.refresh()
         self._show_cuts()

@@ -1,4 +1,4 @@
-"""The suggestions as a row of pictures in the foot: a click tries one on, a second one keeps it, Escape takes it back."""
+"""What can be tried on as a row of pictures in the foot: a click tries one on, a second one keeps it, Escape takes it back."""
 
 from __future__ import annotations
 
@@ -8,43 +8,35 @@ from PySide6.QtWidgets import QHBoxLayout, QListWidgetItem, QProgressBar, QPushB
 
 from anatome.app.panels.inspector.page import label
 from anatome.app.panels.picture_row import ASPECT, ID, PICTURE, PictureRow
-from anatome.app.suggesting import Suggester
-from anatome.suggestions.ranking import WEIGHTS, Suggestion
+from anatome.app.trying import Round
 
 HINT = "A click tries one on, a second click or Return keeps it, Escape takes it back."
-PARTS = {"seen": "seen", "clean": "cut cleanly", "full": "frame filled"}
-
-
-def why(suggestion: Suggestion) -> str:
-    """How its score comes about."""
-    rows = [f"{PARTS[name]}: {value:.2f} × {WEIGHTS[name]:g}" for name, value in suggestion.parts.items()]
-    return "\n".join([f"{suggestion.title}. {suggestion.words}", f"Score {suggestion.score:.2f}", *rows])
 
 
 class _Row(PictureRow):
     """Return keeps, arrows go from one to the next."""
 
-    def __init__(self, suggester: Suggester) -> None:
+    def __init__(self, tried: Round) -> None:
         super().__init__()
-        self._suggester = suggester
+        self._round = tried
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             item = self.currentItem()
-            if self._suggester.number is not None and (item is None or int(item.data(ID)) == self._suggester.number):
-                self._suggester.keep()
+            if self._round.number is not None and (item is None or int(item.data(ID)) == self._round.number):
+                self._round.keep()
             elif item is not None:
-                self._suggester.try_on(int(item.data(ID)))
+                self._round.try_on(int(item.data(ID)))
             return
         super().keyPressEvent(event)
 
 
-class SuggestionStrip(QWidget):
-    """Shows a round of suggestions."""
+class TryStrip(QWidget):
+    """Shows a round of something. ``waiting`` is said until it is listed, ``nothing`` where there is nothing to list."""
 
-    def __init__(self, suggester: Suggester) -> None:
+    def __init__(self, tried: Round, waiting: str = "", nothing: str = "") -> None:
         super().__init__()
-        self._suggester = suggester
+        self._round, self._waiting, self._nothing = tried, waiting, nothing
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(14)
@@ -60,7 +52,7 @@ class SuggestionStrip(QWidget):
         buttons.setSpacing(4)
         self.keep = QPushButton("Keep")
         self.keep.setToolTip("What is tried on becomes the stage's own (Return)")
-        self.keep.clicked.connect(suggester.keep)
+        self.keep.clicked.connect(tried.keep)
         self.close_button = QPushButton("Close")
         self.close_button.setToolTip("Back to the scenes; what is tried on is taken back")
         self.close_button.clicked.connect(self._close)
@@ -74,55 +66,53 @@ class SuggestionStrip(QWidget):
         holder.setLayout(head)
         holder.setFixedWidth(252)
         row.addWidget(holder)
-        self.row = _Row(suggester)
-        self.row.itemClicked.connect(lambda item: suggester.try_on(int(item.data(ID))))
+        self.row = _Row(tried)
+        self.row.itemClicked.connect(lambda item: tried.try_on(int(item.data(ID))))
         row.addWidget(self.row, 1)
         self.setFixedHeight(self.row.height())
-        suggester.progressed.connect(self._show_progress)
-        suggester.ranked.connect(self._fill)
-        suggester.pictured.connect(self._show_picture)
-        suggester.tried_on.connect(self._show_tried)
+        tried.listed.connect(self._fill)
+        tried.pictured.connect(self._show_picture)
+        tried.tried_on.connect(self._show_tried)
 
     def begin(self) -> None:
         """A round begins."""
-        subject = self._suggester.subject
         self.row.clear()
         self.row.current_id = None
-        self.title.setText(f"Suggestions for {subject.name}" if subject is not None else "Suggestions")
-        self.words.setText("Trying cuts and views…")
+        self.title.setText(self._round.title)
+        self.words.setText(self._waiting)
         self.progress.setValue(0)
-        self.progress.show()
+        self.progress.setVisible(bool(self._waiting))
         self.keep.setEnabled(False)
 
     def _close(self) -> None:
-        self._suggester.take_back()
-        self._suggester.end()
+        self._round.take_back()
+        self._round.end()
 
-    def _show_progress(self, share: float) -> None:
+    def show_progress(self, share: float) -> None:
+        """How much is done until it is listed."""
         if abs(100 * share - self.progress.value()) >= 5:  # each step is painted at once
             self.progress.setValue(round(100 * share))
 
     def _fill(self) -> None:
         self.progress.hide()
-        found = self._suggester.found
-        self.words.setText(HINT if found else "No cut shows it. Bring back what is set aside, or pick something else.")
-        width, height = self._suggester.size
-        for number, suggestion in enumerate(found):
-            item = QListWidgetItem(suggestion.short)
+        self.words.setText(HINT if self._round.count else self._nothing)
+        width, height = self._round.size
+        for number in range(self._round.count):
+            item = QListWidgetItem(self._round.short(number))
             item.setData(ID, str(number))
             item.setData(ASPECT, width / height)
-            item.setToolTip(why(suggestion))
+            item.setToolTip(self._round.tip(number))
             self.row.addItem(item)
 
     def _show_picture(self, number: int) -> None:
         item = self.row.item(number)
         if item is not None:
-            item.setData(PICTURE, QPixmap.fromImage(self._suggester.images[number]))
+            item.setData(PICTURE, QPixmap.fromImage(self._round.images[number]))
 
     def _show_tried(self) -> None:
-        number = self._suggester.number
+        number = self._round.number
         self.row.current_id = None if number is None else str(number)
-        self.words.setText(HINT if number is None else self._suggester.found[number].words)
+        self.words.setText(HINT if number is None else self._round.words(number))
         self.keep.setEnabled(number is not None)
         self.row.viewport().update()
         if number is not None:

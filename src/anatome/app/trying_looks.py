@@ -1,0 +1,75 @@
+"""Looks as small pictures of the present stage, tried on one after the other."""
+
+from __future__ import annotations
+
+from anatome.app.session import Session
+from anatome.app.stage.stage import Stage, image_of
+from anatome.app.trying import Round
+from anatome.look.look import Look
+from anatome.look.shipped import shipped_looks
+from anatome.render.renderer import View
+from anatome.scenes.project import StageState
+
+SAMPLES = 2
+
+
+class LookRound(Round):
+    """A round of the looks that come with Anatome and those of the project."""
+
+    merge = "look"
+
+    def __init__(self, session: Session, stage: Stage) -> None:
+        super().__init__(session, stage)
+        self._looks: list[Look] = []
+
+    def begin(self) -> None:
+        """Show them all with the stage as it is."""
+        if self._session.building is None:
+            return
+        looks = list(shipped_looks().values())
+        own = [scene.state.look for scene in self._session.project.scenes] + [self._session.stage.look]
+        for look in own:
+            if look not in looks:
+                looks.append(look)
+        self._begin()
+        self._looks = looks
+        self.listed.emit()
+        self._picture(0)
+
+    @property
+    def looks(self) -> tuple[Look, ...]:
+        """In the order in which they are shown."""
+        return tuple(self._looks)
+
+    @property
+    def count(self) -> int:
+        return len(self._looks)
+
+    @property
+    def title(self) -> str:
+        return "Looks"
+
+    def name(self, number: int) -> str:
+        return self._looks[number].name or "Own look"
+
+    def state(self, number: int, before: StageState) -> StageState:
+        return before.model_copy(update={"look": self._looks[number]})
+
+    def keeps_camera(self) -> bool:
+        return True
+
+    def _picture(self, which: int) -> None:
+        """Make the small picture of one after the other, the shown view in each."""
+        number, session = self._round, self._session
+        if which >= self.count or not session.is_open:
+            return
+
+        def done(pixels: object) -> None:
+            if number == self._round:
+                self.images[which] = image_of(pixels)  # type: ignore[arg-type]
+                self.pictured.emit(which)
+                self._picture(which + 1)
+
+        camera = session.stage.camera
+        view = View(camera, session.on_stage(), self._looks[which], figures=session.figures(), paper=session.paper_height())
+        self._job = self._stage.picture(view, self.size, "paper", done, self._failed, SAMPLES)

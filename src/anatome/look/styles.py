@@ -1,0 +1,142 @@
+"""A look put to work: what it makes of every element of a building, worked out once for stage, exports and drawings."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.look.hatches import Hatch, shipped_hatches
+from anatome.look.look import Look
+from anatome.look.materials import hatch_for
+from anatome.look.palette import distinct, harmonised
+from anatome.model.building import Building
+
+Array = NDArray[np.float64]
+WARM = (0.86, 0.84, 0.80)
+LOUDNESS, CALM = 0.75, 0.22
+"""What is kept of the loudness of a model's own colours, and how far they go towards white: models are loud."""
+CUT_DARKER = 0.66
+KEPT = 32
+
+
+@dataclass(frozen=True, eq=False)
+class Styles:
+    """``palette`` (S + n, 4) uint8: the building's own styles as the look has them, and n more; ``surface`` (E,) the one an
+    element has instead of its own, or −1. ``fill`` (E, 4) uint8 of what is cut; ``hatch`` (E,) into ``hatches``, or −1."""
+
+    palette: NDArray[np.uint8]
+    surface: NDArray[np.int64]
+    fill: NDArray[np.uint8]
+    hatch: NDArray[np.int64]
+    hatches: tuple[Hatch, ...]
+
+    def hatch_of(self, element: int) -> Hatch | None:
+        """What an element is hatched with where it is cut."""
+        return self.hatches[self.hatch[element]] if self.hatch[element] >= 0 else None
+
+
+_made: OrderedDict[tuple[int, Look], tuple[Building, Styles]] = OrderedDict()
+
+
+def resolve(look: Look, building: Building) -> Styles:
+    """The styles of a look; the same again for the same two."""
+    key = (id(building), look)
+    kept = _made.get(key)
+    if kept is None or kept[0] is not building:
+        kept = building, _resolved(look, building)
+        _made[key] = kept
+        while len(_made) > KEPT:
+            _made.popitem(last=False)
+    return kept[1]
+
+
+def _resolved(look: Look, building: Building) -> Styles:
+    count = len(building.elements)
+    own = _surfaces(look, building)
+    more: list[Array] = []
+    surface = np.full(count, -1, np.int64)
+    by = look.surfaces.removeprefix("by ") if look.surfaces.startswith("by ") else None
+    if by is not None:
+        numbers, colours = _groups(building, by)
+        surface = np.where(numbers >= 0, len(own) + numbers, -1)
+        more += [np.append(c, 1.0) for c in colours]
+    fill = np.array([look.poche_of(e.type) for e in building.elements])
+    if look.fill_by != "one":
+        numbers, colours = _groups(building, look.fill_by)
+        if look.fill_by == "material":
+            colours = _material_colours(building, numbers, len(colours))
+        # Darker than surfaces of the same: the cut reads first.
+        colours = CUT_DARKER * colours
+        built = (numbers >= 0) & ~building.context
+        fill[built] = colours[numbers[built]]
+    hatches = shipped_hatches()
+    names = [hatch_for(e.material, e.type) if look.hatch != "none" else "" for e in building.elements]
+    for rule in (r for r in look.rules if r.on):
+        mask = rule.who.mask(building)
+        if rule.fill is not None:
+            fill[mask] = rule.fill
+        if rule.hatch is not None:
+            names = [rule.hatch if m else n for m, n in zip(mask.tolist(), names)]
+        if rule.surface is not None:
+            surface = np.where(mask, len(own) + len(more), surface)
+            more.append(np.array([*rule.surface, 1.0]))
+    if look.hatch == "only":
+        fill[:] = look.paper
+    order = sorted({n for n in names if n in hatches})
+    number = {name: i for i, name in enumerate(order)}
+    palette = np.concatenate([own, *(m[None] for m in more)]) if more else own
+    return Styles(
+        palette=_bytes(palette),
+        surface=surface,
+        fill=_bytes(np.column_stack([fill, np.ones(count)])),
+        hatch=np.array([number.get(n, -1) for n in names], np.int64),
+        hatches=tuple(hatches[n] for n in order),
+    )
+
+
+def _bytes(colours: Array) -> NDArray[np.uint8]:
+    return np.round(colours.clip(0.0, 1.0) * 255).astype(np.uint8)
+
+
+def _surfaces(look: Look, building: Building) -> Array:
+    """(S, 4) the building's own styles as the look has them; what is clear stays clear."""
+    own = building.styles / 255.0
+    colours, clear = own[:, :3], own[:, 3:]
+    if look.surfaces == "as modelled":
+        grey = (colours @ [0.299, 0.587, 0.114])[:, None]
+        colours = grey + LOUDNESS * (colours - grey)
+        colours = colours + CALM * (1.0 - colours)
+    elif look.surfaces == "harmonised":
+        colours = harmonised(colours)
+    else:
+        plain = {"warm grey": WARM, "paper": look.paper}.get(look.surfaces, (1.0, 1.0, 1.0))
+        colours = np.broadcast_to(plain, colours.shape)
+    return np.concatenate([colours, clear], axis=1)
+
+
+def _material_colours(building: Building, numbers: NDArray[np.int64], count: int) -> Array:
+    """(count, 3) for each material a colour like the one its first element has in the model, of one family."""
+    first = building.triangle_style[building.triangle_start[:-1]]
+    found = np.full((count, 3), 0.8)
+    for number in range(count):
+        own = np.flatnonzero(numbers == number)
+        if len(own):
+            found[number] = building.styles[first[own[0]], :3] / 255.0
+    return harmonised(found, most_chroma=0.075)
+
+
+def _groups(building: Building, by: str) -> tuple[NDArray[np.int64], Array]:
+    """((E,) a number for each element or −1 where it is none, (n, 3) a colour for each number)."""
+    if by == "storey":
+        numbers = np.array([-1 if e.storey is None else e.storey for e in building.elements], np.int64)
+        return numbers, distinct(len(building.storeys))
+    if by == "use":
+        return building.space_of, distinct(len(building.spaces))
+    if by == "element":
+        return np.arange(len(building.elements)), distinct(len(building.elements))
+    names = [getattr(e, by) for e in building.elements]
+    order = {name: i for i, name in enumerate(sorted({n for n in names if n}))}
+    return np.array([order.get(n, -1) for n in names], np.int64), distinct(len(order))

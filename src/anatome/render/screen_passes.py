@@ -1,0 +1,51 @@
+"""Passes over what is drawn so far: soft shade and cast shadows darken it, read from its depth, strip by strip."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from functools import partial
+from typing import Any
+
+import moderngl
+
+from anatome.render.programs import Programs, set_uniforms
+from anatome.render.targets import SampleTarget
+
+
+@dataclass(frozen=True, eq=False)
+class ScreenPass:
+    """A fragment shader over a ``target``, with ``textures`` by the number of their place; so many ``pixels`` of it at a time."""
+
+    fragment: str
+    target: moderngl.Framebuffer
+    textures: dict[int, moderngl.Texture]
+    pixels: int
+    uniforms: dict[str, Any] = field(default_factory=dict)
+
+
+def strips(
+    ctx: moderngl.Context, programs: Programs, sample: SampleTarget, passes: tuple[ScreenPass, ...], uniforms: dict[str, Any]
+) -> Iterator[Callable[[], None]]:
+    """What runs them one after the other, in strips. Those on the sample's own colour darken it; others write what they find."""
+
+    def strip(one: ScreenPass, low: int, rows: int) -> None:
+        program = programs.get("screen.vert", one.fragment)
+        set_uniforms(program, **uniforms, **one.uniforms)
+        one.target.use()
+        one.target.scissor = 0, low, one.target.width, rows
+        sample.depth.use(0)
+        for place, texture in one.textures.items():
+            texture.use(place)
+        ctx.enable_only(moderngl.BLEND if one.target is sample.colour_only else moderngl.NOTHING)
+        ctx.blend_func = moderngl.DST_COLOR, moderngl.ZERO
+        try:
+            programs.screen(program).render(moderngl.TRIANGLES, vertices=3)
+            ctx.finish()
+        finally:
+            one.target.scissor = None  # type: ignore[assignment]
+
+    for one in passes:
+        rows = max(1, one.pixels // one.target.width)
+        for low in range(0, one.target.height, rows):
+            yield partial(strip, one, low, min(rows, one.target.height - low))
