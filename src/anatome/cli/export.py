@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
+from anatome.cli.looks import look_named
 from anatome.cli.sizes import parse_size
 from anatome.cli.values import make_folder, safe_name, scene_named
 from anatome.cuts.dissection import Cutter
@@ -46,7 +47,10 @@ def _pictures(options: argparse.Namespace, opened: OpenedProject, scenes: list[S
     if options.all:
         make_folder(options.out)
     maker, cutter = PictureMaker.standalone(opened.building), Cutter(opened.building)
+    look = None if options.look is None else look_named(options.look)
     for number, (scene, size) in enumerate(zip(scenes, sizes), 1):
+        if look is not None:
+            scene = scene.model_copy(update={"state": scene.state.model_copy(update={"look": look})})
         view = view_of(cutter, opened.stored.project.site, scene, scene.camera_for(size[0] / size[1]))
         target = options.out / f"{number:02d} {safe_name(scene.name)}.png" if options.all else options.out
         write_whole(target, png_bytes(maker.picture(view, size, options.ground)))

@@ -48,6 +48,8 @@ def command_parser() -> argparse.ArgumentParser:
     suggest.add_argument("--size", help="pixels of the pictures, for example 900x600")
     export = commands.add_parser("export", help="make pictures of a project's scenes, or send out the model as cut")
     _export_options(export)
+    looks = commands.add_parser("looks", help="the looks that come with Anatome")
+    looks.add_argument("--json", action="store_true", help="with all that is in them, as JSON")
     demo = commands.add_parser("demo", help="open the boathouse")
     _screenshot_options(demo)
     return parser
@@ -117,6 +119,7 @@ def _picture_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--scale", type=float, help="with --dpi: 50 for 1:50 at the cut, or at what is looked at")
     parser.add_argument("--dpi", type=float, help="with --scale: dots per inch, written into the picture")
     _reach_options(parser)
+    parser.add_argument("--look", metavar="NAME|FILE", help="a look of anatome looks, or a file of one")
     parser.add_argument("--ground", choices=("transparent", "white", "paper"), default="white")
 
 
@@ -126,6 +129,7 @@ def _export_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--all", action="store_true", help="all scenes, into a folder")
     parser.add_argument("--size", help="pixels, for example 4000x2500, or 4000 for the scene's own proportions")
     parser.add_argument("--out", type=Path, metavar="FILE|FOLDER", help="where the picture or the pictures go")
-    parser.add_argument("--ground", choices=("transparent", "white"), default="transparent")
+    parser.add_argument("--look", metavar="NAME|FILE", help="a look of anatome looks, or a file of one, instead of the scene's")
+    parser.add_argument("--ground", choices=("transparent", "white", "paper"), default="transparent")
     parser.add_argument("--glb", type=Path, metavar="FILE", help="write what the scene's cuts leave of the model as GLB")
     parser.add_argument("--stl", type=Path, metavar="FILE", help="write what the scene's cuts leave of the model as STL")

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
+from anatome.cli.looks import look_named
 from anatome.cli.sizes import parse_size
 from anatome.cli.values import check_scale, parse_box, parse_plane, parse_reach, scene_named
 from anatome.cli.views import NamedView, parse_view
@@ -21,6 +22,7 @@ from anatome.files import write_whole
 from anatome.formats.opening import open_model
 from anatome.formats.project_files import open_project
 from anatome.look.look import UNSAID_PAPER
+from anatome.look.shipped import first_look
 from anatome.model.building import Building
 from anatome.model.options import OpenOptions
 from anatome.problems import Problem
@@ -84,7 +86,10 @@ def run(options: argparse.Namespace) -> int:
         building = open_model(options.file, OpenOptions(up=options.up, unit=options.unit))
         bounds = building.subject_bounds(np.ones(len(building.elements), bool))
         site = NO_SITE
-        state = StageState(camera=standard_view("Axonometric, front left", bounds, size[0] / size[1]))
+        camera = standard_view("Axonometric, front left", bounds, size[0] / size[1])
+        state = StageState(camera=camera, look=first_look())
+    if options.look is not None:
+        state = state.model_copy(update={"look": look_named(options.look)})
     if cuts:
         reach = parse_reach(building, options.only, options.all_but)
         state = state.model_copy(update={"cuts": _numbered(cuts, reach), "series": ()})

@@ -21,6 +21,7 @@ from anatome.demo.surroundings import demo_site
 from anatome.formats.opening import open_model
 from anatome.formats.png import png_bytes
 from anatome.formats.store import save_building
+from anatome.look.shipped import first_look, shipped_looks
 from anatome.model.building import Building
 from anatome.scenes import apart, edits
 from anatome.scenes.opened import opened
@@ -44,7 +45,7 @@ def demo_project(building: Building, site: Site) -> Project:
     bounds = building.subject_bounds(np.ones(len(building.elements), bool))
     first = standard_view("Axonometric, front left", bounds, ASPECT)
     model = ModelReference(path="boathouse.ifc", embedded=True)
-    project = Project(name="Boathouse", model=model, site=site, stage=StageState(camera=first))
+    project = Project(name="Boathouse", model=model, site=site, stage=StageState(camera=first, look=first_look()))
     outside = Camera(eye=(-19.0, -27.0, 10.5), target=(13.0, 6.0, 3.0), field=33.0)
     project = edits.save_scene(edits.set_camera(project, outside), "outside", FRAME, "From the river")
 
@@ -74,7 +75,30 @@ def demo_project(building: Building, site: Site) -> Project:
     project = _with_peel(building, project)
     project = _with_drawings(project, outside)
     project = _drawn_apart(building, project)
-    return edits.recall_scene(project, "long", ASPECT)
+    return edits.recall_scene(_with_looks(project), "long", ASPECT)
+
+
+LOOKS = {
+    "cutaway": "White model",
+    "ground": "Warm paper and ink",
+    "corner": "Noon, hard light",
+    "stepped": "Hatched by material",
+    "peel": "Materials in colour",
+    "sheet": "Hatched by material",
+    "oblique": "Colour by use",
+    "exploded": "Colour by storey",
+}
+"""Of scenes that have another look than the calm one."""
+
+
+def _with_looks(project: Project) -> Project:
+    """Every scene in its look."""
+    looks = shipped_looks()
+    scenes = []
+    for scene in project.scenes:
+        look = looks[LOOKS[scene.id]] if scene.id in LOOKS else first_look()
+        scenes.append(scene.model_copy(update={"state": scene.state.model_copy(update={"look": look})}))
+    return project.model_copy(update={"scenes": tuple(scenes)})
 
 
 def _with_boxes(building: Building, project: Project) -> Project:

@@ -3,12 +3,18 @@
 from __future__ import annotations
 
 from functools import partial
+from pathlib import Path
+
+from PySide6.QtWidgets import QFileDialog
 
 from anatome.app import units
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
+from anatome.look.files import SUFFIX, read_look, write_look
+from anatome.problems import Problem
 from anatome.scenes import edits
 
+KIND = f"Looks (*{SUFFIX})"
 SWITCHES = (
     ("edges", "Edges", "Lines at creases, borders and silhouettes"),
     ("shade", "Soft shade", "Darker where parts stand close to one another"),
@@ -38,6 +44,8 @@ class LookCommands:
                     "swatches",
                     stage_menu=True,
                 ),
+                Entry("save_look", "Save the look to a file…", "A small file of JSON, for other projects", self.save_look),
+                Entry("load_look", "Load a look…", "Put a look from a file on the stage", self.load_look),
                 *(Entry(f"look_{key}", text, tip, partial(self.switch_look, key), checkable=True) for key, text, tip in SWITCHES),
             ),
             *group(
@@ -92,6 +100,36 @@ class LookCommands:
             self._host.look_round.end()
         else:
             self._host.look_round.begin()
+
+    def save_look(self) -> None:
+        """Ask where, and write the look of the stage."""
+        look = self._session.stage.look
+        name, _ = QFileDialog.getSaveFileName(self._host.widget, "Save the look", f"{look.name or 'Look'}{SUFFIX}", KIND)
+        if name:
+            path = Path(name) if name.endswith(SUFFIX) else Path(name + SUFFIX)
+            try:
+                write_look(look.model_copy(update={"name": path.name.removesuffix(SUFFIX)}), path)
+            except Problem as problem:
+                self._host.tell(str(problem), "The look could not be saved")
+                return
+            self._session.said.emit(f"Saved the look to {path}")
+
+    def load_look(self) -> None:
+        """Ask which, and put it on the stage."""
+        name, _ = QFileDialog.getOpenFileName(self._host.widget, "Load a look", "", KIND)
+        if name:
+            self.take_look(Path(name))
+
+    def take_look(self, path: Path) -> None:
+        """Put the look in a file on the stage."""
+        session = self._session
+        try:
+            look = read_look(path)
+        except Problem as problem:
+            self._host.tell(str(problem), "This look could not be loaded")
+            return
+        if session.is_open:
+            session.apply(edits.set_look(session.project, look), f"Look: {look.name or path.stem}")
 
     def ticks(self) -> dict[str, bool]:
         """Which of the on/off commands are on."""

@@ -13,6 +13,7 @@ from anatome.app.numbers import NumberField
 from anatome.app.panels.inspector.apart_box import ApartBox
 from anatome.app.panels.inspector.crop_box import CropBox
 from anatome.app.panels.inspector.framing_box import FramingBox
+from anatome.app.panels.inspector.look_box import LookBox
 from anatome.app.panels.inspector.page import Fold, Page, clear, label, section, switches
 from anatome.app.panels.inspector.site_box import SiteBox
 from anatome.app.panels.inspector.treatment_words import TREATMENT_WORDS, fill_treatments
@@ -82,20 +83,9 @@ class Overview(Page):
         self.column.addWidget(self.site)
 
         section(self.column, "Look")
-        self.look_name = label("", "soft")
-        self.column.addWidget(self.look_name)
-        self.column.addWidget(panel_button(actions["looks"]))
-        self.switches = switches(
-            self.column,
-            (
-                ("edges", "Edges", "Lines at creases, borders and silhouettes"),
-                ("earth_fades", "Earth fades out", "Off: earth that is cut ends in a line"),
-                ("shade", "Soft shade", "Darker where parts stand close to one another"),
-                ("ground", "Soft ground", "The darkness a building leaves on the ground under it"),
-            ),
-            self._switch,
-            columns=2,
-        )
+        self.look = LookBox(session, actions)
+        self.switches = self.look.switches
+        self.column.addWidget(self.look)
         self._build_treatments()
         self._build_rules()
         section(self.column, "The model")
@@ -149,10 +139,6 @@ class Overview(Page):
 
     # Doing -----------------------------------------------------------------------------------------------------
 
-    def _switch(self, key: str, text: str, on: bool) -> None:
-        look = self._session.stage.look.model_copy(update={key: on})
-        self._session.apply(edits.set_look(self._session.project, look), f"{text} {'on' if on else 'off'}")
-
     def _merge(self, key: str, text: str, on: bool) -> None:
         self._set_rules("Neighbours of one material become one fill" if on else "Every part has its own outline", merge=on)
 
@@ -192,9 +178,7 @@ class Overview(Page):
     def refresh(self) -> None:
         session = self._session
         self.refresh_camera()
-        for key, box in self.switches.items():
-            box.setChecked(getattr(session.stage.look, key))
-        self.look_name.setText(session.stage.look.name or "Own look")
+        self.look.refresh()
         self.apart.refresh()
         self.site.refresh()
         self._show_cuts()
