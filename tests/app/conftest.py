@@ -18,6 +18,8 @@ from anatome.app import theme
 from anatome.app.background import RUNNING
 from anatome.app.stage.stage import surface_format
 from anatome.app.window import MainWindow
+from anatome.look.look import Look
+from anatome.scenes.project import Project
 
 QSurfaceFormat.setDefaultFormat(surface_format())
 
@@ -143,11 +145,25 @@ def empty(qtbot: QtBot, qapp, tmp_path_factory, monkeypatch: pytest.MonkeyPatch)
     qapp.sendPostedEvents(window, QEvent.Type.DeferredDelete.value)
 
 
+def plain(project: Project) -> Project:
+    """All scenes, and the stage, as modelled."""
+
+    def dressed(state):
+        return state.model_copy(update={"look": Look(surfaces="as modelled")})
+
+    scenes = tuple(s.model_copy(update={"state": dressed(s.state)}) for s in project.scenes)
+    return project.model_copy(update={"scenes": scenes, "stage": dressed(project.stage), "scene_as_shown": None})
+
+
 @pytest.fixture
 def hand(empty: Hand) -> Hand:
     """The window with the demo open and settled on its first scene."""
     empty.window.commands.files.open_demo()
-    empty.qtbot.waitUntil(lambda: empty.window.session.is_open, timeout=60_000)
+    session = empty.window.session
+    empty.qtbot.waitUntil(lambda: session.is_open, timeout=60_000)
+    # Scenes in one plain look, whose colours the tests know; what looks make of a picture is tested by itself.
+    project, thumbnails = plain(session.project), session.pictures.stored(session.project)
+    session.open(session.building, project, session.model_path, None, thumbnails, model=session.model)
     empty.window.contact_sheet.recall("outside")
     empty.settle()
     return empty

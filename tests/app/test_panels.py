@@ -120,7 +120,10 @@ def test_the_overview_frames_and_dresses_the_picture(hand) -> None:
     hand.do("view Top")
     assert session.stage.camera.axes[2] == pytest.approx([0, 0, 1], abs=1e-9)
     coloured = hand.picture()
-    page.switches["colours"].click()
+    surfaces = page.look.choices["surfaces"]
+    surfaces.setCurrentIndex(surfaces.findData("white"))
+    surfaces.activated.emit(surfaces.currentIndex())
+    assert session.stage.look.name.endswith(", changed")
     plain = hand.picture()
     spread = np.ptp(plain.astype(int), axis=2)
     assert np.ptp(coloured.astype(int), axis=2).mean() > 2 * spread.mean()

@@ -247,7 +247,7 @@ def test_finished_pictures_have_no_grain(maker, cutter, boathouse) -> None:
     few, many = (maker.picture(view, SIZE, "white", samples).astype(int) for samples in (16, 64))
     off = np.abs(few - many).max(axis=2)
     assert (off > 24).mean() < 2e-3 and off.mean() < 1.2
-    lines = Look(edges=False, cut_width=0.1)
+    lines = Look(edges=False, cut_weight=0.03, part_weight=0.03)
     first = maker.picture(view_of(cutter, state().model_copy(update={"look": lines})), SIZE, "white", 1).astype(int)
     fine = maker.picture(view_of(cutter, state().model_copy(update={"look": lines})), SIZE, "white", 32).astype(int)
     assert np.abs(first - fine).mean() < 5

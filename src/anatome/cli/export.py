@@ -51,7 +51,7 @@ def _pictures(options: argparse.Namespace, opened: OpenedProject, scenes: list[S
     for number, (scene, size) in enumerate(zip(scenes, sizes), 1):
         if look is not None:
             scene = scene.model_copy(update={"state": scene.state.model_copy(update={"look": look})})
-        view = view_of(cutter, opened.stored.project.site, scene, scene.camera_for(size[0] / size[1]))
+        view = view_of(cutter, scene, scene.camera_for(size[0] / size[1]), opened.stored.project.site)
         target = options.out / f"{number:02d} {safe_name(scene.name)}.png" if options.all else options.out
         write_whole(target, png_bytes(maker.picture(view, size, options.ground)))
         print(f"{scene.name}: {size[0]} × {size[1]} in {target}")

@@ -56,7 +56,7 @@ def run(options: argparse.Namespace) -> int:
         for number, suggestion in enumerate(found, 1):
             own = suggestion.on(state)
             path = options.out / f"{number:02} {safe_name(suggestion.title)}.png"
-            picture = maker.picture(view_of(cutter, site, own), size, "paper")
+            picture = maker.picture(view_of(cutter, own, site=site), size, "paper")
             write_whole(path, png_bytes(picture))
     if options.json is not None:
         text = json.dumps({"of": subject.name, "suggestions": [_facts(s) for s in found]}, ensure_ascii=False, indent=1)

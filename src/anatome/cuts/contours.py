@@ -14,8 +14,8 @@ from anatome.cuts.section import Section
 from anatome.model.building import Building
 
 Segments = NDArray[np.float64]
-GRID = 1e-6
-"""Metres within which neighbours modelled apart by rounding still are neighbours."""
+GRID, SHARE = 1e-4, 1e-6
+"""Metres within which neighbours modelled apart by rounding still are neighbours, in small models a share of their size."""
 UPWARDS = 0.2
 """Upward share of a normal from which the edge of earth is its surface, and not where the model of it ends."""
 
@@ -33,31 +33,34 @@ class Contours:
 def contours(building: Building, found: Section) -> Contours:
     """Of what is filled, without overlaps. Outlines that do not close are heavy."""
     plane, context = found.plane, building.context[found.element]
-    earth = building.earth[found.element]
-    parts = _materials(building, found, ~context)
-    rim = shapely.boundary(shapely.union_all(parts, grid_size=GRID))
-    beside = shapely.union_all(found.polygons[context & ~earth], grid_size=GRID)
-    surface, ends = _earth(found.polygons[earth], plane)
+    earth, grid = building.earth[found.element], min(GRID, SHARE * building.size)
+    parts = _materials(building, found, ~context, grid)
+    rim = shapely.boundary(shapely.union_all(parts, grid_size=grid))
+    beside = shapely.union_all(found.polygons[context & ~earth], grid_size=grid)
+    surface, ends = _earth(found.polygons[earth], plane, grid)
     open_lines = [np.stack([o.points[:-1], o.points[1:]], axis=1) for o in found.open_outlines]
     heavy = np.concatenate([_segments([rim], plane), plane.raised(surface), *open_lines])
     # Under the heavy lines, which are drawn over them, thin ones do no harm.
-    return Contours(heavy, _segments(shapely.boundary([*parts, beside]), plane), plane.raised(ends))
+    thin, ended = _segments(shapely.boundary([*parts, beside]), plane), plane.raised(ends)
+    if plane.is_level:  # in a plan earth ends at its border, and fades nowhere
+        return Contours(heavy, np.concatenate([thin, ended]), np.empty((0, 2, 3)))
+    return Contours(heavy, thin, ended)
 
 
-def _materials(building: Building, found: Section, chosen: NDArray[np.bool_]) -> list[shapely.Geometry]:
+def _materials(building: Building, found: Section, chosen: NDArray[np.bool_], grid: float) -> list[shapely.Geometry]:
     """What is cut of each material, touching parts united; parts without a material each for itself."""
     groups: dict[str, list[int]] = {}
     for i in np.flatnonzero(chosen).tolist():
         element = building.elements[found.element[i]]
         groups.setdefault(element.material or f"\0{found.element[i]}", []).append(i)
-    return [shapely.union_all(found.polygons[members], grid_size=GRID) for members in groups.values()]
+    return [shapely.union_all(found.polygons[members], grid_size=grid) for members in groups.values()]
 
 
-def _earth(polygons: NDArray[np.object_], plane: Plane) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+def _earth(polygons: NDArray[np.object_], plane: Plane, grid: float) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """(n, 2, 2) along the surface of earth, and where it ends."""
     pairs, rises = [np.empty((0, 2, 2))], [np.empty(0)]
     up = np.array([axis[2] for axis in plane.axes])  # how far the drawing's own axes rise
-    for part in shapely.get_parts(shapely.union_all(polygons, grid_size=GRID)) if len(polygons) else ():
+    for part in shapely.get_parts(shapely.union_all(polygons, grid_size=grid)) if len(polygons) else ():
         for number, ring in enumerate(shapely.get_rings(part)):
             points = shapely.get_coordinates(ring)
             if shapely.is_ccw(ring) != (number == 0):

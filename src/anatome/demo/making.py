@@ -192,7 +192,7 @@ def make(folder: Path = FOLDER) -> None:
         project = demo_project(building, site)
         maker, cutter = PictureMaker.standalone(building), Cutter(building)
         thumbnails = {
-            s.id: png_bytes(maker.picture(view_of(cutter, project.site, s), (360, round(360 / s.aspect)), "paper"))
+            s.id: png_bytes(maker.picture(view_of(cutter, s, site=project.site), (360, round(360 / s.aspect)), "paper"))
             for s in project.scenes
         }
         save_project(folder / PROJECT.name, StoredProject(project, thumbnails, pack_model(source)))

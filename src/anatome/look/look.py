@@ -59,7 +59,7 @@ class Look(Value):
     hatch_weight: Weight = 0.13
     cut_weight: Weight = Field(default=0.50, description="round the whole of what is cut")
     part_weight: Weight = Field(default=0.13, description="between parts that are cut")
-    earth_fades: bool = Field(default=True, description="earth fades into the paper downwards, and has no line there")
+    earth_fades: bool = Field(default=False, description="earth fades into the paper downwards, and has no line there")
     # Light.
     shade: bool = Field(default=True, description="soft shade where parts stand close to one another")
     shade_strength: Channel = 0.6

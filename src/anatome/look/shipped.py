@@ -6,9 +6,9 @@ from functools import cache
 
 from anatome.look.look import Look, rgb
 
-_WARM = {"paper": rgb("#F3EDE0"), "ink": rgb("#3A2E24")}
-_NIGHT = {"paper": rgb("#16202C"), "ink": rgb("#C9D6DF"), "sky": rgb("#22344A")}
-_SUN = {"shadows": 0.18, "sun_turn": -45.0, "sun_height": 35.26}
+_WARM = {"paper": rgb("#F3EDE0"), "ink": rgb("#3A2E24"), "earth_fades": True}
+_NIGHT = {"paper": rgb("#16202C"), "ink": rgb("#C9D6DF"), "sky": rgb("#22344A"), "earth_fades": True}
+_SUN = {"shadows": 0.18, "sun_turn": -45.0, "sun_height": 35.26, "earth_fades": True}
 """From the upper left along the diagonal of a cube: shadows as long as what casts them (common practice)."""
 
 _LOOKS = (
@@ -37,7 +37,6 @@ _LOOKS = (
         poche_beside=rgb("#FFFFFF"),
         cut_weight=0.70,
         part_weight=0.25,
-        earth_fades=False,
     ),
     Look(
         name="Hatched by material",
@@ -60,9 +59,17 @@ _LOOKS = (
         part_weight=0.18,
         **_SUN,
     ),
-    Look(name="Colour by storey", surfaces="by storey", fill_by="storey", poche_earth=rgb("#CFC8BB"), paper=rgb("#FFFFFF")),
+    Look(
+        name="Colour by storey",
+        surfaces="by storey",
+        fill_by="storey",
+        poche_earth=rgb("#CFC8BB"),
+        paper=rgb("#FFFFFF"),
+        earth_fades=True,
+    ),
     Look(
         name="Colour by use",
+        earth_fades=True,
         surfaces="by use",
         poche=rgb("#3B3B3F"),
         paper=rgb("#FDFCF9"),
@@ -95,10 +102,10 @@ _LOOKS = (
         edge_weight=0.13,
         cut_weight=0.50,
         part_weight=0.13,
-        earth_fades=False,
     ),
     Look(
         name="Evening",
+        earth_fades=True,
         surfaces="harmonised",
         paper=rgb("#E9DCC9"),
         sky=rgb("#8FA0B4"),
@@ -115,6 +122,7 @@ _LOOKS = (
     ),
     Look(
         name="Noon, hard light",
+        earth_fades=True,
         surfaces="warm grey",
         paper=rgb("#F7F7F5"),
         poche=rgb("#B4442F"),

@@ -15,7 +15,7 @@ from anatome.look.palette import distinct, harmonised
 from anatome.model.building import Building
 
 Array = NDArray[np.float64]
-WARM = (0.86, 0.84, 0.80)
+WARM = (0.925, 0.912, 0.885)
 LOUDNESS, CALM = 0.75, 0.22
 """What is kept of the loudness of a model's own colours, and how far they go towards white: models are loud."""
 CUT_DARKER = 0.66

@@ -19,7 +19,7 @@ from anatome.render.renderer import WHOLE, Renderer, View
 from anatome.render.window import Window
 from anatome.scenes.opened import opened
 from anatome.scenes.project import Scene, StageState
-from anatome.site.site import Site
+from anatome.site.site import NO_SITE, Site
 from anatome.site.standing import seen_figures
 from anatome.view.camera import Camera
 
@@ -44,7 +44,7 @@ def standalone_context() -> moderngl.Context:
         ) from error
 
 
-def view_of(cutter: Cutter, site: Site, shown: StageState | Scene, camera: Camera | None = None) -> View:
+def view_of(cutter: Cutter, shown: StageState | Scene, camera: Camera | None = None, site: Site = NO_SITE) -> View:
     """The view of a state or a scene with the figures of a site, from its own camera or another. Nothing is marked as picked.
 
     The cutter is one of the building with the site's bodies.

@@ -134,7 +134,7 @@ class SceneCommands:
         if state_key(scene.state) == state_key(s.stage) and s.is_cut:
             draw(View(scene.state.camera, s.on_stage(), scene.state.look, None, scene.frame, s.figures(), paper))
         else:
-            Task(lambda told: view_of(Cutter(building), site, scene), draw, failed, self._host.widget)
+            Task(lambda told: view_of(Cutter(building), scene, site=site), draw, failed, self._host.widget)
 
     def replace_scene(self, scene_id: str | None = None) -> None:
         s = self._session

@@ -135,7 +135,7 @@ class PictureDialog(SendOut):
 
             self.work_on(work)
 
-        self._under_way = Task(lambda told: view_of(Cutter(building), site, scene, camera), draw, self.not_written, self)
+        self._under_way = Task(lambda told: view_of(Cutter(building), scene, camera, site), draw, self.not_written, self)
 
     def said(self, words: str) -> None:
         self._session.said.emit(words)

@@ -46,7 +46,8 @@ void main() {
     float lit = 0.0;
     if (towards > 0.02) {
         // Off the surface by what a pixel of the sun's picture may be wrong there.
-        vec3 from = here + normal * texel * (0.8 + 1.2 * sqrt(1.0 - towards * towards));
+        float own_pixel = min(length(across), length(upward));
+        vec3 from = here + normal * (texel * (0.8 + 1.2 * sqrt(1.0 - towards * towards)) + 0.35 * own_pixel);
         vec4 clip = sun_matrix * vec4(from, 1.0);
         vec3 seen = clip.xyz / clip.w * 0.5 + 0.5;
         float bias = (texel * 0.6 + 0.004) / sun_range;
