@@ -68,8 +68,8 @@ class Lines:
 
 @dataclass(eq=False)
 class FaceBuffers:
-    """One cut face as uploaded: its fill, its ``heavy`` lines and its ``thin`` ones. A ``free`` one cuts nothing away and shows
-    from both sides; ``middle`` (3,) lies on it, metres."""
+    """One cut face as uploaded: its fill, its ``heavy`` lines and its ``thin`` ones, and where earth ``ends`` that fades there. A
+    ``free`` one cuts nothing away and shows from both sides; ``middle`` (3,) lies on it, metres."""
 
     ctx: moderngl.Context
     plane: Plane
@@ -77,6 +77,7 @@ class FaceBuffers:
     caps: moderngl.Buffer | None
     heavy: Lines
     thin: Lines
+    ends: Lines
     middle: NDArray[np.float64]
     flat_normal: NDArray[np.float64] | None = None
     _arrays: dict[int, moderngl.VertexArray] = field(default_factory=dict)
@@ -158,10 +159,12 @@ class CutBuffers:
         lines = face.contours if not rough and not numbered and face.outlined else None
         if lines is None:
             heavy = filled.outline_segments[0] if face.outlined else _NO_LINES
-            thin = _NO_LINES
+            thin = ends = _NO_LINES
         else:
             heavy = lines.heavy
-            thin = lines.thin if look.earth_fades else np.concatenate([lines.thin, lines.ends])
+            thin, ends = lines.thin, lines.ends
+            if not look.earth_fades:
+                thin, ends = np.concatenate([thin, ends]), _NO_LINES
         flat_normal = np.array(face.cut.line.normal) if isinstance(face.cut, SteppedSection) else None
         middle = found.vertices.mean(axis=0) if len(found.vertices) else np.array(face.plane.origin)
         return FaceBuffers(
@@ -171,6 +174,7 @@ class CutBuffers:
             self._buffer(corners.tobytes()),
             self._lines(face, heavy, flat_normal is not None),
             self._lines(face, thin, flat_normal is not None),
+            self._lines(face, ends, False),
             middle,
             flat_normal,
         )

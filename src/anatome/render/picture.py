@@ -480,6 +480,15 @@ class Picture:
         """The thin lines of cut faces, and the heavy ones over them."""
         program = self._programs.get("line.vert", "line.frag", "PLANES 0")
         set_uniforms(program, **common, ink=(*self._look.ink, 1.0), silhouette=1.0, fades_under=0.0, faintest=0.0)
+        # Where earth has faded away no edge of its model is left.
+        self._ctx.blend_func = moderngl.ONE, moderngl.ZERO
+        set_uniforms(program, ink=(0.0, 0.0, 0.0, 0.0), width=self._look.edge_weight * self._millimetre + 2.0)
+        for face in self._faces:
+            if face.faces(self._viewport):
+                set_uniforms(program, nearer=OUTLINE_NEARER)
+                face.ends.draw(program, False)
+        self._ctx.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
+        set_uniforms(program, ink=(*self._look.ink, 1.0))
         for heavy, weight in ((False, self._look.part_weight), (True, self._look.cut_weight)):
             set_uniforms(program, width=max(weight * self._millimetre, 1.0))
             for face in self._faces:

@@ -1,0 +1,176 @@
+"""What looks make of pictures, measured on them: weights of lines, hatches, shadows, fading earth, paper."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+import trimesh
+from scipy.ndimage import binary_erosion
+
+from anatome.cuts.cut import SectionPlane
+from anatome.cuts.dissection import Cutter
+from anatome.cuts.pieces import Opened
+from anatome.cuts.plane import Plane
+from anatome.cuts.reach import Selection
+from anatome.look.look import Look, Rule, rgb
+from anatome.look.shipped import shipped_looks
+from anatome.model.assembly import BuildingAssembly
+from anatome.model.building import Building, Element
+from anatome.render.pictures import PictureMaker
+from anatome.render.renderer import View
+from anatome.view.camera import Camera
+from helpers import close_to
+
+DPI = 300.0
+PLAIN = Look(surfaces="white", shade=False, ground=False, edges=False, paper=rgb("#FFFFFF"), ink=rgb("#000000"))
+
+
+def made_of(*parts: tuple[str, str, str, trimesh.Trimesh]) -> Building:
+    assembly = BuildingAssembly("parts")
+    style = assembly.style((0.9, 0.9, 0.9, 1.0))
+    for name, kind, material, mesh in parts:
+        assembly.add(Element(name, name, kind, material), mesh.vertices, mesh.faces, style)
+    return assembly.finish()
+
+
+def box(x0: float, y0: float, z0: float, x1: float, y1: float, z1: float) -> trimesh.Trimesh:
+    made = trimesh.creation.box((x1 - x0, y1 - y0, z1 - z0))
+    made.apply_translation(((x0 + x1) / 2, (y0 + y1) / 2, (z0 + z1) / 2))
+    return made
+
+
+def cut_picture(building: Building, look: Look, metres: float, scale: float, samples: int = 16) -> np.ndarray:
+    """(h, w, 3) square on to a cut at y = 0, so many metres square, at a scale and 300 dots per inch."""
+    maker, cutter = PictureMaker.standalone(building), Cutter(building)
+    cut = SectionPlane(id="a", name="A", mark="A", plane=Plane((0, 0, 0), (0, -1, 0)))
+    opened = Opened(cutter.dissect([cut], np.ones(len(building.elements), bool)))
+    distance = metres / 2 / np.tan(np.radians(10))
+    camera = Camera(eye=(0, -distance, 0), target=(0, 0, 0), projection="parallel", field=20.0)
+    paper = metres * 1000 / scale
+    pixels = round(paper / 25.4 * DPI)
+    return maker.picture(View(camera, opened, look, paper=paper), (pixels, pixels), "white", samples)[..., :3]
+
+
+@pytest.mark.parametrize("weight", [0.25, 0.50, 1.00])
+def test_cut_lines_are_as_wide_as_said(weight: float) -> None:
+    """Ink across the outline of a wall at 300 dpi, within 0.02 mm of its weight; thin between materials, none within one."""
+    building = made_of(
+        ("a", "IfcWall", "Brick", box(-1, -1, -1, 0, 1, 1)),
+        ("b", "IfcWall", "Concrete", box(0, -1, -1, 0.5, 1, 1)),
+        ("c", "IfcWall", "Concrete", box(0.5, -1, -1, 1, 1, 1)),
+    )
+    look = PLAIN.model_copy(update={"poche": rgb("#FFFFFF"), "cut_weight": weight, "part_weight": 0.18})
+    picture = cut_picture(building, look, 3.0, 50)
+    row = 1.0 - picture[picture.shape[0] // 2 - 20 : picture.shape[0] // 2 + 20, :, 1].mean(axis=0) / 255.0
+    middle, metre = len(row) / 2, len(row) / 3.0
+
+    def ink(x: float) -> float:
+        near = slice(round(middle + (x - 0.2) * metre), round(middle + (x + 0.2) * metre))
+        return float(row[near].sum()) / DPI * 25.4
+
+    assert ink(-1.0) == pytest.approx(weight, abs=0.02) and ink(1.0) == pytest.approx(weight, abs=0.02)
+    assert ink(0.0) == pytest.approx(0.18, abs=0.02) and ink(0.5) == pytest.approx(0.0, abs=0.005)
+
+
+@pytest.mark.parametrize(("name", "angle", "spacing"), [("diagonal", 45.0, 2.2), ("metal", 45.0, 0.7), ("boarding", 90.0, None)])
+def test_hatches_lie_at_their_angle_and_spacing(name: str, angle: float, spacing: float | None) -> None:
+    """The strongest wave of the picture's Fourier transform, against the definition; boards are 145 mm of the model wide."""
+    building = made_of(("a", "IfcWall", "", box(-3, -1, -3, 3, 1, 3)))
+    rule = Rule(who=Selection(types=frozenset({"IfcWall"})), hatch=name)
+    look = PLAIN.model_copy(update={"poche": rgb("#FFFFFF"), "hatch": "over", "rules": (rule,), "hatch_ink": 1.0})
+    scale = 20.0
+    picture = 255.0 - cut_picture(building, look, 2.0, scale, 8)[..., 1]
+    side = min(picture.shape) // 2 * 2
+    window = np.hanning(side)
+    wave = np.abs(np.fft.rfft2((picture[:side, :side] - picture.mean()) * window * window[:, None]))
+    wave[:3, :3] = wave[-3:, :3] = 0.0
+    # Thin lines have many overtones about as strong; the lowest of the strong waves is the spacing.
+    rows, columns = np.nonzero(wave > 0.6 * wave.max())
+    signed = np.where(rows > side // 2, rows - side, rows)
+    lowest = int(np.argmin(np.hypot(signed, columns)))
+    row, column = rows[lowest], columns[lowest]
+    row = row - side if row > side // 2 else row
+    across = np.array([column, -row]) / side  # cycles a pixel, y up
+    found = 1.0 / np.linalg.norm(across) / DPI * 25.4
+    wanted = 145.0 / scale if spacing is None else spacing
+    cycles = side / DPI * 25.4 / wanted  # a transform tells waves apart by whole cycles in its window
+    assert found == pytest.approx(wanted, rel=max(0.02, 0.9 / cycles))
+    normal = np.degrees(np.arctan2(across[1], across[0])) % 180
+    assert abs((normal - angle - 90 + 90) % 180 - 90) < 2.0
+
+
+def test_layers_are_hatched_along_themselves() -> None:
+    """Boards that lie at a slant are hatched along their slant: hardly any ink changes along it, and much across."""
+    slanted = box(-1.4, -1, -0.2, 1.4, 1, 0.2)
+    slanted.apply_transform(trimesh.transformations.rotation_matrix(np.radians(-25), (0, 1, 0)))
+    building = made_of(("a", "IfcBeam", "Oak", slanted))
+    picture = cut_picture(
+        building, PLAIN.model_copy(update={"poche": rgb("#FFFFFF"), "hatch": "over", "hatch_ink": 1.0}), 3.0, 20, 8
+    )
+    grey = picture[..., 1].astype(float)
+    middle, metre = grey.shape[0] / 2, grey.shape[0] / 3.0
+
+    def line(turn: float) -> np.ndarray:
+        steps = np.arange(-0.12, 0.12, 0.5 / metre)
+        x, y = steps * np.cos(np.radians(turn)), steps * np.sin(np.radians(turn))
+        return grey[np.round(middle - y * metre).astype(int), np.round(middle + x * metre).astype(int)]
+
+    assert line(25 + 90).std() > 4 * line(25).std()
+
+
+@pytest.mark.parametrize("height", [20.0, 35.26, 60.0])
+@pytest.mark.parametrize("projection", ["parallel", "perspective"])
+def test_the_shadow_of_a_stick_is_as_long_as_trigonometry_says(height: float, projection: str) -> None:
+    """A stick of height h under a sun a degrees high throws a shadow of h / tan a on level ground."""
+    stick = 2.0
+    building = made_of(
+        ("ground", "IfcSlab", "", box(-9, -9, -0.3, 9, 9, 0.0)),
+        ("stick", "IfcColumn", "", box(-0.06, -0.06, 0, 0.06, 0.06, stick)),
+    )
+    maker = PictureMaker.standalone(building)
+    camera = Camera(eye=(0.0, 0.0, 40.0), target=(0, 0, 0), up=(0, 1, 0), projection=projection, field=26.0)  # type: ignore[arg-type]
+    opened = Opened(Cutter(building).dissect([], np.ones(2, bool)))
+    # The sun stands in the west, as said from north, so the shadow points to the right.
+    sun = {"shadows": 0.6, "sun_with_view": False, "sun_turn": 270.0, "sun_height": height, "sun_size": 0.2}
+    picture = maker.picture(View(camera, opened, PLAIN.model_copy(update=sun)), (900, 900), "white", 12)[..., 1].astype(float)
+    metre = 900 / camera.height
+    row = picture[449:452, :].mean(axis=0)
+    lit = np.median(row[100:200])
+    dark = np.flatnonzero((row < lit * 0.72) & (np.arange(900) > 450 + 0.1 * metre))
+    assert len(dark) and (dark[-1] + 1 - 450) / metre == pytest.approx(stick / np.tan(np.radians(height)) + 0.06, abs=0.09)
+    # And is as dark as said, and nothing is dark on the other side of it.
+    assert row[dark[len(dark) // 2]] == pytest.approx(0.4 * lit, rel=0.04) and row[300:440].min() > 0.95 * lit
+
+
+def test_a_cut_face_is_never_in_shadow_and_earth_fades_into_any_paper(boathouse: Building) -> None:
+    maker, cutter = PictureMaker.standalone(boathouse), Cutter(boathouse)
+    cut = SectionPlane(id="a", name="A", mark="A", plane=Plane((14, 6.2137, 3), (0, -1, 0)))
+    opened = Opened(cutter.dissect([cut], np.ones(len(boathouse.elements), bool)))
+    camera = Camera(eye=(14, -60, 2), target=(14, 6.2, 2), projection="parallel", field=20.0)
+    look = shipped_looks()["Calm section"]
+    plain = maker.picture(View(camera, opened, look.model_copy(update={"shadows": 0.0})), (600, 400), "transparent", 4)
+    shaded = maker.picture(View(camera, opened, look.model_copy(update={"shadows": 0.9})), (600, 400), "transparent", 4)
+    poche = binary_erosion(close_to(plain, np.round(np.array(look.poche) * 255), 6))
+    assert poche.sum() > 500 and np.array_equal(plain[poche], shaded[poche]) and (plain.astype(int) - shaded > 20).any()
+    # From its surface down the earth gets clearer and clearer, whatever lies behind it, and there is no line where it ends.
+    column = plain[:, 300, 3].astype(int)
+    from_top = np.flatnonzero(column)[0]
+    below = column[round(400 * 0.62) :]
+    assert column[from_top] > 0 and below[0] == 255 and below[-1] == 0 and (np.diff(below) <= 2).all() and len(set(below)) > 20
+
+
+@pytest.mark.parametrize("look", shipped_looks().values(), ids=list(shipped_looks()))
+def test_every_look_reads_in_its_own_way(look: Look, boathouse: Building) -> None:
+    """Lines stand out from the paper (WCAG 2: 3 to 1 for graphics), the cut from the paper or by its line, no two looks alike."""
+
+    def luminance(colour) -> float:
+        light = np.where(np.array(colour) <= 0.04045, np.array(colour) / 12.92, ((np.array(colour) + 0.055) / 1.055) ** 2.4)
+        return float(light @ [0.2126, 0.7152, 0.0722])
+
+    def contrast(one, other) -> float:
+        a, b = sorted((luminance(one), luminance(other)))
+        return (b + 0.05) / (a + 0.05)
+
+    assert contrast(look.ink, look.paper) > 4.5
+    assert contrast(look.poche, look.paper) > 3 or look.hatch != "none" or look.cut_weight >= 0.5
+    assert [look == other for other in shipped_looks().values()].count(True) == 1
