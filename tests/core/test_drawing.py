@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import io
+
+import ezdxf
 import numpy as np
 import pytest
 import shapely
@@ -10,9 +13,11 @@ from lxml import etree
 
 from anatome.cuts.plane import Plane
 from anatome.cuts.section import section
+from anatome.formats.dxf import dxf_bytes
 from anatome.formats.svg import svg_bytes
 from anatome.linework.cut_drawing import MARGIN, cut_drawing
 from anatome.look.look import Look
+from anatome.look.shipped import shipped_looks
 from anatome.model.building import Building
 from anatome.problems import Problem
 from helpers import building_of
@@ -87,7 +92,7 @@ def test_the_file_keeps_to_the_grammar_and_is_the_same_each_time(drawing) -> Non
         name = etree.QName(element).localname
         plain = {a for a in element.attrib if not a.startswith("{")}
         assert plain <= ALLOWED[name], f"{name} with {plain}"
-    ids = [p.get("data-id") for p in root.iter("{*}path")]
+    ids = [p.get("data-id") for p in root.iter("{*}path") if p.get("data-id")]
     assert len(ids) == len(set(ids)) == sum(len(layer.areas) for layer in drawing.layers)
     assert float(root.get("viewBox").split()[3]) == pytest.approx(drawing.height, abs=1e-3)
 
@@ -112,3 +117,23 @@ def test_scales_that_are_none(scale: float, boathouse: Building) -> None:
 def test_a_plane_in_the_air_says_so(boathouse: Building) -> None:
     with pytest.raises(Problem, match="cuts nothing"):
         cut_drawing(boathouse, section(boathouse, Plane((0, 0, 500), (0, 0, 1))), 50, Look(), "x")
+
+
+def test_lines_and_hatches_of_the_look_are_layers_with_their_weights(boathouse: Building) -> None:
+    """Heavy round the whole, thin between parts, hatches clipped to the areas: in SVG and DXF with the weights of the look."""
+    look = shipped_looks()["Hatched by material"]
+    found = section(boathouse, Plane((24.4, 5, 3), (1, 0, 0)))
+    made = cut_drawing(boathouse, found, 50, look, "hatched")
+    kinds = {strokes.name: strokes for strokes in made.strokes}
+    assert list(kinds) == ["Hatches", "Between parts", "Round the cut"]
+    assert [s.weight for s in made.strokes] == [look.hatch_weight, look.part_weight, look.cut_weight]
+    filled = shapely.union_all([shapely.Polygon(p[0], p[1:]) for layer in made.layers for a in layer.areas for p in a.polygons])
+    hatches = shapely.multilinestrings([shapely.linestrings(line) for line in kinds["Hatches"].lines])
+    assert len(kinds["Hatches"].lines) > 500 and shapely.length(shapely.difference(hatches, shapely.buffer(filled, 1e-6))) < 1e-3
+    groups = {g.get("id"): g for g in etree.fromstring(svg_bytes(made)).iter("{*}g")}
+    for name, strokes in kinds.items():
+        assert float(groups[name].get("stroke-width")) == strokes.weight
+    assert groups["IfcWall"].get("stroke") == "none"
+    document = ezdxf.read(io.StringIO(dxf_bytes(made).decode()))
+    assert not document.audit().has_errors
+    assert document.layers.get("Round the cut").dxf.lineweight == 50 and document.layers.get("Hatches").dxf.lineweight == 13

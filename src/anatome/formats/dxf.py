@@ -7,10 +7,13 @@ import re
 from typing import TYPE_CHECKING
 
 from anatome.linework.drawing import Area, Drawing
+from anatome.look.look import Rgb
 
 if TYPE_CHECKING:
     from ezdxf.layouts import Modelspace
 
+THIN = 0.13
+"""mm, of the outlines of areas over which strokes are drawn."""
 FORBIDDEN = re.compile(r'[<>/\\":;?*|=`]+')
 """Characters a layer name may not have."""
 
@@ -26,7 +29,7 @@ def dxf_bytes(drawing: Drawing) -> bytes:
     try:
         document = ezdxf.new("R2010", units=units.MM)
         space = document.modelspace()
-        weight = round(100 * drawing.line_width)
+        weight = round(100 * (drawing.line_width or THIN))
         for layer in drawing.layers:
             name = FORBIDDEN.sub("_", layer.name) or "0"
             if name not in document.layers:
@@ -37,11 +40,24 @@ def dxf_bytes(drawing: Drawing) -> bytes:
                 space.add_lwpolyline(line.points.tolist(), dxfattribs={"layer": name})
             for label in layer.labels:
                 space.add_text(label.text, height=label.height, dxfattribs={"layer": name, "insert": label.at})
+        for strokes in drawing.strokes:
+            name = FORBIDDEN.sub("_", strokes.name)
+            if name not in document.layers:
+                document.layers.add(name, lineweight=round(100 * strokes.weight), true_color=_true(strokes.ink))
+            for points in strokes.lines:
+                space.add_lwpolyline(points.tolist(), dxfattribs={"layer": name})
         out = io.StringIO()
         document.write(out)
     finally:
         ezdxf.options.write_fixed_meta_data_for_testing = before
     return out.getvalue().encode("utf-8")
+
+
+def _true(ink: Rgb) -> int:
+    from ezdxf import colors
+
+    red, green, blue = (round(255 * c) for c in ink)
+    return colors.rgb2int((red, green, blue))
 
 
 def _area(space: Modelspace, area: Area, layer: str) -> None:

@@ -28,20 +28,7 @@ def svg_bytes(drawing: Drawing) -> bytes:
     )
     etree.SubElement(root, f"{{{SVG}}}title").text = f"{drawing.title}, 1:{drawing.scale:g}"
     for layer in drawing.layers:
-        group = etree.SubElement(
-            root,
-            f"{{{SVG}}}g",
-            attrib={
-                "id": layer.name,
-                f"{{{LAYERS}}}groupmode": "layer",
-                f"{{{LAYERS}}}label": layer.name,
-                "fill-rule": "evenodd",
-                "stroke": _colour(drawing.ink),
-                "stroke-width": f"{drawing.line_width:g}",
-                "stroke-linejoin": "round",
-                "stroke-linecap": "round",
-            },
-        )
+        group = etree.SubElement(root, f"{{{SVG}}}g", attrib=_layer(layer.name, drawing.ink, drawing.line_width))
         for area in layer.areas:
             rings = (ring for polygon in area.polygons for ring in polygon)
             path = " ".join(f"{_moves(ring[:-1], drawing.height)} Z" for ring in rings)
@@ -54,7 +41,25 @@ def svg_bytes(drawing: Drawing) -> bytes:
             style = {"font-family": "sans-serif", "font-size": f"{label.height / 0.7:.3f}", "stroke": "none"}
             made = etree.SubElement(group, f"{{{SVG}}}text", attrib={**place, **style, "fill": _colour(drawing.ink)})
             made.text = label.text
+    for strokes in drawing.strokes:
+        group = etree.SubElement(root, f"{{{SVG}}}g", attrib=_layer(strokes.name, strokes.ink, strokes.weight))
+        d = " ".join(_moves(line, drawing.height) for line in strokes.lines)
+        etree.SubElement(group, f"{{{SVG}}}path", attrib={"fill": "none", "d": d})
     return bytes(etree.tostring(root, xml_declaration=True, encoding="UTF-8", pretty_print=True))
+
+
+def _layer(name: str, ink: Rgb, weight: float) -> dict[str, str]:
+    """A group that is a layer, its lines ``weight`` mm wide, or none."""
+    return {
+        "id": name,
+        f"{{{LAYERS}}}groupmode": "layer",
+        f"{{{LAYERS}}}label": name,
+        "fill-rule": "evenodd",
+        "stroke": _colour(ink) if weight else "none",
+        "stroke-width": f"{weight:g}",
+        "stroke-linejoin": "round",
+        "stroke-linecap": "round",
+    }
 
 
 def _path(group: etree._Element, element_id: str, name: str, d: str, fill: str) -> None:

@@ -9,9 +9,11 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from anatome.cuts.contours import contours
 from anatome.cuts.polygons import polygon_parts
 from anatome.cuts.section import Section
-from anatome.linework.drawing import Area, Drawing, Label, Layer, Line, Ring
+from anatome.linework.drawing import Area, Drawing, Label, Layer, Line, Ring, Strokes
+from anatome.look.hatches import hatch_lines
 from anatome.look.look import Look
 from anatome.look.styles import resolve
 from anatome.model.building import Building
@@ -21,7 +23,7 @@ MARGIN = 10.0
 """Millimetres of clear paper round the drawing."""
 
 CUT_LINE = 0.35
-"""Width of the cut outline in mm, from the ISO 128 row of line widths (value from memory)."""
+"""Width of the outlines of a series in mm, from the ISO 128 row of line widths (value from memory)."""
 
 LETTERS = 3.5
 """Height of the labels of a series in mm, from the ISO 3098 row of lettering heights (value from memory)."""
@@ -69,7 +71,36 @@ def cut_drawing(
     # Ground and neighbours first, so that what is built lies over it.
     layers.sort(key=lambda layer: look.poche_of(layer.name) == look.poche)
     width, height = (high - low) * factor + 2 * margin
-    return Drawing(title, float(width), float(height), scale, CUT_LINE, look.ink, tuple(layers))
+    strokes = _strokes(building, found, look, on_paper, factor)
+    return Drawing(title, float(width), float(height), scale, 0.0, look.ink, tuple(layers), strokes)
+
+
+def _strokes(building: Building, found: Section, look: Look, on_paper: OnPaper, factor: float) -> tuple[Strokes, ...]:
+    """Hatches, then thin lines, then heavy ones over them, as the look has them and pictures draw them."""
+    kinds = [Strokes("Hatches", look.hatch_weight, look.mixed(look.hatch_ink), _hatches(building, found, look, on_paper, factor))]
+    lines = contours(building, found)
+    thin = lines.thin if look.earth_fades else np.concatenate([lines.thin, lines.ends])
+    for name, weight, segments in (("Between parts", look.part_weight, thin), ("Round the cut", look.cut_weight, lines.heavy)):
+        kinds.append(Strokes(name, weight, look.ink, _joined(on_paper(found.plane.flat(segments)))))
+    return tuple(kind for kind in kinds if kind.lines)
+
+
+def _hatches(building: Building, found: Section, look: Look, on_paper: OnPaper, factor: float) -> tuple[Ring, ...]:
+    styles = resolve(look, building)
+    base = on_paper(found.plane.flat(building.centre))
+    lines: list[Ring] = []
+    for polygon, element in zip(found.polygons, found.element.tolist()):
+        hatch = styles.hatch_of(element)
+        if hatch is not None:
+            area = shapely.transform(polygon, on_paper)
+            lines += list(hatch_lines(hatch, area, 1.0 if hatch.unit == "mm" else factor, base))
+    return tuple(lines)
+
+
+def _joined(segments: NDArray[np.float64]) -> tuple[Ring, ...]:
+    """Polylines of segments (n, 2, 2) that meet end to end."""
+    merged = shapely.line_merge(shapely.multilinestrings(shapely.linestrings(segments))) if len(segments) else None
+    return tuple(shapely.get_coordinates(line) for line in shapely.get_parts(merged)) if merged is not None else ()
 
 
 def within(found: Section, extent: NDArray[np.float64]) -> Section:

@@ -32,6 +32,16 @@ class Line:
     points: Ring
 
 
+@dataclass(frozen=True, eq=False)
+class Strokes:
+    """Lines of one kind over all areas, on a layer of their own: (n, 2) each, ``weight`` mm wide."""
+
+    name: str
+    weight: float
+    ink: Rgb
+    lines: tuple[Ring, ...]
+
+
 @dataclass(frozen=True)
 class Label:
     """A line of text; ``at`` is the left end of its base line, ``height`` that of a capital, in mm."""
@@ -53,7 +63,8 @@ class Layer:
 
 @dataclass(frozen=True, eq=False)
 class Drawing:
-    """``width`` and ``height`` in mm; ``scale`` is the 50 of 1:50; ``line_width`` in mm."""
+    """``width`` and ``height`` in mm; ``scale`` is the 50 of 1:50; ``line_width`` in mm, of the outlines of areas, 0 where
+    ``strokes`` are drawn over them instead."""
 
     title: str
     width: float
@@ -62,3 +73,4 @@ class Drawing:
     line_width: float
     ink: Rgb
     layers: tuple[Layer, ...] = field(default=())
+    strokes: tuple[Strokes, ...] = ()
