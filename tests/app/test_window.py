@@ -16,6 +16,7 @@ from anatome.app.numbers import read_number
 from anatome.app.open_options import OptionsDialog
 from anatome.app.panels.opening import OpeningPage
 from anatome.app.panels.welcome import Welcome
+from anatome.app.units import read_length
 from anatome.scenes import edits
 from anatome.scenes.edits import set_camera
 from helpers import accent_mask, poche_mask
@@ -348,9 +349,10 @@ def test_stage_alone_and_back(hand) -> None:
 
 
 def test_numbers_as_people_type_them() -> None:
-    wanted = {"3": 3, "1,25": 1.25, "-0.5 m": -0.5, "80 cm": 0.8, "2500mm": 2.5, "−4": -4, "90°": 90, ".5": 0.5}
-    assert {t: read_number(t) for t in wanted} == pytest.approx(wanted)
-    assert all(read_number(t) is None for t in ("", "x", "1.2.3", "3 yards", "--2"))
+    lengths = {"3": 3, "1,25": 1.25, "-0.5 m": -0.5, "80 cm": 0.8, "2500mm": 2.5, "−4": -4, ".5": 0.5}
+    assert {t: read_length(t) for t in lengths} == pytest.approx(lengths)
+    assert [read_number(t) for t in ("90°", "12,5 %", "35 mm", "−4")] == [90, 12.5, 35, -4]
+    assert all(read(t) is None for read in (read_number, read_length) for t in ("", "x", "1.2.3", "3 yards", "--2"))
 
 
 def test_no_camera_is_lost_by_an_undone_cut(hand) -> None:

@@ -49,7 +49,7 @@ def test_what_is_meant_is_as_near_as_said_and_lies_on_what_is_said(points: PlanP
         assert shapely.distance(place, corners) > within - 1e-9
         return
     there = shapely.Point(found[0])
-    assert place.distance(there) <= (2 if found[1] == "where axes cross" else 1) * within + 1e-9
+    assert place.distance(there) <= within + 1e-9
     on = {
         "corner": corners,
         "face": shapely.MultiLineString(list(points.faces)),

@@ -74,7 +74,6 @@ class Suggester(Round):
         session.pick_cut(None)
         self.subject = subject
         self._begin()
-        self.subject = subject
         state, aspect, number = session.stage, self._stage.aspect, self._round
 
         def work(told: Told) -> list[Tried]:

@@ -84,8 +84,7 @@ class Round(QObject):
         return self._before is not None
 
     def _begin(self) -> None:
-        """Begin a round with the stage as it is."""
-        self.end()
+        """Begin a round with the stage as it is; the one before is over."""
         self._session.end_step()
         self._before = self._session.project
         aspect, scale = self._stage.aspect, self._stage.devicePixelRatioF()

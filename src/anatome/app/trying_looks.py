@@ -31,6 +31,7 @@ class LookRound(Round):
         for look in own:
             if look not in looks:
                 looks.append(look)
+        self.end()
         self._begin()
         self._looks = looks
         self.listed.emit()

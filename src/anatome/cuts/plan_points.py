@@ -69,7 +69,7 @@ class PlanPoints:
         for i, first in enumerate(near.tolist()):
             for second in near[i + 1 :].tolist():
                 crossing = _crossing(self.axes[first], self.axes[second])
-                if crossing is not None and np.linalg.norm(crossing - at) <= 2 * within:
+                if crossing is not None and np.linalg.norm(crossing - at) <= within:
                     return crossing, "where axes cross"
         if len(near):
             return on_axes[near[np.argmin(away[near])]], "axis"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import weakref
 from collections import OrderedDict
 from dataclasses import dataclass
 
@@ -38,15 +39,16 @@ class Styles:
         return self.hatches[self.hatch[element]] if self.hatch[element] >= 0 else None
 
 
-_made: OrderedDict[tuple[int, Look], tuple[Building, Styles]] = OrderedDict()
+_made: OrderedDict[tuple[int, Look], tuple[weakref.ref[Building], Styles]] = OrderedDict()
+"""Whoever lets go of a building is not kept from it."""
 
 
 def resolve(look: Look, building: Building) -> Styles:
     """The styles of a look; the same again for the same two."""
     key = (id(building), look)
     kept = _made.get(key)
-    if kept is None or kept[0] is not building:
-        kept = building, _resolved(look, building)
+    if kept is None or kept[0]() is not building:
+        kept = weakref.ref(building), _resolved(look, building)
         _made[key] = kept
         while len(_made) > KEPT:
             _made.popitem(last=False)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import partial
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import moderngl
 import numpy as np
@@ -29,9 +29,6 @@ from anatome.render.targets import SampleTarget
 from anatome.render.window import Window
 from anatome.site.site import GROUND_ID
 from anatome.view.viewport import Viewport
-
-if TYPE_CHECKING:
-    from anatome.render.sun import Sun
 
 Mask = NDArray[np.bool_]
 
@@ -280,13 +277,11 @@ class Picture:
             ScreenPass("shade_smooth.frag", smooth_target, {1: probed}, STEP_SMOOTHED, {"coarse": 2, "strength": 1.0}),
             ScreenPass("shade_smooth.frag", sample.colour_only, {1: smooth}, STEP_SMOOTHED, {"coarse": 1, "strength": strength}),
         )
-        for strip in strips(self._ctx, self._programs, sample, passes, uniforms):
-            self._step(sample, strip)
-            yield
+        yield from self.over(sample, strips(self._ctx, self._programs, sample, passes, uniforms))
 
-    def shadows(self, sample: SampleTarget, jitter: tuple[float, float], number: int, sun: Sun) -> Iterator[None]:
-        """Cast shadows on all that is drawn so far."""
-        for strip in sun.cast(sample, self.screen_uniforms(jitter, number)):
+    def over(self, sample: SampleTarget, work: Iterator[Callable[[], None]]) -> Iterator[None]:
+        """Passes over what is drawn so far, strip by strip."""
+        for strip in work:
             self._step(sample, strip)
             yield
 

@@ -115,7 +115,7 @@ class Renderer:
             yield from pictures[0].shade(sample, jitter, number)
             if drawn.sun is not None:
                 yield from drawn.sun.prepare()
-                yield from pictures[0].shadows(sample, jitter, number, drawn.sun)
+                yield from drawn.sun.cast(pictures[0], sample, jitter, number)
         for picture in pictures:
             yield from picture.cut_faces(sample, jitter)
         for picture in pictures:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -60,8 +60,9 @@ class Sun:
             yield from picture.surfaces(target, (0.0, 0.0), None)
         self._target = target
 
-    def cast(self, sample: SampleTarget, uniforms: dict[str, Any]) -> Iterator[Callable[[], None]]:
-        """What darkens a sample, strip by strip; ``uniforms`` say how it was drawn."""
+    def cast(self, picture: Picture, sample: SampleTarget, jitter: tuple[float, float], number: int) -> Iterator[None]:
+        """Darken what a sample of the picture shows so far where the sun does not see it."""
         assert self._target is not None
         one = ScreenPass("sun.frag", sample.colour_only, {1: self._target.depth}, STEP, self._uniforms)
-        return strips(self._shared.ctx, self._shared.programs, sample, (one,), uniforms)
+        uniforms = picture.screen_uniforms(jitter, number)
+        yield from picture.over(sample, strips(self._shared.ctx, self._shared.programs, sample, (one,), uniforms))

@@ -40,7 +40,7 @@ class LookCommands:
                     "Looks…",
                     "Small pictures of the stage in every look: a click tries one on, a second one keeps it",
                     self.show_looks,
-                    "Ctrl+L",
+                    "Ctrl+Alt+D",
                     "swatches",
                     stage_menu=True,
                 ),

@@ -54,7 +54,7 @@ SAMPLES = 5
 HIT = 12.0
 SNAP = 4.0
 """Pixels within which a dragged cut jumps to a stop."""
-DRAWN_TO, NEAR = 8.0, 0.5
+DRAWN_TO, NEAR = 8.0, 0.25
 """Pixels within which what is drawn goes to a corner, an axis or a face, and metres: in a small drawing pixels are many."""
 
 
@@ -97,6 +97,7 @@ class KeyDrawing(QWidget):
         self._redraw.timeout.connect(self._draw_background)
         session.opened.connect(self._opened)
         session.rebuilt.connect(self.draw_anew)
+        session.closed.connect(self._let_go)
         session.changed.connect(self._changed)
         session.camera_moved.connect(self.update)
         session.picked_changed.connect(self.update)
@@ -136,6 +137,10 @@ class KeyDrawing(QWidget):
     def _opened(self) -> None:
         self.begin(None)
         self.fit()
+
+    def _let_go(self) -> None:
+        """Of what belongs to the building that was open."""
+        self._cut_open = None
 
     def fit(self) -> None:
         """Show the whole building."""
