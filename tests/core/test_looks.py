@@ -194,6 +194,8 @@ def test_the_heavy_line_runs_round_the_whole_of_what_is_cut(boathouse: Building,
     ) < 2e-3 * shapely.length(rim)
     if len(lines.ends):
         assert not plane.is_level and not shapely.intersects(flat(lines.ends), shapely.buffer(whole, -1e-3))
+        ended = plane.flat(lines.ends.mean(axis=1))
+        assert shapely.distance(shapely.points(ended), whole).min() > 1e-3
         assert lines.ends[..., 2].min() == pytest.approx(boathouse.bounds[0, 2], abs=1e-3)
 
 

@@ -35,9 +35,12 @@ def contours(building: Building, found: Section) -> Contours:
     plane, context = found.plane, building.context[found.element]
     earth, grid = building.earth[found.element], min(GRID, SHARE * building.size)
     parts = _materials(building, found, ~context, grid)
-    rim = shapely.boundary(shapely.union_all(parts, grid_size=grid))
+    whole = shapely.union_all(parts, grid_size=grid)
+    rim = shapely.boundary(whole)
     beside = shapely.union_all(found.polygons[context & ~earth], grid_size=grid)
     surface, ends = _earth(found.polygons[earth], plane, grid)
+    # Where something built stands in it earth does not end. What they share, they share from corner to corner.
+    ends = ends[~shapely.dwithin(shapely.points(ends.mean(axis=1)), whole, 10 * grid)]
     open_lines = [np.stack([o.points[:-1], o.points[1:]], axis=1) for o in found.open_outlines]
     heavy = np.concatenate([_segments([rim], plane), plane.raised(surface), *open_lines])
     # Under the heavy lines, which are drawn over them, thin ones do no harm.
