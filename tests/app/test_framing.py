@@ -367,10 +367,11 @@ def test_a_section_drawn_in_the_grown_plan_goes_to_corners_and_axes(hand) -> Non
     hand.press(Qt.Key.Key_F6)
     hand.settle()
     hand.do("plane_line")
-    near = plan.to_pixels(np.array([0.0, 0.0])) + [4, 3]
+    near = plan.to_pixels(np.array([0.0, 0.0])) + [2, 1]
     QTest.mouseMove(plan, QPoint(*map(round, near)))
     hand.qtbot.waitUntil(lambda: plan.plan_points() is not None, timeout=10_000)
-    QTest.mouseMove(plan, QPoint(*map(round, near + 1)))
+    QTest.mouseMove(plan, QPoint(*map(round, near)))
+    QTest.mouseMove(plan, QPoint(*map(round, near)) + QPoint(1, 0))
     assert plan.task.snapped == "corner"
     hand.click(plan, *near)
     far = plan.to_pixels(np.array([24.3, 9.87]))

@@ -15,7 +15,7 @@ from anatome.app.send_out.drawings import DrawingDialog
 from anatome.app.send_out.pictures import PictureDialog
 from anatome.look.look import Look
 from anatome.scenes.storage import load_project
-from helpers import close_to, poche_mask, projected, svg_polygons
+from helpers import POCHE, close_to, poche_mask, projected, svg_polygons
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 
@@ -47,7 +47,8 @@ def test_from_the_first_minute_to_the_client(empty, tmp_path: Path, monkeypatch:
     moved = session.cut.plane.position
     assert 1.0 < moved < 12.0
     cut_open = hand.picture()
-    assert poche_mask(cut_open).mean() > 0.03 > poche_mask(uncut).mean()
+    poche = close_to(cut_open, POCHE).mean(), close_to(uncut, POCHE).mean()
+    assert poche[0] > poche[1] + 0.008
     hand.press(Qt.Key.Key_Z, CTRL)
     assert session.cut.plane.position == pytest.approx(cut.plane.position)
     hand.press(Qt.Key.Key_Z, CTRL | Qt.KeyboardModifier.ShiftModifier)

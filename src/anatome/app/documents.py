@@ -194,8 +194,9 @@ class Documents(QObject):
             reference = ModelReference(path=str(path.resolve()), embedded=embedded, options=options)
             if waiting is not None:
                 project = edits.with_model(waiting.stored.project, reference, camera)
-                first = recut(Cutter(building), project.stage)
-                return _Ready(building, project, first, dict(waiting.stored.thumbnails), path, waiting.path, path, saved=False)
+                whole = with_site(building, project.site)
+                first, pictures = recut(Cutter(whole), project.stage), dict(waiting.stored.thumbnails)
+                return _Ready(whole, project, first, pictures, path, waiting.path, path, saved=False, model=building)
             project = Project(name=path.stem, model=reference, stage=StageState(camera=camera, look=first_look()))
             return _Ready(building, project, recut(Cutter(building), project.stage), {}, path, None, path)
 

@@ -49,6 +49,13 @@ def prepare(found: Dissection) -> None:
     _ = found.bounds
 
 
+def refine(result: Recut) -> None:
+    """Work out what only a picture that is still needs: the lines of cut faces by how heavy they are."""
+    for part in result.shown.parts:
+        for face in part.cut_open.faces:
+            _ = face.contours
+
+
 def prepare_lists(building: Building) -> None:
     """Work out now what the panels will ask for first."""
     _ = building.index_of, building.type_counts, building.in_storey, building.earth, building.context, building.name_rank
@@ -135,3 +142,8 @@ class Recutter(QObject):
                     self.finished.emit()
                 except RuntimeError:
                     return  # the window is gone
+                if result is not None and self._wanted is None:
+                    try:
+                        refine(result)
+                    except Exception:
+                        pass  # whoever draws it meets the same error, and tells it

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from anatome.app.session import Session
@@ -15,6 +16,7 @@ from anatome.model.raycast import Hit
 from anatome.problems import Problem
 from anatome.scenes import site_edits
 from anatome.scenes.edits import new_id
+from anatome.site.drawing import Drawing
 from anatome.site.kinds import KINDS, drawn
 from anatome.site.site import Figure
 from anatome.site.standing import Standing, standing
@@ -51,9 +53,7 @@ def figure_under(session: Session, viewport: Viewport, at: tuple[float, float]) 
 
 def outlines_of(one: Standing) -> tuple[Array, ...]:
     """(n, 3) metres, the lines round a figure."""
-    from shapely import get_coordinates, get_exterior_ring, get_parts
-
-    return tuple(one.raised(get_coordinates(get_exterior_ring(part))) for part in get_parts(one.drawing.outline))
+    return tuple(one.raised(line) for line in _rims(one.drawing))
 
 
 def _point(values: Array) -> tuple[float, float, float]:
@@ -170,7 +170,9 @@ class FigureDrag:
 
 def picture_of(kind: str) -> tuple[Array, ...]:
     """(n, 2) outlines of a kind, one unit high, for a button."""
-    from shapely import get_coordinates, get_exterior_ring, get_parts
+    return _rims(drawn(kind, kind))
 
-    own = drawn(kind, kind)
-    return tuple(get_coordinates(get_exterior_ring(part)) for part in get_parts(own.outline))
+
+def _rims(drawing: Drawing) -> tuple[Array, ...]:
+    parts = shapely.get_parts(drawing.outline)
+    return tuple(shapely.get_coordinates(ring) for ring in shapely.get_exterior_ring(parts))
