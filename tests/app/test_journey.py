@@ -14,6 +14,7 @@ from anatome.app.panels.welcome import Welcome
 from anatome.app.send_out.drawings import DrawingDialog
 from anatome.app.send_out.pictures import PictureDialog
 from anatome.look.look import Look
+from anatome.scenes import edits
 from anatome.scenes.storage import load_project
 from helpers import POCHE, close_to, poche_mask, projected, svg_polygons
 
@@ -27,7 +28,10 @@ def test_from_the_first_minute_to_the_client(empty, tmp_path: Path, monkeypatch:
     window.welcome.open_demo.emit()
     hand.qtbot.waitUntil(lambda: session.is_open, timeout=60_000)
     hand.settle()
-    uncut = demo_from_the_river(hand)
+    demo_from_the_river(hand)
+    # In a plain look, of which the fills are known; looks are tried by themselves.
+    session.apply(edits.set_look(session.project, Look(surfaces="as modelled")), "Plain")
+    uncut = hand.picture()
 
     # Place a section plane on the river front by hovering and clicking.
     hand.do("place")
@@ -88,7 +92,7 @@ def test_from_the_first_minute_to_the_client(empty, tmp_path: Path, monkeypatch:
 
     # Try things out; both scenes come back exactly, pixel by pixel, by key and by click.
     hand.drag(hand.stage, (300, 300), (420, 330))
-    window.inspector.overview._switch("edges", "Edges", False)
+    window.inspector.overview.switches["edges"].click()
     session.pick_cut(session.stage.cuts[0].id)
     hand.do("cut_on")
     assert session.project.differs_from_scene
