@@ -13,7 +13,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from anatome.app.background import Task, Told
 from anatome.app.recent import Recent
-from anatome.app.recutting import Recut, prepare_lists, recut
+from anatome.app.recutting import Recut, prepare_first, recut
 from anatome.app.session import Session
 from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
@@ -252,7 +252,7 @@ class Documents(QObject):
 
         def work(told: Told) -> _Ready:
             found = opening.ready(building)
-            prepare_lists(found.building)
+            prepare_first(found.building, found.project, found.first)
             return found
 
         def failed(error: Exception) -> None:

@@ -9,9 +9,11 @@ from PySide6.QtCore import QObject, Signal
 
 from anatome.cuts.dissection import Cutter, Dissection
 from anatome.cuts.pieces import Opened
+from anatome.look.styles import resolve
 from anatome.model.building import Building
 from anatome.scenes.opened import kept_of, left_of, opened
-from anatome.scenes.project import StageState
+from anatome.scenes.project import Project, StageState
+from anatome.site.kinds import prepare_figures
 
 
 @dataclass(frozen=True, eq=False)
@@ -56,8 +58,11 @@ def refine(result: Recut) -> None:
             _ = face.contours
 
 
-def prepare_lists(building: Building) -> None:
-    """Work out now what the panels will ask for first."""
+def prepare_first(building: Building, project: Project, first: Recut) -> None:
+    """Work out now, on whatever thread this is, what panels and stage will ask for first."""
+    refine(first)
+    resolve(project.stage.look, building)
+    prepare_figures(project.site.figures)
     _ = building.index_of, building.type_counts, building.in_storey, building.earth, building.context, building.name_rank
 
 

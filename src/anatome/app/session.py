@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Qt, Signal
 
 from anatome.app.background import Task, Told
-from anatome.app.recutting import Recut, Recutter, prepare_lists, recut
+from anatome.app.recutting import Recut, Recutter, prepare_first, recut
 from anatome.app.scene_pictures import ScenePictures
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.directions import own_directions
@@ -139,15 +139,17 @@ class Session(QObject):
 
     def _rebuild(self) -> None:
         """Join the model with the site as it is now, away from the window's thread, and cut it open."""
-        model, site, state = self._model, self.project.site, self.stage
+        model, project = self._model, self.project
+        site, state = project.site, project.stage
         assert model is not None
         if self._rebuilding is not None:
             self._rebuilding.cancel()
 
         def work(told: Told) -> tuple[Building, Recut]:
             building = with_site(model, site)
-            prepare_lists(building)
-            return building, recut(Cutter(building), state)
+            first = recut(Cutter(building), state)
+            prepare_first(building, project, first)
+            return building, first
 
         def done(made: tuple[Building, Recut]) -> None:
             self._rebuilding, self._site = None, site

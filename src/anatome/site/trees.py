@@ -31,6 +31,8 @@ HABITS = {
     "young tree": Habit(low=0.40, wide=0.19, trunk=0.008, boughs=7),
     "shrub": Habit(low=0.02, wide=0.62, full=0.40, spread=52.0, trunk=0.008, boughs=7),
 }
+ALONG = np.linspace(0.0, 1.0, 5)[:, None]
+"""Shares of a branch at which it has a point."""
 WAVES = (2, 3, 5, 9, 14)
 WAVE = 0.050
 """How far the edge of a crown wanders, in shares of its size; less for each finer wave."""
@@ -81,9 +83,8 @@ def _inside(crown: shapely.Geometry) -> shapely.Geometry:
 def _fork(start: Array, degrees: float, length: float, droop: float, times: int, random: np.random.Generator) -> list[Array]:
     angle = np.radians(degrees)
     way = np.array([np.sin(angle), np.cos(angle)])
-    t = np.linspace(0.0, 1.0, 5)[:, None]
     bend = length * np.array([0.10 * np.sign(way[0]), -droop])
-    found = [start + t * length * way + t**2 * bend]
+    found = [start + ALONG * length * way + ALONG**2 * bend]
     if times:
         for at, swing in ((1, -22.0), (2, 24.0), (3, -20.0)):
             own = degrees + swing * random.uniform(0.7, 1.3)
