@@ -67,7 +67,7 @@ class Ask(FormDialog):
         """The length typed in a row. Raises Problem."""
         value = read_length(self.lengths[name].text())
         if value is None:
-            raise Problem(f"“{self.lengths[name].text()}” is not a length. Type one such as 1.2 m, 80 cm or 4' 6”.")
+            raise Problem(f"“{self.lengths[name].text()}” is not a length. Type one such as 1.2 m, 80 cm or 4' 6\".")
         return value
 
     def run(self) -> None:

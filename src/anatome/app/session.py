@@ -152,12 +152,12 @@ class Session(QObject):
             return building, first
 
         def done(made: tuple[Building, Recut]) -> None:
-            self._rebuilding, self._site = None, site
+            self._rebuilding = None
             self._take_building(*made)
             self._follow_site()
 
         def failed(error: Exception) -> None:
-            self._rebuilding, self._site = None, site  # not tried again and again
+            self._rebuilding = None  # and not tried again: its site is the one of the project
             self.failed.emit(error)
 
         self._rebuilding = Task(work, done, failed, self)

@@ -56,7 +56,7 @@ class ModelBuffers:
         self._edge_lines = ctx.buffer(reserve=max(8 * len(edges.ends), 1))
         self._palette = _table(ctx, building.styles)
         self._styles: Styles | None = None
-        self._marks = np.zeros((len(building.elements), 4), np.uint8)
+        self._unpicked = self._marks = np.zeros((len(building.elements), 4), np.uint8)
         self._elements = _table(ctx, self._marks, "u1")
 
     def upload(self) -> Iterator[float]:
@@ -92,10 +92,10 @@ class ModelBuffers:
                 self._palette = _table(self._ctx, styles.palette)
             else:
                 _fill(self._palette, styles.palette)
-        marks = np.zeros_like(self._marks)
-        other = (styles.surface + 1).astype(np.uint32)
-        for column in (1, 2, 3):
-            marks[:, column] = other >> (8 * (column - 1)) & 255
+            other = (styles.surface + 1).astype(np.uint32)
+            columns = np.stack([np.zeros_like(other), other, other >> 8, other >> 16], axis=1)
+            self._unpicked = (columns & 255).astype(np.uint8)
+        marks = self._unpicked.copy()
         if picked is not None:
             marks[picked, 0] = PICKED
         if not np.array_equal(marks, self._marks):

@@ -26,8 +26,10 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from anatome.app import theme
 from anatome.app.background import Task, Told
 from anatome.app.cut_drag import CutDrag
+from anatome.app.key_drawings import camera_drag
 from anatome.app.key_drawings.camera_mark import CameraMark
 from anatome.app.key_drawings.sheet import KeyKnob, KeyMark, Sheet, key_mark
+from anatome.app.key_drawings.task_painting import paint_task
 from anatome.app.key_drawings.tasks import PlanTask
 from anatome.app.recutting import prepare
 from anatome.app.session import Session
@@ -45,7 +47,6 @@ from anatome.render.renderer import View
 from anatome.site.site import Figure
 from anatome.site.standing import seen_figures
 from anatome.view.camera import Camera
-from anatome.view.framing import opened_by
 
 ACCENT = QColor(theme.LIGHT.accent)
 INK = QColor(theme.LIGHT.ink)
@@ -295,7 +296,7 @@ class KeyDrawing(QWidget):
             self._paint_mark(painter, self.mark_of(cut))
         self._paint_notes(painter)
         if self._task is not None:
-            self._paint_task(painter, self._task)
+            paint_task(painter, self._task, self.to_pixels, self.rect())
 
     def _paint_background(self, painter: QPainter) -> None:
         if self._image is None:
@@ -379,48 +380,6 @@ class KeyDrawing(QWidget):
         half = float(np.abs((corners - corners.mean(axis=0)) @ np.array([-arm[1], arm[0]])).max())
         true = float(np.hypot(*(places[1] - places[0])))
         return CameraMark(eye, aim, true, half, viewport.camera.is_perspective, 0.84 * self.width())
-
-    def _paint_task(self, painter: QPainter, task: PlanTask) -> None:
-        for line in task.lines():
-            painter.setPen(QPen(QColor(255, 255, 255, 200), 5.0))
-            painter.drawPolyline(_polygon(self.to_pixels(line)))
-            painter.setPen(QPen(ACCENT, 2.0))
-            painter.drawPolyline(_polygon(self.to_pixels(line)))
-        painter.setPen(QPen(PAPER, 1.2))
-        painter.setBrush(ACCENT)
-        for point in task.points:
-            painter.drawEllipse(QPointF(*self.to_pixels(point)), 4.0, 4.0)
-        if task.snapped and task.here is not None:
-            self._paint_snap(painter, self.to_pixels(task.here), task.snapped)
-        painter.setFont(theme.font(9))
-        room = QRectF(14, 10, self.width() - 28, 60)
-        flags = int(Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop)
-        needed = painter.fontMetrics().boundingRect(room.toRect(), flags, task.hint)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(34, 38, 43, 225))
-        painter.drawRoundedRect(QRectF(needed).adjusted(-9, -5, 9, 5), 6, 6)
-        painter.setPen(PAPER)
-        painter.drawText(room, flags, task.hint)
-        painter.setPen(QPen(ACCENT, 2.0))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawRect(self.rect().adjusted(1, 1, -1, -1))
-
-    def _paint_snap(self, painter: QPainter, at: NDArray[np.float64], words: str) -> None:
-        """A ring where the pointer is drawn to, and what is there."""
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        for pen in (QPen(PAPER, 4.0), QPen(ACCENT, 1.8)):
-            painter.setPen(pen)
-            painter.drawEllipse(QPointF(*at), 6.0, 6.0)
-        painter.setFont(theme.font(8.5, strong=True))
-        width = painter.fontMetrics().horizontalAdvance(words) + 10
-        box = QRectF(min(at[0] + 10, self.width() - width - 4), at[1] + 8, width, 18)
-        slip = QColor(PAPER)
-        slip.setAlpha(235)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(slip)
-        painter.drawRoundedRect(box, 4, 4)
-        painter.setPen(ACCENT)
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, words)
 
     # Tasks -----------------------------------------------------------------------------------------------------
 
@@ -567,38 +526,17 @@ class KeyDrawing(QWidget):
         drag.turn(self.sheet.raised(grasp.about), (swing + 180.0) % 360.0 - 180.0, modifiers)
 
     def _drag_camera(self, grasp: KeyGrasp, now: NDArray[np.float64], shift: bool) -> None:
-        camera = grasp.camera
-        eye, target = np.array(camera.eye), np.array(camera.target)
+        camera, mark, sheet = grasp.camera, grasp.mark, self.sheet
+        assert mark is not None
         if grasp.kind == "eye":
-            by = self.sheet.lifted(now - grasp.start)
-            self._session.look_from(camera.placed(eye + by, target + by))
-            return
-        if grasp.kind in ("cone", "picture"):
-            assert grasp.mark is not None
-            self._drag_picture(grasp, grasp.mark, self.to_pixels(now))
-            return
-        arm, wanted = self.sheet.flat(target - eye), now - self.sheet.flat(eye)
-        swing = math.degrees(math.atan2(wanted[1], wanted[0]) - math.atan2(arm[1], arm[0]))
-        if shift:
-            swing = round(swing / 15.0) * 15.0
-        if self.sheet.is_plan:
-            self._session.look_from(camera.orbited(swing, 0.0, eye))
+            camera = camera_drag.moved(camera, sheet.lifted(now - grasp.start))
+        elif grasp.kind == "aim":
+            camera = camera_drag.turned(camera, sheet, now, shift)
+        elif grasp.kind == "cone":
+            camera = camera_drag.opened(camera, mark, self.to_pixels(now))
         else:
-            # Turned to look left in an elevation, tilting up is clockwise there.
-            self._session.look_from(camera.orbited(0.0, -swing if arm[0] >= 0 else swing, eye))
-
-    def _drag_picture(self, grasp: KeyGrasp, mark: CameraMark, now: NDArray[np.float64]) -> None:
-        """Open the cone, or move the plane of the picture in it: there things keep their size when the angle is changed."""
-        camera = grasp.camera
-        if grasp.kind == "cone":
-            factor = mark.opened_to(now)
-            if factor is not None:
-                self._session.look_from(opened_by(camera, factor))
-            return
-        share = mark.along(now)
-        if share is not None:
-            eye = np.array(camera.eye)
-            self._session.look_from(camera.placed(eye, eye + share * (np.array(camera.target) - eye), camera.up))
+            camera = camera_drag.with_picture_at(camera, mark, self.to_pixels(now))
+        self._session.look_from(camera)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._task is not None and self._grasp is None and event.button() == Qt.MouseButton.LeftButton:

@@ -10,6 +10,7 @@ from PySide6.QtGui import QColor
 from PySide6.QtWidgets import QCheckBox, QColorDialog, QComboBox, QFormLayout, QHBoxLayout, QPushButton, QWidget
 
 from anatome.app.actions import Actions, panel_button
+from anatome.app.commands.look import SWITCHES
 from anatome.app.numbers import NumberField
 from anatome.app.panels.inspector.page import Fold, bare_column, label, switches
 from anatome.app.session import Session
@@ -47,12 +48,6 @@ LINES = (
 )
 CHOICES = (("surfaces", "Surfaces", SURFACES), ("fill_by", "Cut filled", FILLS), ("hatch", "Hatches", HATCHES))
 COLOURS = (("poche", "Cut"), ("poche_earth", "Earth"), ("paper", "Paper"), ("ink", "Ink"))
-SWITCHES = (
-    ("edges", "Edges", "Lines at creases, borders and silhouettes"),
-    ("shade", "Soft shade", "Darker where parts stand close to one another"),
-    ("ground", "Soft ground", "The darkness a building leaves on the ground under it"),
-    ("earth_fades", "Earth fades out", "Off: earth that is cut ends in a line"),
-)
 
 
 class Swatch(QPushButton):
