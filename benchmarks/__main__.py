@@ -7,13 +7,14 @@ from __future__ import annotations
 
 import sys
 
-from benchmarks import cutting, frames, large, opening
+from benchmarks import cutting, frames, large, looks, opening
 
 
 def main() -> None:
     quick = "--quick" in sys.argv
     cutting.run(quick)
     frames.run()
+    looks.run()
     opening.run()
     large.run(large.TOWERS[: 2 if quick else 4])
 

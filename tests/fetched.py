@@ -5,10 +5,13 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+import tarfile
 from pathlib import Path
 
 import platformdirs
 import pytest
+
+OPEN_HOUSE = "demo_3dtiles/Ifc2x3_Duplex_Architecture.ifc"
 
 
 def cache_folder() -> Path:
@@ -31,3 +34,17 @@ def fetched_package(name: str, version: str, pattern: str, *options: str) -> Pat
     if not archives:
         pytest.skip(f"{name} could not be fetched: {done.stderr.strip()[-200:]}")
     return archives[0]
+
+
+def open_house() -> Path:
+    """The open duplex house: a published IFC2x3 sample from the source archive of exterior-shell 2.2.0 on PyPI."""
+    target = cache_folder() / "duplex.ifc"
+    if target.exists():
+        return target
+    found = fetched_package("exterior-shell", "2.2.0", "exterior*shell-2.2.0.tar.gz", "--no-binary", "exterior-shell")
+    with tarfile.open(found) as archive:
+        member = next(m for m in archive.getmembers() if m.name.endswith(OPEN_HOUSE))
+        stream = archive.extractfile(member)
+        assert stream is not None
+        target.write_bytes(stream.read())
+    return target

@@ -45,13 +45,17 @@ def projected(section: Section, camera: Camera, size: tuple[int, int], margin: i
     width, height = size
     image = Image.new("1", size)
     draw = ImageDraw.Draw(image)
+    rings = Image.new("1", size)  # what is thinner than a pixel has no inside
+    around = ImageDraw.Draw(rings)
     for polygon in shapely.get_parts(shapely.union_all(section.polygons)):
         for ring, fill in ((polygon.exterior, 1), *((hole, 0) for hole in polygon.interiors)):
             points = section.plane.raised(shapely.get_coordinates(ring))
             pixels = Viewport.of(camera, width, height).pixels(points)
-            draw.polygon([tuple(p) for p in pixels.tolist()], fill=fill)
+            corners = [tuple(p) for p in pixels.tolist()]
+            draw.polygon(corners, fill=fill)
+            around.line([*corners, corners[0]], fill=1)
     mask = np.array(image)
-    return binary_erosion(mask, iterations=margin), ~binary_dilation(mask, iterations=margin)
+    return binary_erosion(mask, iterations=margin), ~binary_dilation(mask | np.array(rings), iterations=margin)
 
 
 def seen(camera: Camera, aspect: float) -> Viewport:

@@ -6,6 +6,7 @@ import json
 import os
 import subprocess
 import sys
+import zipfile
 from pathlib import Path
 
 import ezdxf
@@ -150,9 +151,33 @@ def test_export_one_and_all(tmp_path: Path) -> None:
     done = run("export", PROJECT, "--all", "--size", "240", "--ground", "white", "--out", tmp_path / "all")
     assert done.returncode == 0, done.stderr
     names = sorted(p.name for p in (tmp_path / "all").iterdir())
-    assert len(names) == 13 and names[1] == "02 Long section.png"
+    assert len(names) == 14 and names[1] == "02 Long section.png"
     with Image.open(tmp_path / "all" / names[0]) as picture:
         assert picture.size == (240, 160) and picture.mode == "RGB"
+
+
+def test_export_of_passes_layers_and_many_looks(tmp_path: Path) -> None:
+    """Each picture in each look, by a pattern of names; passes and layers of the same size; one machine's share of a list."""
+    out = tmp_path / "out"
+    scene = ("export", PROJECT, "--scene", "Long section", "--size", "300", "--dpi", "200")
+    done = run(*scene, "--look", "Night blue", "--look", "White model", "--passes", "colour,depth,elements", "--out", out)
+    assert done.returncode == 0, done.stderr
+    stems = [f"01 Long section, {look}" for look in ("Night blue", "White model")]
+    ends = ("colour.png", "depth.png", "elements.png", "passes.json")
+    assert sorted(p.name for p in out.iterdir()) == sorted(f"{stem}, {end}" for stem in stems for end in ends)
+    with Image.open(out / f"{stems[0]}, depth.png") as depth, Image.open(out / f"{stems[0]}, colour.png") as colour:
+        assert depth.size == colour.size == (300, 200) and depth.getextrema()[1] == 65535 and depth.getextrema()[0] == 0
+        assert colour.info["dpi"] == pytest.approx((200, 200), abs=0.1)
+    done = run(*scene, "--out", tmp_path / "a.tif", "--ora", tmp_path / "a.ora")
+    assert done.returncode == 0, done.stderr
+    with Image.open(tmp_path / "a.tif") as picture:
+        assert picture.size == (300, 200) and picture.info["dpi"] == (200, 200)
+    with zipfile.ZipFile(tmp_path / "a.ora") as file:
+        assert {"mimetype", "stack.xml", "mergedimage.png", "Thumbnails/thumbnail.png"} <= set(file.namelist())
+    pattern = ("--all", "--size", "60", "--name", "{scene} of {project}", "--shard", "2/6", "--out", out)
+    done = run("export", PROJECT, *pattern)
+    assert done.returncode == 0, done.stderr
+    assert (out / "Long section of Boathouse.png").exists() and done.stdout.count("\n") == 3
 
 
 def test_section_of_a_project_by_its_scenes_and_by_planes(tmp_path: Path) -> None:
@@ -281,6 +306,10 @@ BAD: dict[str, list[str]] = {
     "scene of a model": ["section", "cube.stl", "--scene", "Long section", "--json", "-"],
     "no such scene to cut": ["section", str(PROJECT), "--scene", "Attic", "--json", "-"],
     "a thread": ["export", str(PROJECT), "--scene", "Long section", "--size", "1x30000", "--out", "a.png"],
+    "no such pass": ["export", str(PROJECT), "--scene", "Long section", "--passes", "fog", "--out", "out"],
+    "passes nowhere": ["export", str(PROJECT), "--scene", "Long section", "--passes", "depth", "--ora", "a.ora"],
+    "a pattern of nothing": ["export", str(PROJECT), "--all", "--name", "{client}", "--out", "out"],
+    "a part too many": ["export", str(PROJECT), "--all", "--shard", "5/4", "--out", "out"],
     "unknown option": ["info", "cube.stl", "--colour"],
     "no display": ["cube.stl"],
     "view of nothing": ["picture", "cube.stl", "--out", "a.png", "--view", "sideways"],

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import stat
 import tempfile
 from collections.abc import Iterator
@@ -67,3 +68,8 @@ def _umask() -> int:
     mask = os.umask(0)
     os.umask(mask)
     return mask
+
+
+def safe_name(name: str) -> str:
+    """Any name as a file name."""
+    return re.sub(r'[\x00-\x1f/\\:*?"<>|]+', "_", name).strip(" .")[:100] or "scene"

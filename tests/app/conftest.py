@@ -149,7 +149,7 @@ def plain(project: Project) -> Project:
     """All scenes, and the stage, as modelled."""
 
     def dressed(state):
-        return state.model_copy(update={"look": Look(surfaces="as modelled")})
+        return state.model_copy(update={"look": Look(surfaces="as modelled"), "overrides": ()})
 
     scenes = tuple(s.model_copy(update={"state": dressed(s.state)}) for s in project.scenes)
     return project.model_copy(update={"scenes": scenes, "stage": dressed(project.stage), "scene_as_shown": None})

@@ -222,7 +222,7 @@ def test_a_crop_with_handles_proportions_and_a_scale_that_is_held(hand, tmp_path
     session.hold_crop(False)
     hand.do("send_picture")
     sending = next(w for w in QApplication.topLevelWidgets() if isinstance(w, PictureDialog) and w.isVisible())
-    assert "1:100 on 420 × 297 mm" in sending.note.text() and not sending.width_px.isEnabled()
+    assert "1:100 on 420 × 297 mm" in sending.sizes.note.text() and not sending.width_px.isEnabled()
     sending.scene.setCurrentIndex(0)
     sending.dpi.setValue(72)
     sending.path.setText(str(tmp_path / "cut.png"))

@@ -6,11 +6,16 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFileDialog
+from PySide6.QtCore import QDateTime, QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QCheckBox, QFileDialog, QPushButton
 
+from anatome.app.ask import Ask
+from anatome.app.rule_dialog import FIRST_FILL, RuleDialog
+from anatome.look.files import read_look, write_look
+from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
-from helpers import close_to
+from helpers import POCHE_EARTH, close_to
 
 
 def test_looks_are_tried_on_taken_back_and_kept(hand) -> None:
@@ -58,7 +63,8 @@ def test_looks_are_tried_on_taken_back_and_kept(hand) -> None:
 def test_a_look_is_changed_saved_and_loaded(hand, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     window, session = hand.window, hand.window.session
     box = window.inspector.overview.look
-    box.fold.button.click()
+    for fold in box.folds:
+        fold.button.click()
     window.contact_sheet.recall("cross")
     session.pick_cut(None)
     for key, value in (("hatch", "only"), ("cut_weight", 1.0), ("surfaces", "white")):
@@ -88,3 +94,155 @@ def test_a_look_is_changed_saved_and_loaded(hand, tmp_path: Path, monkeypatch: p
     path.write_text("{}")
     hand.do("load_look")
     assert "holds no look" in told[0] and session.stage.look.name == "mine, changed"
+
+
+def choose(choice, value: object) -> None:
+    choice.setCurrentIndex(choice.findData(value))
+    choice.activated.emit(choice.currentIndex())
+
+
+def test_the_picture_is_divided_by_a_line_drawn_on_it(hand) -> None:
+    """Two clicks; left of the line the picture stays as it was, right of it it is that of the other look; Esc and undo."""
+    window, session = hand.window, hand.window.session
+    window.contact_sheet.recall("long")
+    session.pick_cut(None)
+    before = hand.picture().astype(int)
+    hand.do("divide")
+    hand.press(Qt.Key.Key_Escape)
+    assert session.stage.divide is None
+    hand.do("divide")
+    width, height = hand.stage.width(), hand.stage.height()
+    for x, y in ((width // 2, height - 30), (width // 2, 30)):
+        QTest.mouseClick(hand.stage, Qt.MouseButton.LeftButton, pos=QPoint(x, y))
+    divide = session.stage.divide
+    assert divide is not None and divide.other == shipped_looks()["Ink lines only"]
+    after = hand.picture().astype(int)
+    off = np.abs(after - before).max(axis=2)
+    assert (off[:-60, : width // 2 - 6] > 6).mean() < 0.002 and (off[:, width // 2 + 6 :] > 6).mean() > 0.6
+    box = window.inspector.overview.look.divide
+    box.refresh()
+    choose(box.way, None)
+    assert session.stage.divide is None and (np.abs(hand.picture().astype(int) - before).max(axis=2) > 6).mean() < 0.002
+    hand.do("undo")
+    assert session.stage.divide == divide
+
+
+def test_parts_get_a_look_of_their_own_in_this_scene(hand) -> None:
+    """A colour laid over the look shows, is listed, switched off and taken away; the look itself is as it was."""
+    window, session = hand.window, hand.window.session
+    window.contact_sheet.recall("long")
+    session.pick_cut(None)
+    look = session.stage.look
+    session.pick_elements(frozenset({next(e.id for e in session.building.elements if e.type == "IfcWall")}))
+    hand.do("override")
+    dialog = next(w for w in QApplication.topLevelWidgets() if isinstance(w, RuleDialog) and w.isVisible())
+    dialog.go.click()
+    assert dialog.isVisible() and "at least one thing" in dialog.problem.text()
+    dialog.who.setCurrentIndex(1)
+    dialog.fill.on.setChecked(True)
+    dialog.go.click()
+    session.pick_elements(frozenset())
+    red = np.round(np.array(FIRST_FILL) * 255)
+    assert close_to(hand.picture(), red).sum() > 200 and session.stage.look == look
+    box = window.inspector.overview.look.overrides
+    tick = box.findChildren(QCheckBox)[-1]
+    assert "Wall" in tick.text()
+    tick.click()
+    assert not close_to(hand.picture(), red).any() and len(session.stage.overrides) == 1
+    box.findChildren(QPushButton)[-1].click()
+    assert session.stage.overrides == () and not box.isVisible()
+    hand.do("undo")
+    assert len(session.stage.overrides) == 1
+    # What is laid over a scene's look stays with that scene.
+    window.contact_sheet.recall("cross")
+    assert session.stage.overrides == ()
+
+
+def test_a_changed_look_is_changed_for_all_or_kept_as_a_new_one(hand) -> None:
+    window, session = hand.window, hand.window.session
+    box = window.inspector.overview.look
+    named = Look(name="Plain")
+    session.apply(
+        session.project.model_copy(
+            update={
+                "scenes": tuple(
+                    s.model_copy(update={"state": s.state.model_copy(update={"look": named})}) if s.id in ("long", "cross") else s
+                    for s in session.project.scenes
+                )
+            }
+        ),
+        "Two scenes with one look",
+    )
+    window.contact_sheet.recall("long")
+    session.pick_cut(None)
+    assert not box.shared.isVisibleTo(box)
+    choose(box.choices["cut_weight"], 1.0)
+    assert box.shared.isVisibleTo(box) and "Long section" in box.shared.words.text()
+    box.shared.for_all.click()
+    scenes = {s.id: s.state.look for s in session.project.scenes}
+    assert scenes["long"].cut_weight == scenes["cross"].cut_weight == 1.0 and scenes["cutaway"].cut_weight == 0.5
+    assert not session.project.differs_from_scene and not box.shared.isVisibleTo(box)
+    choose(box.choices["cut_weight"], 0.7)
+    hand.do("keep_look")
+    ask = next(w for w in QApplication.topLevelWidgets() if isinstance(w, Ask) and w.isVisible())
+    ask.texts["Name"].setText("White model")
+    ask.go.click()
+    assert ask.isVisible() and "already" in ask.problem.text()
+    ask.texts["Name"].setText("Bolder")
+    ask.go.click()
+    assert session.project.looks[0].name == session.stage.look.name == "Bolder"
+    hand.do("looks")
+    assert window.look_round.looks[0].name == "Bolder"
+    hand.do("looks")
+
+
+def test_the_sun_by_day_and_hour(hand) -> None:
+    """The model says where it stands; another hour is another picture; a place that is typed turns the sun."""
+    window, session = hand.window, hand.window.session
+    overview = window.inspector.overview
+    window.contact_sheet.recall("outside")
+    choose(overview.look.sun, "moment")
+    assert session.stage.look.sun_moment and "high" in overview.look.sun_note.text()
+    afternoon = hand.picture().astype(int)
+    overview.look.moment.setDateTime(QDateTime(2026, 6, 21, 8, 30, 0))
+    assert session.stage.look.sun_moment == "2026-06-21T08:30"
+    assert (np.abs(hand.picture().astype(int) - afternoon).max(axis=2) > 12).mean() > 0.05
+    assert "As the model's file says" in overview.site.place_note.text()
+    turn = session.drawn_look().sun_turn
+    hand.type_into(overview.site.fields["north"], "70")
+    assert session.project.site.place.north == 70.0
+    assert (session.drawn_look().sun_turn - turn) % 360 == pytest.approx(90.0, abs=0.1)
+    overview.look.moment.setDateTime(QDateTime(2026, 12, 21, 23, 0, 0))
+    assert "set" in overview.look.sun_note.text() and session.drawn_look().shadows == 0.0
+
+
+def test_hatches_of_ones_own(hand, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """A file of them goes to the look of the stage; they are offered for parts, drawn, and go with the look to its file."""
+    window, session = hand.window, hand.window.session
+    window.contact_sheet.recall("long")
+    session.pick_cut(None)
+    before = hand.picture().astype(int)
+    path = tmp_path / "mine.json"
+    told: list[str] = []
+    monkeypatch.setattr(window, "tell", lambda text, title="": told.append(text))
+    path.write_text('{"format": "anatome-hatches", "version": 1, "hatches": [{"name": "", "families": []}]}')
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(path), ""))
+    hand.do("load_hatches")
+    assert "docs/hatches.md" in told[0] and session.stage.look.hatches == ()
+    family = '{"angle": 30, "spacing": 1.5}'
+    own = f'{{"name": "rammed", "words": "Rammed earth", "families": [{family}]}}'
+    path.write_text(f'{{"format": "anatome-hatches", "version": 1, "hatches": [{own}]}}')
+    hand.do("load_hatches")
+    assert [hatch.name for hatch in session.stage.look.hatches] == ["rammed"]
+    slab = next(e for e in session.building.elements if e.name.startswith("River bank"))
+    session.pick_elements(frozenset({slab.id}))
+    hand.do("override")
+    dialog = next(w for w in QApplication.topLevelWidgets() if isinstance(w, RuleDialog) and w.isVisible())
+    dialog.hatch.setCurrentIndex(dialog.hatch.findText("Rammed earth"))
+    dialog.go.click()
+    session.pick_elements(frozenset())
+    after = hand.picture().astype(int)
+    earth = close_to(before, POCHE_EARTH)
+    assert earth.sum() > 5_000 and 0.05 < (np.abs(after - before).max(axis=2) > 20)[earth].mean() < 0.6
+    write_look(session.stage.look, tmp_path / "mine.look.json")
+    assert read_look(tmp_path / "mine.look.json").hatches == session.stage.look.hatches

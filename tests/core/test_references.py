@@ -82,7 +82,8 @@ def test_every_element_of_the_boathouse_agrees_with_trimesh(boathouse: Building)
             expected = sum(p.area for p in path.to_2D()[0].polygons_full)
             shells = trimesh.Trimesh(boathouse.vertices, own, process=True).body_count
             if shells == 1:  # trimesh counts overlapping bodies twice where ours unites them
-                assert found.areas[found.element == e].sum() == pytest.approx(expected, rel=1e-6, abs=1e-8)
+                # Points that lie within the tolerance of a line are dropped: of folds of cloth, some.
+                assert found.areas[found.element == e].sum() == pytest.approx(expected, rel=2e-6, abs=1e-8)
                 compared += 1
         assert compared > 20
 

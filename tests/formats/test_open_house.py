@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import tarfile
 from pathlib import Path
 
 import ifcopenshell
@@ -21,25 +20,15 @@ from anatome.cuts.section import section
 from anatome.cuts.solid import kept_part
 from anatome.formats.opening import open_model
 from anatome.model.building import Building
-from fetched import cache_folder, fetched_package
+from fetched import open_house
 
-MEMBER = "demo_3dtiles/Ifc2x3_Duplex_Architecture.ifc"
 PRODUCTS = 286
 
 
 @pytest.fixture(scope="session")
 def duplex_file() -> Path:
     """Fetched once into a cache of this machine."""
-    target = cache_folder() / "duplex.ifc"
-    if target.exists():
-        return target
-    found = fetched_package("exterior-shell", "2.2.0", "exterior*shell-2.2.0.tar.gz", "--no-binary", "exterior-shell")
-    with tarfile.open(found) as archive:
-        member = next(m for m in archive.getmembers() if m.name.endswith(MEMBER))
-        stream = archive.extractfile(member)
-        assert stream is not None
-        target.write_bytes(stream.read())
-    return target
+    return open_house()
 
 
 @pytest.fixture(scope="session")

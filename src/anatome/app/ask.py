@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtWidgets import QComboBox, QSpinBox, QWidget
+from PySide6.QtWidgets import QComboBox, QLineEdit, QSpinBox, QWidget
 
 from anatome.app.form_dialog import FormDialog
 from anatome.app.numbers import NumberField
@@ -20,6 +20,7 @@ class Ask(FormDialog):
         self._do = do
         self.choices: dict[str, QComboBox] = {}
         self.lengths: dict[str, NumberField] = {}
+        self.texts: dict[str, QLineEdit] = {}
         self.counts: dict[str, QSpinBox] = {}
 
     def choice(self, name: str, entries: Sequence[tuple[str, object]], at: int = 0, tip: str = "") -> Ask:
@@ -32,6 +33,18 @@ class Ask(FormDialog):
         self.form.addRow(name, made)
         self.choices[name] = made
         return self
+
+    def words(self, name: str, text: str, tip: str = "") -> Ask:
+        """A row with words."""
+        made = QLineEdit(text)
+        made.setToolTip(tip)
+        self.form.addRow(name, made)
+        self.texts[name] = made
+        return self
+
+    def text(self, name: str) -> str:
+        """The words in a row."""
+        return self.texts[name].text().strip()
 
     def length(self, name: str, value: float, tip: str = "") -> Ask:
         """A row with a length in metres."""

@@ -12,6 +12,7 @@ import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from anatome.app.background import Task, Told
+from anatome.app.first_look import first_look
 from anatome.app.recent import Recent
 from anatome.app.recutting import Recut, prepare_first, recut
 from anatome.app.session import Session
@@ -20,7 +21,6 @@ from anatome.files import write_whole
 from anatome.formats.identity import KEEP_UP_TO, Identity, identify
 from anatome.formats.opening import OpenJob
 from anatome.formats.project_files import NoModel, ProjectJob
-from anatome.look.shipped import first_look
 from anatome.model.building import Building
 from anatome.model.options import OpenOptions
 from anatome.problems import Problem

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from anatome.problems import Problem
 
@@ -36,12 +36,16 @@ class FormDialog(QDialog):
         self.problem.setWordWrap(True)
         self.problem.hide()
         self.column.addWidget(self.problem)
-        buttons = QDialogButtonBox()
+        self._buttons = buttons = QDialogButtonBox()
         self.go = buttons.addButton(go, QDialogButtonBox.ButtonRole.AcceptRole)
         buttons.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
         buttons.accepted.connect(self._try)
         buttons.rejected.connect(self.reject)
         self.column.addWidget(buttons)
+
+    def add_button(self, button: QPushButton) -> None:
+        """One more beside the two, that does something else."""
+        self._buttons.addButton(button, QDialogButtonBox.ButtonRole.ActionRole)
 
     def _try(self) -> None:
         try:

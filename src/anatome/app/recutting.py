@@ -11,6 +11,7 @@ from anatome.cuts.dissection import Cutter, Dissection
 from anatome.cuts.pieces import Opened
 from anatome.look.styles import resolve
 from anatome.model.building import Building
+from anatome.scenes.look_edits import drawn_look
 from anatome.scenes.opened import kept_of, left_of, opened
 from anatome.scenes.project import Project, StageState
 from anatome.site.kinds import prepare_figures
@@ -61,7 +62,7 @@ def refine(result: Recut) -> None:
 def prepare_first(building: Building, project: Project, first: Recut) -> None:
     """Work out now, on whatever thread this is, what panels and stage will ask for first."""
     refine(first)
-    resolve(project.stage.look, building)
+    resolve(drawn_look(project.stage, project.site, building), building)
     prepare_figures(project.site.figures)
     _ = building.index_of, building.type_counts, building.in_storey, building.earth, building.context, building.name_rank
 

@@ -23,11 +23,13 @@ from anatome.cuts.plan_points import PlanPoints
 from anatome.cuts.plane import Plane
 from anatome.cuts.series import SerialSections, SeriesResult, cut_series
 from anatome.cuts.snapping import Stop, stops_along
-from anatome.look.look import UNSAID_PAPER
+from anatome.look.divide import Divide
+from anatome.look.look import UNSAID_PAPER, Look
 from anatome.model.bounds import corners_of
 from anatome.model.building import Building
 from anatome.scenes import edits
 from anatome.scenes.history import History
+from anatome.scenes.look_edits import drawn_look
 from anatome.scenes.project import Project, Scene, StageState
 from anatome.site.bodies import with_site
 from anatome.site.site import Figure, Site
@@ -82,6 +84,7 @@ class Session(QObject):
         self._subject: tuple[NDArray[np.bool_], NDArray[np.float64]] | None = None
         self._shown: tuple[frozenset[str], NDArray[np.bool_]] | None = None
         self._left: tuple[Opened, NDArray[np.float64]] | None = None
+        self._drawn: tuple[object, Look] | None = None
         self._figures: tuple[object, tuple[Figure, ...]] | None = None
 
     # What is open ----------------------------------------------------------------------------------------------
@@ -289,6 +292,20 @@ class Session(QObject):
                     then()
 
         self.recut.connect(later)
+
+    def drawn_look(self, look: Look | None = None) -> Look:
+        """The look of the stage, or another one in its place, as it is drawn: with what is laid over it, and in its light."""
+        if self.building is None:
+            return look or self.stage.look
+        key = (look or self.stage.look, self.stage.overrides, self.project.site.place, id(self.building))
+        if self._drawn is None or self._drawn[0] != key:
+            self._drawn = key, drawn_look(self.stage, self.project.site, self.building, look)
+        return self._drawn[1]
+
+    def drawn_divide(self) -> Divide | None:
+        """What of the stage has another look, as it is drawn."""
+        divide = self.stage.divide
+        return None if divide is None else divide.model_copy(update={"other": self.drawn_look(divide.other)})
 
     def paper_height(self) -> float:
         """Millimetres of paper the whole stage is high: as the crop says, or as a picture counts without one."""

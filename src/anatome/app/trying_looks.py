@@ -26,7 +26,7 @@ class LookRound(Round):
         """Show them all with the stage as it is."""
         if self._session.building is None:
             return
-        looks = list(shipped_looks().values())
+        looks = [*self._session.project.looks, *shipped_looks().values()]
         own = [scene.state.look for scene in self._session.project.scenes] + [self._session.stage.look]
         for look in own:
             if look not in looks:
@@ -72,5 +72,6 @@ class LookRound(Round):
                 self._picture(which + 1)
 
         camera = session.stage.camera
-        view = View(camera, session.on_stage(), self._looks[which], figures=session.figures(), paper=session.paper_height())
+        look = session.drawn_look(self._looks[which])
+        view = View(camera, session.on_stage(), look, figures=session.figures(), paper=session.paper_height())
         self._job = self._stage.picture(view, self.size, "paper", done, self._failed, SAMPLES)

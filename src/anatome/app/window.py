@@ -244,6 +244,7 @@ class MainWindow(QMainWindow):
             present |= {"hidden elements"} if s.picked_elements & s.stage.hidden else set()
             present |= {"figure"} if s.figure else set()
             present |= {"blocks"} if any(i.startswith("site ") and i != GROUND_ID for i in s.picked_elements) else set()
+            present |= {"scenes"} if s.project.scenes else set()
             present |= {"active"} if s.stage.active_cuts or s.stage.series else set()
             present |= {"hidden"} if s.stage.hidden else set()
             present |= {"apart"} if s.stage.is_apart else set()

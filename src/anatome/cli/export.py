@@ -1,60 +1,159 @@
-"""``anatome export``: pictures of a project's scenes, or the part of the model a scene leaves."""
+"""``anatome export``: pictures of a project's scenes, their passes and layers, or the part of the model a scene leaves."""
 
 from __future__ import annotations
 
 import argparse
+from collections.abc import Generator
+from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from anatome.cli.looks import look_named
 from anatome.cli.sizes import parse_size
-from anatome.cli.values import make_folder, safe_name, scene_named
+from anatome.cli.values import make_folder, scene_named
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.solid import kept_part
 from anatome.files import write_whole
 from anatome.formats.meshes_out import mesh_bytes
 from anatome.formats.project_files import OpenedProject, open_project
+from anatome.look.look import Look
 from anatome.problems import Problem
+from anatome.scenes.batch import Planned, pixels, planned, shard
 from anatome.scenes.opened import kept_of
 from anatome.scenes.project import Scene
+from anatome.view.passes import PASSES, SAYS, Pass
+
+WIDTH = 4000
 
 
 def run(options: argparse.Namespace) -> int:
     """Write what is asked for. Raises Problem."""
     meshes = [(path, suffix) for path, suffix in ((options.glb, ".glb"), (options.stl, ".stl")) if path is not None]
-    if not options.out and not meshes:
-        raise Problem("Say where it goes: --out FILE for a picture, --glb FILE or --stl FILE for the model as cut.")
+    if not options.out and not options.ora and not meshes:
+        raise Problem(
+            "Say where it goes: --out FILE for a picture, --ora FILE for one in layers, "
+            "--glb FILE or --stl FILE for the model as cut."
+        )
     if bool(options.scene) == bool(options.all):
         raise Problem("Say which scene: --scene NAME, or --all for every one.")
     if options.all and meshes:
         raise Problem("A model as cut is that of one scene. Say which: --scene NAME.")
+    if options.passes is not None and not options.out:
+        raise Problem("Passes are a file each. Say the folder they go into: --out FOLDER.")
+    passes, part = _passes(options.passes), _part(options.shard)
+    looks: list[Look | None] = [look_named(name) for name in options.look]
     opened = open_project(options.project)
     project = opened.stored.project
     scenes = list(project.scenes) if options.all else [scene_named(project, options.scene)]
     if not scenes:
         raise Problem("The project has no scenes yet.")
-    if options.out:
-        _pictures(options, opened, scenes)
+    if options.out or options.ora:
+        plan = planned(project.name, scenes, looks or [None], options.name)
+        many = len(plan) > 1
+        _pictures(options, opened, shard(plan, *part), passes, many)
     for path, suffix in meshes:
         _mesh(opened, scenes[0], path, suffix)
     return 0
 
 
-def _pictures(options: argparse.Namespace, opened: OpenedProject, scenes: list[Scene]) -> None:
-    from anatome.formats.png import png_bytes
+def _passes(text: str | None) -> tuple[Pass, ...]:
+    """The passes in a list with commas; ``all`` is every one."""
+    if text is None:
+        return ()
+    names = [part.strip().lower() for part in text.split(",") if part.strip()]
+    if names == ["all"]:
+        return PASSES
+    unknown = [name for name in names if name not in PASSES]
+    if unknown or not names:
+        said = ", ".join(f"{name} ({SAYS[name]})" for name in PASSES)
+        raise Problem(f"There is no pass “{unknown[0] if unknown else ''}”. Those there are: {said}; or all.")
+    return tuple(name for name in PASSES if name in names)
+
+
+def _part(text: str | None) -> tuple[int, int]:
+    """“2/4” as two numbers."""
+    if text is None:
+        return 1, 1
+    part, _, of = text.partition("/")
+    if not (part.isdigit() and of.isdigit()):
+        raise Problem(f"“{text}” is not a part. Say for example --shard 1/4: the first of four machines.")
+    return int(part), int(of)
+
+
+@dataclass(frozen=True)
+class _Targets:
+    """Where the files of a picture go: those that were asked for."""
+
+    picture: Path | None
+    layers: Path | None
+    passes: Path | None
+
+
+def _pictures(
+    options: argparse.Namespace, opened: OpenedProject, plan: list[Planned], passes: tuple[Pass, ...], many: bool
+) -> None:
+    from anatome.render.passes import passes_steps
     from anatome.render.pictures import PictureMaker, view_of
 
-    sizes = [parse_size(options.size, (4000, round(4000 / s.aspect))) for s in scenes]
-    if options.all:
-        make_folder(options.out)
+    sizes = [_size(options, one.scene) for one in plan]
+    targets = [_targets(options, one, bool(passes), many) for one in plan]
+    for folder in {path.parent if path.suffix else path for t in targets for path in (t.picture, t.layers, t.passes) if path}:
+        if many or passes:
+            make_folder(folder)
     maker, cutter = PictureMaker.standalone(opened.building), Cutter(opened.building)
-    look = None if options.look is None else look_named(options.look)
-    for number, (scene, size) in enumerate(zip(scenes, sizes), 1):
-        if look is not None:
-            scene = scene.model_copy(update={"state": scene.state.model_copy(update={"look": look})})
+    for one, size, target in zip(plan, sizes, targets):
+        scene = one.scene
         view = view_of(cutter, scene, scene.camera_for(size[0] / size[1]), opened.stored.project.site)
-        target = options.out / f"{number:02d} {safe_name(scene.name)}.png" if options.all else options.out
-        write_whole(target, png_bytes(maker.picture(view, size, options.ground)))
-        print(f"{scene.name}: {size[0]} × {size[1]} in {target}")
+        if target.layers is None and target.passes is None:
+            assert target.picture is not None
+            written = [_write_picture(maker.picture(view, size, options.ground), target.picture, options.dpi)]
+        else:
+            ground: Any = "paper" if target.layers is not None and options.ground == "transparent" else options.ground
+            found = _whole(passes_steps(maker.renderer, view, size, passes, target.layers is not None, ground))
+            written = list(_write_passes(found, target, one.name, options.dpi, "colour" in passes))
+        print(f"{scene.name}: {size[0]} × {size[1]} in {', '.join(map(str, written))}", flush=True)
+
+
+def _size(options: argparse.Namespace, scene: Scene) -> tuple[int, int]:
+    return parse_size(options.size, pixels(scene, WIDTH, options.dpi if options.size is None else None))
+
+
+def _targets(options: argparse.Namespace, one: Planned, passes: bool, many: bool) -> _Targets:
+    folder = options.out if many or passes else None
+    picture = None
+    if options.out and not passes:
+        picture = options.out if folder is None else folder / f"{one.name}{options.format}"
+    layers = options.ora / f"{one.name}.ora" if options.ora and many else options.ora
+    return _Targets(picture, layers, folder if passes else None)
+
+
+def _write_picture(image: Any, path: Path, dpi: float | None) -> Path:
+    from anatome.formats.pictures_out import writer_for
+
+    write_whole(path, writer_for(path)(image, dpi))
+    return path
+
+
+def _write_passes(found: Any, target: _Targets, name: str, dpi: float | None, colour: bool) -> Generator[Path, None, None]:
+    from anatome.formats.pictures_out import openraster_bytes, write_passes
+
+    if target.picture is not None:
+        yield _write_picture(found.colour, target.picture, dpi)
+    if target.passes is not None:
+        if colour:
+            yield _write_picture(found.colour, target.passes / f"{name}, colour.png", dpi)
+        yield from write_passes(found, target.passes, name, dpi)
+    if target.layers is not None:
+        write_whole(target.layers, openraster_bytes(found, dpi))
+        yield target.layers
+
+
+def _whole(steps: Generator[float, None, Any]) -> Any:
+    while True:
+        try:
+            next(steps)
+        except StopIteration as end:
+            return end.value
 
 
 def _mesh(opened: OpenedProject, scene: Scene, path: Path, suffix: str) -> None:

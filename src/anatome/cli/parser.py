@@ -129,7 +129,21 @@ def _export_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--all", action="store_true", help="all scenes, into a folder")
     parser.add_argument("--size", help="pixels, for example 4000x2500, or 4000 for the scene's own proportions")
     parser.add_argument("--out", type=Path, metavar="FILE|FOLDER", help="where the picture or the pictures go")
-    parser.add_argument("--look", metavar="NAME|FILE", help="a look of anatome looks, or a file of one, instead of the scene's")
+    parser.add_argument(
+        "--dpi", type=float, help="dots per inch, written into the files; a scene at a scale takes its size from it"
+    )
+    parser.add_argument(
+        "--look",
+        metavar="NAME|FILE",
+        action="append",
+        default=[],
+        help="a look of anatome looks, or a file of one, instead of the scene's; several times for a picture in each",
+    )
+    parser.add_argument("--name", default="", metavar="PATTERN", help="file names, for example '{number} {scene}, {look}'")
+    parser.add_argument("--format", choices=(".png", ".tif"), default=".png", help="of the pictures in a folder")
+    parser.add_argument("--passes", metavar="PASS,…", help="the passes of each picture as files in the folder --out; or all")
+    parser.add_argument("--ora", type=Path, metavar="FILE|FOLDER", help="write the picture in layers, as OpenRaster")
+    parser.add_argument("--shard", metavar="K/N", help="only the Kth of N parts of the list, for several machines")
     parser.add_argument("--ground", choices=("transparent", "white", "paper"), default="transparent")
     parser.add_argument("--glb", type=Path, metavar="FILE", help="write what the scene's cuts leave of the model as GLB")
     parser.add_argument("--stl", type=Path, metavar="FILE", help="write what the scene's cuts leave of the model as STL")

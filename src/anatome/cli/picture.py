@@ -26,6 +26,7 @@ from anatome.look.shipped import first_look
 from anatome.model.building import Building
 from anatome.model.options import OpenOptions
 from anatome.problems import Problem
+from anatome.scenes.look_edits import drawn_look
 from anatome.scenes.opened import left_of, opened
 from anatome.scenes.project import StageState
 from anatome.scenes.storage import SUFFIX
@@ -107,7 +108,8 @@ def run(options: argparse.Namespace) -> int:
     from anatome.render.renderer import View
 
     figures = seen_figures(site.figures, state.hidden, shown)
-    _draw(options, building, View(framed.camera, shown, state.look, figures=figures, paper=framed.paper), framed)
+    look = drawn_look(state, site, building)
+    _draw(options, building, View(framed.camera, shown, look, figures=figures, paper=framed.paper), framed)
     inches = f", {framed.dpi:g} dpi, 1:{options.scale:g}" if framed.dpi else ""
     print(f"{framed.size[0]} × {framed.size[1]}{inches} in {options.out}")
     return 0
@@ -179,7 +181,7 @@ def _faced(left: Dissection) -> tuple[Plane, NDArray[np.float64]]:
 
 
 def _draw(options: argparse.Namespace, building: Building, view: View, framed: Framed) -> None:
-    from anatome.formats.png import png_bytes
+    from anatome.formats.pictures_out import png_bytes
     from anatome.render.pictures import PictureMaker
 
     maker = PictureMaker.standalone(building)

@@ -9,9 +9,9 @@ from pathlib import Path
 import numpy as np
 
 from anatome.cli.sizes import parse_size
-from anatome.cli.values import make_folder, safe_name
+from anatome.cli.values import make_folder
 from anatome.cuts.dissection import Cutter, shown_elements
-from anatome.files import write_whole
+from anatome.files import safe_name, write_whole
 from anatome.formats.opening import open_model
 from anatome.formats.project_files import open_project
 from anatome.model.building import Building
@@ -49,7 +49,7 @@ def run(options: argparse.Namespace) -> int:
     if not found:
         raise Problem(f"No cut shows {subject.name}.")
     if options.out is not None:
-        from anatome.formats.png import png_bytes
+        from anatome.formats.pictures_out import png_bytes
 
         make_folder(options.out)
         cutter = Cutter(building)

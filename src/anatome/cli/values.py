@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import re
 from pathlib import Path
 
 from anatome.cuts.box import Box
@@ -87,8 +86,3 @@ def scene_named(project: Project, name: str) -> Scene:
         names = ", ".join(f"“{s.name}”" for s in project.scenes)
         raise Problem(f"There is no scene “{name}”. There is {names}." if names else "The project has no scenes yet.")
     return scene
-
-
-def safe_name(name: str) -> str:
-    """A scene's name as a file name."""
-    return re.sub(r'[\x00-\x1f/\\:*?"<>|]+', "_", name).strip(" .")[:100] or "scene"

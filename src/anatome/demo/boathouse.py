@@ -14,7 +14,8 @@ import shapely
 from numpy.typing import NDArray
 
 from anatome.demo import shapes
-from anatome.demo.furnishing import furnish, park
+from anatome.demo.details import add_details
+from anatome.demo.furnishing import furnish, ground_height, park
 from anatome.demo.ifc_writer import IfcWriter, Kind
 from anatome.demo.shapes import Point
 
@@ -63,7 +64,7 @@ class Boathouse:
 
     def __init__(self) -> None:
         self.ifc = IfcWriter("Boathouse on the river")
-        self.site = self.ifc.spatial("IfcSite", "River bank", self.ifc.root)
+        self.site = self.ifc.spatial("IfcSite", "River bank", self.ifc.root, RefLatitude=(52, 30, 0), RefLongitude=(9, 0, 0))
         self.building = self.ifc.spatial("IfcBuilding", "Boathouse", self.site)
         levels = [("Foundations", -1.2), ("Ground floor", 0.0), ("Upper floor", UPPER), ("Roof", EAVES)]
         self.storeys = {
@@ -511,4 +512,5 @@ def build() -> Any:
     house.spaces()
     furnish(house.ifc, house.storeys, WING_ORIGIN, WING_ANGLE)
     park(house.ifc, house.site)
+    add_details(house.ifc, house.storeys, house.site, ground_height, WING_ORIGIN, WING_ANGLE)
     return house.ifc.finish()

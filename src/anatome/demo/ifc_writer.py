@@ -40,7 +40,8 @@ class IfcWriter:
         f = self.file
         point = f.createIfcCartesianPoint((0.0, 0.0, 0.0))
         self.origin = f.createIfcAxis2Placement3D(point, None, None)
-        self.context = f.createIfcGeometricRepresentationContext(None, "Model", 3, 1e-5, self.origin, None)
+        north = f.createIfcDirection((-0.342, 0.94))
+        self.context = f.createIfcGeometricRepresentationContext(None, "Model", 3, 1e-5, self.origin, north)
         self.body = f.createIfcGeometricRepresentationSubContext(
             "Body", "Model", None, None, None, None, self.context, None, "MODEL_VIEW", None
         )

@@ -14,13 +14,16 @@ from anatome.cuts.exploding import Exploded, by_storeys
 from anatome.cuts.parting import Parting
 from anatome.cuts.peel import build_up
 from anatome.cuts.plane import Plane
+from anatome.cuts.reach import Selection
 from anatome.cuts.stepped_line import SteppedLine
 from anatome.demo.boathouse import WING_ANGLE, build
 from anatome.demo.shipped import FOLDER, MODEL, PROJECT
 from anatome.demo.surroundings import demo_site
 from anatome.formats.opening import open_model
-from anatome.formats.png import png_bytes
+from anatome.formats.pictures_out import png_bytes
 from anatome.formats.store import save_building
+from anatome.look.divide import Divide
+from anatome.look.look import Rule
 from anatome.look.shipped import first_look, shipped_looks
 from anatome.model.building import Building
 from anatome.scenes import apart, edits
@@ -79,6 +82,7 @@ def demo_project(building: Building, site: Site) -> Project:
 
 
 LOOKS = {
+    "outside": "Laid at real size",
     "cutaway": "White model",
     "ground": "Warm paper and ink",
     "corner": "Noon, hard light",
@@ -89,6 +93,12 @@ LOOKS = {
     "exploded": "Colour by storey",
 }
 """Of scenes that have another look than the calm one."""
+TWO_LOOKS = Divide(
+    other=shipped_looks()["Ink lines only"],
+    by="line",
+    line=((17.2, 6.2, -3.0), (12.0, 6.2, 11.0)),
+)
+"""Of the scene that is half drawn."""
 
 
 def _with_looks(project: Project) -> Project:
@@ -97,7 +107,13 @@ def _with_looks(project: Project) -> Project:
     scenes = []
     for scene in project.scenes:
         look = looks[LOOKS[scene.id]] if scene.id in LOOKS else first_look()
-        scenes.append(scene.model_copy(update={"state": scene.state.model_copy(update={"look": look})}))
+        # Blades are drawn by their colour; with edges they would be black.
+        overrides = (Rule(who=Selection(layers=frozenset({"L-PLANTS"})), lines=False),)
+        changes = {"look": look, "overrides": overrides}
+        scenes.append(scene.model_copy(update={"state": scene.state.model_copy(update=changes)}))
+    long = next(scene for scene in scenes if scene.id == "long")
+    half = long.state.model_copy(update={"divide": TWO_LOOKS})
+    scenes.append(long.model_copy(update={"id": "divided", "name": "Long section, half drawn", "state": half}))
     return project.model_copy(update={"scenes": tuple(scenes)})
 
 

@@ -103,6 +103,29 @@ def rod(start: Point, end: Point, radius: float, sides: int = 8) -> Mesh:
     return p + vertices[:, :1] * side + vertices[:, 1:2] * np.cross(axis, side) + vertices[:, 2:] * axis, faces
 
 
+def lathe(profile: Sequence[tuple[float, float]], sides: int) -> Mesh:
+    """A profile of (distance from Z, height), turned about Z. It is closed by its last point, or by the axis."""
+    rings = [np.array(p, float) for p in profile]
+    ends = rings[0][0] == 0.0 and rings[-1][0] == 0.0
+    angle = np.arange(sides) / sides * 2 * math.pi
+    round_z = np.column_stack([np.cos(angle), np.sin(angle)])
+    vertices = np.concatenate([np.column_stack([r * round_z, np.full(sides, z)]) for r, z in rings])
+    faces = []
+    for i in range(len(rings) - (1 if ends else 0)):
+        a, b = i * sides, (i + 1) % len(rings) * sides
+        k = np.arange(sides)
+        n = (k + 1) % sides
+        faces += [np.column_stack([a + k, a + n, b + n]), np.column_stack([a + k, b + n, b + k])]
+    triangles = np.concatenate(faces)
+    if ends:  # the points on the axis are one, and triangles with two of them are none
+        triangles[triangles < sides] = 0
+        last = (len(rings) - 1) * sides
+        triangles[triangles >= last] = last
+        a, b, c = triangles.T
+        triangles = triangles[(a != b) & (b != c) & (c != a)]
+    return outward((vertices, triangles))
+
+
 def hull(length: float, beam_width: float, depth: float, stations: int = 36, ribs: int = 10) -> Mesh:
     """A racing shell with a skin 12 mm thick, open on top, along X about the origin, keel at z = 0."""
     t = np.linspace(-1.0, 1.0, stations)

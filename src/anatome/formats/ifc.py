@@ -17,6 +17,7 @@ import ifcopenshell.util.unit
 import numpy as np
 from numpy.typing import NDArray
 
+from anatome.formats.ifc_place import read_place
 from anatome.model.assembly import BuildingAssembly
 from anatome.model.building import Building, Element, FailedProduct, Space, Storey, Unit
 from anatome.problems import Problem
@@ -55,6 +56,7 @@ def read_ifc(path: Path, progress: Progress, careful: Careful | None = None) -> 
 
     assembly = BuildingAssembly(_project_name(model) or path.stem)
     assembly.unit = _unit(model)
+    assembly.place = read_place(model)
     storey_index = _read_storeys(model, assembly)
     _read_spaces(model, assembly, storey_index)
     undrawn = _known(model, NOT_DRAWN)

@@ -24,9 +24,10 @@ from anatome.model.building import DERIVED, Building, Element, FailedProduct, Sp
 from anatome.model.clusters import Clusters
 from anatome.model.display import DisplayMesh
 from anatome.model.edges import FeatureEdges
+from anatome.model.place import Place
 from anatome.model.solids import Links
 
-VERSION = 2
+VERSION = 3
 MAGIC = b"ANATOME\n"
 GEOMETRY = ("vertices", "triangles", "triangle_start", "triangle_style", "styles")
 GROUPS = {"clusters": Clusters, "links": Links, "feature_edges": FeatureEdges, "display_mesh": DisplayMesh}
@@ -60,6 +61,7 @@ def save_building(building: Building, path: Path, derived: bool = True) -> None:
         "unit": asdict(building.unit),
         "failed": [asdict(f) for f in building.failed],
         "remarks": list(building.remarks),
+        "place": building.place.model_dump() if building.place else None,
         "arrays": places,
         "size": at,
     }
@@ -112,6 +114,7 @@ def building_in(content: bytes | mmap.mmap) -> Building | None:
             unit=Unit(**about["unit"]),
             failed=tuple(FailedProduct(**f) for f in about["failed"]),
             remarks=tuple(about["remarks"]),
+            place=Place.model_validate(about["place"]) if about["place"] else None,
             **{name: arrays[name] for name in GEOMETRY},
         )
         for name in DERIVED:

@@ -60,8 +60,18 @@ class HatchFile(Value):
 
 @cache
 def shipped_hatches() -> dict[str, Hatch]:
-    """Those that come with Anatome, by name."""
-    text = (files("anatome.look") / "data" / "hatches.json").read_text()
+    """Those of cut faces that come with Anatome, by name."""
+    return _shipped("hatches.json")
+
+
+@cache
+def shipped_patterns() -> dict[str, Hatch]:
+    """Those of surfaces, at real size."""
+    return _shipped("patterns.json")
+
+
+def _shipped(name: str) -> dict[str, Hatch]:
+    text = (files("anatome.look") / "data" / name).read_text()
     return {hatch.name: hatch for hatch in HatchFile.model_validate_json(text).hatches}
 
 

@@ -5,11 +5,13 @@ Weights are millimetres on paper. Where no paper is said, a picture counts as on
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, field_validator
 
 from anatome.cuts.reach import Selection
+from anatome.look.hatches import Hatch, shipped_hatches, shipped_patterns
 from anatome.model.kinds import EARTH_TYPES, NEIGHBOUR_TYPE
 from anatome.values import Value
 
@@ -18,6 +20,8 @@ Rgb = tuple[Channel, Channel, Channel]
 Surfaces = Literal["as modelled", "harmonised", "white", "warm grey", "paper", "by storey", "by use", "by type", "by material"]
 FillBy = Literal["one", "material", "type", "storey", "element"]
 HatchMode = Literal["none", "over", "only"]
+YEARS = (1900, 2100)
+"""For which the sun is reckoned."""
 UNSAID_PAPER = 210.0
 """Millimetres a picture is high where no paper is said."""
 Weight = Annotated[float, Field(ge=0.01, le=5.0)]
@@ -36,6 +40,9 @@ class Rule(Value):
     fill: Rgb | None = Field(default=None, description="where it is cut")
     hatch: str | None = Field(default=None, description="the name of a hatch, nothing for none")
     surface: Rgb | None = Field(default=None, description="beyond the cut")
+    pattern: str | None = Field(default=None, max_length=100, description="what its surfaces are laid of, nothing for none")
+    clear: Channel | None = Field(default=None, description="how far one sees through it")
+    lines: bool | None = Field(default=None, description="whether its edges are drawn")
 
 
 class Look(Value):
@@ -46,6 +53,15 @@ class Look(Value):
     surfaces: Surfaces = "harmonised"
     edges: bool = True
     edge_weight: Weight = 0.18
+    silhouette_weight: Weight = Field(default=0.25, description="where one surface ends before another")
+    recede: Channel = Field(default=0.5, description="how much thinner and lighter lines are at the far end than at the near one")
+    hidden_lines: bool = Field(default=False, description="edges behind surfaces are drawn dashed")
+    patterns: bool = Field(
+        default=False, description="surfaces show the boards, courses and tiles they are laid of, at real size"
+    )
+    pattern_ink: Channel = Field(default=0.3, description="how strong patterns are, of full ink")
+    reflections: Channel = Field(default=0.3, description="how much of the sky glass shows")
+    haze: Channel = Field(default=0.0, description="how much of its colour what is far off gives to the paper")
     tones: tuple[Channel, Channel, Channel, Channel] = Field(
         default=(1.0, 0.97, 0.89, 0.93), description="light on what faces up, the light, away from it, and down"
     )
@@ -67,13 +83,38 @@ class Look(Value):
     sun_with_view: bool = Field(default=True, description="the sun goes with the eye; else it stands where it is said")
     sun_turn: float = Field(default=-45.0, ge=-360, le=360, description="degrees to the right of the viewer, or from north")
     sun_height: float = Field(default=45.0, ge=3, le=90, description="degrees over the horizon")
+    sun_moment: str | None = Field(
+        default=None,
+        pattern=r"^\d{4}-\d\d-\d\dT\d\d:\d\d$",
+        description="where the site's place is known: year, month, day and its local time, instead of the two before",
+    )
     sun_size: float = Field(default=2.0, ge=0, le=30, description="degrees across; the larger, the softer its shadows")
+    unseen_shade: bool = Field(default=False, description="what is cut away or hidden goes on casting its shadow")
     ground: bool = Field(default=True, description="the darkness a building leaves on paper under it")
     # Paper.
     paper: Rgb = rgb("#F6F4EE")
     sky: Rgb | None = Field(default=None, description="what the paper becomes towards the top")
     ink: Rgb = rgb("#22262B")
     rules: tuple[Rule, ...] = Field(default=(), max_length=500)
+    hatches: tuple[Hatch, ...] = Field(default=(), max_length=200, description="its own, besides those that are shipped")
+
+    @field_validator("sun_moment")
+    @classmethod
+    def _is_a_moment(cls, moment: str | None) -> str | None:
+        """A 30th of February is a fault in the file, and found now, not when it is drawn."""
+        if moment is not None and not YEARS[0] <= datetime.fromisoformat(moment).year <= YEARS[1]:
+            raise ValueError(f"the sun is reckoned for the years {YEARS[0]} to {YEARS[1]}")
+        return moment
+
+    @property
+    def known_hatches(self) -> dict[str, Hatch]:
+        """Of cut faces, by name: its own over those that are shipped."""
+        return shipped_hatches() | {hatch.name: hatch for hatch in self.hatches}
+
+    @property
+    def known_patterns(self) -> dict[str, Hatch]:
+        """Of surfaces: those that are shipped, and its own that are in metres of the model."""
+        return shipped_patterns() | {hatch.name: hatch for hatch in self.hatches if hatch.unit == "m"}
 
     def poche_of(self, element_type: str) -> Rgb:
         """Fill of a cut element: earth is lighter than what is built, neighbours are lighter still (common practice)."""

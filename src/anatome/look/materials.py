@@ -56,3 +56,28 @@ def hatch_for(material: str, element_type: str) -> str:
         if material and word in name:
             return hatch
     return CLASSES.get(element_type, OTHERWISE)
+
+
+LAID: tuple[tuple[tuple[str, ...], dict[str, str], str], ...] = (
+    # Hatches that name a material, what it is laid as by IFC class, and otherwise.
+    (("brick",), {"IfcRoof": "tiles", "IfcCovering": "tiles", "IfcSlab": "paving"}, "brickwork"),
+    (("timber along",), {"IfcSlab": "floorboards", "IfcWall": "boards upright", "IfcWallStandardCase": "boards upright"}, ""),
+    (("stone",), {"IfcRoof": "tiles", "IfcCovering": "tiles"}, "paving"),
+    (("metal",), {"IfcRoof": "seams", "IfcCovering": "seams"}, ""),
+)
+BOARDED = ("IfcCovering", "IfcRoof")
+"""What timber covers, it covers as boards."""
+
+
+@lru_cache(maxsize=10_000)
+def pattern_for(material: str, element_type: str) -> str:
+    """The name of the pattern its surfaces would show when they are near, or nothing: most are plain."""
+    if not material:
+        return ""
+    hatch = hatch_for(material, "")
+    for names, by_class, otherwise in LAID:
+        if hatch in names:
+            if hatch == "timber along" and element_type in BOARDED:
+                return "boards upright"
+            return by_class.get(element_type, otherwise)
+    return ""

@@ -25,6 +25,19 @@ _LOOKS = (
         **_WARM,
     ),
     Look(
+        name="Laid at real size",
+        surfaces="harmonised",
+        patterns=True,
+        pattern_ink=0.34,
+        poche=rgb("#3F3D3F"),
+        earth_fades=True,
+        recede=0.7,
+        haze=0.18,
+        shadows=0.20,
+        sun_turn=-45.0,
+        sun_height=42.0,
+    ),
+    Look(
         name="Ink lines only",
         surfaces="paper",
         tones=(1.0, 1.0, 1.0, 1.0),
@@ -106,7 +119,7 @@ _LOOKS = (
     Look(
         name="Evening",
         earth_fades=True,
-        surfaces="harmonised",
+        surfaces="warm grey",
         paper=rgb("#E9DCC9"),
         sky=rgb("#8FA0B4"),
         poche=rgb("#3A3440"),

@@ -9,9 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.look.hatches import Hatch, shipped_hatches
-from anatome.look.look import Look
-from anatome.look.materials import hatch_for
+from anatome.look.hatches import Hatch
+from anatome.look.look import Look, Rule
+from anatome.look.materials import hatch_for, pattern_for
 from anatome.look.palette import distinct, harmonised
 from anatome.model.building import Building
 
@@ -26,13 +26,19 @@ KEPT = 32
 @dataclass(frozen=True, eq=False)
 class Styles:
     """``palette`` (S + n, 4) uint8: the building's own styles as the look has them, and n more; ``surface`` (E,) the one an
-    element has instead of its own, or −1. ``fill`` (E, 4) uint8 of what is cut; ``hatch`` (E,) into ``hatches``, or −1."""
+    element has instead of its own, or −1. ``fill`` (E, 4) uint8 of what is cut; ``hatch`` (E,) into ``hatches``, or −1;
+    ``pattern`` (E,) of its surfaces into ``patterns``, or −1. ``clear`` (E,) what is seen through though its own style is
+    not; ``lined`` (E,) whose edges are drawn."""
 
     palette: NDArray[np.uint8]
     surface: NDArray[np.int64]
     fill: NDArray[np.uint8]
     hatch: NDArray[np.int64]
     hatches: tuple[Hatch, ...]
+    pattern: NDArray[np.int64]
+    patterns: tuple[Hatch, ...]
+    clear: NDArray[np.bool_]
+    lined: NDArray[np.bool_]
 
     def hatch_of(self, element: int) -> Hatch | None:
         """What an element is hatched with where it is cut."""
@@ -74,7 +80,9 @@ def _resolved(look: Look, building: Building) -> Styles:
         colours = CUT_DARKER * colours
         built = (numbers >= 0) & ~building.context
         fill[built] = colours[numbers[built]]
-    hatches = shipped_hatches()
+    hatches, laid = look.known_hatches, look.known_patterns
+    clear, lined = np.zeros(count, bool), np.full(count, look.edges)
+    patterns = [pattern_for(e.material, e.type) if look.patterns else "" for e in building.elements]
     names = [hatch_for(e.material, e.type) if look.hatch != "none" else "" for e in building.elements]
     for rule in (r for r in look.rules if r.on):
         mask = rule.who.mask(building)
@@ -82,21 +90,55 @@ def _resolved(look: Look, building: Building) -> Styles:
             fill[mask] = rule.fill
         if rule.hatch is not None:
             names = [rule.hatch if m else n for m, n in zip(mask.tolist(), names)]
-        if rule.surface is not None:
-            surface = np.where(mask, len(own) + len(more), surface)
-            more.append(np.array([*rule.surface, 1.0]))
+        if rule.pattern is not None:
+            patterns = [rule.pattern if m else n for m, n in zip(mask.tolist(), patterns)]
+        if rule.lines is not None:
+            lined[mask] = rule.lines
+        if rule.surface is not None or rule.clear is not None:
+            more += _own_styles(rule, np.flatnonzero(mask), building, surface, own, more)
+        if rule.clear is not None:
+            clear[mask] = rule.clear > 0
     if look.hatch == "only":
         fill[:] = look.paper
-    order = sorted({n for n in names if n in hatches})
-    number = {name: i for i, name in enumerate(order)}
+    hatch, found_hatches = _numbered(names, hatches)
+    pattern, found_patterns = _numbered(patterns, laid)
     palette = np.concatenate([own, *(m[None] for m in more)]) if more else own
     return Styles(
         palette=_bytes(palette),
         surface=surface,
         fill=_bytes(np.column_stack([fill, np.ones(count)])),
-        hatch=np.array([number.get(n, -1) for n in names], np.int64),
-        hatches=tuple(hatches[n] for n in order),
+        hatch=hatch,
+        hatches=found_hatches,
+        pattern=pattern,
+        patterns=found_patterns,
+        clear=clear,
+        lined=lined,
     )
+
+
+def _numbered(names: list[str], known: dict[str, Hatch]) -> tuple[NDArray[np.int64], tuple[Hatch, ...]]:
+    """((n,) the number of each name, or −1, what the numbers mean)."""
+    order = sorted({n for n in names if n in known})
+    number = {name: i for i, name in enumerate(order)}
+    return np.array([number.get(n, -1) for n in names], np.int64), tuple(known[n] for n in order)
+
+
+def _own_styles(
+    rule: Rule, elements: NDArray[np.int64], building: Building, surface: NDArray[np.int64], own: Array, more: list[Array]
+) -> list[Array]:
+    """Styles for the elements of a rule, written into ``surface``: one for each that they had."""
+    first = building.triangle_style[building.triangle_start[elements]]
+    had = np.where(surface[elements] >= 0, surface[elements], first)
+    made: list[Array] = []
+    for style in np.unique(had).tolist():
+        colour = (own[style] if style < len(own) else more[style - len(own)]).copy()
+        if rule.surface is not None:
+            colour[:3] = rule.surface
+        if rule.clear is not None:
+            colour[3] = max(1.0 - rule.clear, 0.02) if rule.clear else 1.0
+        surface[elements[had == style]] = len(own) + len(more) + len(made)
+        made.append(colour)
+    return made
 
 
 def _bytes(colours: Array) -> NDArray[np.uint8]:

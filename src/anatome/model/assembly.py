@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import ArrayLike, NDArray
 
 from anatome.model.building import Building, Element, FailedProduct, Space, Storey, Unit
+from anatome.model.place import Place
 from anatome.problems import Problem
 
 
@@ -25,6 +26,7 @@ class BuildingAssembly:
         self.spaces: list[Space] = []
         self.failed: list[FailedProduct] = []
         self.unit = Unit()
+        self.place: Place | None = None
         self._elements: list[Element] = []
         self._vertices: list[NDArray[np.float64]] = []
         self._triangles: list[NDArray[np.int64]] = []
@@ -123,6 +125,7 @@ class BuildingAssembly:
             unit=self.unit,
             failed=tuple(self.failed),
             remarks=tuple(remarks),
+            place=self.place,
         )
 
 

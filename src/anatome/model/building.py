@@ -18,6 +18,7 @@ from anatome.model.clusters import Clusters, build_clusters
 from anatome.model.display import DisplayMesh, display_mesh
 from anatome.model.edges import FeatureEdges, feature_edges
 from anatome.model.kinds import CONTEXT_TYPES, EARTH_TYPES
+from anatome.model.place import Place
 from anatome.model.solids import Links, bodies_meet, enclosed_volumes, link_triangles
 
 CLEAR_BELOW = 250
@@ -101,6 +102,7 @@ class Building:
     unit: Unit = field(default_factory=Unit)
     failed: tuple[FailedProduct, ...] = ()
     remarks: tuple[str, ...] = ()
+    place: Place | None = None
 
     @cached_property
     def element_of_triangle(self) -> NDArray[np.int64]:

@@ -14,7 +14,7 @@ from anatome.cuts.cut import SteppedSection
 from anatome.cuts.dissection import CutFace
 from anatome.cuts.plane import Plane
 from anatome.cuts.section import Caps, Section
-from anatome.look.hatches import MOST_FAMILIES, frame_of
+from anatome.look.hatches import MOST_FAMILIES, Hatch, frame_of
 from anatome.look.look import Look
 from anatome.look.styles import Styles, resolve
 from anatome.model.building import Building
@@ -106,7 +106,7 @@ class CutBuffers:
         self._building = building
         self._centre = centre
         self._kept: OrderedDict[object, tuple[CutFace, FaceBuffers]] = OrderedDict()
-        self._families: OrderedDict[Styles, moderngl.Texture] = OrderedDict()
+        self._families: OrderedDict[tuple[Hatch, ...], moderngl.Texture] = OrderedDict()
 
     def of(self, faces: Sequence[CutFace], look: Look, numbered: bool = False, rough: bool = False) -> list[FaceBuffers]:
         """The faces as uploaded, filled as the look has it, or with the numbers of their elements. Who holds them may go on
@@ -123,11 +123,11 @@ class CutBuffers:
             self._kept.popitem(last=False)
         return found
 
-    def families(self, styles: Styles) -> moderngl.Texture:
-        """The lines of all hatches of a look as cap.frag reads them."""
-        if styles not in self._families:
-            rows = np.zeros((max(len(styles.hatches), 1), 2 * MOST_FAMILIES, 4), np.float32)
-            for number, hatch in enumerate(styles.hatches):
+    def families(self, hatches: tuple[Hatch, ...]) -> moderngl.Texture:
+        """The lines of hatches as hatching.glsl reads them."""
+        if hatches not in self._families:
+            rows = np.zeros((max(len(hatches), 1), 2 * MOST_FAMILIES, 4), np.float32)
+            for number, hatch in enumerate(hatches):
                 for i, family in enumerate(hatch.families):
                     angle = np.radians(family.angle)
                     dash, gap = family.dashes or (0.0, 0.0)
@@ -135,10 +135,10 @@ class CutBuffers:
                     rows[number, 2 * i + 1] = family.stagger, dash, gap, float(hatch.unit == "m")
             made = self._ctx.texture((2 * MOST_FAMILIES, len(rows)), 4, data=rows.tobytes(), dtype="f4")
             made.filter = moderngl.NEAREST, moderngl.NEAREST
-            self._families[styles] = made
+            self._families[hatches] = made
             while len(self._families) > KEPT_FAMILIES:
                 self._families.popitem(last=False)
-        return self._families[styles]
+        return self._families[hatches]
 
     def _upload(self, face: CutFace, look: Look, numbered: bool, rough: bool) -> FaceBuffers:
         filled = face.poche

@@ -20,8 +20,9 @@ LINE_TRIANGLES = np.array([0, 1, 2, 2, 1, 3], np.uint32)
 """The two triangles of a line's quad, by corner."""
 LINE = np.dtype([("first", "<f4", 3), ("second", "<f4", 3), ("one_side", "u1", 4), ("other_side", "u1", 4)])
 
-PICKED = 1
-"""Mark in the table of elements."""
+PICKED, PATTERN = 1, 2
+"""In the mark of the table of elements: whether it is picked, and the number of its pattern and one more, so many times."""
+MOST_PATTERNS = 120
 
 
 def line_corners(segments: NDArray[np.floating], normals: NDArray[np.int8] | None = None) -> NDArray[np.void]:
@@ -54,10 +55,10 @@ class ModelBuffers:
         self._edges = ctx.buffer(reserve=max(4 * LINE.itemsize * len(edges.ends), 1))
         self._edge_quads = ctx.buffer(reserve=max(24 * len(edges.ends), 1))
         self._edge_lines = ctx.buffer(reserve=max(8 * len(edges.ends), 1))
-        self._palette = _table(ctx, building.styles)
+        self._palette = table_of(ctx, building.styles)
         self._styles: Styles | None = None
         self._unpicked = self._marks = np.zeros((len(building.elements), 4), np.uint8)
-        self._elements = _table(ctx, self._marks, "u1")
+        self._elements = table_of(ctx, self._marks, "u1")
 
     def upload(self) -> Iterator[float]:
         """Hand the data over, a little at a time; yields the share done."""
@@ -89,15 +90,16 @@ class ModelBuffers:
         if styles is not self._styles:
             self._styles = styles
             if len(styles.palette) > self._palette.width * self._palette.height:
-                self._palette = _table(self._ctx, styles.palette)
+                self._palette = table_of(self._ctx, styles.palette)
             else:
                 _fill(self._palette, styles.palette)
             other = (styles.surface + 1).astype(np.uint32)
-            columns = np.stack([np.zeros_like(other), other, other >> 8, other >> 16], axis=1)
+            pattern = PATTERN * (np.minimum(styles.pattern, MOST_PATTERNS) + 1).astype(np.uint32)
+            columns = np.stack([pattern, other, other >> 8, other >> 16], axis=1)
             self._unpicked = (columns & 255).astype(np.uint8)
         marks = self._unpicked.copy()
         if picked is not None:
-            marks[picked, 0] = PICKED
+            marks[picked, 0] |= PICKED
         if not np.array_equal(marks, self._marks):
             self._marks = marks
             _fill(self._elements, marks)
@@ -122,7 +124,7 @@ class ModelBuffers:
         return self._arrays[key]
 
 
-def _table(ctx: moderngl.Context, rows: NDArray[np.uint8], dtype: str = "f1") -> moderngl.Texture:
+def table_of(ctx: moderngl.Context, rows: NDArray[np.uint8], dtype: str = "f1") -> moderngl.Texture:
     """A texture with a texel for each of (n, 4) rows."""
     made = ctx.texture((ROW, max(1, -(-len(rows) // ROW))), 4, dtype=dtype)
     made.filter = moderngl.NEAREST, moderngl.NEAREST

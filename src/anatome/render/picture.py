@@ -13,18 +13,19 @@ from numpy.typing import NDArray
 
 from anatome.cuts.moves import STAYS
 from anatome.cuts.pieces import Placed
-from anatome.look.look import UNSAID_PAPER, Look
 from anatome.look.styles import resolve
 from anatome.model.clusters import Clusters
 from anatome.render.cell_clip import CellClip
-from anatome.render.cut_buffers import OUTLINE_NEARER, OUTLINE_NEARER_FROM_BEHIND, CutBuffers
+from anatome.render.cut_buffers import OUTLINE_NEARER, OUTLINE_NEARER_FROM_BEHIND
 from anatome.render.draw_list import DrawList, Run, Sight, draw_list
 from anatome.render.figure_buffers import FigureBuffers
 from anatome.render.ground import ground_mesh
-from anatome.render.model_buffers import LINE_TRIANGLES, ModelBuffers, line_corners
+from anatome.render.light import Light
+from anatome.render.model_buffers import LINE_TRIANGLES, line_corners
 from anatome.render.occlusion import DepthPyramid
-from anatome.render.programs import Programs, set_uniforms
-from anatome.render.screen_passes import ScreenPass, strips
+from anatome.render.programs import set_uniforms
+from anatome.render.screen_passes import ScreenPass, Strip, strips
+from anatome.render.shared import SeenBefore, Shared, shade_coarseness, widest_probe
 from anatome.render.targets import SampleTarget
 from anatome.render.window import Window
 from anatome.site.site import GROUND_ID
@@ -42,8 +43,10 @@ DOT = 2.6
 """Pixels of a dot and of the space after it, at a picture height of 800."""
 TRAVEL_INK = 0.6
 """How strong travel lines are, of full ink."""
-SILHOUETTE = 1.3
-"""How many times as wide as other edges silhouettes are."""
+HIDDEN_INK, HIDDEN_FADES, HIDDEN_DASH = 0.42, 26.0, 3.4
+"""Of lines behind surfaces: how strong, how short they may be, and pixels of half a dash and its gap; at a height of 800."""
+PATTERN_LINE = 0.9
+"""Pixels at least across a line of a pattern."""
 LIGHT = (-0.42, 0.62, 0.66)
 """Towards the light, right, up and back from the picture: over the viewer's left shoulder, so that no cut face is in the dark."""
 PICKED_TINT = (0.184, 0.498, 0.451, 0.58)
@@ -61,44 +64,12 @@ OCCLUDE_FROM = 4000
 """Clusters in the picture from which looking for hidden ones costs less than drawing them."""
 
 
-@dataclass
-class SeenBefore:
-    """The clusters (C,) that the picture before this one showed: what is likely to hide the rest."""
-
-    clusters: NDArray[np.bool_] | None = None
-
-    def clusters_of(self, count: int) -> NDArray[np.bool_]:
-        """All of them, where nothing is known yet."""
-        return np.ones(count, bool) if self.clusters is None else self.clusters
-
-
 @dataclass(frozen=True, eq=False)
 class Listed:
     """Runs of draws, and the buffer their commands are in."""
 
     runs: tuple[Run, ...]
     commands: moderngl.Buffer | None
-
-
-def widest_probe(height: int) -> float:
-    """How many pixels soft shade may look around in a picture of this height."""
-    return 0.055 * height
-
-
-@dataclass(frozen=True, eq=False)
-class Shared:
-    """What all pieces of one picture have in common."""
-
-    ctx: moderngl.Context
-    programs: Programs
-    model: ModelBuffers
-    cuts: CutBuffers
-    viewport: Viewport
-    look: Look
-    window: Window
-    moving: bool
-    numbered: bool = False
-    paper: float = UNSAID_PAPER
 
 
 class Picture:
@@ -114,9 +85,11 @@ class Picture:
         self._grown = viewport.height / 800.0
         self._millimetre = viewport.height / shared.paper
         self._styles = resolve(self._look, self._model.building)
-        self._families = shared.cuts.families(self._styles)
+        self._families = shared.cuts.families(self._styles.hatches)
+        self._patterns = shared.cuts.families(self._styles.patterns)
         building, centre = self._model.building, self._model.centre
         margin = 0.75 * (bounds[1] - bounds[0])  # the soft ground reaches beyond the building
+        self._recede = self._ends(bounds)
         self._depth = self._world.depth_range(np.stack([bounds[0] - margin, bounds[1] + margin]))
         self._play = max(1e-5, ROUNDING * float(np.abs(cut_open.bounds - centre).max()))
         self._faces = shared.cuts.of(cut_open.faces, self._look, shared.numbered, shared.moving)
@@ -131,6 +104,12 @@ class Picture:
         if self._look.earth_fades:  # and what fades into it lies on none
             on_paper = on_paper and not any(building.earth[face.section.element].any() for face in cut_open.faces)
         self._ground = self._ground_arrays() if self._look.ground and not self._moving and on_paper else None
+
+    def _ends(self, bounds: NDArray[np.float64]) -> tuple[float, float]:
+        """Depths of the near and the far end of what is shown, metres."""
+        corners = np.stack(np.meshgrid(*bounds.T), axis=-1).reshape(-1, 3)
+        depth = self._world.flat(corners)[1]
+        return max(float(depth.min()), 0.0), float(depth.max())
 
     @property
     def depth_range(self) -> tuple[float, float]:
@@ -150,12 +129,13 @@ class Picture:
         clusters, edges = building.clusters, building.feature_edges
         diagonal = 2 * np.linalg.norm(clusters.half, axis=1)
         seen = self._seen(sight, clusters, self._groups.number, diagonal, SMALLEST_MOVING if self._moving else SMALLEST)
-        clear = clusters.kind == 1
+        clear = (clusters.kind == 1) | self._styles.clear[clusters.element]
         self._solid_seen, self._clear_seen = seen & ~clear, seen & clear
         self._edges_seen = np.zeros(len(edges.longest), bool)
-        if self._look.edges:
+        if self._styles.lined.any():
             shortest = SHORTEST_MOVING * self._grown if self._moving else SMALLEST
             self._edges_seen = self._seen(sight, edges.clusters, self._edge_groups.number, edges.longest, shortest)
+            self._edges_seen &= self._styles.lined[edges.clusters.element]
         self._occludes = int(self._solid_seen.sum()) > OCCLUDE_FROM
 
     @staticmethod
@@ -261,25 +241,31 @@ class Picture:
         self._glass_seen = self._clear_seen & shown
         self._lines_seen = self._edges_seen & of_element[building.feature_edges.clusters.element]
 
-    def shade(self, sample: SampleTarget, jitter: tuple[float, float], number: int) -> Iterator[None]:
+    def shade(self, sample: SampleTarget, jitter: tuple[float, float], number: int, light: Light) -> Iterator[None]:
         """Soft shade on all that is drawn so far, whichever piece it belongs to."""
         if not self._look.shade:
             return
-        (probed, probed_target), (smooth, smooth_target) = sample.shade
+        coarse = shade_coarseness(self._window.height)
+        (probed, probed_target), (smooth, smooth_target) = sample.shade(coarse)
         uniforms = {
             **self.screen_uniforms(jitter, number),
+            "coarse": coarse,
             "radius": min(1.6, 0.05 * self._model.building.size),
             "widest": widest_probe(self._window.height),
         }
         strength = self._look.shade_strength
         passes = (
             ScreenPass("ambient.frag", probed_target, {1: smooth}, STEP_PROBED),
-            ScreenPass("shade_smooth.frag", smooth_target, {1: probed}, STEP_SMOOTHED, {"coarse": 2, "strength": 1.0}),
-            ScreenPass("shade_smooth.frag", sample.colour_only, {1: smooth}, STEP_SMOOTHED, {"coarse": 1, "strength": strength}),
+            ScreenPass("shade_smooth.frag", smooth_target, {1: probed}, STEP_SMOOTHED, {"fine": 0.0, "strength": 1.0}),
         )
-        yield from self.over(sample, strips(self._ctx, self._programs, sample, passes, uniforms))
 
-    def over(self, sample: SampleTarget, work: Iterator[Callable[[], None]]) -> Iterator[None]:
+        def work(target: moderngl.Framebuffer, before: moderngl.Texture, count: int) -> Iterator[Strip]:
+            last = ScreenPass("shade_smooth.frag", target, {1: smooth}, STEP_SMOOTHED, {"fine": 1.0, "strength": strength})
+            return strips(self._ctx, self._programs, sample, (*passes, last), uniforms)
+
+        yield from self.over(sample, light.darken(sample, number, work))
+
+    def over(self, sample: SampleTarget, work: Iterator[Strip]) -> Iterator[None]:
         """Passes over what is drawn so far, strip by strip."""
         for strip in work:
             self._step(sample, strip)
@@ -308,14 +294,33 @@ class Picture:
             self._step(sample, lambda: self._caps(common), offset=pushed)
             yield
 
-    def lines(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
-        """Edges, and the outlines of what is cut."""
+    def edges(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
+        """Creases, borders and silhouettes."""
         common = self._common(jitter)
         lines = self._lines(self._lines_seen)
         for run in lines.runs:
             self._step(sample, partial(self._edges, common, lines.commands, run), moderngl.BLEND)
             yield
+
+    def hidden_lines(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
+        """Edges behind surfaces, dashed, where the look has them."""
+        if not self._look.hidden_lines or self._moving:
+            return
+        common = {**self._common(jitter), "dotted": HIDDEN_DASH * self._grown, "dash": 0.62, "behind": True}
+        lines = self._lines(self._edges_seen)
+        for run in lines.runs:
+            self._step(sample, partial(self._behind, common, sample, lines.commands, run), moderngl.BLEND)
+            yield
+
+    def _behind(self, common: dict[str, Any], sample: SampleTarget, commands: moderngl.Buffer | None, run: Run) -> None:
+        sample.framebuffer.depth_mask = False
+        self._ctx.depth_func = ">"
+        self._edges(common, commands, run)
+
+    def outlines(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
+        """The lines round what is cut and between its parts."""
         if self._faces:
+            common = self._common(jitter)
             self._step(sample, lambda: self._outlines(common), moderngl.BLEND)
             yield
 
@@ -406,6 +411,8 @@ class Picture:
             "veil": (0.0, 0.0, 0.0, 0.0),
             "numbered": float(self._numbered),
             "dotted": 0.0,
+            "dash": 0.5,
+            "recede": (*self._recede, self._look.recede, 0.0 if self._numbered else self._look.haze),
         }
 
     def _near_centre(self, matrix: NDArray[np.float64]) -> NDArray[np.float64]:
@@ -423,7 +430,20 @@ class Picture:
         self._model.dress(self._styles, picked)  # another picture may have marked others between two steps
         group = run.key // 2
         tables = self._model.use_tables()
-        array = self._run(self._clip, group, common, "surfaces", ("surface.vert", "surface.frag"), **tables)
+        shaders: tuple[str, ...] = ("surface.vert", "surface.frag")
+        look, plain = self._look, self._numbered or self._moving or common["veil"][3] > 0
+        fine: dict[str, Any] = {}
+        if not plain and (self._styles.patterns or look.haze or common.get("reflects")):
+            shaders += ("FINE",)
+            self._patterns.use(3)
+            fine = {
+                "families": 3,
+                "pattern_ink": (*look.ink, look.pattern_ink),
+                "pattern_line": max(PATTERN_LINE, look.hatch_weight * self._millimetre),
+                "haze": (*look.paper, look.haze),
+                "sky": (*(look.sky or (1.0, 1.0, 1.0)), look.reflections if common.get("reflects") else 0.0),
+            }
+        array = self._run(self._clip, group, common, "surfaces", shaders, **tables, **fine)
         array.render_indirect(commands, moderngl.TRIANGLES, count=run.count, first=run.first)
         self._clip.stop(group)
 
@@ -436,11 +456,12 @@ class Picture:
         picked: Mask | None,
     ) -> None:
         sample.framebuffer.depth_mask = False
-        self._surfaces(common, commands, run, picked)
+        self._surfaces({**common, "reflects": self._look.reflections}, commands, run, picked)
 
     def _edges(self, common: dict[str, Any], commands: moderngl.Buffer | None, run: Run) -> None:
-        look, ghost = self._look, common["dotted"] > 0
-        strength = GHOST_INK if ghost else 1.0
+        look, ghost, behind = self._look, common["dotted"] > 0, "behind" in common
+        strength = HIDDEN_INK if behind else GHOST_INK if ghost else 1.0
+        fades = HIDDEN_FADES if behind else GHOST_FADES if ghost else EDGE_FADES
         array = self._run(
             self._edge_clip,
             run.key,
@@ -449,9 +470,9 @@ class Picture:
             ("line.vert", "line.frag", *(("THIN",) if self._moving else ())),
             ink=(*look.ink, strength * min(1.0, look.edge_weight * self._millimetre) if self._moving else strength),
             width=look.edge_weight * self._millimetre,
-            silhouette=SILHOUETTE,
+            silhouette=look.silhouette_weight / look.edge_weight,
             nearer=EDGE_NEARER,
-            fades_under=(GHOST_FADES if ghost else EDGE_FADES) * self._grown,
+            fades_under=fades * self._grown,
             faintest=0.0 if self._moving or ghost else 0.2,
         )
         mode = moderngl.LINES if self._moving else moderngl.TRIANGLES
@@ -474,6 +495,8 @@ class Picture:
     def _outlines(self, common: dict[str, Any]) -> None:
         """The thin lines of cut faces, and the heavy ones over them."""
         program = self._programs.get("line.vert", "line.frag", "PLANES 0")
+        # What is cut does not recede.
+        common = {**common, "recede": (*self._recede, 0.0, 0.0)}
         set_uniforms(program, **common, ink=(*self._look.ink, 1.0), silhouette=1.0, fades_under=0.0, faintest=0.0)
         # Where earth has faded away no edge of its model is left.
         self._ctx.blend_func = moderngl.ONE, moderngl.ZERO

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Generator, Iterator
+import math
+from collections.abc import Callable, Generator
+from dataclasses import replace
 from typing import Literal
 
 import moderngl
@@ -14,22 +16,19 @@ from anatome.look.look import UNSAID_PAPER, Look
 from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.render.accumulation import NOTHING, Accumulation, Paper
-from anatome.render.picture import widest_probe
 from anatome.render.renderer import WHOLE, Renderer, View
-from anatome.render.window import Window
+from anatome.render.shared import widest_probe
+from anatome.render.tiles import tiles
+from anatome.scenes.look_edits import drawn_divide, drawn_look
 from anatome.scenes.opened import opened
 from anatome.scenes.project import Scene, StageState
 from anatome.site.site import NO_SITE, Site
 from anatome.site.standing import seen_figures
 from anatome.view.camera import Camera
 
-TILE = 1024
 STRIP = 256
 """Rows of a tile taken over at a time."""
-LARGEST = 30_000
-LONGEST = 49
-"""Times that a picture may be longer than high, or higher than long."""
-EXPORT_SAMPLES = 16
+EXPORT_SAMPLES = 12
 
 Ground = Literal["transparent", "white", "paper"]
 
@@ -53,7 +52,9 @@ def view_of(cutter: Cutter, shown: StageState | Scene, camera: Camera | None = N
     found = opened(cutter, state)
     figures = seen_figures(site.figures, state.hidden, found)
     paper = shown.paper if isinstance(shown, Scene) else None
-    return View(camera or state.camera, found, state.look, None, frame, figures, paper[1] if paper else UNSAID_PAPER)
+    building = found.parts[0].cut_open.building
+    look, divide = drawn_look(state, site, building), drawn_divide(state, site, building)
+    return View(camera or state.camera, found, look, None, frame, figures, paper[1] if paper else UNSAID_PAPER, divide)
 
 
 class PictureMaker:
@@ -96,44 +97,38 @@ class PictureMaker:
     ) -> Generator[float, None, NDArray[np.uint8]]:
         """The same in steps of a few milliseconds, each of which gives the share done; others may use the context between."""
         width, height = size
-        if not (1 <= width <= LARGEST and 1 <= height <= LARGEST):
-            raise Problem(f"A picture of {width} × {height} pixels cannot be made. Each side may be 1 to {LARGEST}.")
-        if not 1 / LONGEST < width / height < LONGEST:
-            raise Problem(f"A picture of {width} × {height} pixels cannot be made: it may be {LONGEST} times as long as high.")
+        view = replace(view, papered=ground == "paper")
         image = np.zeros((height, width, 4), np.uint8)
-        tiles = list(_tiles(width, height))
-        # Soft shade looks a little way round each pixel, so tiles overlap by as much as it can reach.
-        pad = 2 * round(widest_probe(height) / 2) + 6 if view.look.shade else 0
-        for number, (x, y, w, h) in enumerate(tiles):
-            padded = w + 2 * pad, h + 2 * pad
-            sums = Accumulation(self.ctx, self.renderer.programs, padded)
-            target = self.ctx.simple_framebuffer(padded)
+        todo = list(tiles(size, pad_for(view.look, height)))
+        for number, tile in enumerate(todo):
+            sums = Accumulation(self.ctx, self.renderer.programs, tile.size)
+            target = self.ctx.simple_framebuffer(tile.size)
             for sample in range(samples):
-                for _ in sums.steps(self.renderer, view, Window(width, height, (x - pad, y - pad, *padded))):
-                    yield (number + sample / samples) / len(tiles)
-                yield (number + (sample + 1) / samples) / len(tiles)
-            below, above = (y - pad) / height, (y + h + pad) / height
-            sums.show(target, _paper(view.look, ground, (below, above)))
-            pixels = np.frombuffer(target.read(viewport=(pad, pad, w, h), components=4, alignment=1), np.uint8)
+                for _ in sums.steps(self.renderer, view, tile.window):
+                    yield (number + sample / samples) / len(todo)
+                yield (number + (sample + 1) / samples) / len(todo)
+            sums.show(target, paper_of(view.look, ground, tile.heights))
+            _, _, w, h = tile.place
+            pixels = np.frombuffer(target.read(viewport=tile.own, components=4, alignment=1), np.uint8)
             pixels = pixels.reshape(h, w, 4)[::-1]
+            place = image[tile.rows, tile.columns]
             for row in range(0, h, STRIP):
                 part = pixels[row : row + STRIP]
-                top = height - y - h + row
-                image[top : top + len(part), x : x + w] = _straight(part) if ground == "transparent" else part
-                yield (number + 1) / len(tiles)
+                place[row : row + STRIP] = _straight(part) if ground == "transparent" else part
+                yield (number + 1) / len(todo)
         return image
 
 
-def _paper(look: Look, ground: Ground, heights: tuple[float, float]) -> Paper:
+def pad_for(look: Look, height: int) -> int:
+    """Soft shade looks a little way round each pixel, so tiles overlap by as much as it can reach, in whole probes."""
+    return 12 * math.ceil((widest_probe(height) + 6) / 12) if look.shade else 0
+
+
+def paper_of(look: Look, ground: Ground, heights: tuple[float, float]) -> Paper:
+    """What lies under the part of a picture between these shares of its height."""
     if ground == "paper":
         return Paper.of(look, heights)
     return NOTHING if ground == "transparent" else Paper.plain((1.0, 1.0, 1.0, 1.0))
-
-
-def _tiles(width: int, height: int) -> Iterator[tuple[int, int, int, int]]:
-    for y in range(0, height, TILE):
-        for x in range(0, width, TILE):
-            yield x, y, min(TILE, width - x), min(TILE, height - y)
 
 
 def _straight(image: NDArray[np.uint8]) -> NDArray[np.uint8]:

@@ -6,21 +6,29 @@ premultiplied by its alpha over nothing, so that the same samples serve a pictur
 
 from __future__ import annotations
 
-from collections.abc import Generator, Iterator, Sequence
+from collections import OrderedDict
+from collections.abc import Callable, Generator, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
+from anatome.cuts.dissection import Cutter
+from anatome.cuts.moves import STAYS
 from anatome.cuts.pieces import Opened, Placed
+from anatome.look.divide import Divide
 from anatome.look.look import UNSAID_PAPER, Look
 from anatome.model.building import Building
 from anatome.render.cut_buffers import CutBuffers
+from anatome.render.divided import Divided
 from anatome.render.figure_buffers import FigureBuffers
+from anatome.render.light import Light
 from anatome.render.model_buffers import ModelBuffers
-from anatome.render.picture import Picture, SeenBefore, Shared
+from anatome.render.picture import Picture
 from anatome.render.programs import Programs
+from anatome.render.shared import SeenBefore, Shared, shown_bare
 from anatome.render.sun import Sun
 from anatome.render.targets import SampleTarget
 from anatome.render.window import Window
@@ -30,12 +38,15 @@ from anatome.view.camera import Camera
 from anatome.view.viewport import Frame, Viewport
 
 WHOLE = Frame()
+KEPT, KEPT_SUNS = 3, 2
+"""Pictures in the making, and suns, that are kept at a time: a divided picture needs two of each."""
 
 
 @dataclass(frozen=True, eq=False)
 class View:
     """All that decides the picture. ``picked`` is an (E,) mask; ``frame`` gives crop and shift, its size is the picture's;
-    ``figures`` are the people and trees that are seen; ``paper`` is how many millimetres of paper the picture is high."""
+    ``figures`` are the people and trees that are seen; ``paper`` is how many millimetres of paper the picture is high;
+    ``divide`` says what has another look, on its own paper if the picture is ``papered``."""
 
     camera: Camera
     opened: Opened
@@ -44,6 +55,22 @@ class View:
     frame: Frame = WHOLE
     figures: tuple[Figure, ...] = ()
     paper: float = UNSAID_PAPER
+    divide: Divide | None = None
+    papered: bool = True
+
+
+@dataclass(frozen=True, eq=False)
+class Layer:
+    """A part of a sample: ``draw`` puts it over what a target holds so far, in steps; it ``darkens`` that, or covers it."""
+
+    name: str
+    draw: Callable[[SampleTarget], Iterator[None]]
+    darkens: bool = False
+
+
+def _all(parts: Iterable[Iterator[None]]) -> Iterator[None]:
+    for part in parts:
+        yield from part
 
 
 @dataclass(frozen=True, eq=False)
@@ -54,6 +81,8 @@ class _Drawn:
     ghosts: list[Picture]
     figures: FigureBuffers
     sun: Sun | None
+    ambient: Light
+    shadow: Light
 
 
 class Renderer:
@@ -68,9 +97,23 @@ class Renderer:
         self.programs = Programs(ctx)
         self._model: ModelBuffers | None = None
         self._cuts: CutBuffers | None = None
-        self._last: tuple[object, _Drawn, View] | None = None
-        self._sun: tuple[object, Sun, View] | None = None
+        self._divided = Divided(ctx, self.programs)
+        # By what decides them; the view is held for what the key names by id.
+        self._kept: OrderedDict[object, tuple[_Drawn, View]] = OrderedDict()
+        self._suns: OrderedDict[object, tuple[Sun, View]] = OrderedDict()
         self._seen_before = SeenBefore()
+
+    @property
+    def building(self) -> Building | None:
+        """What is drawn."""
+        return self._model.building if self._model else None
+
+    @cached_property
+    def _uncut(self) -> Opened:
+        """All of the building as it stands."""
+        assert self._model is not None
+        building = self._model.building
+        return Opened(Cutter(building).dissect([], np.ones(len(building.elements), bool)))
 
     def set_building(self, building: Building | None) -> None:
         """Draw this building from now on."""
@@ -79,7 +122,10 @@ class Renderer:
 
     def load(self, building: Building | None) -> Iterator[float]:
         """Draw this building from now on; hands its data over little by little and yields the share done."""
-        self._model = self._cuts = self._last = self._sun = None
+        self._model = self._cuts = None
+        self._kept.clear()
+        self._suns.clear()
+        self.__dict__.pop("_uncut", None)
         self._seen_before = SeenBefore()
         self.ctx.gc()
         if building is not None:
@@ -107,31 +153,68 @@ class Renderer:
         sample.framebuffer.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
         if self._model is None or self._cuts is None:
             return
-        drawn = self._drawn(view, window, moving)
-        pictures, ghosts = drawn.pictures, drawn.ghosts
-        for picture in pictures:
-            yield from picture.surfaces(sample, jitter, view.picked)
-        if number is not None:
-            yield from pictures[0].shade(sample, jitter, number)
-            if drawn.sun is not None:
-                yield from drawn.sun.prepare()
-                yield from drawn.sun.cast(pictures[0], sample, jitter, number)
-        for picture in pictures:
-            yield from picture.cut_faces(sample, jitter)
-        for picture in pictures:
-            yield from picture.lines(sample, jitter)
-        yield from pictures[0].travel_lines(sample, jitter, view.opened.lines)
-        for picture in pictures:
-            yield from picture.soft_ground(sample, jitter)
-        yield from pictures[0].figures(sample, jitter, drawn.figures)
-        for picture in pictures:
-            yield from picture.glass(sample, jitter, view.picked)
-        for ghost in ghosts:
-            yield from ghost.veil(sample, jitter, view.picked)
-        for ghost in ghosts:
-            yield from ghost.dotted(sample, jitter)
+        for layer in self.layers(view, window, jitter, number, moving):
+            yield from layer.draw(sample)
+        if view.divide is not None:
+            yield from self._divide(sample, view, view.divide, window, jitter, number, moving)
 
-    def numbers(self, sample: SampleTarget, view: View, window: Window) -> Generator[float, None, tuple[float, float]]:
+    def _divide(
+        self,
+        sample: SampleTarget,
+        view: View,
+        divide: Divide,
+        window: Window,
+        jitter: tuple[float, float],
+        number: int | None,
+        moving: bool,
+    ) -> Iterator[None]:
+        """The other look, over what is drawn of the first."""
+        other, building = self._divided.other(sample.size), self.building
+        assert building is not None
+        depth_range = self._drawn(view, window, moving).pictures[0].depth_range
+        yield from self.steps(other, replace(view, look=divide.other, divide=None), window, jitter, number, moving)
+        viewport = Viewport(view.camera, view.frame.sized(window.width, window.height))
+
+        def numbers(target: SampleTarget) -> Generator[float, None, tuple[float, float]]:
+            return self.numbers(target, view, window, jitter)
+
+        yield from self._divided.join(sample, divide, viewport, window, jitter, depth_range, view.papered, building, numbers)
+
+    def layers(
+        self,
+        view: View,
+        window: Window,
+        jitter: tuple[float, float],
+        number: int | None = None,
+        moving: bool = False,
+    ) -> list[Layer]:
+        """What a sample is drawn of, one over the other in this order. Nothing without a building."""
+        if self._model is None or self._cuts is None:
+            return []
+        drawn, picked, lines = self._drawn(view, window, moving), view.picked, view.opened.lines
+        pictures, ghosts, sun = drawn.pictures, drawn.ghosts, drawn.sun
+        whole = pictures[0]
+        found = [Layer("surfaces", lambda on: _all(p.surfaces(on, jitter, picked) for p in pictures))]
+        if number is not None:
+            found.append(Layer("ambient", lambda on: whole.shade(on, jitter, number, drawn.ambient), darkens=True))
+            if sun is not None:
+                found.append(Layer("shadow", lambda on: sun.cast(whole, on, jitter, number, drawn.shadow), darkens=True))
+        return [
+            *found,
+            Layer("cut-fill", lambda on: _all(p.cut_faces(on, jitter) for p in pictures)),
+            Layer("hidden-lines", lambda on: _all(p.hidden_lines(on, jitter) for p in pictures)),
+            Layer("lines", lambda on: _all((*(p.edges(on, jitter) for p in pictures), whole.travel_lines(on, jitter, lines)))),
+            Layer("cut-lines", lambda on: _all(p.outlines(on, jitter) for p in pictures)),
+            Layer("ground", lambda on: _all(p.soft_ground(on, jitter) for p in pictures)),
+            Layer("figures", lambda on: whole.figures(on, jitter, drawn.figures)),
+            Layer("glass", lambda on: _all(p.glass(on, jitter, picked) for p in pictures)),
+            Layer("ghosts", lambda on: _all(g.veil(on, jitter, picked) for g in ghosts)),
+            Layer("ghost-lines", lambda on: _all(g.dotted(on, jitter) for g in ghosts)),
+        ]
+
+    def numbers(
+        self, sample: SampleTarget, view: View, window: Window, jitter: tuple[float, float] = (0.0, 0.0)
+    ) -> Generator[float, None, tuple[float, float]]:
         """Draw the number of each element plus one into red, green and blue, that of cut faces with the highest bit of blue
         set; nothing is 0. Gives the near and far depth of the picture."""
         self.ctx.gc()
@@ -139,13 +222,13 @@ class Renderer:
         sample.framebuffer.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
         if self._model is None or self._cuts is None:
             return 0.0, 1.0
-        plain = view.look.model_copy(update={"edges": False, "shade": False, "ground": False})
+        plain = shown_bare(view.look)
         pictures = self._drawn(replace(view, look=plain, picked=None), window, moving=False, numbered=True).pictures
         for picture in pictures:
-            for _ in picture.surfaces(sample, (0.0, 0.0), None):
+            for _ in picture.surfaces(sample, jitter, None):
                 yield 0.3
         for picture in pictures:
-            for _ in picture.cut_faces(sample, (0.0, 0.0)):
+            for _ in picture.cut_faces(sample, jitter):
                 yield 0.6
         return pictures[0].depth_range
 
@@ -153,7 +236,7 @@ class Renderer:
         """What is to be drawn, worked out once for all samples."""
         assert self._model is not None and self._cuts is not None
         key = (id(view.opened), view.camera, view.look, view.frame, view.figures, view.paper, window, moving, numbered)
-        if self._last is None or self._last[0] != key:
+        if key not in self._kept:
             viewport = Viewport(view.camera, view.frame.sized(window.width, window.height))
             on, model, cuts = self.ctx, self._model, self._cuts
             stage = Shared(on, self.programs, model, cuts, viewport, view.look, window, moving, numbered, view.paper)
@@ -163,14 +246,22 @@ class Renderer:
             figures = FigureBuffers(self.ctx, standing(view.figures, viewport), view.look, self._model.centre)
             casts = view.look.shadows > 0 and not moving and not numbered
             sun = self._sun_of(view, stage, parts, bounds) if casts else None
-            self._last = key, _Drawn(pictures, ghosts, figures, sun), view  # the view holds what the key names by id
-        return self._last[1]
+            lights = (Light(self.ctx, self.programs, window.height) for _ in range(2))
+            self._kept[key] = _Drawn(pictures, ghosts, figures, sun, *lights), view
+            while len(self._kept) > KEPT:
+                self._kept.popitem(last=False)
+        self._kept.move_to_end(key)
+        return self._kept[key][0]
 
     def _sun_of(self, view: View, shared: Shared, parts: Sequence[Placed], bounds: NDArray[np.float64]) -> Sun:
         """The sun of a view, the same for all tiles of its picture, and as long as it does not move."""
         look = view.look
-        place = (look.sun_turn, look.sun_height, look.sun_size, look.shadows, look.sun_with_view)
+        place = (look.sun_turn, look.sun_height, look.sun_size, look.shadows, look.sun_with_view, look.unseen_shade)
         key = (id(view.opened), view.camera if look.sun_with_view else None, place)
-        if self._sun is None or self._sun[0] != key:
-            self._sun = key, Sun(shared, parts, bounds), view
-        return self._sun[1]
+        if key not in self._suns:
+            if look.unseen_shade and all(part.move == STAYS for part in parts):
+                parts, bounds = self._uncut.parts, self._uncut.bounds
+            self._suns[key] = Sun(shared, parts, bounds), view
+            while len(self._suns) > KEPT_SUNS:
+                self._suns.popitem(last=False)
+        return self._suns[key][0]

@@ -22,12 +22,17 @@ class ScreenPass:
     textures: dict[int, moderngl.Texture]
     pixels: int
     uniforms: dict[str, Any] = field(default_factory=dict)
+    blend: str = ""
+
+
+Strip = Callable[[], None]
+BLENDS = {"multiply": (moderngl.DST_COLOR, moderngl.ZERO), "add": (moderngl.ONE, moderngl.ONE)}
 
 
 def strips(
     ctx: moderngl.Context, programs: Programs, sample: SampleTarget, passes: tuple[ScreenPass, ...], uniforms: dict[str, Any]
-) -> Iterator[Callable[[], None]]:
-    """What runs them one after the other, in strips. Those on the sample's own colour darken it; others write what they find."""
+) -> Iterator[Strip]:
+    """What runs them one after the other, in strips; each replaces what its target holds, or blends with it."""
 
     def strip(one: ScreenPass, low: int, rows: int) -> None:
         program = programs.get("screen.vert", one.fragment)
@@ -37,8 +42,9 @@ def strips(
         sample.depth.use(0)
         for place, texture in one.textures.items():
             texture.use(place)
-        ctx.enable_only(moderngl.BLEND if one.target is sample.colour_only else moderngl.NOTHING)
-        ctx.blend_func = moderngl.DST_COLOR, moderngl.ZERO
+        ctx.enable_only(moderngl.BLEND if one.blend else moderngl.NOTHING)
+        if one.blend:
+            ctx.blend_func = BLENDS[one.blend]
         try:
             programs.screen(program).render(moderngl.TRIANGLES, vertices=3)
             ctx.finish()

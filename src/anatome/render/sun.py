@@ -6,12 +6,15 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from typing import Any
 
+import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.pieces import Placed
-from anatome.render.picture import Picture, SeenBefore, Shared
-from anatome.render.screen_passes import ScreenPass, strips
+from anatome.render.light import Light
+from anatome.render.picture import Picture
+from anatome.render.screen_passes import ScreenPass, Strip, strips
+from anatome.render.shared import SeenBefore, Shared, shown_bare
 from anatome.render.targets import SampleTarget
 from anatome.render.window import Window
 from anatome.view.sun import seen_from_sun, towards_sun
@@ -23,7 +26,7 @@ STEP = 150_000
 
 
 class Sun:
-    """Of one picture. ``prepare`` draws what the sun sees; then ``cast`` darkens samples of the picture."""
+    """Of one picture. ``cast`` darkens samples of it; before the first it draws what the sun sees."""
 
     def __init__(self, shared: Shared, parts: Sequence[Placed], bounds: NDArray[np.float64]) -> None:
         look = shared.look
@@ -31,7 +34,7 @@ class Sun:
         self._towards = towards_sun(shared.viewport, look.sun_with_view, look.sun_turn, look.sun_height)
         # What lies far round the building casts no shadow on it: its neighbourhood is enough, and is seen more finely.
         viewport = seen_from_sun(self._towards, bounds, SIZE)
-        plain = look.model_copy(update={"edges": False, "shade": False, "ground": False})
+        plain = shown_bare(look)
         own = replace(shared, viewport=viewport, look=plain, window=Window(SIZE, SIZE), moving=False, numbered=False)
         self._pictures = [Picture(own, part, bounds, SeenBefore()) for part in parts]
         self._target: SampleTarget | None = None
@@ -49,7 +52,7 @@ class Sun:
             "sun_depth": 1,
         }
 
-    def prepare(self) -> Iterator[None]:
+    def _prepare(self) -> Iterator[None]:
         """Draw what the sun sees, in steps, once."""
         if self._target is not None:
             return
@@ -60,9 +63,16 @@ class Sun:
             yield from picture.surfaces(target, (0.0, 0.0), None)
         self._target = target
 
-    def cast(self, picture: Picture, sample: SampleTarget, jitter: tuple[float, float], number: int) -> Iterator[None]:
+    def cast(
+        self, picture: Picture, sample: SampleTarget, jitter: tuple[float, float], number: int, light: Light
+    ) -> Iterator[None]:
         """Darken what a sample of the picture shows so far where the sun does not see it."""
+        yield from self._prepare()
         assert self._target is not None
-        one = ScreenPass("sun.frag", sample.colour_only, {1: self._target.depth}, STEP, self._uniforms)
-        uniforms = picture.screen_uniforms(jitter, number)
-        yield from picture.over(sample, strips(self._shared.ctx, self._shared.programs, sample, (one,), uniforms))
+        depth, shared, uniforms = self._target.depth, self._shared, picture.screen_uniforms(jitter, number)
+
+        def work(target: moderngl.Framebuffer, before: moderngl.Texture, count: int) -> Iterator[Strip]:
+            one = ScreenPass("sun.frag", target, {1: depth, 2: before}, STEP, {**self._uniforms, "before": 2, "count": count})
+            return strips(shared.ctx, shared.programs, sample, (one,), uniforms)
+
+        yield from picture.over(sample, light.darken(sample, number, work))

@@ -8,10 +8,10 @@ import moderngl
 class SampleTarget:
     """Colour and depth of one sample; ``colour_only`` writes the colour while the depth is being read."""
 
-    def __init__(self, ctx: moderngl.Context, size: tuple[int, int]) -> None:
+    def __init__(self, ctx: moderngl.Context, size: tuple[int, int], depth: moderngl.Texture | None = None) -> None:
         self.size = size
         self.colour = ctx.texture(size, 4)
-        self.depth = ctx.depth_texture(size)
+        self.depth = ctx.depth_texture(size) if depth is None else depth
         self.depth.compare_func = ""
         for texture in (self.colour, self.depth):
             texture.repeat_x = texture.repeat_y = False
@@ -22,12 +22,16 @@ class SampleTarget:
         self._ctx = ctx
         self._shade: list[tuple[moderngl.Texture, moderngl.Framebuffer]] = []
 
-    @property
-    def shade(self) -> list[tuple[moderngl.Texture, moderngl.Framebuffer]]:
-        """Two places where soft shade is worked out: half the size, light and depth; made when they are first wanted."""
-        if not self._shade:
-            half = max(1, -(-self.size[0] // 2)), max(1, -(-self.size[1] // 2))
-            for texture in (self._ctx.texture(half, 2, dtype="f4"), self._ctx.texture(half, 2, dtype="f4")):
+    def beside(self) -> SampleTarget:
+        """One with a colour of its own, and this one's depth."""
+        return SampleTarget(self._ctx, self.size, self.depth)
+
+    def shade(self, coarse: int) -> list[tuple[moderngl.Texture, moderngl.Framebuffer]]:
+        """Two places where soft shade is worked out: light and depth, so many times smaller; made when they are first wanted."""
+        small = max(1, -(-self.size[0] // coarse)), max(1, -(-self.size[1] // coarse))
+        if not self._shade or self._shade[0][0].size != small:
+            self._shade = []
+            for texture in (self._ctx.texture(small, 2, dtype="f4"), self._ctx.texture(small, 2, dtype="f4")):
                 texture.filter = moderngl.NEAREST, moderngl.NEAREST
                 self._shade.append((texture, self._ctx.framebuffer([texture])))
         return self._shade

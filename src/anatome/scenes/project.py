@@ -13,7 +13,8 @@ from anatome.cuts.plane import Plane
 from anatome.cuts.poche_rules import PocheRules
 from anatome.cuts.series import SerialSections
 from anatome.cuts.treatment import STARTING_RULE, Treatments
-from anatome.look.look import Look
+from anatome.look.divide import Divide
+from anatome.look.look import Look, Rule
 from anatome.model.options import OpenOptions
 from anatome.site.site import NO_SITE, Site
 from anatome.values import Value
@@ -36,6 +37,8 @@ class StageState(Value):
     ghosts: bool = Field(default=False, description="all that is hidden is drawn faintly")
     faded: frozenset[str] = Field(default=frozenset(), description="ids of hidden elements that are drawn faintly in any case")
     look: Look = Look()
+    overrides: tuple[Rule, ...] = Field(default=(), max_length=500, description="laid over the look, here alone")
+    divide: Divide | None = Field(default=None, description="what of the picture has another look")
     treatments: Treatments = Field(default=STARTING_RULE, description="what cuts do to elements instead of slicing them")
     poche: PocheRules = Field(default=PocheRules(), description="how the fill is made where the model does not say")
     crop: Crop | None = Field(default=None, description="what of the stage is the picture; nothing: all of it")
@@ -148,6 +151,7 @@ class Project(Value):
     site: Site = Field(default=NO_SITE, description="what stands round the model: ground, neighbours, people and trees")
     stage: StageState
     scenes: tuple[Scene, ...] = Field(default=(), max_length=2000)
+    looks: tuple[Look, ...] = Field(default=(), max_length=500, description="the project's own, besides those of its scenes")
     current_scene: str | None = None
     scene_as_shown: StageState | None = Field(
         default=None, description="the state recalling or saving the current scene put on the stage"

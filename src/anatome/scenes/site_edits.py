@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from anatome.model.place import Place
 from anatome.scenes.project import Project
 from anatome.site.site import Figure, Ground, Neighbours
 
@@ -20,6 +21,11 @@ def set_ground(project: Project, ground: Ground | None) -> Project:
 def set_neighbours(project: Project, neighbours: Neighbours) -> Project:
     """Other blocks round the building, or the same ones elsewhere."""
     return _site(project, neighbours=neighbours)
+
+
+def set_place(project: Project, place: Place | None) -> Project:
+    """Where on earth it is; None: as the model's file says."""
+    return _site(project, place=place)
 
 
 def put_figure(project: Project, figure: Figure) -> Project:

@@ -6,6 +6,7 @@ from typing import Annotated
 
 from pydantic import Field, field_validator
 
+from anatome.model.place import Place
 from anatome.values import FARTHEST, Value
 
 Metres = Annotated[float, Field(ge=-FARTHEST, le=FARTHEST)]
@@ -75,6 +76,7 @@ class Site(Value):
     ground: Ground | None = None
     neighbours: Neighbours = Neighbours()
     figures: tuple[Figure, ...] = Field(default=(), max_length=MOST_FIGURES)
+    place: Place | None = Field(default=None, description="where on earth it is, if not as the model's file says")
 
     @property
     def has_bodies(self) -> bool:

@@ -24,6 +24,8 @@ ARM = 0.3
 """Metres kept from a wall."""
 STEP_UP, STEP_DOWN = 0.6, 0.9
 """Metres a floor may be higher or lower after a step; a stair is walked, a balustrade's other side is not."""
+JUST_OVER = 1e-3
+"""Metres, so that a step as high as may be is seen from over it and not from within its face."""
 OPENED = ("IfcDoor", "IfcOpeningElement", "IfcSpace", "IfcFurniture", "IfcFurnishingElement")
 """What does not stand in the way: doors open, and one goes round furniture."""
 
@@ -87,7 +89,7 @@ def walked(camera: Camera, met: Met, metres: float, sideways: float = 0.0) -> tu
     if length <= 1e-9:
         return camera, stopped
     there = eye + way * length
-    below = floor_under(met, there + [0.0, 0.0, feet + STEP_UP - there[2]])
+    below = floor_under(met, there + [0.0, 0.0, feet + STEP_UP + JUST_OVER - there[2]])
     if floor is not None and (below is None or below < feet - STEP_DOWN):
         return camera, "no floor"
     rise = 0.0 if below is None else below + EYE - eye[2]

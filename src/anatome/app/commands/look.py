@@ -8,11 +8,18 @@ from pathlib import Path
 from PySide6.QtWidgets import QFileDialog
 
 from anatome.app import units
+from anatome.app.ask import Ask
+from anatome.app.background import in_words
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
+from anatome.app.first_look import begin_with
+from anatome.app.rule_dialog import RuleDialog
+from anatome.app.stage.divide_task import DrawDivide
 from anatome.look.files import SUFFIX, read_look, write_look
+from anatome.look.hatches import read_hatches
+from anatome.look.shipped import shipped_looks
 from anatome.problems import Problem
-from anatome.scenes import edits
+from anatome.scenes import edits, look_edits
 
 KIND = f"Looks (*{SUFFIX})"
 SWITCHES = (
@@ -30,69 +37,115 @@ class LookCommands:
         self._host, self._session = host, host.session
 
     def entries(self) -> list[Entry]:
+        return [*self._looks(), *self._window(), *self._finding()]
+
+    def _looks(self) -> list[Entry]:
+        return group(
+            "The picture",
+            "look",
+            Entry(
+                "looks",
+                "Looks…",
+                "Small pictures of the stage in every look: a click tries one on, a second one keeps it",
+                self.show_looks,
+                "Ctrl+Alt+D",
+                "swatches",
+                stage_menu=True,
+            ),
+            Entry(
+                "override",
+                "A look of their own…",
+                "Say how the picked parts look in this scene: fill, hatch, surface, pattern, seen through, edges",
+                self.override,
+                needs="elements",
+                stage_menu=True,
+            ),
+            Entry("save_look", "Save the look to a file…", "A small file of JSON, for other projects", self.save_look),
+            Entry(
+                "divide",
+                "Divide the picture by a line",
+                "Two clicks draw it; to its right the picture has another look",
+                self.divide,
+                "Ctrl+Alt+Shift+D",
+                stage_menu=True,
+            ),
+            Entry(
+                "look_for_all",
+                "Change the look for all scenes that use it",
+                "The look as it is on the stage, for every scene that has the look of its name",
+                self.look_for_all,
+            ),
+            Entry(
+                "keep_look",
+                "Keep as a new look…",
+                "The look of the stage under a name of its own, for this project's scenes",
+                self.keep_look,
+            ),
+            Entry(
+                "default_look",
+                "Begin new projects with this look",
+                "The look of the stage is what a new project has at first",
+                self.begin_with,
+            ),
+            Entry("load_look", "Load a look…", "Put a look from a file on the stage", self.load_look),
+            Entry(
+                "load_hatches",
+                "Hatches from a file…",
+                "Hatches of your own for the look of the stage, in the form that docs/hatches.md describes",
+                self.load_hatches,
+            ),
+            *(Entry(f"look_{key}", text, tip, partial(self.switch_look, key), checkable=True) for key, text, tip in SWITCHES),
+        )
+
+    def _window(self) -> list[Entry]:
         h = self._host
-        return [
-            *group(
-                "The picture",
-                "look",
-                Entry(
-                    "looks",
-                    "Looks…",
-                    "Small pictures of the stage in every look: a click tries one on, a second one keeps it",
-                    self.show_looks,
-                    "Ctrl+Alt+D",
-                    "swatches",
-                    stage_menu=True,
-                ),
-                Entry("save_look", "Save the look to a file…", "A small file of JSON, for other projects", self.save_look),
-                Entry("load_look", "Load a look…", "Put a look from a file on the stage", self.load_look),
-                *(Entry(f"look_{key}", text, tip, partial(self.switch_look, key), checkable=True) for key, text, tip in SWITCHES),
+        return group(
+            "The window",
+            "look",
+            Entry(
+                "alone",
+                "The stage alone",
+                "Nothing but the picture; Space or Esc brings the rest back",
+                h.toggle_alone,
+                "Space",
             ),
-            *group(
-                "The window",
-                "look",
-                Entry(
-                    "alone",
-                    "The stage alone",
-                    "Nothing but the picture; Space or Esc brings the rest back",
-                    h.toggle_alone,
-                    "Space",
-                ),
-                Entry("grow_plan", "Key plan in the middle", "It and the stage change places", h.grow_plan, "F6"),
-                Entry("grow_elevation", "Key elevation in the middle", "It and the stage change places", h.grow_elevation, "F7"),
-                Entry("panels", "Fold the panels", "More room for the stage", h.toggle_panels, "F9"),
-                Entry(
-                    "feet",
-                    "Feet and inches",
-                    "Lengths, areas and volumes in feet and inches; off: metric. Either may be typed at any time",
-                    lambda: h.set_feet(not units.UNITS.feet),
-                    needs="nothing",
-                    checkable=True,
-                ),
-                Entry(
-                    "dark",
-                    "Dark",
-                    "The dark theme; the picture's own paper stays as it is",
-                    lambda: h.set_dark(not h.is_dark),
-                    needs="nothing",
-                    checkable=True,
-                ),
+            Entry("grow_plan", "Key plan in the middle", "It and the stage change places", h.grow_plan, "F6"),
+            Entry("grow_elevation", "Key elevation in the middle", "It and the stage change places", h.grow_elevation, "F7"),
+            Entry("panels", "Fold the panels", "More room for the stage", h.toggle_panels, "F9"),
+            Entry(
+                "feet",
+                "Feet and inches",
+                "Lengths, areas and volumes in feet and inches; off: metric. Either may be typed at any time",
+                lambda: h.set_feet(not units.UNITS.feet),
+                needs="nothing",
+                checkable=True,
             ),
-            *group(
-                "Finding one's way",
-                "look",
-                Entry(
-                    "find",
-                    "Find a command…",
-                    "Type a few letters of any command",
-                    h.find_command,
-                    "Ctrl+Shift+Space",
-                    "",
-                    "nothing",
-                ),
-                Entry("keys", "Keys…", "Every key in one list", h.show_keys, "F1", "keyboard", "nothing"),
+            Entry(
+                "dark",
+                "Dark",
+                "The dark theme; the picture's own paper stays as it is",
+                lambda: h.set_dark(not h.is_dark),
+                needs="nothing",
+                checkable=True,
             ),
-        ]
+        )
+
+    def _finding(self) -> list[Entry]:
+        h = self._host
+        return group(
+            "Finding one's way",
+            "look",
+            Entry(
+                "find",
+                "Find a command…",
+                "Type a few letters of any command",
+                h.find_command,
+                "Ctrl+Shift+Space",
+                "",
+                "nothing",
+            ),
+            Entry("keys", "Keys…", "Every key in one list", h.show_keys, "F1", "keyboard", "nothing"),
+        )
 
     def show_looks(self) -> None:
         """Show the looks in the foot, or the scenes again."""
@@ -100,6 +153,46 @@ class LookCommands:
             self._host.look_round.end()
         else:
             self._host.look_round.begin()
+
+    def divide(self) -> None:
+        """Begin to draw the line, or stop."""
+        hands = self._host.hands
+        hands.begin(None if isinstance(hands.task, DrawDivide) else DrawDivide(self._session))
+
+    def override(self) -> None:
+        """Ask how the picked parts are to look in this scene."""
+        RuleDialog(self._host.widget, self._session).open()
+
+    def look_for_all(self) -> None:
+        """Give the look of the stage to all scenes that have the look it came from."""
+        session = self._session
+        name = look_edits.plain_name(session.stage.look)
+        count = len(look_edits.users(session.project, name))
+        scenes = "1 scene" if count == 1 else f"{count} scenes"
+        session.apply(look_edits.change_for_all(session.project), f"“{name}” changed for {scenes}")
+
+    def keep_look(self) -> None:
+        """Ask for a name, and keep the look of the stage under it."""
+        session = self._session
+
+        def do(ask: Ask) -> None:
+            name = ask.text("Name")
+            session.apply(look_edits.keep_look(session.project, name, frozenset(shipped_looks())), f"Kept the look “{name}”")
+
+        note = "It stands in the row of looks of this project. To take it to another one, save it to a file."
+        ask = Ask(self._host.widget, "Keep as a new look", note, "Keep the look", do)
+        ask.words("Name", look_edits.plain_name(session.stage.look) + " 2").open()
+
+    def begin_with(self) -> None:
+        """Have new projects begin with the look of the stage."""
+        look = self._session.stage.look
+        look = look.model_copy(update={"name": look_edits.plain_name(look)})
+        try:
+            begin_with(look)
+        except Problem as problem:
+            self._host.tell(str(problem), "The look could not be kept")
+            return
+        self._session.said.emit(f"New projects begin with “{look.name or 'this look'}”")
 
     def save_look(self) -> None:
         """Ask where, and write the look of the stage."""
@@ -130,6 +223,24 @@ class LookCommands:
             return
         if session.is_open:
             session.apply(edits.set_look(session.project, look), f"Look: {look.name or path.stem}")
+
+    def load_hatches(self) -> None:
+        """Ask which, and give them to the look of the stage."""
+        name, _ = QFileDialog.getOpenFileName(self._host.widget, "Hatches from a file", "", "Hatches (*.json)")
+        if name:
+            self.take_hatches(Path(name))
+
+    def take_hatches(self, path: Path) -> None:
+        """Give the hatches in a file to the look of the stage."""
+        session = self._session
+        try:
+            hatches = read_hatches(path)
+            project = look_edits.take_hatches(session.project, hatches)
+        except (Problem, ValueError) as problem:
+            self._host.tell(in_words(problem), "These hatches could not be taken")
+            return
+        words = ", ".join(f"“{hatch.words or hatch.name}”" for hatch in hatches)
+        session.apply(project, f"The look has {words}: choose them under “A look of their own”")
 
     def ticks(self) -> dict[str, bool]:
         """Which of the on/off commands are on."""

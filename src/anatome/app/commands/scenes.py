@@ -14,12 +14,13 @@ from anatome.app.commands.host import Host
 from anatome.app.recutting import state_key
 from anatome.app.trouble import TROUBLE
 from anatome.cuts.dissection import Cutter
-from anatome.formats.png import png_bytes
+from anatome.formats.pictures_out import png_bytes
 from anatome.look.look import UNSAID_PAPER
 from anatome.render.pictures import view_of
 from anatome.render.renderer import View
 from anatome.scenes import edits
 from anatome.scenes.edits import new_id
+from anatome.scenes.look_edits import drawn_divide, drawn_look
 from anatome.scenes.project import Scene, StageState
 
 THUMBNAIL = 360
@@ -132,7 +133,8 @@ class SceneCommands:
                 self._over(scene.state)
 
         if state_key(scene.state) == state_key(s.stage) and s.is_cut:
-            draw(View(scene.state.camera, s.on_stage(), scene.state.look, None, scene.frame, s.figures(), paper))
+            look, divide = drawn_look(scene.state, site, building), drawn_divide(scene.state, site, building)
+            draw(View(scene.state.camera, s.on_stage(), look, None, scene.frame, s.figures(), paper, divide))
         else:
             Task(lambda told: view_of(Cutter(building), scene, site=site), draw, failed, self._host.widget)
 

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
+from anatome.app.send_out.batch import BatchDialog
 from anatome.app.send_out.drawings import DrawingDialog, SeriesDialog
 from anatome.app.send_out.models import ModelDialog
 from anatome.app.send_out.pictures import PictureDialog
@@ -21,7 +22,23 @@ class SendOutCommands:
         return group(
             "Sending out",
             "send",
-            Entry("send_picture", "Picture…", "A PNG at any size, on white or on nothing", self.picture, "Ctrl+E", "image"),
+            Entry(
+                "send_picture",
+                "Picture…",
+                "PNG or TIFF at any size, in layers, or its passes for retouching",
+                self.picture,
+                "Ctrl+E",
+                "image",
+            ),
+            Entry(
+                "send_batch",
+                "Many pictures…",
+                "Chosen scenes in chosen looks, into a folder",
+                self.batch,
+                "Ctrl+Alt+Shift+E",
+                "files",
+                "scenes",
+            ),
             Entry(
                 "send_drawing",
                 "Drawing of a cut…",
@@ -47,6 +64,9 @@ class SendOutCommands:
 
     def drawing(self) -> None:
         DrawingDialog(self._host.widget, self._session, self._folder).open()
+
+    def batch(self) -> None:
+        BatchDialog(self._host.widget, self._session, self._host.stage, self._folder).open()
 
     def series(self) -> None:
         SeriesDialog(self._host.widget, self._session, self._folder).open()

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLineEdit, QProgressBar, QPushButton, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QLineEdit, QProgressBar, QPushButton, QWidget
 
 from anatome.app.background import Task, Told, in_words
 from anatome.app.form_dialog import FormDialog
+from anatome.app.send_out.waiting import TimeLeft
 from anatome.app.stage.stage import PictureJob
 from anatome.problems import Problem
 
@@ -19,21 +20,29 @@ class SendOut(FormDialog):
     While it is written nothing but Cancel answers here, and the window goes on working.
     """
 
+    after_cancel = "nothing was written"
+
     def __init__(self, parent: QWidget, title: str, go: str, suggestion: Path, kind: str) -> None:
         super().__init__(parent, title, go, 460)
         self._kind = kind
         self._under_way: Task | PictureJob | None = None
         self.path = QLineEdit(str(suggestion))
         browse = QPushButton("Choose…")
-        browse.clicked.connect(self._browse)
+        browse.clicked.connect(self.browse)
         self.file_row = QHBoxLayout()
         self.file_row.addWidget(self.path)
         self.file_row.addWidget(browse)
         self.bar = QProgressBar(textVisible=False, maximum=1000)
         self.bar.hide()
-        self.column.insertWidget(self.column.count() - 2, self.bar)
+        self.left = QLabel()
+        self.left.setProperty("role", "soft")
+        self.left.hide()
+        self._time = TimeLeft()
+        for widget in (self.bar, self.left):
+            self.column.insertWidget(self.column.count() - 2, widget)
 
-    def _browse(self) -> None:
+    def browse(self) -> None:
+        """Ask where it goes."""
         name, _ = QFileDialog.getSaveFileName(self, self.windowTitle(), self.path.text(), self._kind)
         if name:
             self.path.setText(name)
@@ -64,6 +73,10 @@ class SendOut(FormDialog):
     def show_share(self, share: float) -> None:
         """How far it is, 0 to 1."""
         self.bar.setValue(round(share * 1000))
+        self.left.setText(self._time.words(share))
+
+    def show_rows(self) -> None:
+        """Show the rows there are something to say in; some dialogs hide some of them."""
 
     def written(self, words: str) -> None:
         """It is done."""
@@ -83,9 +96,11 @@ class SendOut(FormDialog):
     def _show_busy(self) -> None:
         self.bar.setValue(0)
         self.bar.setVisible(self.busy)
+        self.left.setText("")
+        self.left.setVisible(self.busy)
+        self._time = TimeLeft()
         self.go.setEnabled(not self.busy)
-        for row in range(self.form.rowCount()):
-            self.form.setRowVisible(row, True)
+        self.show_rows()
         for widget in self.findChildren(QLineEdit):
             widget.setEnabled(not self.busy)
 
@@ -94,6 +109,6 @@ class SendOut(FormDialog):
             self._under_way.cancel()
             self._under_way = None
             self._show_busy()
-            self.show_problem("It was cancelled; nothing was written.")
+            self.show_problem(f"It was cancelled; {self.after_cancel}.")
             return
         super().reject()

@@ -104,7 +104,7 @@ class DrawingDialog(_Scaled):
         scale, building = self.chosen_scale(), self._session.building
         assert building is not None
         words, _, found = self._choices[self.cut.currentIndex()]
-        title, look = f"{self._session.project.name}, {words}", self._session.stage.look
+        title, look = f"{self._session.project.name}, {words}", self._session.drawn_look()
         extent = self._extent() if self.cropped.isChecked() else None
 
         def work(told: Told) -> str:
@@ -154,7 +154,7 @@ class SeriesDialog(_Scaled):
         series = session.stage.serial(self.series.currentData())
         assert building is not None and series is not None
         labels = [series.label(i) for i in range(len(series.offsets))]
-        look, title, cut = session.stage.look, f"{session.project.name}, {series.name}", session.series_work(series)
+        look, title, cut = session.drawn_look(), f"{session.project.name}, {series.name}", session.series_work(series)
         as_json, apart = path.suffix.lower() == ".json", bool(self.way.currentData())
         scale = 1.0 if as_json else self.chosen_scale()
 

@@ -1,35 +1,54 @@
-"""A picture of a scene, or of the stage."""
+"""A picture of a scene, or of the stage: as one, in layers, or in passes; and a proof of it first."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
+from time import monotonic
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QSpinBox, QWidget
+from PySide6.QtGui import QPixmap
+from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from anatome.app.background import Task, Told
 from anatome.app.send_out.dialog import SendOut
+from anatome.app.send_out.sizes import SizeRows
+from anatome.app.send_out.waiting import in_words
 from anatome.app.session import Session
-from anatome.app.stage.stage import Stage
+from anatome.app.stage.stage import PictureJob, Stage, image_of
 from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
-from anatome.formats.png import png_bytes
+from anatome.formats.pictures_out import openraster_bytes, write_passes, writer_for
 from anatome.problems import Problem
-from anatome.render.pictures import EXPORT_SAMPLES, LARGEST, Ground, view_of
+from anatome.render.passes import passes_steps
+from anatome.render.pictures import EXPORT_SAMPLES, Ground, view_of
 from anatome.render.renderer import View
 from anatome.scenes.edits import as_saved, picture_frame
 from anatome.scenes.project import Scene
+from anatome.view.passes import PASSES, SAYS, Pass, Passes
+
+WAYS = (
+    ("picture", "One picture", "PNG or TIFF, by the file's ending"),
+    ("layers", "One picture in layers", "OpenRaster: fill, lines, shade and shadows are layers that make up the picture"),
+    ("passes", "Passes, a file each", "They register with the picture, pixel by pixel"),
+)
+ENDINGS = {"picture": ".png", "layers": ".ora", "passes": ".png"}
+KINDS = "Pictures (*.png *.tif *.ora)"
+USUAL: frozenset[Pass] = frozenset(("colour", "cut-fill", "cut-lines", "lines", "ambient", "shadow"))
+PROOF = 4
+"""How many times smaller a proof is."""
 
 
 class PictureDialog(SendOut):
-    """A PNG of a scene, or of the stage as it stands."""
+    """A PNG or TIFF of a scene or of the stage as it stands, its layers, or its passes."""
 
     def __init__(self, parent: QWidget, session: Session, stage: Stage, folder: Path) -> None:
         current = session.scene
         name = current.name if current else session.project.name
-        super().__init__(parent, "Send out a picture", "Write picture", folder / f"{name}.png", "Pictures (*.png)")
+        super().__init__(parent, "Send out a picture", "Write picture", folder / f"{name}.png", KINDS)
         self._session, self._stage = session, stage
         frame = picture_frame(session.stage, stage.viewport.frame)
         now = Scene(id="", name="The stage as it is now", state=as_saved(session.stage), frame=frame)
@@ -38,104 +57,176 @@ class PictureDialog(SendOut):
         self.scene.addItems([s.name for s in self._choices])
         if current is not None and not session.project.differs_from_scene:
             self.scene.setCurrentIndex([s.id for s in self._choices].index(current.id))
-        self.width_px, self.height_px = QSpinBox(), QSpinBox()
-        for box in (self.width_px, self.height_px):
-            box.setRange(16, LARGEST)
-            box.setGroupSeparatorShown(True)
-            box.setSuffix(" px")
-            box.setFixedWidth(110)
-            box.setAlignment(Qt.AlignmentFlag.AlignRight)
-        self.width_px.setValue(4000)
-        sizes = QHBoxLayout()
-        sizes.addWidget(self.width_px)
-        sizes.addWidget(QLabel("×"))
-        sizes.addWidget(self.height_px)
-        sizes.addStretch()
-        self.note = QLabel()
-        self.note.setProperty("role", "soft")
-        self.dpi = QSpinBox()
-        self.dpi.setRange(30, 2400)
-        self.dpi.setValue(300)
-        self.dpi.setSuffix(" dots per inch")
-        self.dpi.setToolTip("Written into the picture, so that it is printed at its scale")
+        self.form.addRow("Picture of", self.scene)
+        self.way = QComboBox()
+        for key, words, tip in WAYS:
+            self.way.addItem(words, key)
+            self.way.setItemData(self.way.count() - 1, tip, Qt.ItemDataRole.ToolTipRole)
+        self.form.addRow("As", self.way)
+        self.passes: dict[Pass, QCheckBox] = {}
+        self._pass_boxes = QWidget()
+        grid = QGridLayout(self._pass_boxes)
+        grid.setContentsMargins(0, 0, 0, 0)
+        for number, key in enumerate(PASSES):
+            box = QCheckBox(key.replace("-", " ").capitalize())
+            box.setToolTip(SAYS[key][0].upper() + SAYS[key][1:])
+            box.setChecked(key in USUAL)
+            grid.addWidget(box, number // 3, number % 3)
+            self.passes[key] = box
+        self.form.addRow("Passes", self._pass_boxes)
+        self.sizes = SizeRows(self.form, self._scene)
+        self.width_px, self.height_px, self.dpi = self.sizes.width_px, self.sizes.height_px, self.sizes.dpi
         self.ground = QComboBox()
         self.ground.addItem("Transparent", "transparent")
         self.ground.addItem("White", "white")
-        self.form.addRow("Picture of", self.scene)
-        self.form.addRow("Size", sizes)
-        self.form.addRow("", self.note)
-        self.form.addRow("On paper", self.dpi)
+        self.ground.addItem("The look's paper", "paper")
         self.form.addRow("Ground", self.ground)
         self.form.addRow("File", self.file_row)
+        self.proof = QPushButton("Proof")
+        self.proof.setToolTip("The same picture at a quarter of the size, to look at first")
+        self.proof.clicked.connect(self.make_proof)
+        self.add_button(self.proof)
         self.scene.currentIndexChanged.connect(self._show_scene)
-        self.dpi.valueChanged.connect(self._from_paper)
-        self.width_px.valueChanged.connect(self._keep_aspect)
-        self.height_px.editingFinished.connect(self._from_height)
+        self.way.currentIndexChanged.connect(self._show_way)
         self._show_scene()
+        self._show_way()
+
+    @property
+    def _scene(self) -> Scene:
+        return self._choices[self.scene.currentIndex()]
 
     def _show_scene(self) -> None:
-        """A scene with a scale is as large as its paper; another one as one likes."""
-        paper = self._paper()
-        self.form.setRowVisible(self.dpi, paper is not None)
-        self.width_px.setEnabled(paper is None)
-        self.height_px.setEnabled(paper is None)
-        if paper is None:
-            self.note.setText("The proportions stay the scene's own.")
-            self._keep_aspect()
-        else:
-            scale = self._choices[self.scene.currentIndex()].state.crop.scale  # type: ignore[union-attr]
-            self.note.setText(f"1:{scale:g} on {paper[0]:.0f} × {paper[1]:.0f} mm")
-            self._from_paper()
+        self.sizes.show_scene(self._scene)
+        self.show_rows()
 
-    def _paper(self) -> tuple[float, float] | None:
-        """Millimetres of paper that the chosen scene takes at its scale."""
-        return self._choices[self.scene.currentIndex()].paper
+    def _show_way(self) -> None:
+        """The file's ending follows what is written, and the rows what is to be said."""
+        path = Path(self.path.text())
+        key = self.way.currentData()
+        if key == "layers" or path.suffix == ".ora":
+            self.path.setText(str(path.with_suffix(ENDINGS[key])))
+        # Layers lie on paper, or nothing would be what they are multiplied with.
+        self.ground.model().item(0).setEnabled(key != "layers")  # type: ignore[attr-defined]
+        if key == "layers" and self.ground.currentData() == "transparent":
+            self.ground.setCurrentIndex(self.ground.findData("paper"))
+        self.show_rows()
 
-    def _from_paper(self) -> None:
-        paper = self._paper()
-        if paper is not None:
-            dots = min(self.dpi.value(), int(LARGEST * 25.4 / max(paper)))
-            self.dpi.setValue(dots)
-            self.width_px.setValue(round(paper[0] / 25.4 * dots))
-            self.height_px.setValue(round(paper[1] / 25.4 * dots))
+    def show_rows(self) -> None:
+        self.proof.setEnabled(not self.busy)
+        self.form.setRowVisible(self._pass_boxes, self.way.currentData() == "passes")
+        self.form.setRowVisible(self.sizes.dpi, self._scene.paper is not None)
 
-    def _aspect(self) -> float:
-        return self._choices[self.scene.currentIndex()].aspect
+    # Drawing ---------------------------------------------------------------------------------------------------
 
-    def _keep_aspect(self) -> None:
-        if self._paper() is not None:
-            return
-        self.height_px.setValue(round(self.width_px.value() / self._aspect()))
-
-    def _from_height(self) -> None:
-        self.width_px.blockSignals(True)
-        self.width_px.setValue(round(self.height_px.value() * self._aspect()))
-        self.width_px.blockSignals(False)
-
-    def write(self, path: Path) -> None:
-        building = self._session.building
+    def _begin(self, size: tuple[int, int], draw: Callable[[View], PictureJob | None]) -> None:
+        """Cut the scene open on a thread, then have it drawn on the stage's context."""
+        building, site, scene = self._session.building, self._session.project.site, self._scene
         assert building is not None
-        site = self._session.project.site
-        scene = self._choices[self.scene.currentIndex()]
-        size = self.width_px.value(), self.height_px.value()
-        ground: Ground = self.ground.currentData()
-        dpi = float(self.dpi.value()) if scene.paper is not None else None
         camera = scene.camera_for(size[0] / size[1]) if scene.paper is None else scene.state.camera
 
-        def draw(view: View) -> None:
-            job = self._stage.picture(view, size, ground, encode, self.not_written, EXPORT_SAMPLES, self.show_share)
+        def begin(view: View) -> None:
+            job = draw(view)
             if job is None:
                 self.not_written(Problem("The stage is not ready to draw. Try again in a moment."))
             self._under_way = job
 
-        def encode(pixels: NDArray[np.uint8]) -> None:
-            def work(told: Told) -> str:
-                write_whole(path, png_bytes(pixels, dpi))
-                return f"Wrote a picture of {size[0]} × {size[1]} pixels to {path}"
+        self._under_way = Task(lambda told: view_of(Cutter(building), scene, camera, site), begin, self.not_written, self)
 
-            self.work_on(work)
+    def write(self, path: Path) -> None:
+        way, size, ground = self.way.currentData(), self.sizes.size_px, self._ground()
+        dpi = float(self.dpi.value()) if self._scene.paper is not None else None
+        if way == "picture":
+            writer = writer_for(path)
 
-        self._under_way = Task(lambda told: view_of(Cutter(building), scene, camera, site), draw, self.not_written, self)
+            def encode(pixels: NDArray[np.uint8]) -> None:
+                def work(told: Told) -> str:
+                    write_whole(path, writer(pixels, dpi))
+                    return f"Wrote a picture of {size[0]} × {size[1]} pixels to {path}"
+
+                self.work_on(work)
+
+            self._begin(
+                size,
+                lambda v: self._stage.picture(v, size, ground, encode, self.not_written, EXPORT_SAMPLES, self.show_share),
+            )
+            return
+        layered = way == "layers"
+        names = [] if layered else [key for key, box in self.passes.items() if box.isChecked()]
+        if not layered and not names:
+            raise Problem("Choose at least one pass.")
+        if layered and path.suffix.lower() != ".ora":
+            raise Problem(f"A picture in layers is written as .ora, not “{path.suffix}”. Change the end of the file's name.")
+
+        def pack(found: Passes) -> None:
+            self.work_on(lambda told: _write(found, path, dpi, names, told))
+
+        self._begin(
+            size,
+            lambda v: self._stage.work(
+                lambda on: passes_steps(on, v, size, names, layered, ground), pack, self.not_written, self.show_share
+            ),
+        )
+
+    def _ground(self) -> Ground:
+        found: Ground = self.ground.currentData()
+        return found
+
+    def make_proof(self) -> None:
+        """Draw it at a quarter of the size, and show it."""
+        if self.busy:
+            return
+        whole = self.sizes.size_px
+        size = max(1, whole[0] // PROOF), max(1, whole[1] // PROOF)
+        began = monotonic()
+
+        def show(pixels: NDArray[np.uint8]) -> None:
+            self._under_way = None
+            self._show_busy()
+            spent = monotonic() - began
+            Proof(self, pixels, f"{size[0]} × {size[1]} pixels took {in_words(spent)}; "
+                  f"{whole[0]} × {whole[1]} take about {in_words(spent * PROOF**2)}").open()  # fmt: skip
+
+        ground: Ground = "white" if self._ground() == "transparent" else self._ground()
+        self._begin(size, lambda v: self._stage.picture(v, size, ground, show, self.not_written, progress=self.show_share))
+        self._show_busy()
 
     def said(self, words: str) -> None:
         self._session.said.emit(words)
+
+
+def _write(found: Passes, path: Path, dpi: float | None, names: list[Pass], told: Told) -> str:
+    """Write layers or passes; on a thread."""
+    height, width = found.colour.shape[:2]
+    if found.layers:
+        write_whole(path, openraster_bytes(found, dpi))
+        return f"Wrote a picture of {width} × {height} pixels in {len(found.layers)} layers to {path}"
+    count = 0
+    if "colour" in names:
+        write_whole(path.with_name(f"{path.stem}, colour.png"), writer_for(path.with_suffix(".png"))(found.colour, dpi))
+        count = 1
+    for _ in write_passes(found, path.parent, path.stem, dpi):
+        count += 1
+        told(count / (len(found.images) + 2))
+    return f"Wrote {count} files of {path.stem} to {path.parent}"
+
+
+class Proof(QDialog):
+    """A proof, pixel for pixel as far as it fits the screen."""
+
+    def __init__(self, parent: QWidget, pixels: NDArray[Any], words: str) -> None:
+        super().__init__(parent)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.setWindowTitle("Proof")
+        column = QVBoxLayout(self)
+        picture = QPixmap.fromImage(image_of(pixels))
+        most = self.screen().availableSize() * 0.8
+        if picture.width() > most.width() or picture.height() > most.height():
+            picture = picture.scaled(most, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation)
+        self.shown = QLabel(pixmap=picture)
+        column.addWidget(self.shown)
+        self.words = QLabel(words)
+        self.words.setProperty("role", "soft")
+        column.addWidget(self.words)
+        close = QPushButton("Close")
+        close.clicked.connect(self.accept)
+        column.addWidget(close, alignment=Qt.AlignmentFlag.AlignRight)

@@ -78,6 +78,7 @@ class Stage(QOpenGLWidget):
 
     ready = Signal()
     drawn = Signal()
+    """The stage shows something new; pictures drawn for others between do not count."""
 
     def __init__(self, session: Session, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -150,13 +151,21 @@ class Stage(QOpenGLWidget):
         s = self._session
         stage = s.stage
         return (
-            *(stage.camera, stage.cuts, stage.series, stage.treatments, stage.poche, stage.hidden, stage.look),
+            *(stage.camera, stage.cuts, stage.series, stage.treatments, stage.poche, stage.hidden, s.drawn_look(), stage.divide),
             *(s.picked_elements, s.marked, self._full(), id(s.on_stage()), s.project.site.figures, stage.crop),
         )
 
     def _view(self) -> View:
         s = self._session
-        return View(s.stage.camera, s.on_stage(), s.stage.look, s.picked_mask(), figures=s.figures(), paper=s.paper_height())
+        return View(
+            s.stage.camera,
+            s.on_stage(),
+            s.drawn_look(),
+            s.picked_mask(),
+            figures=s.figures(),
+            paper=s.paper_height(),
+            divide=s.drawn_divide(),
+        )
 
     # OpenGL ----------------------------------------------------------------------------------------------------
 
@@ -312,10 +321,11 @@ class Stage(QOpenGLWidget):
             taken = self._spent + time.perf_counter() - began
             self._moving_key, self._shown, self._quick = key, self._moving, taken < FRAME
             self._share = next_share(self._share, taken)
+            self.drawn.emit()
         elif kind == "fine":
             self._shown = self._fine
             self._done = self._fine is not None and self._fine.samples >= SAMPLES
-        self.drawn.emit()
+            self.drawn.emit()
 
     # Pictures --------------------------------------------------------------------------------------------------
 
@@ -333,19 +343,23 @@ class Stage(QOpenGLWidget):
 
         None before there is a context.
         """
-        if self._renderer is None:
-            return None
-        return self._begin_job(
-            PictureJob(PictureMaker(self._renderer).steps(view, size, ground, samples), done, failed, progress)
-        )
+        return self.work(lambda on: PictureMaker(on).steps(view, size, ground, samples), done, failed, progress)
 
     def look(
         self, view: View, size: tuple[int, int], done: Callable[[Seen], None], failed: Callable[[Exception], None]
     ) -> PictureJob | None:
         """Find out what can be seen in a view, in the same way."""
-        if self._renderer is None:
-            return None
-        return self._begin_job(PictureJob(seen_steps(self._renderer, view, size), done, failed))
+        return self.work(lambda on: seen_steps(on, view, size), done, failed)
+
+    def work(
+        self,
+        steps: Callable[[Renderer], Generator[float, None, Any]],
+        done: Callable[[Any], None],
+        failed: Callable[[Exception], None],
+        progress: Callable[[float], None] | None = None,
+    ) -> PictureJob | None:
+        """Have anything drawn in steps, in the same way; ``done`` gets what they end with."""
+        return None if self._renderer is None else self._begin_job(PictureJob(steps(self._renderer), done, failed, progress))
 
     def _begin_job(self, job: PictureJob) -> PictureJob:
         self._jobs.append(job)

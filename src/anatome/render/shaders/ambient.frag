@@ -1,5 +1,5 @@
 // Soft shade: how much of the half-space over a surface is blocked close by, from the depth of what is drawn. Few probes for
-// every other pixel, thrown at random; smoothed over by shade_smooth.frag, and averaged over the samples of a picture.
+// every few pixels, thrown at random; smoothed over by shade_smooth.frag, and averaged over the samples of a picture.
 uniform sampler2D depth;
 uniform mat4 matrix;      // as in common.glsl
 uniform mat4 unprojection;
@@ -12,6 +12,7 @@ uniform float radius;     // metres
 uniform float widest;     // pixels of the picture a probe may reach
 uniform float pixel;
 uniform int number;       // of the sample
+uniform int coarse;       // pixels of the picture across that one probe spans
 out vec4 picture_colour;
 
 const int PROBES = 6;
@@ -35,8 +36,8 @@ uvec3 scramble(uvec3 v) {
 }
 
 void main() {
-    // The middle of the pixel on the picture nearest to this one of half the size.
-    vec2 uv = (floor(gl_FragCoord.xy) * 2.0 + 0.5) / size;
+    // The middle of the pixel of the picture at this one's lower left corner.
+    vec2 uv = (floor(gl_FragCoord.xy) * float(coarse) + 0.5) / size;
     if (texture(depth, uv).r >= 1.0) { picture_colour = vec4(1.0, 1e30, 0.0, 0.0); return; }
     vec4 own_place = seen_at(uv);
     vec3 here = own_place.xyz;
@@ -50,7 +51,7 @@ void main() {
     float metres = pixel * max(divisor.x + divisor.y * own_place.w, 1e-3 * divisor.y);
     float reach = min(radius, widest * metres);
     vec3 from = here + normal * metres * 1.5;
-    uvec2 place = uvec2(ivec2(gl_FragCoord.xy * 2.0 + tile) + 65536);
+    uvec2 place = uvec2(ivec2(floor(gl_FragCoord.xy) * float(coarse) + tile) + 65536);
     vec3 own = vec3(scramble(uvec3(place, 7u))) / 4294967295.0;
     float blocked = 0.0;
     for (int i = 0; i < PROBES; ++i) {

@@ -4,7 +4,8 @@ in vec3 at;
 #endif
 flat in float strength;
 uniform vec4 ink;
-uniform float dotted;   // pixels of a dot and of the space after it; 0: a whole line
+uniform float dotted;   // pixels of half a dash and its gap; 0: a whole line
+uniform float dash;     // the share of that which is drawn
 #ifndef THIN
 noperspective in vec2 here;
 flat in vec2 from;
@@ -26,7 +27,7 @@ void main() {
     }
 #endif
 #ifndef THIN
-    if (dotted > 0.0 && fract(distance(here, from) / (2.0 * dotted)) > 0.5) discard;
+    if (dotted > 0.0 && fract(distance(here, from) / (2.0 * dotted)) > dash) discard;
 #endif
     picture_colour = vec4(ink.rgb, 1.0) * (ink.a * strength);
 }

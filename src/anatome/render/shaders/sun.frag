@@ -12,6 +12,8 @@ uniform float sun_range;      // metres between its near and far
 uniform float spread;         // how far its edge is off its middle, a metre away
 uniform float strength;
 uniform int number;
+uniform sampler2D before;     // the sum of the light found by samples before this one, and how many those were
+uniform int count;
 out vec4 picture_colour;
 
 const int PROBES = 4;
@@ -35,6 +37,11 @@ uvec3 scramble(uvec3 v) {
 void main() {
     vec2 uv = gl_FragCoord.xy / size, one = 1.0 / size;
     if (texture(depth, uv).r >= 1.0) { picture_colour = vec4(1.0); return; }
+    if (count >= 2) {
+        // Where the samples before agreed that all of the sun is seen, or nothing of it, this one would say the same.
+        float mean = texelFetch(before, ivec2(gl_FragCoord.xy), 0).r / float(count);
+        if (mean > 0.999 || mean < 1.001 - strength) { picture_colour = vec4(mean); return; }
+    }
     vec3 here = place_at(uv);
     // The nearer neighbour on either side, so that the normal does not bend at an edge.
     vec3 east = place_at(uv + vec2(one.x, 0.0)) - here, west = here - place_at(uv - vec2(one.x, 0.0));
@@ -65,7 +72,7 @@ void main() {
             lit += nearest >= seen.z - bias ? 1.0 : 0.0;
         }
         lit /= float(PROBES);
-        lit = mix(0.0, lit, smoothstep(0.02, 0.12, towards));
+        lit = mix(0.0, lit, smoothstep(0.05, 0.18, towards));
     }
     picture_colour = vec4(vec3(1.0 - strength * (1.0 - lit)), 1.0);
 }

@@ -3,11 +3,53 @@
 in vec3 at;
 #endif
 flat in vec4 shade;
+#ifdef FINE
+#include "hatching.glsl"
+in vec3 where;
+in vec3 sight;
+in float away;
+flat in vec3 facing;
+flat in vec3 upright;
+flat in int pattern;
+flat in float clearness;
+uniform vec4 pattern_ink;   // and how strong
+uniform float pattern_line; // pixels
+uniform vec4 haze;          // the paper, and how much of it there is at the far end
+uniform vec4 sky;           // what glass shows, and how much of it
+
+const float LEVEL = 0.25;   // a surface that rises less than that is laid along the axes of the model
+
+// A place on the surface: level across, and up the wall or the slope.
+vec2 on_surface(vec3 normal) {
+    vec3 across = cross(upright, normal);
+    across = length(across) < LEVEL ? vec3(1.0, 0.0, 0.0) : normalize(across);
+    return vec2(dot(where, across), dot(where, cross(normal, across)));
+}
+#endif
 out vec4 picture_colour;
 
 void main() {
 #ifdef CELLS
     cut_away_rest(at);
 #endif
-    picture_colour = shade;
+    vec4 shown = shade;
+#ifdef FINE
+    vec3 normal = normalize(facing);
+    if (pattern >= 0) {
+        float ink = hatched(on_surface(normal), pattern, 1.0, -pattern_line, true) * pattern_ink.a;
+        shown.rgb = mix(shown.rgb, pattern_ink.rgb * shown.a, ink);
+    }
+    if (clearness > 0.02 && sky.a > 0.0) {
+        vec3 to = normalize(sight);
+        // Schlick's approximation, with its exponent softened; and the slanting glint of drawings.
+        float glancing = pow(1.0 - abs(dot(to, normal)), 3.0);
+        float high = smoothstep(-0.2, 0.9, dot(reflect(-to, normal), upright));
+        vec2 here = on_surface(normal);
+        float glint = smoothstep(0.0, 0.04, fract((here.x + here.y) / 1.3) - 0.55);
+        float seen = sky.a * clearness * clamp(0.10 + 0.25 * high + 0.35 * glint + 0.6 * glancing, 0.0, 1.0);
+        shown = shown * (1.0 - seen) + vec4(sky.rgb, 1.0) * seen;
+    }
+    shown.rgb = mix(shown.rgb, haze.rgb * shown.a, clamp(haze.a * away, 0.0, 0.92));
+#endif
+    picture_colour = shown;
 }

@@ -12,6 +12,16 @@ uniform vec4 tint;            // of what is picked, and how strong
 uniform float numbered;       // draw the number of the element plus one instead
 uniform vec4 veil;            // of a ghost: what its faces are drawn with instead of their own colour
 flat out vec4 shade;
+#ifdef FINE
+uniform vec4 recede;          // depths of the near and the far end, metres; how much lines recede; how much haze there is at the far end
+out vec3 where;
+out vec3 sight;               // towards the eye
+out float away;               // 0 at the near end, 1 at the far one
+flat out vec3 facing;
+flat out vec3 upright;
+flat out int pattern;
+flat out float clearness;
+#endif
 #ifdef CELLS
 out vec3 at;
 #endif
@@ -34,6 +44,15 @@ void main() {
     tone = rises > 0.0 ? mix(tone, tones.x, smoothstep(0.25, 0.8, rises)) : mix(tone, tones.w, smoothstep(0.25, 0.8, -rises));
     vec3 lit = colour.rgb * tone;
     bool picked = (own.x & 1u) != 0u;
+#ifdef FINE
+    where = position;
+    sight = to_eye(position);
+    away = clamp((dot(depth_row, vec4(position, 1.0)) - recede.x) / max(recede.y - recede.x, 1e-3), 0.0, 1.5);
+    facing = outward * side;
+    upright = up;
+    pattern = int(own.x >> 1u) - 1;
+    clearness = 1.0 - colour.a;
+#endif
     float alpha = picked ? max(colour.a, tint.a) : colour.a;
     shade = vec4((picked ? mix(lit, tint.rgb, tint.a) : lit) * alpha, alpha);
     if (veil.a > 0.0) shade = picked ? vec4(tint.rgb, 1.0) * 0.5 : vec4(veil.rgb, 1.0) * veil.a;

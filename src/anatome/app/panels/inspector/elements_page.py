@@ -41,8 +41,13 @@ class ElementsPage(Page):
         self.column.addSpacing(8)
         grid = QGridLayout()
         grid.setSpacing(4)
-        names = ("set_aside", "isolate", "fade", "bring_back_these", "picked_apart", "box_picked", "suggest_picked")
-        words = {"picked_apart": "Draw apart", "box_picked": "Box round them", "suggest_picked": "Suggest"}
+        names = ("set_aside", "isolate", "fade", "bring_back_these", "picked_apart", "box_picked", "suggest_picked", "override")
+        words = {
+            "picked_apart": "Draw apart",
+            "box_picked": "Box round them",
+            "suggest_picked": "Suggest",
+            "override": "Own look…",
+        }
         for place, name in enumerate(names):
             grid.addWidget(panel_button(actions[name], words.get(name)), place // 2, place % 2)
         self.column.addLayout(grid)

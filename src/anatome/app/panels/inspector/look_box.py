@@ -2,66 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from typing import Any
 
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor
-from PySide6.QtWidgets import QCheckBox, QColorDialog, QComboBox, QFormLayout, QHBoxLayout, QPushButton, QWidget
+from PySide6.QtCore import QDate, QDateTime
+from PySide6.QtWidgets import QCheckBox, QComboBox, QDateTimeEdit, QFormLayout, QGridLayout, QHBoxLayout, QWidget
 
 from anatome.app.actions import Actions, panel_button
 from anatome.app.commands.look import SWITCHES
 from anatome.app.numbers import NumberField
-from anatome.app.panels.inspector.page import Fold, bare_column, label, switches
+from anatome.app.panels.inspector.divide_box import DivideBox
+from anatome.app.panels.inspector.look_rows import COLOURS, FIRST_MOMENT, PARTS, SUNS, Choice, Number, Part
+from anatome.app.panels.inspector.overrides_box import OverridesBox
+from anatome.app.panels.inspector.page import Fold, bare_column, label, narrow_choice, switches
+from anatome.app.panels.inspector.shared_look import SharedLook
 from anatome.app.session import Session
-from anatome.look.look import Look
+from anatome.app.swatch import Swatch
+from anatome.look.look import YEARS, Look
 from anatome.scenes import edits
+from anatome.scenes.look_edits import CHANGED
+from anatome.site.sunlight import place_of, sun_at
 
-OWN = ", changed"
-"""Behind the name of a look that was changed."""
-WEIGHTS = (0.13, 0.18, 0.25, 0.35, 0.50, 0.70, 1.00, 1.40, 2.00)
-"""Line widths in mm (ISO 128, value from memory)."""
-SURFACES = (
-    ("harmonised", "Pale, of one family"),
-    ("as modelled", "As modelled"),
-    ("white", "White"),
-    ("warm grey", "Warm grey"),
-    ("paper", "Like the paper"),
-    ("by storey", "By storey"),
-    ("by use", "By use of spaces"),
-    ("by type", "By type"),
-    ("by material", "By material"),
-)
-FILLS = (
-    ("one", "One colour"),
-    ("material", "By material"),
-    ("type", "By type"),
-    ("storey", "By storey"),
-    ("element", "Each part"),
-)
-HATCHES = (("none", "None"), ("over", "Over the fill"), ("only", "Instead of the fill"))
-LINES = (
-    ("cut_weight", "Round the cut"),
-    ("part_weight", "Between parts"),
-    ("edge_weight", "Beyond"),
-    ("hatch_weight", "Hatches"),
-)
-CHOICES = (("surfaces", "Surfaces", SURFACES), ("fill_by", "Cut filled", FILLS), ("hatch", "Hatches", HATCHES))
-COLOURS = (("poche", "Cut"), ("poche_earth", "Earth"), ("paper", "Paper"), ("ink", "Ink"))
-
-
-class Swatch(QPushButton):
-    """A colour that a click changes."""
-
-    def __init__(self, words: str) -> None:
-        super().__init__(words)
-        self.colour = QColor()
-
-    def show_colour(self, rgb: Sequence[float]) -> None:
-        """Have this colour beside the words."""
-        self.colour = QColor.fromRgbF(*rgb)
-        ink = "#FFFFFF" if self.colour.lightnessF() < 0.55 else "#22262B"
-        self.setStyleSheet(f"QPushButton {{ background: {self.colour.name()}; color: {ink}; }}")
+MOMENT = "yyyy-MM-ddTHH:mm"
 
 
 class LookBox(QWidget):
@@ -73,86 +34,118 @@ class LookBox(QWidget):
         column = bare_column(self)
         self.name = label("", "soft")
         column.addWidget(self.name)
+        self.shared = SharedLook(session, actions)
+        column.addWidget(self.shared)
         column.addWidget(panel_button(actions["looks"]))
+        self.overrides = OverridesBox(session)
+        column.addWidget(self.overrides)
         self.switches = switches(column, SWITCHES, self._switch, columns=2)
-        self.fold = Fold("More of the look", "Surfaces, fills, hatches, lines, light and colours")
-        column.addWidget(self.fold)
-        form = QFormLayout()
-        form.setVerticalSpacing(4)
         self.choices: dict[str, QComboBox] = {}
-        for key, words, entries in CHOICES:
-            self._choice(form, key, words, entries)
-        for key, words in LINES:
-            self._choice(form, key, words, [(w, f"{w:.2f} mm") for w in WEIGHTS])
         self.numbers: dict[str, NumberField] = {}
-        for key, words, unit, step, low, high in (
-            ("shadows", "Cast shadows", "%", 0.05, 0.0, 1.0),
-            ("sun_turn", "Sun, to the right", "°", 5.0, -360.0, 360.0),
-            ("sun_height", "Sun, height", "°", 5.0, 3.0, 90.0),
-            ("sun_size", "Softness", "°", 0.5, 0.0, 30.0),
-            ("shade_strength", "Soft shade", "%", 0.05, 0.0, 1.0),
-        ):
-            self._number(form, key, words, unit, step, low, high)
-        self.fold.column.addLayout(form)
-        self.with_view = QCheckBox("The sun goes with the view")
-        self.with_view.setToolTip("Off: it stands where it is said, its direction from north, which is Y")
-        self.with_view.clicked.connect(
-            lambda on: self._set("The sun goes with the view" if on else "The sun stands", {"sun_with_view": on})
-        )
-        self.fold.column.addWidget(self.with_view)
-        row = QHBoxLayout()
-        row.setSpacing(4)
+        self.checks: dict[str, QCheckBox] = {}
+        self.folds = [self._part(part) for part in PARTS]
+        for fold in self.folds:
+            column.addWidget(fold)
+        self._sun_rows(self.folds[-1])
+        two = Fold("Two looks in one picture", "Another look beyond a line, a depth, or for some parts")
+        self.divide = DivideBox(session, actions)
+        two.column.addWidget(self.divide)
+        column.addWidget(two)
+        self.folds.append(two)
         self.swatches: dict[str, Swatch] = {}
-        for key, words in COLOURS:
-            made = Swatch(words)
-            made.setToolTip(f"{words}: choose another colour")
-            made.clicked.connect(lambda _=False, key=key, words=words: self._choose_colour(key, words))
-            row.addWidget(made)
+        colours = Fold("Colours", "Of the cut, the paper and the ink")
+        grid = QGridLayout()
+        grid.setSpacing(4)
+        for number, (key, words) in enumerate(COLOURS):
+            made = Swatch(words, lambda rgb, key=key, words=words: self._set(f"{words} changed", {key: rgb}))  # type: ignore[misc]
+            grid.addWidget(made, number // 3, number % 3)
             self.swatches[key] = made
-        self.fold.column.addLayout(row)
+        colours.column.addLayout(grid)
+        column.addWidget(colours)
+        self.folds.append(colours)
         files = QHBoxLayout()
         files.setSpacing(4)
         for name, words in (("save_look", "To a file…"), ("load_look", "From a file…")):
             files.addWidget(panel_button(actions[name], words))
-        self.fold.column.addLayout(files)
+        colours.column.addLayout(files)
 
-    def _choice(self, form: QFormLayout, key: str, words: str, entries: Sequence[tuple[object, str]]) -> None:
-        made = QComboBox()
-        for value, text in entries:
+    def _part(self, part: Part) -> Fold:
+        fold = Fold(part.words, part.tip)
+        form = QFormLayout()
+        form.setVerticalSpacing(4)
+        for row in part.rows:
+            if isinstance(row, Choice):
+                self._choice(form, row)
+            else:
+                self._number(form, row)
+        fold.column.addLayout(form)
+        rows = tuple((s.key, s.words, s.tip) for s in part.switches)
+        self.checks |= switches(fold.column, rows, self._switch, columns=1)
+        return fold
+
+    def _choice(self, form: QFormLayout, row: Choice) -> None:
+        made = narrow_choice()
+        for value, text in row.entries:
             made.addItem(text, value)
-        made.activated.connect(lambda row: self._set(f"{words}: {made.itemText(row)}", {key: made.itemData(row)}))
-        form.addRow(words, made)
-        self.choices[key] = made
+        made.activated.connect(lambda i: self._set(f"{row.words}: {made.itemText(i)}", {row.key: made.itemData(i)}))
+        form.addRow(row.words, made)
+        self.choices[row.key] = made
 
-    def _number(self, form: QFormLayout, key: str, words: str, unit: str, step: float, low: float, high: float) -> None:
-        made = NumberField(unit, step)
+    def _number(self, form: QFormLayout, row: Number) -> None:
+        made = NumberField(row.unit, row.step)
 
         def change(value: float) -> None:
-            self._set(f"{words} changed", {key: min(max(value, low), high)}, f"look {key}")
+            self._set(f"{row.words} changed", {row.key: min(max(value, row.low), row.high)}, f"look {row.key}")
 
         made.entered.connect(change)
         made.nudged.connect(change)
-        form.addRow(words, made)
-        self.numbers[key] = made
+        form.addRow(row.words, made)
+        self.numbers[row.key] = made
+
+    def _sun_rows(self, fold: Fold) -> None:
+        """What the sun follows, and the day and hour if it is those."""
+        form = QFormLayout()
+        form.setVerticalSpacing(4)
+        self.sun = narrow_choice()
+        for key, words in SUNS:
+            self.sun.addItem(words, key)
+        self.sun.activated.connect(self._choose_sun)
+        form.addRow("The sun", self.sun)
+        self.moment = QDateTimeEdit()
+        self.moment.setDisplayFormat("d MMM yyyy, HH:mm")
+        self.moment.setButtonSymbols(QDateTimeEdit.ButtonSymbols.NoButtons)
+        self.moment.setDateRange(QDate(YEARS[0], 1, 1), QDate(YEARS[1], 12, 31))
+        self.moment.setToolTip("Local time where the building stands, without summer time")
+        self.moment.dateTimeChanged.connect(self._choose_moment)
+        self._moment_form = form
+        form.addRow("On", self.moment)
+        fold.column.addLayout(form)
+        self.sun_note = label("", "soft")
+        fold.column.addWidget(self.sun_note)
 
     # Doing -----------------------------------------------------------------------------------------------------
 
     def _set(self, said: str, changes: dict[str, Any], merge: str | None = None) -> None:
         session, look = self._session, self._session.stage.look
-        name = look.name if look.name.endswith(OWN) or not look.name else look.name + OWN
+        name = look.name if look.name.endswith(CHANGED) or not look.name else look.name + CHANGED
         changed = Look.model_validate(dict(look) | changes | {"name": name})
         session.apply(edits.set_look(session.project, changed), said, merge=merge)
 
     def _switch(self, key: str, text: str, on: bool) -> None:
         self._set(f"{text} {'on' if on else 'off'}", {key: on})
 
-    def _choose_colour(self, key: str, words: str) -> None:
-        dialog = QColorDialog(self.swatches[key].colour, self)
-        dialog.setOption(QColorDialog.ColorDialogOption.DontUseNativeDialog)
-        dialog.setWindowTitle(words)
-        dialog.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        dialog.colorSelected.connect(lambda c: self._set(f"{words}: {c.name()}", {key: (c.redF(), c.greenF(), c.blueF())}))
-        dialog.open()
+    def _choose_sun(self, row: int) -> None:
+        key, look = self.sun.itemData(row), self._session.stage.look
+        moment = (look.sun_moment or FIRST_MOMENT) if key == "moment" else None
+        changes: dict[str, Any] = {"sun_with_view": key == "view", "sun_moment": moment}
+        if key != "view" and not look.shadows:
+            changes["shadows"] = 0.2
+        self._set(f"The sun: {self.sun.itemText(row)}", changes)
+
+    def _choose_moment(self, moment: QDateTime) -> None:
+        text = moment.toString(MOMENT)
+        if self._session.is_open and self._session.stage.look.sun_moment not in (None, text):
+            self._set("The day and hour changed", {"sun_moment": text}, "look moment")
 
     # Showing ---------------------------------------------------------------------------------------------------
 
@@ -160,7 +153,10 @@ class LookBox(QWidget):
         """Show the look as it is now."""
         look = self._session.stage.look
         self.name.setText(look.name or "Own look")
-        for key, box in self.switches.items():
+        self.shared.refresh()
+        self.overrides.refresh()
+        self.divide.refresh()
+        for key, box in (self.switches | self.checks).items():
             box.setChecked(getattr(look, key))
         for key, choice in self.choices.items():
             value = getattr(look, key)
@@ -171,6 +167,25 @@ class LookBox(QWidget):
             choice.setCurrentIndex(row)
         for key, number in self.numbers.items():
             number.show_value(getattr(look, key))
-        self.with_view.setChecked(look.sun_with_view)
         for key, swatch in self.swatches.items():
-            swatch.show_colour(getattr(look, key))
+            swatch.show_colour(getattr(look, key) or look.paper)
+        self._show_sun(look)
+
+    def _show_sun(self, look: Look) -> None:
+        by_moment = look.sun_moment is not None
+        self.sun.setCurrentIndex(2 if by_moment else 0 if look.sun_with_view else 1)
+        self._moment_form.setRowVisible(self.moment, by_moment)
+        for key in ("sun_turn", "sun_height"):
+            self.numbers[key].setEnabled(not by_moment)
+        note = ""
+        if look.sun_moment is not None and self._session.building is not None:
+            self.moment.blockSignals(True)
+            self.moment.setDateTime(QDateTime.fromString(look.sun_moment, MOMENT))
+            self.moment.blockSignals(False)
+            place = place_of(self._session.project.site, self._session.building)
+            note = "The model does not say where it stands. Say so under “Round the building”, “Where it stands”."
+            if place is not None:
+                turn, height = sun_at(place, look.sun_moment)
+                note = f"It stands {height:.0f}° high, {turn:.0f}° from Y." if height > 0 else "It has set: no shadows."
+        self.sun_note.setText(note)
+        self.sun_note.setVisible(bool(note))

@@ -8,11 +8,13 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
+    QComboBox,
     QGridLayout,
     QHBoxLayout,
     QLabel,
     QLayout,
     QPushButton,
+    QSizePolicy,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -61,6 +63,15 @@ def switches(
         made[key] = box
         grid.addWidget(box, i // columns, i % columns)
     layout.addLayout(grid)
+    return made
+
+
+def narrow_choice() -> QComboBox:
+    """A choice that is no wider than the panel, however long what it offers."""
+    made = QComboBox()
+    made.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    made.setMinimumContentsLength(8)
+    made.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
     return made
 
 

@@ -11,12 +11,14 @@ from anatome.app.actions import Actions, panel_button
 from anatome.app.commands.site import SiteCommands
 from anatome.app.numbers import NumberField
 from anatome.app.panels.inspector.figure_buttons import FigureButtons
-from anatome.app.panels.inspector.page import bare_column, label
+from anatome.app.panels.inspector.page import Fold, bare_column, label
 from anatome.app.session import Session
 from anatome.app.stage.figures import PlaceFigure
 from anatome.app.stage.hands import Hands
+from anatome.model.place import Place
 from anatome.scenes import site_edits
 from anatome.site.site import GROUND_ID
+from anatome.site.sunlight import place_of
 
 Row = tuple[str, str, str, float, tuple[float, float]]
 """Field, words, unit, step, limits."""
@@ -30,6 +32,14 @@ PLACED: tuple[Row, ...] = (
     ("north", "Moved along Y", "m", 0.5, (-1e6, 1e6)),
     ("turned", "Turned by", "°", 1.0, (-360.0, 360.0)),
 )
+PLACE: tuple[Row, ...] = (
+    ("latitude", "North of the equator", "°", 1.0, (-90.0, 90.0)),
+    ("longitude", "East of Greenwich", "°", 1.0, (-180.0, 180.0)),
+    ("north", "North, clockwise of Y", "°", 1.0, (-360.0, 360.0)),
+    ("zone", "Hours ahead of UTC", "", 1.0, (-14.0, 14.0)),
+)
+"""Where the sun is reckoned for."""
+NOWHERE = Place(latitude=0.0, longitude=0.0)
 
 
 class SiteBox(QWidget):
@@ -58,6 +68,11 @@ class SiteBox(QWidget):
         self.without.setProperty("role", "quiet")
         self.without.clicked.connect(commands.no_neighbours)
         column.addWidget(self.without)
+        self.place = Fold("Where it stands", "The place on earth that the sun is reckoned for, by day and hour")
+        self.place.column.addWidget(self._form(PLACE, self._set_place))
+        self.place_note = label("", "soft")
+        self.place.column.addWidget(self.place_note)
+        column.addWidget(self.place)
         column.addSpacing(4)
         column.addWidget(label("People and trees: choose one, then click a floor", "soft"))
         self.figures = FigureButtons(self._begin)
@@ -94,6 +109,14 @@ class SiteBox(QWidget):
         said = f"{value:.1f}°" if key == "turned" else units.length(value, 2)
         self._commands.change_neighbours(f"Neighbours: {words.lower()} {said}", **{key: value})
 
+    def _set_place(self, key: str, words: str, value: float) -> None:
+        session = self._session
+        assert session.building is not None
+        place = place_of(session.project.site, session.building) or NOWHERE
+        said = f"{words}: {value:g}{'' if key == 'zone' else '°'}"
+        changed = place.model_copy(update={key: value})
+        session.apply(site_edits.set_place(session.project, changed), said, merge=f"place {key}")
+
     def _begin(self, kind: str) -> None:
         self._commands.place(kind)
         self._show_task()
@@ -123,4 +146,10 @@ class SiteBox(QWidget):
         self.read.setText(f"{count:,} from {neighbours.name}" if count else "")
         for key, *_ in PLACED:
             self.fields[key].show_value(getattr(neighbours, key))
+        place = place_of(site, building)
+        words = "As said here" if site.place else "As the model's file says" if place else "Not known yet"
+        self.place_note.setText(words)
+        for key, *_ in PLACE:
+            here = place or NOWHERE
+            self.fields[key].show_value(here.hours_ahead if key == "zone" else getattr(here, key))
         self._show_task()

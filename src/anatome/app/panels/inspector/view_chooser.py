@@ -68,7 +68,15 @@ class ViewPictures(QObject):
 
     def _key(self, name: str) -> object:
         stage = self._session.stage
-        look = (stage.look, stage.cuts, stage.hidden, stage.series, stage.treatments, stage.poche, *stage.apart_key)
+        look = (
+            self._session.drawn_look(),
+            stage.cuts,
+            stage.hidden,
+            stage.series,
+            stage.treatments,
+            stage.poche,
+            *stage.apart_key,
+        )
         return id(self._session.building), look, self._views.camera_for(name, PICTURE.width() / PICTURE.height())
 
     def _next(self) -> None:
@@ -81,7 +89,7 @@ class ViewPictures(QObject):
         name = self._wanted.pop(0)
         key, building = self._key(name), session.building
         camera = self._views.camera_for(name, PICTURE.width() / PICTURE.height())
-        plain = session.stage.look.model_copy(update={"shade": False, "ground": False})
+        plain = session.drawn_look().model_copy(update={"shade": False, "ground": False})
         scale = self._stage.devicePixelRatioF()
         size = round(PICTURE.width() * scale), round(PICTURE.height() * scale)
 

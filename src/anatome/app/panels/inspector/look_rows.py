@@ -1,0 +1,125 @@
+"""What can be changed of a look, as rows of a form: which field, in which words, from which choice or between which limits."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+WEIGHTS = (0.13, 0.18, 0.25, 0.35, 0.50, 0.70, 1.00, 1.40, 2.00)
+"""Line widths in mm (ISO 128, value from memory)."""
+_WEIGHTS: tuple[tuple[object, str], ...] = tuple((w, f"{w:.2f} mm") for w in WEIGHTS)
+
+
+@dataclass(frozen=True)
+class Choice:
+    """One of several."""
+
+    key: str
+    words: str
+    entries: tuple[tuple[object, str], ...]
+
+
+@dataclass(frozen=True)
+class Number:
+    """A number with its unit; a step of the wheel; its limits."""
+
+    key: str
+    words: str
+    unit: str
+    step: float
+    low: float = 0.0
+    high: float = 1.0
+
+
+@dataclass(frozen=True)
+class Switch:
+    """On or off."""
+
+    key: str
+    words: str
+    tip: str
+
+
+@dataclass(frozen=True)
+class Part:
+    """What is folded together."""
+
+    words: str
+    tip: str
+    rows: tuple[Choice | Number, ...]
+    switches: tuple[Switch, ...] = ()
+
+
+PARTS = (
+    Part(
+        "The cut",
+        "Fills, hatches and the lines round what is cut",
+        (
+            Choice(
+                "fill_by",
+                "Filled",
+                (
+                    ("one", "One colour"),
+                    ("material", "By material"),
+                    ("type", "By type"),
+                    ("storey", "By storey"),
+                    ("element", "Each part"),
+                ),
+            ),
+            Choice("hatch", "Hatches", (("none", "None"), ("over", "Over the fill"), ("only", "Instead of the fill"))),
+            Choice("cut_weight", "Round the cut", _WEIGHTS),
+            Choice("part_weight", "Between parts", _WEIGHTS),
+            Choice("hatch_weight", "Lines of hatches", _WEIGHTS),
+            Number("hatch_ink", "Ink of hatches", "%", 0.05),
+        ),
+    ),
+    Part(
+        "Surfaces and lines beyond",
+        "Colours, patterns, glass, edges, depth",
+        (
+            Choice(
+                "surfaces",
+                "Surfaces",
+                (
+                    ("harmonised", "Pale, of one family"),
+                    ("as modelled", "As modelled"),
+                    ("white", "White"),
+                    ("warm grey", "Warm grey"),
+                    ("paper", "Like the paper"),
+                    ("by storey", "By storey"),
+                    ("by use", "By use of spaces"),
+                    ("by type", "By type"),
+                    ("by material", "By material"),
+                ),
+            ),
+            Choice("edge_weight", "Edges", _WEIGHTS),
+            Choice("silhouette_weight", "Silhouettes", _WEIGHTS),
+            Number("recede", "Lines recede", "%", 0.05),
+            Number("haze", "Haze", "%", 0.05),
+            Number("pattern_ink", "Ink of patterns", "%", 0.05),
+            Number("reflections", "Glass reflects", "%", 0.05),
+        ),
+        (
+            Switch("patterns", "Patterns at real size", "Boards, courses and tiles, where materials say what they are laid of"),
+            Switch("hidden_lines", "Hidden lines, dashed", "Edges behind surfaces"),
+        ),
+    ),
+    Part(
+        "Light",
+        "Shadows, the sun, soft shade",
+        (
+            Number("shadows", "Cast shadows", "%", 0.05),
+            Number("sun_size", "Their softness", "°", 0.5, 0.0, 30.0),
+            Number("shade_strength", "Soft shade", "%", 0.05),
+            Number("sun_turn", "Sun, to the right", "°", 5.0, -360.0, 360.0),
+            Number("sun_height", "Sun, height", "°", 5.0, 3.0, 90.0),
+        ),
+        (
+            Switch(
+                "unseen_shade", "What is cut away shades", "What cuts take and what is set aside casts its shadow all the same"
+            ),
+        ),
+    ),
+)
+COLOURS = (("poche", "Cut"), ("poche_earth", "Earth"), ("paper", "Paper"), ("sky", "Sky"), ("ink", "Ink"))
+SUNS = (("view", "It goes with the view"), ("stands", "It stands where it is said"), ("moment", "By day and hour"))
+FIRST_MOMENT = "2026-06-21T15:00"

@@ -1,0 +1,66 @@
+"""What is laid over the look in this scene: listed, switched, taken away one by one."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+
+from anatome.app import theme
+from anatome.app.panels.inspector.page import bare_column, clear, label
+from anatome.app.rule_words import rule_words, who_words
+from anatome.app.session import Session
+from anatome.look.look import Rule
+from anatome.scenes.look_edits import set_overrides
+
+LONGEST = 26
+"""Letters that are shown of a row; the rest is in its tooltip."""
+
+
+class OverridesBox(QWidget):
+    """Shown where there are any."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self._session = session
+        self._shown: object = None
+        column = bare_column(self)
+        column.addWidget(label("Laid over the look, in this scene alone", "soft"))
+        self.rows = QVBoxLayout()
+        self.rows.setSpacing(2)
+        column.addLayout(self.rows)
+
+    def refresh(self) -> None:
+        """List them."""
+        rules, building = self._session.stage.overrides, self._session.building
+        self.setVisible(bool(rules))
+        if building is None or (rules, id(building)) == self._shown:
+            return
+        self._shown = rules, id(building)  # a panel keeps no building
+        clear(self.rows)
+        for number, rule in enumerate(rules):
+            row = QHBoxLayout()
+            row.setSpacing(4)
+            words = f"{who_words(rule.who, building)}: {rule_words(rule)}"
+            box = QCheckBox(words if len(words) <= LONGEST else words[: LONGEST - 1] + "…")
+            box.setToolTip(f"{words}. Off: as the look has it")
+            box.setChecked(rule.on)
+            box.clicked.connect(lambda on, number=number, words=words: self._switch(number, words, on))
+            away = QPushButton(theme.icon("x"), "")
+            away.setProperty("role", "quiet")
+            away.setFixedWidth(26)
+            away.setToolTip("Take it away")
+            away.clicked.connect(lambda _=False, number=number, words=words: self._take(number, words))
+            row.addWidget(box, 1)
+            row.addWidget(away)
+            self.rows.addLayout(row)
+
+    def _set(self, rules: tuple[Rule, ...], said: str) -> None:
+        self._session.apply(set_overrides(self._session.project, rules), said)
+
+    def _switch(self, number: int, words: str, on: bool) -> None:
+        rules = self._session.stage.overrides
+        changed = rules[number].model_copy(update={"on": on})
+        self._set((*rules[:number], changed, *rules[number + 1 :]), f"{words}, {'on' if on else 'off'}")
+
+    def _take(self, number: int, words: str) -> None:
+        rules = self._session.stage.overrides
+        self._set((*rules[:number], *rules[number + 1 :]), f"Taken away: {words}")

@@ -1,0 +1,105 @@
+"""Says how some parts look in this scene, over what its look says."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QWidget
+
+from anatome.app.form_dialog import FormDialog
+from anatome.app.numbers import NumberField
+from anatome.app.rule_words import choices_of, rule_words, who_words
+from anatome.app.session import Session
+from anatome.app.swatch import Swatch
+from anatome.look.hatches import Hatch
+from anatome.look.look import Rgb, Rule
+from anatome.problems import Problem
+from anatome.scenes.look_edits import set_overrides
+
+AS_LOOK = "As the look has it"
+FIRST_FILL: Rgb = (0.706, 0.267, 0.184)
+FIRST_SURFACE: Rgb = (0.902, 0.835, 0.757)
+
+
+class ColourRow(QWidget):
+    """A colour, if it is ticked."""
+
+    def __init__(self, first: Rgb) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        self.on = QCheckBox()
+        self.value: Rgb = first
+        self.swatch = Swatch("Colour", self._choose)
+        self.swatch.show_colour(first)
+        row.addWidget(self.on)
+        row.addWidget(self.swatch, 1)
+
+    def _choose(self, rgb: Rgb) -> None:
+        self.value = rgb
+        self.swatch.show_colour(rgb)
+        self.on.setChecked(True)
+
+    @property
+    def rgb(self) -> Rgb | None:
+        return self.value if self.on.isChecked() else None
+
+
+class RuleDialog(FormDialog):
+    """A new rule for the picked parts, or for all that is like them."""
+
+    def __init__(self, parent: QWidget, session: Session) -> None:
+        note = "It is laid over the look of this scene alone, and listed under Look, where it can be switched off or taken away."
+        super().__init__(parent, "A look of their own", "Lay over the look", 420, note)
+        self._session = session
+        assert session.building is not None
+        self.who = QComboBox()
+        for words, selection in choices_of(session.building, session.picked_elements):
+            self.who.addItem(words, selection)
+        self.fill, self.surface = ColourRow(FIRST_FILL), ColourRow(FIRST_SURFACE)
+        look = session.stage.look
+        self.hatch = _named(look.known_hatches, "No hatch")
+        self.pattern = _named(look.known_patterns, "No pattern")
+        self.clear = NumberField("%", 0.1)
+        self.clear.setToolTip("How far one sees through: 0 % solid, 100 % like air. Empty: as the look has it")
+        self.clear.entered.connect(self.clear.show_value)
+        self.clear.nudged.connect(self.clear.show_value)
+        self.lines = QComboBox()
+        for words, value in ((AS_LOOK, None), ("Drawn", True), ("Not drawn", False)):
+            self.lines.addItem(words, value)
+        for words, widget in (
+            ("For", self.who),
+            ("Filled, where cut", self.fill),
+            ("Hatched, where cut", self.hatch),
+            ("Surfaces", self.surface),
+            ("Laid of", self.pattern),
+            ("Seen through", self.clear),
+            ("Edges", self.lines),
+        ):
+            self.form.addRow(words, widget)
+
+    def run(self) -> None:
+        session, text = self._session, self.clear.text().strip()
+        said: dict[str, Any] = {
+            "fill": self.fill.rgb,
+            "hatch": self.hatch.currentData(),
+            "surface": self.surface.rgb,
+            "pattern": self.pattern.currentData(),
+            "clear": min(max(self.clear.shown, 0.0), 1.0) if text else None,
+            "lines": self.lines.currentData(),
+        }
+        if all(value is None for value in said.values()):
+            raise Problem("Say at least one thing that is to look otherwise.")
+        rule = Rule(who=self.who.currentData(), **said)
+        assert session.building is not None
+        words = f"{who_words(rule.who, session.building)}: {rule_words(rule)}"
+        session.apply(set_overrides(session.project, (*session.stage.overrides, rule)), words)
+
+
+def _named(hatches: dict[str, Hatch], none: str) -> QComboBox:
+    made = QComboBox()
+    made.addItem(AS_LOOK, None)
+    made.addItem(none, "")
+    for name, hatch in hatches.items():
+        made.addItem(hatch.words or name, name)
+    return made

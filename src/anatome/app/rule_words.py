@@ -1,0 +1,61 @@
+"""What a rule of a look says, in words; and for whom it may be said of the picked parts."""
+
+from __future__ import annotations
+
+from anatome.app.words import plain_type
+from anatome.cuts.reach import Selection
+from anatome.look.hatches import shipped_hatches, shipped_patterns
+from anatome.look.look import Rule
+from anatome.model.building import Building
+
+
+def who_words(who: Selection, building: Building) -> str:
+    """“3 parts”, “Walls”, “Brick”, the name of a part."""
+    found = [plain_type(t) for t in sorted(who.types)] + sorted(who.materials) + sorted(who.layers)
+    found += [s.name for s in building.storeys if s.id in who.storeys]
+    if len(who.elements) == 1:
+        index = building.index_of.get(next(iter(who.elements)))
+        found.append("A part that is gone" if index is None else building.elements[index].name or "1 part")
+    elif who.elements:
+        found.append(f"{len(who.elements)} parts")
+    return ", ".join(found) or "Nothing"
+
+
+def rule_words(rule: Rule) -> str:
+    """“cut #B4442F, hatched brick, seen through 60 %”."""
+
+    def code(rgb: tuple[float, float, float]) -> str:
+        return "#" + "".join(f"{round(255 * c):02X}" for c in rgb)
+
+    found = []
+    if rule.fill is not None:
+        found.append(f"cut {code(rule.fill)}")
+    if rule.hatch is not None:
+        hatch = shipped_hatches().get(rule.hatch)
+        found.append(f"hatch {(hatch.words if hatch else rule.hatch).lower()}" if rule.hatch else "no hatch")
+    if rule.surface is not None:
+        found.append(f"surface {code(rule.surface)}")
+    if rule.pattern is not None:
+        pattern = shipped_patterns().get(rule.pattern)
+        found.append((pattern.words if pattern else rule.pattern).lower() if rule.pattern else "no pattern")
+    if rule.clear is not None:
+        found.append(f"seen through {rule.clear:.0%}" if rule.clear else "solid")
+    if rule.lines is not None:
+        found.append("with edges" if rule.lines else "without edges")
+    return ", ".join(found) or "as the look"
+
+
+def choices_of(building: Building, picked: frozenset[str]) -> list[tuple[str, Selection]]:
+    """What the picked parts have in common: themselves, their type, material, layer and storey."""
+    elements = [building.elements[building.index_of[i]] for i in sorted(picked) if i in building.index_of]
+    parts = "This part" if len(elements) == 1 else f"These {len(elements)} parts"
+    found = [(parts, Selection(elements=picked))]
+    for key, field in (("type", "types"), ("material", "materials"), ("layer", "layers")):
+        values = {getattr(e, key) for e in elements}
+        if len(values) == 1 and (value := values.pop()):
+            words = plain_type(value) if key == "type" else value
+            found.append((f"All of the {key} {words}", Selection(**{field: frozenset({value})})))
+    storeys = {e.storey for e in elements}
+    if len(storeys) == 1 and (storey := storeys.pop()) is not None:
+        found.append((f"All of {building.storeys[storey].name}", Selection(storeys=frozenset({building.storeys[storey].id}))))
+    return found

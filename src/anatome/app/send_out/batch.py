@@ -1,0 +1,199 @@
+"""Many pictures in one go: chosen scenes in chosen looks."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from anatome.app.background import Task, Told
+from anatome.app.send_out.dialog import SendOut
+from anatome.app.send_out.sizes import dots_box, pixel_box
+from anatome.app.session import Session
+from anatome.app.stage.stage import Stage
+from anatome.cuts.dissection import Cutter
+from anatome.files import write_whole
+from anatome.formats.pictures_out import openraster_bytes, writer_for
+from anatome.look.look import Look
+from anatome.look.shipped import shipped_looks
+from anatome.problems import Problem
+from anatome.render.passes import passes_steps
+from anatome.render.pictures import EXPORT_SAMPLES, Ground, view_of
+from anatome.render.renderer import View
+from anatome.scenes.batch import FIELDS, Planned, pixels, planned
+from anatome.view.passes import Passes
+
+OWN_LOOK = "The scene's own look"
+KINDS = ((".png", "PNG"), (".tif", "TIFF"), (".ora", "OpenRaster, in layers"))
+
+
+class Ticks(QListWidget):
+    """Things to be ticked."""
+
+    def __init__(self, names: Sequence[str], ticked: int) -> None:
+        super().__init__()
+        self.setProperty("role", "ticks")
+        self.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
+        self.setMinimumHeight(170)
+        for number, name in enumerate(names):
+            item = QListWidgetItem(name, self)
+            item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsUserCheckable)
+            item.setCheckState(Qt.CheckState.Checked if number < ticked else Qt.CheckState.Unchecked)
+
+    def ticked(self) -> list[int]:
+        """Their numbers."""
+        return [i for i in range(self.count()) if self.item(i).checkState() == Qt.CheckState.Checked]
+
+
+class BatchDialog(SendOut):
+    """Pictures of many scenes into a folder, one after the other; what is written stays if it is cancelled."""
+
+    after_cancel = "the pictures written so far stay"
+
+    def __init__(self, parent: QWidget, session: Session, stage: Stage, folder: Path) -> None:
+        super().__init__(parent, "Send out many pictures", "Write pictures", folder / "pictures", "")
+        self.setMinimumWidth(620)
+        self._session, self._stage = session, stage
+        self._looks: list[Look | None] = [None, *session.project.looks, *shipped_looks().values()]
+        names = [OWN_LOOK if look is None else look.name for look in self._looks]
+        self.scenes = Ticks([s.name for s in session.project.scenes], len(session.project.scenes))
+        self.looks = Ticks(names, 1)
+        lists = QHBoxLayout()
+        for words, widget in (("Scenes", self.scenes), ("Looks", self.looks)):
+            column = QVBoxLayout()
+            column.addWidget(QLabel(words))
+            column.addWidget(widget)
+            lists.addLayout(column)
+        self.form.addRow(lists)
+        self.width_px, self.dpi, self.kind, self.ground = pixel_box(), dots_box(), QComboBox(), QComboBox()
+        self.width_px.setValue(4000)
+        self.dpi.setToolTip("Written into the pictures; a scene at a scale takes its size from it")
+        for key, words in KINDS:
+            self.kind.addItem(words, key)
+        for key, words in (("transparent", "Transparent"), ("white", "White"), ("paper", "The look's paper")):
+            self.ground.addItem(words, key)
+        self.pattern = QLineEdit("{number} {scene}")
+        self.pattern.setToolTip("It may have " + ", ".join(f"{{{field}}}: {words}" for field, words in FIELDS.items()))
+        self.example = QLabel()
+        self.example.setProperty("role", "soft")
+        self.example.setWordWrap(True)
+        self.form.addRow("Size", _row(self.width_px, QLabel("wide,"), self.dpi))
+        self.form.addRow("As", _row(self.kind, QLabel("on"), self.ground))
+        self.form.addRow("Names", self.pattern)
+        self.form.addRow("", self.example)
+        self.form.addRow("Folder", self.file_row)
+        self.pattern.textChanged.connect(self._show_example)
+        self.scenes.itemChanged.connect(self._show_example)
+        self.looks.itemChanged.connect(self._looks_ticked)
+        self._show_example()
+
+    def browse(self) -> None:
+        name = QFileDialog.getExistingDirectory(self, self.windowTitle(), self.path.text())
+        if name:
+            self.path.setText(name)
+
+    def _looks_ticked(self) -> None:
+        usual = ("{number} {scene}", "{number} {scene}, {look}")
+        if self.pattern.text() in usual:
+            self.pattern.setText(usual[len(self.looks.ticked()) > 1])
+        self._show_example()
+
+    def _plan(self) -> list[Planned]:
+        project = self._session.project
+        scenes = [project.scenes[i] for i in self.scenes.ticked()]
+        return planned(project.name, scenes, [self._looks[i] for i in self.looks.ticked()], self.pattern.text())
+
+    def _show_example(self) -> None:
+        try:
+            plan = self._plan()
+        except Problem as problem:
+            self.example.setText(str(problem))
+            self.go.setEnabled(False)
+            return
+        self.go.setEnabled(bool(plan) and not self.busy)
+        first = f", the first “{plan[0].name}{self.kind.currentData()}”" if plan else ""
+        self.example.setText(f"{len(plan)} {'picture' if len(plan) == 1 else 'pictures'}{first}")
+
+    # Writing ---------------------------------------------------------------------------------------------------
+
+    def write(self, path: Path) -> None:
+        plan = self._plan()
+        try:
+            path.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise Problem(f"“{path}” cannot be a folder for the pictures: {error.strerror}.") from error
+        building = self._session.building
+        assert building is not None
+        self._folder, self._todo, self._cutter = path, plan, Cutter(building)
+        self._of = self._ground(), self.kind.currentData(), self.width_px.value(), float(self.dpi.value())
+        self._next(0)
+
+    def _ground(self) -> Ground:
+        found: Ground = self.ground.currentData()
+        return "paper" if found == "transparent" and self.kind.currentData() == ".ora" else found
+
+    def _next(self, number: int) -> None:
+        """Cut one open on a thread, draw it on the stage's context, write it on a thread; then the next."""
+        if number == len(self._todo):
+            count = len(self._todo)
+            self.written(f"Wrote {count} {'picture' if count == 1 else 'pictures'} to {self._folder}")
+            return
+        one, (ground, ending, width, dpi) = self._todo[number], self._of
+        size, site = pixels(one.scene, width, dpi), self._session.project.site
+        path = self._folder / f"{one.name}{ending}"
+
+        def tell(share: float) -> None:
+            self.show_share((number + share) / len(self._todo))
+
+        def draw(view: View) -> None:
+            if ending == ".ora":
+                job = self._stage.work(
+                    lambda on: passes_steps(on, view, size, (), True, ground), layers, self.not_written, tell
+                )  # fmt: skip
+            else:
+                job = self._stage.picture(view, size, ground, picture, self.not_written, EXPORT_SAMPLES, tell)
+            if job is None:
+                self.not_written(Problem("The stage is not ready to draw. Try again in a moment."))
+            self._under_way = job
+
+        def layers(found: Passes) -> None:
+            self._pack(number, path, lambda: openraster_bytes(found, dpi))
+
+        def picture(found: NDArray[np.uint8]) -> None:
+            self._pack(number, path, lambda: writer_for(path)(found, dpi))
+
+        self._under_way = Task(lambda told: view_of(self._cutter, one.scene, None, site), draw, self.not_written, self)
+
+    def _pack(self, number: int, path: Path, content: Callable[[], bytes]) -> None:
+        def work(told: Told) -> None:
+            write_whole(path, content())
+
+        self._under_way = Task(work, lambda _: self._next(number + 1), self.not_written, self)
+
+    def said(self, words: str) -> None:
+        self._session.said.emit(words)
+
+
+def _row(*widgets: QWidget) -> QHBoxLayout:
+    """Widgets beside one another."""
+    row = QHBoxLayout()
+    row.setSpacing(8)
+    for widget in widgets:
+        row.addWidget(widget)
+    row.addStretch()
+    return row

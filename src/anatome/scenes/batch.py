@@ -1,0 +1,78 @@
+"""Many pictures in one go: chosen scenes, each in chosen looks, with names by a pattern."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from string import Formatter
+from typing import TypeVar
+
+from anatome.files import safe_name
+from anatome.look.look import Look
+from anatome.problems import Problem
+from anatome.scenes.project import Scene
+
+FIELDS = {"number": "01, 02 …", "scene": "the scene's name", "look": "the look's name", "project": "the project's name"}
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Planned:
+    """A scene in the look it is to be drawn in, and the file name without its ending."""
+
+    scene: Scene
+    name: str
+
+
+def planned(project: str, scenes: Sequence[Scene], looks: Sequence[Look | None], pattern: str = "") -> list[Planned]:
+    """Every scene in every look, None for its own. Names are never the same twice.
+
+    Raises Problem for a pattern with other fields than ``FIELDS``.
+    """
+    pattern = pattern.strip() or ("{number} {scene}, {look}" if len(looks) > 1 else "{number} {scene}")
+    _check(pattern)
+    found: list[Planned] = []
+    taken: set[str] = set()
+    for number, scene in enumerate(scenes, 1):
+        for look in looks:
+            own = scene if look is None else in_look(scene, look)
+            filled = pattern.format(
+                number=f"{number:02d}", scene=scene.name, look=own.state.look.name or "own look", project=project
+            )
+            base = name = safe_name(filled)
+            again = 2
+            while name.lower() in taken:
+                name, again = f"{base} {again}", again + 1
+            taken.add(name.lower())
+            found.append(Planned(own, name))
+    return found
+
+
+def in_look(scene: Scene, look: Look) -> Scene:
+    """The scene with another look."""
+    return scene.model_copy(update={"state": scene.state.model_copy(update={"look": look})})
+
+
+def _check(pattern: str) -> None:
+    known = ", ".join(f"{{{field}}} ({words})" for field, words in FIELDS.items())
+    try:
+        fields = [(name, spec, conversion) for _, name, spec, conversion in Formatter().parse(pattern) if name is not None]
+    except ValueError as error:
+        raise Problem(f"“{pattern}” is no pattern for names: {error}. It may have {known}.") from None
+    for name, spec, conversion in fields:
+        if name not in FIELDS or spec or conversion:
+            raise Problem(f"A pattern for names has no “{{{name}}}”. It may have {known}.")
+
+
+def shard(things: Sequence[T], part: int, of: int) -> list[T]:
+    """The share of a list that is this part's, counted from 1, where ``of`` machines divide it between them. Raises Problem."""
+    if not 1 <= part <= of:
+        raise Problem(f"Of {of} parts there is none with the number {part}. Say for example --shard 1/4.")
+    return list(things[part - 1 :: of])
+
+
+def pixels(scene: Scene, width: int, dpi: float | None) -> tuple[int, int]:
+    """How large its picture is: what its paper takes at so many dots an inch if it holds a scale, or so wide."""
+    if scene.paper is not None and dpi is not None:
+        return round(scene.paper[0] / 25.4 * dpi), round(scene.paper[1] / 25.4 * dpi)
+    return width, max(1, round(width / scene.aspect))

@@ -1,0 +1,94 @@
+"""Edits of looks that scenes share, of the project's own looks, and of what a scene lays over its look."""
+
+from __future__ import annotations
+
+from anatome.look.divide import Divide
+from anatome.look.hatches import Hatch
+from anatome.look.look import Look, Rule
+from anatome.model.building import Building
+from anatome.problems import Problem
+from anatome.scenes.project import Project, Scene, StageState
+from anatome.site.site import Site
+from anatome.site.sunlight import lit, place_of
+
+CHANGED = ", changed"
+"""Behind the name of a look that was changed and not kept."""
+
+
+def drawn_look(state: StageState, site: Site, building: Building, look: Look | None = None) -> Look:
+    """The look of a state, or another one in its place, with what is laid over it, in the light of its day and hour."""
+    look = look or state.look
+    if state.overrides:
+        look = look.model_copy(update={"rules": (*look.rules, *state.overrides)})
+    return lit(look, place_of(site, building))
+
+
+def drawn_divide(state: StageState, site: Site, building: Building) -> Divide | None:
+    """The divide of a state, its other look as it is drawn."""
+    divide = state.divide
+    if divide is None:
+        return None
+    return divide.model_copy(update={"other": drawn_look(state, site, building, divide.other)})
+
+
+def set_divide(project: Project, divide: Divide | None) -> Project:
+    """Two looks in the picture, or one again."""
+    return project.model_copy(update={"stage": project.stage.model_copy(update={"divide": divide})})
+
+
+def take_hatches(project: Project, hatches: tuple[Hatch, ...]) -> Project:
+    """More hatches for the look of the stage; those of a name it has already are replaced."""
+    look = project.stage.look
+    names = {hatch.name for hatch in hatches}
+    own = (*(hatch for hatch in look.hatches if hatch.name not in names), *hatches)
+    name = look.name if look.name.endswith(CHANGED) or not look.name else look.name + CHANGED
+    changed = Look.model_validate(dict(look) | {"hatches": own, "name": name})
+    return project.model_copy(update={"stage": project.stage.model_copy(update={"look": changed})})
+
+
+def plain_name(look: Look) -> str:
+    """Its name, whether it was changed or not."""
+    return look.name.removesuffix(CHANGED)
+
+
+def users(project: Project, name: str) -> tuple[Scene, ...]:
+    """The scenes whose look has this name."""
+    return tuple(s for s in project.scenes if name and s.state.look.name == name)
+
+
+def change_for_all(project: Project) -> Project:
+    """The look of the stage, under the name it had, for the stage and for all scenes that use the look of that name."""
+    name = plain_name(project.stage.look)
+    look = project.stage.look.model_copy(update={"name": name})
+
+    def changed(state: StageState) -> StageState:
+        return state.model_copy(update={"look": look})
+
+    scenes = tuple(s.model_copy(update={"state": changed(s.state)}) if s.state.look.name == name else s for s in project.scenes)
+    shown = project.scene_as_shown
+    if shown is not None and shown.look.name == name:
+        shown = changed(shown)
+    looks = tuple(look if own.name == name else own for own in project.looks)
+    return project.model_copy(update={"scenes": scenes, "stage": changed(project.stage), "scene_as_shown": shown, "looks": looks})
+
+
+def keep_look(project: Project, name: str, taken: frozenset[str]) -> Project:
+    """The look of the stage under a name of its own, among the project's looks. Raises Problem for names that are ``taken``."""
+    name = name.strip()[:200]
+    if not name:
+        raise Problem("Give the look a name.")
+    if name in taken or any(look.name == name for look in project.looks) or users(project, name):
+        raise Problem(f"There is a look “{name}” already. Give this one another name.")
+    look = project.stage.look.model_copy(update={"name": name})
+    stage = project.stage.model_copy(update={"look": look})
+    return project.model_copy(update={"stage": stage, "looks": (*project.looks, look)})
+
+
+def drop_look(project: Project, name: str) -> Project:
+    """Without a look of the project's own; scenes that use it keep it."""
+    return project.model_copy(update={"looks": tuple(look for look in project.looks if look.name != name)})
+
+
+def set_overrides(project: Project, rules: tuple[Rule, ...]) -> Project:
+    """What is laid over the look of the stage, later ones over earlier ones."""
+    return project.model_copy(update={"stage": project.stage.model_copy(update={"overrides": rules})})

@@ -1,0 +1,135 @@
+"""What looks make of what lies beyond the cut: patterns, haze, lines that recede or are hidden, glass, rules, and two looks."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from test_looks_drawn import PLAIN, box, made_of
+
+from anatome.cuts.cut import SectionPlane
+from anatome.cuts.dissection import Cutter
+from anatome.cuts.pieces import Opened
+from anatome.cuts.plane import Plane
+from anatome.cuts.reach import Selection
+from anatome.look.divide import Divide
+from anatome.look.look import Look, Rule, rgb
+from anatome.look.shipped import shipped_looks
+from anatome.model.building import Building
+from anatome.problems import Problem
+from anatome.render.passes import passes_steps
+from anatome.render.pictures import PictureMaker
+from anatome.render.renderer import View
+from anatome.view.camera import Camera
+
+SIZE = (600, 600)
+ACROSS = 3.0
+FRONT = Camera(eye=(0, -ACROSS / 2 / np.tan(np.radians(10)), 0), target=(0, 0, 0), projection="parallel", field=20.0)
+"""Shows three metres square, 5 mm a pixel."""
+FLAT = PLAIN.model_copy(update={"tones": (1.0, 1.0, 1.0, 1.0), "recede": 0.0})
+
+
+def picture(building: Building, look: Look, samples: int = 4, camera: Camera = FRONT, cuts: tuple[Plane, ...] = ()) -> np.ndarray:
+    """(h, w, 3) 0..255 on white."""
+    planes = [SectionPlane(id=str(i), name="A", mark="A", plane=plane) for i, plane in enumerate(cuts)]
+    opened = Opened(Cutter(building).dissect(planes, np.ones(len(building.elements), bool)))
+    return PictureMaker.standalone(building).picture(View(camera, opened, look), SIZE, "white", samples)[..., :3].astype(int)
+
+
+@pytest.mark.parametrize(("pattern", "across"), [("boards upright", 0.145), ("wall tiles", 0.15)])
+def test_patterns_lie_at_their_real_size(pattern: str, across: float) -> None:
+    """The strongest wave of a row of the picture, by its Fourier transform, in metres of the model."""
+    wall = made_of(("a", "IfcWall", "", box(-4, -1, -4, 4, 1, 4)))
+    rule = Rule(who=Selection(types=frozenset({"IfcWall"})), pattern=pattern)
+    shown = picture(wall, FLAT.model_copy(update={"rules": (rule,), "pattern_ink": 1.0}))
+    rows = 255.0 - shown[:, :, 1].mean(axis=0)
+    waves = np.abs(np.fft.rfft(rows - rows.mean(), 1 << 14))
+    waves[:20] = 0
+    base = np.flatnonzero(waves > 0.6 * waves.max())[0]
+    assert (1 << 14) / base * ACROSS / SIZE[0] == pytest.approx(across, rel=0.03)
+    assert np.ptp(picture(wall, FLAT)) == 0  # and without the rule it is plain
+
+
+def test_haze_and_receding_lines_tell_the_near_from_the_far() -> None:
+    """Two equal dark boxes, one far behind the other: the far one is nearer to the paper, its edges are thinner and lighter."""
+    two = made_of(
+        ("near", "IfcWall", "", box(-1.2, 0, -0.5, -0.2, 1, 0.5)), ("far", "IfcWall", "", box(0.2, 29, -0.5, 1.2, 30, 0.5))
+    )
+    dark = Rule(who=Selection(types=frozenset({"IfcWall"})), surface=rgb("#404040"))
+    clear = FLAT.model_copy(update={"rules": (dark,), "paper": rgb("#FFFFFF")})
+    near, far = np.s_[250:350, 120:200], np.s_[250:350, 400:480]
+    shown, hazy = picture(two, clear), picture(two, clear.model_copy(update={"haze": 0.5}))
+    assert shown[near].mean() == pytest.approx(shown[far].mean(), abs=0.5)
+    assert hazy[far].mean() == pytest.approx(0x40 + (255 - 0x40) * 0.5, abs=4) and hazy[near].mean() < 0x40 + 8
+    white = FLAT.model_copy(update={"edges": True, "edge_weight": 1.0, "silhouette_weight": 1.0, "recede": 1.0})
+    lines = 255 - picture(two, white)[..., 1]
+    assert 0.2 < lines[near[0], 520:560].sum() / lines[near[0], 40:80].sum() < 0.6
+
+
+def test_hidden_lines_are_dashed_and_only_on_request() -> None:
+    """A box behind a wall: nothing of it is seen, or its outline in dashes."""
+    hidden = made_of(("wall", "IfcWall", "", box(-2, 0, -2, 2, 0.2, 2)), ("box", "IfcWall", "", box(-0.8, 1, -0.8, 0.8, 2, 0.8)))
+    look = FLAT.model_copy(update={"edges": True, "edge_weight": 0.5})
+    without, shown = picture(hidden, look), picture(hidden, look.model_copy(update={"hidden_lines": True}))
+    at = round(300 - 0.8 / ACROSS * 600)
+    line = 255 - shown[at - 2 : at + 3, 160:440, 1].min(axis=0)
+    assert np.ptp(without[60:540, 60:540]) == 0
+    dark = line > 60
+    assert 0.35 < dark.mean() < 0.8 and (np.diff(dark.astype(int)) == 1).sum() > 8
+
+
+def test_rules_make_parts_clear_or_bare_and_glass_shows_the_sky() -> None:
+    front, back = ("front", "IfcWall", "", box(-1, 0, -1, 1, 0.2, 1)), ("back", "IfcSlab", "", box(-0.4, 2, -0.4, 0.4, 3, 0.4))
+    both = made_of(front, back)
+    black = Rule(who=Selection(types=frozenset({"IfcSlab"})), surface=rgb("#000000"))
+    white = Rule(who=Selection(elements=frozenset({"front"})), surface=rgb("#FFFFFF"))
+    look = FLAT.model_copy(update={"rules": (black, white), "reflections": 0.0})
+    middle = np.s_[280:320, 280:320]
+    assert picture(both, look)[middle].mean() > 250
+    half = look.model_copy(update={"rules": (black, white, Rule(who=white.who, clear=0.5))})
+    # The white of the front covers half of the black behind it, once for each of its two faces that are seen through.
+    seen = picture(both, half)[middle].mean()
+    assert 100 < seen < 200
+    assert picture(both, half.model_copy(update={"reflections": 1.0}))[middle].mean() > seen + 5
+    off = look.model_copy(update={"rules": (black, white, Rule(who=white.who, clear=0.5, on=False))})
+    assert picture(both, off)[middle].mean() > 250
+    edged = look.model_copy(update={"edges": True, "edge_weight": 1.0})
+    bare = edged.model_copy(update={"rules": (black, white, Rule(who=white.who, lines=False))})
+    outline = np.s_[100:104, 150:450]
+    assert (picture(both, edged)[98:104, 150:450] < 90).any() and (picture(both, bare)[outline] > 245).all()
+
+
+def test_what_is_cut_away_may_go_on_shading() -> None:
+    """A roof that a level cut takes: the floor under it is light, or as dark as if the roof stood."""
+    house = made_of(("floor", "IfcSlab", "", box(-3, -3, -0.2, 3, 3, 0)), ("roof", "IfcRoof", "", box(-1, -1, 2, 1, 1, 2.2)))
+    above = Camera(eye=(0, 0, 20), target=(0, 0, 0), up=(0, 1, 0), projection="parallel", field=20.0)
+    look = FLAT.model_copy(update={"shadows": 0.5, "sun_with_view": False, "sun_height": 90.0, "sun_size": 0.2})
+    cut = (Plane((0, 0, 1), (0, 0, 1)),)
+    light = picture(house, look, 6, above, cut)
+    dark = picture(house, look.model_copy(update={"unseen_shade": True}), 6, above, cut)
+    assert light[300, 300, 1] == light[20, 20, 1] and dark[300, 300, 1] == pytest.approx(0.5 * light[300, 300, 1], abs=4)
+    assert dark[20, 20, 1] == light[20, 20, 1]
+
+
+@pytest.mark.parametrize("by", ["line", "depth", "parts"])
+def test_two_looks_register(boathouse: Building, by: str) -> None:
+    """On either side the picture is that of its look alone, to the pixel, but along the divide itself."""
+    cut = SectionPlane(id="a", name="A", mark="A", plane=Plane((14, 6.2137, 3), (0, -1, 0)))
+    opened = Opened(Cutter(boathouse).dissect([cut], np.ones(len(boathouse.elements), bool)))
+    camera = Camera(eye=(14, -40, 4), target=(14, 6.2, 4), field=40.0)
+    looks = shipped_looks()
+    calm, other = looks["Calm section"], looks["Night blue"]
+    line = ((14.0, 6.2, -6.0), (14.0, 6.2, 14.0))
+    walls = Selection(types=frozenset({"IfcWall"}))
+    divide = Divide(other=other, by=by, line=line, depth=46.3, parts=walls)  # type: ignore[arg-type]
+    maker, size = PictureMaker.standalone(boathouse), (480, 320)
+    view = View(camera, opened, calm)
+    one, two = (maker.picture(View(camera, opened, look), size, "paper", 3)[..., :3].astype(int) for look in (calm, other))
+    both = maker.picture(View(camera, opened, calm, divide=divide), size, "paper", 3)[..., :3].astype(int)
+    from_one, from_two = (np.abs(both - alone).max(axis=2) <= 2 for alone in (one, two))
+    if by == "line":
+        assert from_one[:, :238].all() and from_two[:, 242:].all() and not from_one[:, 242:].all()
+    else:
+        assert (from_one | from_two).mean() > (0.97 if by == "depth" else 0.8)
+        assert (from_one & ~from_two).mean() > 0.05 and (from_two & ~from_one).mean() > 0.05
+    with pytest.raises(Problem, match="two looks"):
+        next(passes_steps(maker.renderer, View(view.camera, opened, calm, divide=divide), size, ("depth",)))
