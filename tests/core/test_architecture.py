@@ -16,7 +16,7 @@ FLOORS = [
     ("model",),
     ("cuts",),
     ("view", "look"),
-    ("site",),
+    ("site", "trace"),
     ("scenes",),
     ("suggestions",),
     ("linework", "render", "formats"),

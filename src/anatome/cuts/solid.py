@@ -15,6 +15,7 @@ from numpy.typing import NDArray
 
 from anatome.cuts.cells import Cell
 from anatome.cuts.dissection import Dissection
+from anatome.cuts.surface import outside
 from anatome.model.building import Building
 from anatome.problems import Problem
 
@@ -98,13 +99,7 @@ def _kept_surface(
 ) -> KeptElement | None:
     """Triangles (n, 3, 3) less what the cells hold, and the caps of the cut faces."""
     for cell in cells:
-        outside = []
-        rest = corners
-        for plane in cell.planes:
-            before, behind = split(rest, plane.n, plane.offset)
-            outside.append(behind)
-            rest = before
-        corners = np.concatenate(outside)
+        corners = outside(cell, corners)[0]
     caps = [f.poche.caps for f in cut_open.faces]
     pieces = [corners, *(c.vertices[c.triangles[c.element == element]] for c in caps)]
     whole = np.concatenate(pieces)
@@ -112,29 +107,3 @@ def _kept_surface(
         return None
     vertices, triangles = np.unique(whole.reshape(-1, 3), axis=0, return_inverse=True)
     return KeptElement(element, vertices, triangles.reshape(-1, 3), False)
-
-
-def split(
-    corners: NDArray[np.float64], normal: NDArray[np.float64], offset: float
-) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """Triangles (n, 3, 3) parted by a plane: those before it (on its normal's side), and those behind it."""
-    distance = corners @ normal - offset
-    above = distance > 0
-    count = above.sum(axis=1)
-    before, behind = [corners[count == 3]], [corners[count == 0]]
-    for lone_above in (True, False):
-        mixed = count == (1 if lone_above else 2)
-        t, d = corners[mixed], distance[mixed]
-        if not len(t):
-            continue
-        lone = np.argmax(above[mixed] == lone_above, axis=1)
-        row = np.arange(len(t))
-        order = (lone[:, None] + np.arange(3)) % 3
-        t, d = t[row[:, None], order], d[row[:, None], order]
-        p = t[:, 0] + (t[:, 1] - t[:, 0]) * (d[:, 0] / (d[:, 0] - d[:, 1]))[:, None]
-        q = t[:, 0] + (t[:, 2] - t[:, 0]) * (d[:, 0] / (d[:, 0] - d[:, 2]))[:, None]
-        tip = np.stack([t[:, 0], p, q], axis=1)
-        base = np.concatenate([np.stack([p, t[:, 1], t[:, 2]], axis=1), np.stack([p, t[:, 2], q], axis=1)])
-        (before if lone_above else behind).append(tip)
-        (behind if lone_above else before).append(base)
-    return np.concatenate(before), np.concatenate(behind)

@@ -20,6 +20,7 @@ Rgb = tuple[Channel, Channel, Channel]
 Surfaces = Literal["as modelled", "harmonised", "white", "warm grey", "paper", "by storey", "by use", "by type", "by material"]
 FillBy = Literal["one", "material", "type", "storey", "element"]
 HatchMode = Literal["none", "over", "only"]
+LampsFrom = Literal["off", "lamps", "rooms"]
 YEARS = (1900, 2100)
 """For which the sun is reckoned."""
 UNSAID_PAPER = 210.0
@@ -91,6 +92,11 @@ class Look(Value):
     sun_size: float = Field(default=2.0, ge=0, le=30, description="degrees across; the larger, the softer its shadows")
     unseen_shade: bool = Field(default=False, description="what is cut away or hidden goes on casting its shadow")
     ground: bool = Field(default=True, description="the darkness a building leaves on paper under it")
+    # Light in a still.
+    still_sun: Channel = Field(default=0.6, description="the sun's share of the light in the open, where shadows are cast")
+    lamps: LampsFrom = Field(default="lamps", description="whether lamps shine, or rooms as a whole")
+    lamp_light: float = Field(default=0.3, ge=0, le=50, description="light two metres from a lamp, against that in the open")
+    brightness: float = Field(default=0.0, ge=-4, le=4, description="stops brighter than it would be")
     # Paper.
     paper: Rgb = rgb("#F6F4EE")
     sky: Rgb | None = Field(default=None, description="what the paper becomes towards the top")

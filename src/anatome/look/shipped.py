@@ -132,6 +132,8 @@ _LOOKS = (
         sun_height=17.0,
         sun_size=5.0,
         shade_strength=0.8,
+        still_sun=0.35,
+        lamp_light=3.0,
     ),
     Look(
         name="Noon, hard light",
@@ -144,6 +146,7 @@ _LOOKS = (
         sun_turn=-30.0,
         sun_height=58.0,
         sun_size=0.5,
+        still_sun=0.8,
     ),
     Look(name="As modelled", surfaces="as modelled", tones=(1.0, 0.93, 0.80, 0.86), **_SUN),
 )

@@ -17,3 +17,12 @@ FURNITURE_TYPES = (
 )
 RAILING_TYPES = ("IfcRailing",)
 PLANTING_WORDS = ("tree", "shrub", "hedge", "plant", "bush")
+LAMP_TYPES = ("IfcLightFixture", "IfcLamp")
+LAMP_WORDS = ("lamp", "luminaire", "light fixture", "leuchte", "lampe", "luminária")
+
+
+def is_lamp(element_type: str, name: str) -> bool:
+    """Whether an element gives light: by its type, or its name where the type says only that it is a terminal or furniture."""
+    if element_type in LAMP_TYPES:
+        return True
+    return element_type in FURNITURE_TYPES and any(word in name.lower() for word in LAMP_WORDS)

@@ -29,6 +29,7 @@ LAYERS = {
     "surfaces": "Surfaces",
     "ambient": "Soft shade",
     "shadow": "Cast shadows",
+    "light": "Light",
     "cut-fill": "Cut fill",
     "hidden-lines": "Hidden lines",
     "lines": "Lines beyond",
@@ -40,7 +41,7 @@ LAYERS = {
     "ghost-lines": "Lines of ghosts",
 }
 PAPER = "Paper"
-MULTIPLIED = (LAYERS["ambient"], LAYERS["shadow"])
+MULTIPLIED = (LAYERS["ambient"], LAYERS["shadow"], LAYERS["light"])
 SCRAMBLED = 0x9E3779
 """Odd, so numbers times it are different colours in 24 bits, and neighbours unlike one another."""
 TILE = 1020

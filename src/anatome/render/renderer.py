@@ -28,12 +28,14 @@ from anatome.render.light import Light
 from anatome.render.model_buffers import ModelBuffers
 from anatome.render.picture import Picture
 from anatome.render.programs import Programs
-from anatome.render.shared import SeenBefore, Shared, shown_bare
+from anatome.render.shared import SeenBefore, Shared, shown_bare, shown_evenly
 from anatome.render.sun import Sun
 from anatome.render.targets import SampleTarget
+from anatome.render.traced import TracedPass
 from anatome.render.window import Window
 from anatome.site.site import Figure
 from anatome.site.standing import standing
+from anatome.trace.still import TracedLight
 from anatome.view.camera import Camera
 from anatome.view.viewport import Frame, Viewport
 
@@ -46,7 +48,8 @@ KEPT, KEPT_SUNS = 3, 2
 class View:
     """All that decides the picture. ``picked`` is an (E,) mask; ``frame`` gives crop and shift, its size is the picture's;
     ``figures`` are the people and trees that are seen; ``paper`` is how many millimetres of paper the picture is high;
-    ``divide`` says what has another look, on its own paper if the picture is ``papered``."""
+    ``divide`` says what has another look, on its own paper if the picture is ``papered``; ``traced`` is the light of a still, and
+    lies on the first look alone."""
 
     camera: Camera
     opened: Opened
@@ -57,6 +60,12 @@ class View:
     paper: float = UNSAID_PAPER
     divide: Divide | None = None
     papered: bool = True
+    traced: TracedLight | None = None
+
+    @property
+    def lit(self) -> Look:
+        """The look its surfaces are drawn in: in a still, light is all that is light or dark of them."""
+        return self.look if self.traced is None else shown_evenly(self.look)
 
 
 @dataclass(frozen=True, eq=False)
@@ -98,6 +107,7 @@ class Renderer:
         self._model: ModelBuffers | None = None
         self._cuts: CutBuffers | None = None
         self._divided = Divided(ctx, self.programs)
+        self._traced: tuple[TracedLight, TracedPass] | None = None
         # By what decides them; the view is held for what the key names by id.
         self._kept: OrderedDict[object, tuple[_Drawn, View]] = OrderedDict()
         self._suns: OrderedDict[object, tuple[Sun, View]] = OrderedDict()
@@ -122,7 +132,7 @@ class Renderer:
 
     def load(self, building: Building | None) -> Iterator[float]:
         """Draw this building from now on; hands its data over little by little and yields the share done."""
-        self._model = self._cuts = None
+        self._model = self._cuts = self._traced = None
         self._kept.clear()
         self._suns.clear()
         self.__dict__.pop("_uncut", None)
@@ -172,7 +182,7 @@ class Renderer:
         other, building = self._divided.other(sample.size), self.building
         assert building is not None
         depth_range = self._drawn(view, window, moving).pictures[0].depth_range
-        yield from self.steps(other, replace(view, look=divide.other, divide=None), window, jitter, number, moving)
+        yield from self.steps(other, replace(view, look=divide.other, divide=None, traced=None), window, jitter, number, moving)
         viewport = Viewport(view.camera, view.frame.sized(window.width, window.height))
 
         def numbers(target: SampleTarget) -> Generator[float, None, tuple[float, float]]:
@@ -195,7 +205,10 @@ class Renderer:
         pictures, ghosts, sun = drawn.pictures, drawn.ghosts, drawn.sun
         whole = pictures[0]
         found = [Layer("surfaces", lambda on: _all(p.surfaces(on, jitter, picked) for p in pictures))]
-        if number is not None:
+        if number is not None and view.traced is not None:
+            light = self._traced_pass(view.traced)
+            found.append(Layer("light", lambda on: light.darken(whole, on, jitter, number), darkens=True))
+        elif number is not None:
             found.append(Layer("ambient", lambda on: whole.shade(on, jitter, number, drawn.ambient), darkens=True))
             if sun is not None:
                 found.append(Layer("shadow", lambda on: sun.cast(whole, on, jitter, number, drawn.shadow), darkens=True))
@@ -212,6 +225,12 @@ class Renderer:
             Layer("ghost-lines", lambda on: _all(g.dotted(on, jitter) for g in ghosts)),
         ]
 
+    def _traced_pass(self, light: TracedLight) -> TracedPass:
+        assert self._model is not None
+        if self._traced is None or self._traced[0] is not light:
+            self._traced = light, TracedPass(self.ctx, self.programs, light, self._model.centre)
+        return self._traced[1]
+
     def numbers(
         self, sample: SampleTarget, view: View, window: Window, jitter: tuple[float, float] = (0.0, 0.0)
     ) -> Generator[float, None, tuple[float, float]]:
@@ -223,7 +242,7 @@ class Renderer:
         if self._model is None or self._cuts is None:
             return 0.0, 1.0
         plain = shown_bare(view.look)
-        pictures = self._drawn(replace(view, look=plain, picked=None), window, moving=False, numbered=True).pictures
+        pictures = self._drawn(replace(view, look=plain, picked=None, traced=None), window, moving=False, numbered=True).pictures
         for picture in pictures:
             for _ in picture.surfaces(sample, jitter, None):
                 yield 0.3
@@ -235,16 +254,17 @@ class Renderer:
     def _drawn(self, view: View, window: Window, moving: bool, numbered: bool = False) -> _Drawn:
         """What is to be drawn, worked out once for all samples."""
         assert self._model is not None and self._cuts is not None
-        key = (id(view.opened), view.camera, view.look, view.frame, view.figures, view.paper, window, moving, numbered)
+        look = view.lit
+        key = (id(view.opened), view.camera, look, view.frame, view.figures, view.paper, window, moving, numbered)
         if key not in self._kept:
             viewport = Viewport(view.camera, view.frame.sized(window.width, window.height))
             on, model, cuts = self.ctx, self._model, self._cuts
-            stage = Shared(on, self.programs, model, cuts, viewport, view.look, window, moving, numbered, view.paper)
+            stage = Shared(on, self.programs, model, cuts, viewport, look, window, moving, numbered, view.paper)
             parts, bounds = view.opened.parts, view.opened.bounds
             pictures = [Picture(stage, part, bounds, self._seen_before if len(parts) == 1 else SeenBefore()) for part in parts]
             ghosts = [Picture(stage, ghost, bounds, SeenBefore()) for ghost in view.opened.ghosts]
-            figures = FigureBuffers(self.ctx, standing(view.figures, viewport), view.look, self._model.centre)
-            casts = view.look.shadows > 0 and not moving and not numbered
+            figures = FigureBuffers(self.ctx, standing(view.figures, viewport), look, self._model.centre)
+            casts = look.shadows > 0 and not moving and not numbered
             sun = self._sun_of(view, stage, parts, bounds) if casts else None
             lights = (Light(self.ctx, self.programs, window.height) for _ in range(2))
             self._kept[key] = _Drawn(pictures, ghosts, figures, sun, *lights), view

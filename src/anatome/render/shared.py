@@ -44,6 +44,11 @@ def shown_bare(look: Look) -> Look:
     )
 
 
+def shown_evenly(look: Look) -> Look:
+    """The look with no light or shade of its own."""
+    return look.model_copy(update={"tones": (1.0, 1.0, 1.0, 1.0), "shade": False, "shadows": 0.0})
+
+
 @dataclass(frozen=True, eq=False)
 class Shared:
     """What all pieces of one picture have in common."""

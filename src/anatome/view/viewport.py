@@ -204,6 +204,20 @@ class Viewport:
         planes = np.stack([rows[0] - flat_x * rows[3], rows[1] - flat_y * rows[3], rows[2]])
         return np.linalg.solve(planes[:, :3], -planes[:, 3]), direction
 
+    def rays(self, flat: Array, depth: float) -> tuple[Array, Array]:
+        """((n, 3) where lines of sight through (n, 2) places −1..1 in the picture, y upwards, are at a depth in metres, (n, 3)
+        their unit directions)."""
+        across, upward, axis, divisor = self.matrix
+        first = across - flat[:, :1] * divisor
+        second = upward - flat[:, 1:] * divisor
+        directions = np.cross(first[:, :3], second[:, :3])
+        directions /= np.linalg.norm(directions, axis=1, keepdims=True)
+        along = directions @ axis[:3]
+        directions = np.where(along[:, None] > 0, directions, -directions)
+        # Where three planes meet: the two of the line of sight, and that of the depth.
+        planes = np.stack([first, second, np.broadcast_to(axis - [0.0, 0.0, 0.0, depth], first.shape)], axis=1)
+        return np.linalg.solve(planes[:, :, :3], -planes[:, :, 3:])[..., 0], directions
+
     def towards(self, point: Array) -> Array:
         """(3,) unit direction from a point to the eye."""
         arm = self.eye[:3] - self.eye[3] * point
