@@ -20,7 +20,7 @@ from anatome.look.look import Look
 from anatome.problems import Problem
 from anatome.scenes.batch import Planned, pixels, planned, shard
 from anatome.scenes.opened import kept_of
-from anatome.scenes.project import Scene
+from anatome.scenes.project import MOST_SAMPLES, Scene
 from anatome.view.passes import PASSES, SAYS, Pass
 
 WIDTH = 4000
@@ -40,6 +40,8 @@ def run(options: argparse.Namespace) -> int:
         raise Problem("A model as cut is that of one scene. Say which: --scene NAME.")
     if options.passes is not None and not options.out:
         raise Problem("Passes are a file each. Say the folder they go into: --out FOLDER.")
+    if options.still is not None and not 0 <= options.still <= MOST_SAMPLES:
+        raise Problem(f"A still has 1 to {MOST_SAMPLES} samples, and none if it is drawn; “{options.still}” is not that.")
     passes, part = _passes(options.passes), _part(options.shard)
     looks: list[Look | None] = [look_named(name) for name in options.look]
     opened = open_project(options.project)
@@ -94,6 +96,7 @@ def _pictures(
 ) -> None:
     from anatome.render.passes import passes_steps
     from anatome.render.pictures import PictureMaker, view_of
+    from anatome.render.stills import lit
 
     sizes = [_size(options, one.scene) for one in plan]
     targets = [_targets(options, one, bool(passes), many) for one in plan]
@@ -104,6 +107,7 @@ def _pictures(
     for one, size, target in zip(plan, sizes, targets):
         scene = one.scene
         view = view_of(cutter, scene, scene.camera_for(size[0] / size[1]), opened.stored.project.site)
+        view = lit(view, size, scene.state.still if options.still is None else options.still)
         if target.layers is None and target.passes is None:
             assert target.picture is not None
             written = [_write_picture(maker.picture(view, size, options.ground), target.picture, options.dpi)]

@@ -143,6 +143,12 @@ def _export_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--format", choices=(".png", ".tif"), default=".png", help="of the pictures in a folder")
     parser.add_argument("--passes", metavar="PASS,…", help="the passes of each picture as files in the folder --out; or all")
     parser.add_argument("--ora", type=Path, metavar="FILE|FOLDER", help="write the picture in layers, as OpenRaster")
+    parser.add_argument(
+        "--still",
+        type=int,
+        metavar="SAMPLES",
+        help="ray-trace the light with so many samples, or 0 to draw it; else as the scene says",
+    )
     parser.add_argument("--shard", metavar="K/N", help="only the Kth of N parts of the list, for several machines")
     parser.add_argument("--ground", choices=("transparent", "white", "paper"), default="transparent")
     parser.add_argument("--glb", type=Path, metavar="FILE", help="write what the scene's cuts leave of the model as GLB")

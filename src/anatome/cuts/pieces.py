@@ -25,6 +25,7 @@ from anatome.cuts.plane import Plane
 from anatome.cuts.poche_rules import AS_MODELLED, PocheRules
 from anatome.cuts.treatment import ALL_SLICED, BY_CENTRE, KEEP_WHOLE, Treatments
 from anatome.model.bounds import bounds_round, corners_of
+from anatome.model.building import Building
 from anatome.model.raycast import Hit
 
 Array = NDArray[np.float64]
@@ -106,6 +107,11 @@ class Opened:
         return self.pieces or (Placed(self.cut_open, STAYS),)
 
     @property
+    def at_home(self) -> bool:
+        """Whether nothing of it is displaced."""
+        return all(part.move == STAYS for part in self.parts)
+
+    @property
     def bounds(self) -> Array:
         """(2, 3) metres of all that is shown, where it is shown."""
         return bounds_round(np.concatenate([part.bounds for part in self.parts]))
@@ -115,6 +121,11 @@ class Opened:
         shown where that is nothing."""
         found = np.concatenate([part.left_corners(among) for part in self.parts])
         return found if len(found) else corners_of(self.bounds)
+
+
+def uncut(building: Building) -> Opened:
+    """All of a building as it stands."""
+    return Opened(Cutter(building).dissect([], np.ones(len(building.elements), bool)))
 
 
 def parts(cut: AnyCut) -> bool:

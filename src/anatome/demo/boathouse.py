@@ -482,7 +482,8 @@ class Boathouse:
         for name, storey, outline, bottom, height in kind_free:
             item = self.ifc.extrusion(outline, bottom, height)
             _, shape = self.ifc._shape([item], "SweptSolid")
-            self.ifc.spatial("IfcSpace", name, self.storeys[storey], LongName=name, Representation=shape)
+            use = "Changing room" if "changing" in name else name
+            self.ifc.spatial("IfcSpace", name, self.storeys[storey], LongName=name, ObjectType=use, Representation=shape)
 
 
 def _rectangle(x0: float, y0: float, x1: float, y1: float) -> list[tuple[float, float]]:

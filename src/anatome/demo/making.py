@@ -28,10 +28,11 @@ from anatome.look.shipped import first_look, shipped_looks
 from anatome.model.building import Building
 from anatome.scenes import apart, edits
 from anatome.scenes.opened import opened
-from anatome.scenes.project import ModelReference, Project, StageState
+from anatome.scenes.project import ModelReference, Project, Scene, StageState
 from anatome.scenes.storage import StoredProject, pack_model, save_project
 from anatome.site.bodies import with_site
 from anatome.site.site import Site
+from anatome.trace.still import USUAL_SAMPLES
 from anatome.view.camera import Camera, square_on, standard_view
 from anatome.view.crop import PAPERS, Crop, at_scale
 from anatome.view.framing import perspective_section
@@ -114,6 +115,9 @@ def _with_looks(project: Project) -> Project:
     long = next(scene for scene in scenes if scene.id == "long")
     half = long.state.model_copy(update={"divide": TWO_LOOKS})
     scenes.append(long.model_copy(update={"id": "divided", "name": "Long section, half drawn", "state": half}))
+    cross = next(scene for scene in scenes if scene.id == "cross")
+    evening = cross.state.model_copy(update={"look": shipped_looks()["Evening"], "still": USUAL_SAMPLES})
+    scenes.append(cross.model_copy(update={"id": "still", "name": "The clubroom in the evening", "state": evening}))
     return project.model_copy(update={"scenes": tuple(scenes)})
 
 
@@ -194,6 +198,7 @@ def _fitted(building: Building, project: Project, drawn: str, corner: Corner) ->
 def make(folder: Path = FOLDER) -> None:
     """Generate the model and write both files."""
     from anatome.render.pictures import PictureMaker, view_of
+    from anatome.render.stills import lit
 
     with tempfile.TemporaryDirectory(prefix="anatome-") as scratch:
         source = Path(scratch) / "boathouse.ifc"
@@ -207,10 +212,13 @@ def make(folder: Path = FOLDER) -> None:
         building = with_site(building, site)
         project = demo_project(building, site)
         maker, cutter = PictureMaker.standalone(building), Cutter(building)
-        thumbnails = {
-            s.id: png_bytes(maker.picture(view_of(cutter, s, site=project.site), (360, round(360 / s.aspect)), "paper"))
-            for s in project.scenes
-        }
+
+        def small(scene: Scene) -> bytes:
+            size = 360, round(360 / scene.aspect)
+            view = lit(view_of(cutter, scene, site=project.site), size, min(scene.state.still, 16))
+            return png_bytes(maker.picture(view, size, "paper"))
+
+        thumbnails = {scene.id: small(scene) for scene in project.scenes}
         save_project(folder / PROJECT.name, StoredProject(project, thumbnails, pack_model(source)))
 
 

@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 from anatome.formats.ifc_place import read_place
 from anatome.model.assembly import BuildingAssembly
 from anatome.model.building import Building, Element, FailedProduct, Space, Storey, Unit
+from anatome.model.kinds import use_told_by
 from anatome.problems import Problem
 
 Progress = Callable[..., None]
@@ -288,7 +289,9 @@ def _read_spaces(model: Any, assembly: BuildingAssembly, storeys: dict[int, int]
         low, high = ((float(c[0]), float(c[1]), float(c[2])) for c in boxes[space.id()])
         parent = ifcopenshell.util.element.get_aggregate(space)
         storey = storeys.get(parent.id()) if parent is not None else None
-        assembly.spaces.append(Space(space.GlobalId, space.LongName or space.Name or "", storey, low, high))
+        name = space.LongName or space.Name or ""
+        use = space.ObjectType or use_told_by(name)
+        assembly.spaces.append(Space(space.GlobalId, name, storey, low, high, use))
 
 
 def _materials(model: Any) -> dict[int, str]:

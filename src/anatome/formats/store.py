@@ -27,7 +27,7 @@ from anatome.model.edges import FeatureEdges
 from anatome.model.place import Place
 from anatome.model.solids import Links
 
-VERSION = 3
+VERSION = 4
 MAGIC = b"ANATOME\n"
 GEOMETRY = ("vertices", "triangles", "triangle_start", "triangle_style", "styles")
 GROUPS = {"clusters": Clusters, "links": Links, "feature_edges": FeatureEdges, "display_mesh": DisplayMesh}
@@ -110,7 +110,7 @@ def building_in(content: bytes | mmap.mmap) -> Building | None:
             name=about["name"],
             elements=tuple(Element(*e) for block in described for e in block),
             storeys=tuple(Storey(**s) for s in about["storeys"]),
-            spaces=tuple(Space(s["id"], s["name"], s["storey"], tuple(s["lower"]), tuple(s["upper"])) for s in about["spaces"]),
+            spaces=tuple(Space(**s | {"lower": tuple(s["lower"]), "upper": tuple(s["upper"])}) for s in about["spaces"]),
             unit=Unit(**about["unit"]),
             failed=tuple(FailedProduct(**f) for f in about["failed"]),
             remarks=tuple(about["remarks"]),

@@ -178,7 +178,7 @@ def _groups(building: Building, by: str) -> tuple[NDArray[np.int64], Array]:
         numbers = np.array([-1 if e.storey is None else e.storey for e in building.elements], np.int64)
         return numbers, distinct(len(building.storeys))
     if by == "use":
-        return building.space_of, distinct(len(building.spaces))
+        return building.use_of, distinct(len(building.uses))
     if by == "element":
         return np.arange(len(building.elements)), distinct(len(building.elements))
     names = [getattr(e, by) for e in building.elements]

@@ -52,13 +52,14 @@ class Storey:
 
 @dataclass(frozen=True, slots=True)
 class Space:
-    """A room: its name and the box it fills, as ((x, y, z) lower, (x, y, z) upper) in metres."""
+    """A room: its name, what it is used for, and the box it fills, as ((x, y, z) lower, (x, y, z) upper) in metres."""
 
     id: str
     name: str
     storey: int | None
     lower: tuple[float, float, float]
     upper: tuple[float, float, float]
+    use: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -237,6 +238,18 @@ class Building:
             space = self.spaces[i]
             found[((middles >= space.lower) & (middles <= space.upper)).all(axis=1)] = i
         return found
+
+    @cached_property
+    def uses(self) -> tuple[str, ...]:
+        """What spaces are used for, in order."""
+        return tuple(sorted({s.use or s.name for s in self.spaces}))
+
+    @cached_property
+    def use_of(self) -> NDArray[np.int64]:
+        """(E,) the number of the use of the space each element is in, or −1."""
+        number = {use: i for i, use in enumerate(self.uses)}
+        of_space = np.array([number[s.use or s.name] for s in self.spaces] + [-1], np.int64)
+        return of_space[self.space_of]
 
     @cached_property
     def in_storey(self) -> NDArray[np.bool_]:

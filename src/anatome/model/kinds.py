@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 EARTH_TYPES = ("IfcGeographicElement", "IfcSite")
 NEIGHBOUR_TYPE = "IfcBuilding"
 """What stands round the building as a block; a model's own building is in parts."""
@@ -26,3 +28,8 @@ def is_lamp(element_type: str, name: str) -> bool:
     if element_type in LAMP_TYPES:
         return True
     return element_type in FURNITURE_TYPES and any(word in name.lower() for word in LAMP_WORDS)
+
+
+def use_told_by(name: str) -> str:
+    """What a space is used for, as far as its name tells: “Bedroom 2” and “Bedroom 2b” are bedrooms."""
+    return re.sub(r"[\s,._-]*\b[A-Za-z]?\d+[A-Za-z]?\b[\s,._-]*", " ", name).strip() or name

@@ -180,6 +180,9 @@ class _Drawing:
             if name in names:
                 left = self._darkened(name).mean(axis=-1) if name in self._darkens else np.ones(self._shape)
                 yield name, _bytes(left)
+        if "light" in names:
+            left = self._darkened("light") if "light" in self._darkens else np.ones((*self._shape, 3), np.float32)
+            yield "light", _bytes(np.concatenate([left, np.ones((*self._shape, 1), np.float32)], axis=-1))
 
     def _darkened(self, name: str) -> NDArray[np.float32]:
         """(h, w, 3) what a layer leaves of the light."""

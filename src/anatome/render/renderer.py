@@ -15,9 +15,7 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.cuts.dissection import Cutter
-from anatome.cuts.moves import STAYS
-from anatome.cuts.pieces import Opened, Placed
+from anatome.cuts.pieces import Opened, Placed, uncut
 from anatome.look.divide import Divide
 from anatome.look.look import UNSAID_PAPER, Look
 from anatome.model.building import Building
@@ -122,8 +120,7 @@ class Renderer:
     def _uncut(self) -> Opened:
         """All of the building as it stands."""
         assert self._model is not None
-        building = self._model.building
-        return Opened(Cutter(building).dissect([], np.ones(len(building.elements), bool)))
+        return uncut(self._model.building)
 
     def set_building(self, building: Building | None) -> None:
         """Draw this building from now on."""
@@ -279,7 +276,7 @@ class Renderer:
         place = (look.sun_turn, look.sun_height, look.sun_size, look.shadows, look.sun_with_view, look.unseen_shade)
         key = (id(view.opened), view.camera if look.sun_with_view else None, place)
         if key not in self._suns:
-            if look.unseen_shade and all(part.move == STAYS for part in parts):
+            if look.unseen_shade and view.opened.at_home:
                 parts, bounds = self._uncut.parts, self._uncut.bounds
             self._suns[key] = Sun(shared, parts, bounds), view
             while len(self._suns) > KEPT_SUNS:

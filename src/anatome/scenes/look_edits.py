@@ -36,6 +36,11 @@ def set_divide(project: Project, divide: Divide | None) -> Project:
     return project.model_copy(update={"stage": project.stage.model_copy(update={"divide": divide})})
 
 
+def set_still(project: Project, samples: int) -> Project:
+    """A ray-traced picture of so many samples of light, or a drawn one if that is none."""
+    return project.model_copy(update={"stage": project.stage.model_copy(update={"still": samples})})
+
+
 def take_hatches(project: Project, hatches: tuple[Hatch, ...]) -> Project:
     """More hatches for the look of the stage; those of a name it has already are replaced."""
     look = project.stage.look

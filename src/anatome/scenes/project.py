@@ -24,6 +24,7 @@ from anatome.view.viewport import Frame
 
 ROUND_A_CROP = 1.05
 """How much more of a picture than its crop a stage shows that is too small for the whole of it."""
+MOST_SAMPLES = 4096
 VERSION = 4
 """Raised when a project can no longer be read by what came before; migrations.py then says how older ones become new."""
 
@@ -39,6 +40,9 @@ class StageState(Value):
     look: Look = Look()
     overrides: tuple[Rule, ...] = Field(default=(), max_length=500, description="laid over the look, here alone")
     divide: Divide | None = Field(default=None, description="what of the picture has another look")
+    still: int = Field(
+        default=0, ge=0, le=MOST_SAMPLES, description="samples of light if it is a ray-traced picture; 0: it is drawn"
+    )
     treatments: Treatments = Field(default=STARTING_RULE, description="what cuts do to elements instead of slicing them")
     poche: PocheRules = Field(default=PocheRules(), description="how the fill is made where the model does not say")
     crop: Crop | None = Field(default=None, description="what of the stage is the picture; nothing: all of it")

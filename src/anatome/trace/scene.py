@@ -24,7 +24,7 @@ LIGHTEST = 0.88
 """What of the light white surfaces give back; about that of fresh white paint (common practice)."""
 FAR_OFF = 1e12
 PANES = 8
-"""Panes that light goes through at most."""
+"""Faces of glass that light goes through at most."""
 NUDGE = 2e-6
 """Share of the size of all by which a ray starts off a surface, so that it does not meet that again."""
 BRIGHT = 0.5
@@ -74,7 +74,7 @@ class TracedScene:
     def __post_init__(self) -> None:
         if not len(self.solid.corners):
             # A triangle that is nowhere stands for nothing, which could not be met nor asked about.
-            object.__setattr__(self, "solid", surface(np.full((1, 3, 3), FAR_OFF), 0.0))
+            object.__setattr__(self, "solid", surface(np.full((1, 3, 3), FAR_OFF), np.zeros(3)))
         size = float(np.linalg.norm(np.ptp(self.solid.corners.reshape(-1, 3), axis=0)))
         object.__setattr__(self, "_solid", _embree(self.solid))
         object.__setattr__(self, "_glass", None if self.glass is None or not len(self.glass.corners) else _embree(self.glass))

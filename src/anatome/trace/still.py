@@ -135,19 +135,3 @@ class Still:
     def traced(self) -> TracedLight:
         """What the renderer lays over surfaces."""
         return TracedLight(developed(self.light(), self.seen, self._stops), self.seen, self.scene.centre, self.samples)
-
-
-def traced_light(
-    opened: Opened,
-    look: Look,
-    viewport: Viewport,
-    samples: int = USUAL_SAMPLES,
-    shading: Opened | None = None,
-    go_on: Callable[[float], bool] | None = None,
-) -> TracedLight | None:
-    """The light in a view from so many samples; None when ``go_on``, told the share done, says to stop."""
-    still = Still(opened, look, viewport, shading)
-    for number in range(max(samples, 1)):
-        if not still.add(None if go_on is None else lambda share, number=number: go_on((number + share) / samples)):  # type: ignore[misc]
-            return None
-    return still.traced()

@@ -10,7 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 Image = NDArray[np.uint8]
-Pass = Literal["colour", "cut-fill", "cut-lines", "lines", "ambient", "shadow", "depth", "elements", "materials", "masks"]
+Pass = Literal[
+    "colour", "cut-fill", "cut-lines", "lines", "ambient", "shadow", "light", "depth", "elements", "materials", "masks"
+]
 PASSES: tuple[Pass, ...] = get_args(Pass)
 SAYS: Mapping[Pass, str] = {
     "colour": "the picture itself",
@@ -19,6 +21,7 @@ SAYS: Mapping[Pass, str] = {
     "lines": "the lines beyond, over nothing",
     "ambient": "soft shade, to be multiplied",
     "shadow": "cast shadows, to be multiplied",
+    "light": "the light of a still, in colour, to be multiplied; white where the picture is drawn",
     "depth": "how far off, light is near, 16 bits",
     "elements": "a colour for each part",
     "materials": "a colour for each material",

@@ -20,6 +20,7 @@ from anatome.look.hatches import read_hatches
 from anatome.look.shipped import shipped_looks
 from anatome.problems import Problem
 from anatome.scenes import edits, look_edits
+from anatome.trace.still import USUAL_SAMPLES
 
 KIND = f"Looks (*{SUFFIX})"
 SWITCHES = (
@@ -68,6 +69,22 @@ class LookCommands:
                 self.divide,
                 "Ctrl+Alt+Shift+D",
                 stage_menu=True,
+            ),
+            Entry(
+                "still",
+                "Ray-traced still",
+                "Light found by following rays, as soon as the picture stands; off: it is drawn",
+                self.switch_still,
+                "Ctrl+Alt+Y",
+                stage_menu=True,
+                checkable=True,
+            ),
+            Entry(
+                "still_stop",
+                "Stop the still, or go on",
+                "What there is by now stays; going on makes it finer",
+                self.stop_still,
+                "Ctrl+Alt+Shift+Y",
             ),
             Entry(
                 "look_for_all",
@@ -159,6 +176,25 @@ class LookCommands:
         hands = self._host.hands
         hands.begin(None if isinstance(hands.task, DrawDivide) else DrawDivide(self._session))
 
+    def switch_still(self) -> None:
+        """Have the stage ray-traced, or drawn again."""
+        session = self._session
+        on = not session.stage.still
+        samples = USUAL_SAMPLES if on else 0
+        session.apply(look_edits.set_still(session.project, samples), "A ray-traced still" if on else "Drawn again")
+
+    def stop_still(self) -> None:
+        """Stop looking for light, or go on with it."""
+        tracing = self._host.stage.tracing
+        if tracing.at_work:
+            tracing.stop()
+            self._session.said.emit(tracing.words())
+        elif tracing.stopped:
+            tracing.go_on()
+            self._session.said.emit("The still goes on")
+        else:
+            self._session.said.emit("No still is under way.")
+
     def override(self) -> None:
         """Ask how the picked parts are to look in this scene."""
         RuleDialog(self._host.widget, self._session).open()
@@ -245,7 +281,7 @@ class LookCommands:
     def ticks(self) -> dict[str, bool]:
         """Which of the on/off commands are on."""
         look = self._session.stage.look
-        return {f"look_{key}": bool(getattr(look, key)) for key, _, _ in SWITCHES}
+        return {"still": self._session.stage.still > 0} | {f"look_{key}": bool(getattr(look, key)) for key, _, _ in SWITCHES}
 
     def switch_look(self, key: str) -> None:
         look = self._session.stage.look

@@ -18,12 +18,13 @@ from anatome.formats.pictures_out import png_bytes
 from anatome.look.look import UNSAID_PAPER
 from anatome.render.pictures import view_of
 from anatome.render.renderer import View
+from anatome.render.stills import lit
 from anatome.scenes import edits
 from anatome.scenes.edits import new_id
 from anatome.scenes.look_edits import drawn_divide, drawn_look
 from anatome.scenes.project import Scene, StageState
 
-THUMBNAIL = 360
+THUMBNAIL, THUMBNAIL_SAMPLES = 360, 8
 REST = 2500
 """Milliseconds after the last change of the site until scenes are pictured with it."""
 
@@ -132,11 +133,17 @@ class SceneCommands:
             if s.building is not building or self._host.stage.picture(view, size, "paper", keep, failed, 6) is None:
                 self._over(scene.state)
 
-        if state_key(scene.state) == state_key(s.stage) and s.is_cut:
+        if state_key(scene.state) == state_key(s.stage) and s.is_cut and not scene.state.still:
             look, divide = drawn_look(scene.state, site, building), drawn_divide(scene.state, site, building)
             draw(View(scene.state.camera, s.on_stage(), look, None, scene.frame, s.figures(), paper, divide))
         else:
-            Task(lambda told: view_of(Cutter(building), scene, site=site), draw, failed, self._host.widget)
+            samples = min(scene.state.still, THUMBNAIL_SAMPLES)
+            Task(
+                lambda told: lit(view_of(Cutter(building), scene, site=site), size, samples, told),
+                draw,
+                failed,
+                self._host.widget,
+            )
 
     def replace_scene(self, scene_id: str | None = None) -> None:
         s = self._session

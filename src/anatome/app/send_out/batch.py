@@ -24,6 +24,7 @@ from PySide6.QtWidgets import (
 from anatome.app.background import Task, Told
 from anatome.app.send_out.dialog import SendOut
 from anatome.app.send_out.sizes import dots_box, pixel_box
+from anatome.app.send_out.waiting import LIGHT_SHARE
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.cuts.dissection import Cutter
@@ -35,6 +36,7 @@ from anatome.problems import Problem
 from anatome.render.passes import passes_steps
 from anatome.render.pictures import EXPORT_SAMPLES, Ground, view_of
 from anatome.render.renderer import View
+from anatome.render.stills import lit
 from anatome.scenes.batch import FIELDS, Planned, pixels, planned
 from anatome.view.passes import Passes
 
@@ -160,13 +162,16 @@ class BatchDialog(SendOut):
         def tell(share: float) -> None:
             self.show_share((number + share) / len(self._todo))
 
+        def drawn(share: float) -> None:
+            tell(LIGHT_SHARE + (1 - LIGHT_SHARE) * share if one.scene.state.still else share)
+
         def draw(view: View) -> None:
             if ending == ".ora":
                 job = self._stage.work(
-                    lambda on: passes_steps(on, view, size, (), True, ground), layers, self.not_written, tell
+                    lambda on: passes_steps(on, view, size, (), True, ground), layers, self.not_written, drawn
                 )  # fmt: skip
             else:
-                job = self._stage.picture(view, size, ground, picture, self.not_written, EXPORT_SAMPLES, tell)
+                job = self._stage.picture(view, size, ground, picture, self.not_written, EXPORT_SAMPLES, drawn)
             if job is None:
                 self.not_written(Problem("The stage is not ready to draw. Try again in a moment."))
             self._under_way = job
@@ -177,7 +182,12 @@ class BatchDialog(SendOut):
         def picture(found: NDArray[np.uint8]) -> None:
             self._pack(number, path, lambda: writer_for(path)(found, dpi))
 
-        self._under_way = Task(lambda told: view_of(self._cutter, one.scene, None, site), draw, self.not_written, self)
+        def work(told: Told) -> View:
+            return lit(view_of(self._cutter, one.scene, None, site), size, one.scene.state.still, told)
+
+        task = Task(work, draw, self.not_written, self)
+        task.progressed.connect(lambda share: tell(LIGHT_SHARE * share))
+        self._under_way = task
 
     def _pack(self, number: int, path: Path, content: Callable[[], bytes]) -> None:
         def work(told: Told) -> None:

@@ -11,12 +11,12 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QPixmap
-from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QGridLayout, QLabel, QPushButton, QSpinBox, QVBoxLayout, QWidget
 
 from anatome.app.background import Task, Told
 from anatome.app.send_out.dialog import SendOut
 from anatome.app.send_out.sizes import SizeRows
-from anatome.app.send_out.waiting import in_words
+from anatome.app.send_out.waiting import LIGHT_SHARE, in_words
 from anatome.app.session import Session
 from anatome.app.stage.stage import PictureJob, Stage, image_of
 from anatome.cuts.dissection import Cutter
@@ -26,8 +26,9 @@ from anatome.problems import Problem
 from anatome.render.passes import passes_steps
 from anatome.render.pictures import EXPORT_SAMPLES, Ground, view_of
 from anatome.render.renderer import View
+from anatome.render.stills import lit
 from anatome.scenes.edits import as_saved, picture_frame
-from anatome.scenes.project import Scene
+from anatome.scenes.project import MOST_SAMPLES, Scene
 from anatome.view.passes import PASSES, SAYS, Pass, Passes
 
 WAYS = (
@@ -50,6 +51,7 @@ class PictureDialog(SendOut):
         name = current.name if current else session.project.name
         super().__init__(parent, "Send out a picture", "Write picture", folder / f"{name}.png", KINDS)
         self._session, self._stage = session, stage
+        self._lit = 0.0
         frame = picture_frame(session.stage, stage.viewport.frame)
         now = Scene(id="", name="The stage as it is now", state=as_saved(session.stage), frame=frame)
         self._choices = [now, *session.project.scenes]
@@ -81,6 +83,12 @@ class PictureDialog(SendOut):
         self.ground.addItem("White", "white")
         self.ground.addItem("The look's paper", "paper")
         self.form.addRow("Ground", self.ground)
+        self.still = QSpinBox()
+        self.still.setRange(0, MOST_SAMPLES)
+        self.still.setSpecialValueText("Drawn")
+        self.still.setSuffix(" samples, ray-traced")
+        self.still.setToolTip("How many samples of light a still has; none: the picture is drawn as on the stage")
+        self.form.addRow("Light", self.still)
         self.form.addRow("File", self.file_row)
         self.proof = QPushButton("Proof")
         self.proof.setToolTip("The same picture at a quarter of the size, to look at first")
@@ -97,6 +105,7 @@ class PictureDialog(SendOut):
 
     def _show_scene(self) -> None:
         self.sizes.show_scene(self._scene)
+        self.still.setValue(self._scene.state.still)
         self.show_rows()
 
     def _show_way(self) -> None:
@@ -116,6 +125,10 @@ class PictureDialog(SendOut):
         self.form.setRowVisible(self._pass_boxes, self.way.currentData() == "passes")
         self.form.setRowVisible(self.sizes.dpi, self._scene.paper is not None)
 
+    def _show_drawn(self, share: float) -> None:
+        """How far it is, once there is light."""
+        self.show_share(self._lit + (1 - self._lit) * share)
+
     # Drawing ---------------------------------------------------------------------------------------------------
 
     def _begin(self, size: tuple[int, int], draw: Callable[[View], PictureJob | None]) -> None:
@@ -130,7 +143,15 @@ class PictureDialog(SendOut):
                 self.not_written(Problem("The stage is not ready to draw. Try again in a moment."))
             self._under_way = job
 
-        self._under_way = Task(lambda told: view_of(Cutter(building), scene, camera, site), begin, self.not_written, self)
+        samples = self.still.value()
+        self._lit = LIGHT_SHARE if samples else 0.0
+
+        def work(told: Told) -> View:
+            return lit(view_of(Cutter(building), scene, camera, site), size, samples, told)
+
+        task = Task(work, begin, self.not_written, self)
+        task.progressed.connect(lambda share: self.show_share(self._lit * share))
+        self._under_way = task
 
     def write(self, path: Path) -> None:
         way, size, ground = self.way.currentData(), self.sizes.size_px, self._ground()
@@ -147,7 +168,7 @@ class PictureDialog(SendOut):
 
             self._begin(
                 size,
-                lambda v: self._stage.picture(v, size, ground, encode, self.not_written, EXPORT_SAMPLES, self.show_share),
+                lambda v: self._stage.picture(v, size, ground, encode, self.not_written, EXPORT_SAMPLES, self._show_drawn),
             )
             return
         layered = way == "layers"
@@ -163,7 +184,7 @@ class PictureDialog(SendOut):
         self._begin(
             size,
             lambda v: self._stage.work(
-                lambda on: passes_steps(on, v, size, names, layered, ground), pack, self.not_written, self.show_share
+                lambda on: passes_steps(on, v, size, names, layered, ground), pack, self.not_written, self._show_drawn
             ),
         )
 
@@ -187,7 +208,7 @@ class PictureDialog(SendOut):
                   f"{whole[0]} × {whole[1]} take about {in_words(spent * PROOF**2)}").open()  # fmt: skip
 
         ground: Ground = "white" if self._ground() == "transparent" else self._ground()
-        self._begin(size, lambda v: self._stage.picture(v, size, ground, show, self.not_written, progress=self.show_share))
+        self._begin(size, lambda v: self._stage.picture(v, size, ground, show, self.not_written, progress=self._show_drawn))
         self._show_busy()
 
     def said(self, words: str) -> None:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from time import monotonic
 
+LIGHT_SHARE = 0.8
+"""Of the time a still takes goes to its light, more or less; the rest to drawing."""
 SURE_AFTER = 2.0
 """Seconds before which nothing is said: the first steps tell little."""
 

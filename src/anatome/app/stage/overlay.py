@@ -374,6 +374,7 @@ def caption(session: Session) -> tuple[str, str]:
     scene = session.scene
     marks = [c.name for c in stage.active_cuts]
     what = drawn_as(stage.camera, bool(stage.active_cuts)) + apart_words(session) + scale_words(session)
+    what += ", ray-traced" if stage.still else ""
     marks += [s.name for s in stage.series if s.on]
     subject = marks[0] if len(marks) == 1 else (f"{len(marks)} cuts" if marks else "Whole building")
     hidden = len(stage.hidden)

@@ -19,12 +19,15 @@ from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QWidget
 
 from anatome.app.session import Session
+from anatome.app.stage.tracing import THREADS, Tracing
 from anatome.app.trouble import TROUBLE
 from anatome.render.accumulation import Accumulation, Paper
 from anatome.render.pictures import EXPORT_SAMPLES, Ground, PictureMaker
 from anatome.render.renderer import Renderer, View
 from anatome.render.seen import seen_steps
+from anatome.render.stills import still_of
 from anatome.render.window import Window
+from anatome.trace.still import TracedLight
 from anatome.view.seen import Seen
 from anatome.view.viewport import Viewport
 
@@ -33,6 +36,8 @@ SETTLE = 130
 """Milliseconds without a change after which the picture is refined."""
 TURN = 0.02
 """Seconds of drawing after which mouse and keys have their turn."""
+ENOUGH_TO_FOLLOW = 6
+"""Samples after which a picture with more light takes the place of a finished one with less."""
 FRAME = 0.060
 """Seconds a moving picture may take; what takes longer is drawn in fewer pixels, what takes much less in more."""
 COARSEST = 3
@@ -102,7 +107,11 @@ class Stage(QOpenGLWidget):
         self._done = False
         self._share = 2
         self._quick = False
+        self._spare: Accumulation | None = None
         self._jobs: list[PictureJob] = []
+        self.tracing = Tracing(self)
+        self.tracing.news.connect(self._light_came)
+        self.tracing.failed.connect(TROUBLE.report)
         self._settle = QTimer(self, singleShot=True, interval=SETTLE)
         self._settle.timeout.connect(self._be_still)
         self._more = QTimer(self, singleShot=True, interval=0)
@@ -129,7 +138,10 @@ class Stage(QOpenGLWidget):
     @property
     def settled(self) -> bool:
         """True when the picture is as fine as it gets."""
-        return self._done and self._session.is_open and self._session.is_cut
+        session = self._session
+        if not (self._done and session.is_open and session.is_cut):
+            return False
+        return not session.stage.still or self.tracing.over(self._light_key())
 
     @property
     def shows_something(self) -> bool:
@@ -146,13 +158,45 @@ class Stage(QOpenGLWidget):
         self._still = True
         self._more.start()
 
+    def _light_key(self) -> object:
+        """All that decides the light of a still."""
+        s = self._session
+        return s.stage.camera, s.drawn_look(), id(s.on_stage()), self._full()
+
+    def _light(self) -> TracedLight | None:
+        """The light of the still the stage shows, if it shows one and has found some."""
+        return self.tracing.light(self._light_key()) if self._session.stage.still else None
+
+    def _follow_light(self) -> None:
+        """Look for it, now that the picture stands."""
+        if not self._session.stage.still:
+            self.tracing.drop()
+        elif self._session.is_cut:
+            view, size = self._view(), self._full()
+            self.tracing.follow(self._light_key(), self._session.stage.still, lambda: still_of(view, size, THREADS))
+
+    def _light_came(self) -> None:
+        if self._still:
+            self._done = False
+            self._more.start()
+
     def _key(self) -> object:
         """All that decides the picture."""
         s = self._session
         stage = s.stage
         return (
-            *(stage.camera, stage.cuts, stage.series, stage.treatments, stage.poche, stage.hidden, s.drawn_look(), stage.divide),
-            *(s.picked_elements, s.marked, self._full(), id(s.on_stage()), s.project.site.figures, stage.crop),
+            *(
+                stage.camera,
+                stage.cuts,
+                stage.series,
+                stage.treatments,
+                stage.poche,
+                stage.hidden,
+                s.drawn_look(),
+                stage.divide,
+                stage.still,
+            ),
+            *(s.picked_elements, s.marked, self._full(), id(s.on_stage()), s.project.site.figures, stage.crop, id(self._light())),
         )
 
     def _view(self) -> View:
@@ -165,13 +209,14 @@ class Stage(QOpenGLWidget):
             figures=s.figures(),
             paper=s.paper_height(),
             divide=s.drawn_divide(),
+            traced=self._light(),
         )
 
     # OpenGL ----------------------------------------------------------------------------------------------------
 
     def initializeGL(self) -> None:
         self._renderer = Renderer(moderngl.create_context())
-        self._moving = self._fine = self._shown = self._work = None
+        self._moving = self._fine = self._spare = self._shown = self._work = None
         self._moving_key = self._fine_key = None
         self._load()
         self.ready.emit()
@@ -180,6 +225,7 @@ class Stage(QOpenGLWidget):
         """Take over the building of the session, little by little."""
         self._work = self._shown = None
         self._moving_key = self._fine_key = None
+        self.tracing.drop()
         for job in self._jobs:
             job.cancel()
         self._jobs.clear()  # what they would have drawn is held no longer
@@ -278,6 +324,7 @@ class Stage(QOpenGLWidget):
             part = max(full[0] // self._share, 1), max(full[1] // self._share, 1)
             self._moving = self._buffer(self._moving, part)
             self._moving.restart()
+            self.tracing.keep(self._light_key())
             self._work_is = "moving", key
             self._work = self._moving.steps(self._renderer, self._view(), Window(*part), moving=True)
             return True
@@ -287,9 +334,13 @@ class Stage(QOpenGLWidget):
             self._work = self._picture_steps(self._jobs[0])
             return True
         if key != self._fine_key:
+            if self._shown is not None and self._shown is self._fine:
+                # What is seen stays until there is something better.
+                self._fine, self._spare = self._spare, self._fine
             self._fine = self._buffer(self._fine, full)
             self._fine.restart()
             self._fine_key = key
+            self._follow_light()
         assert self._fine is not None
         if self._fine.samples >= SAMPLES:
             self._done = True
@@ -323,7 +374,9 @@ class Stage(QOpenGLWidget):
             self._share = next_share(self._share, taken)
             self.drawn.emit()
         elif kind == "fine":
-            self._shown = self._fine
+            assert self._fine is not None
+            if self._shown is None or self._shown is not self._spare or self._fine.samples >= min(ENOUGH_TO_FOLLOW, SAMPLES):
+                self._shown = self._fine
             self._done = self._fine is not None and self._fine.samples >= SAMPLES
             self.drawn.emit()
 

@@ -11,11 +11,13 @@ from anatome.app.actions import Actions, panel_button
 from anatome.app.commands.look import SWITCHES
 from anatome.app.numbers import NumberField
 from anatome.app.panels.inspector.divide_box import DivideBox
-from anatome.app.panels.inspector.look_rows import COLOURS, FIRST_MOMENT, PARTS, SUNS, Choice, Number, Part
+from anatome.app.panels.inspector.look_rows import COLOURS, FIRST_MOMENT, PARTS, STILL, SUNS, Choice, Number, Part
 from anatome.app.panels.inspector.overrides_box import OverridesBox
 from anatome.app.panels.inspector.page import Fold, bare_column, label, narrow_choice, switches
 from anatome.app.panels.inspector.shared_look import SharedLook
+from anatome.app.panels.inspector.still_box import StillBox
 from anatome.app.session import Session
+from anatome.app.stage.tracing import Tracing
 from anatome.app.swatch import Swatch
 from anatome.look.look import YEARS, Look
 from anatome.scenes import edits
@@ -28,7 +30,7 @@ MOMENT = "yyyy-MM-ddTHH:mm"
 class LookBox(QWidget):
     """Shows and changes the look. Every change is a step to undo, and makes the look one's own."""
 
-    def __init__(self, session: Session, actions: Actions) -> None:
+    def __init__(self, session: Session, actions: Actions, tracing: Tracing) -> None:
         super().__init__()
         self._session = session
         column = bare_column(self)
@@ -47,6 +49,11 @@ class LookBox(QWidget):
         for fold in self.folds:
             column.addWidget(fold)
         self._sun_rows(self.folds[-1])
+        light = self._part(STILL)
+        self.still = StillBox(session, actions, tracing)
+        light.column.insertWidget(0, self.still)
+        column.addWidget(light)
+        self.folds.append(light)
         two = Fold("Two looks in one picture", "Another look beyond a line, a depth, or for some parts")
         self.divide = DivideBox(session, actions)
         two.column.addWidget(self.divide)
@@ -156,6 +163,7 @@ class LookBox(QWidget):
         self.shared.refresh()
         self.overrides.refresh()
         self.divide.refresh()
+        self.still.refresh()
         for key, box in (self.switches | self.checks).items():
             box.setChecked(getattr(look, key))
         for key, choice in self.choices.items():

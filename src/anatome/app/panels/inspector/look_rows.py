@@ -120,6 +120,16 @@ PARTS = (
         ),
     ),
 )
+STILL = Part(
+    "Still, ray-traced",
+    "Light found by following rays: sun, sky, lamps, and what surfaces give back",
+    (
+        Number("still_sun", "The sun's share", "%", 0.05),
+        Choice("lamps", "Lamps", (("lamps", "Those of the model"), ("rooms", "Rooms as a whole"), ("off", "None"))),
+        Number("lamp_light", "Their light", "%", 0.25, 0.0, 50.0),
+        Number("brightness", "Brighter, stops", "", 0.25, -4.0, 4.0),
+    ),
+)
 COLOURS = (("poche", "Cut"), ("poche_earth", "Earth"), ("paper", "Paper"), ("sky", "Sky"), ("ink", "Ink"))
 SUNS = (("view", "It goes with the view"), ("stands", "It stands where it is said"), ("moment", "By day and hour"))
 FIRST_MOMENT = "2026-06-21T15:00"

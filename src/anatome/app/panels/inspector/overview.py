@@ -83,7 +83,7 @@ class Overview(Page):
         self.column.addWidget(self.site)
 
         section(self.column, "Look")
-        self.look = LookBox(session, actions)
+        self.look = LookBox(session, actions, stage.tracing)
         self.switches = self.look.switches
         self.column.addWidget(self.look)
         self._build_treatments()

@@ -1,0 +1,34 @@
+"""A view with the light of a still in it, ready to be drawn."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from anatome.cuts.pieces import uncut
+from anatome.problems import Problem
+from anatome.render.renderer import View
+from anatome.trace.still import Still
+from anatome.view.viewport import Viewport
+
+Told = Callable[[float], bool]
+
+
+def still_of(view: View, size: tuple[int, int], threads: int = 2) -> Still:
+    """The still of a view in so many pixels, not yet begun. It takes a second or so, and needs no OpenGL."""
+    viewport = Viewport(view.camera, view.frame.sized(*size))
+    opened = view.opened
+    shading = uncut(opened.cut_open.building) if view.look.unseen_shade and opened.at_home else None
+    return Still(opened, view.look, viewport, shading, threads=threads)
+
+
+def lit(view: View, size: tuple[int, int], samples: int, told: Told | None = None) -> View:
+    """The view with light from so many samples; as it is if that is none. ``told`` is told the share done, and may return False,
+    which raises Problem."""
+    if samples <= 0:
+        return view
+    still = still_of(view, size)
+    for number in range(samples):
+        if not still.add(None if told is None else lambda share, number=number: told((number + share) / samples)):  # type: ignore[misc]
+            raise Problem("The still was cancelled; nothing was written.")
+    return replace(view, traced=still.traced())
