@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import sys
 
-from benchmarks import cutting, frames, large, looks, opening
+from benchmarks import cutting, frames, large, looks, opening, stills
 
 
 def main() -> None:
@@ -15,6 +15,7 @@ def main() -> None:
     cutting.run(quick)
     frames.run()
     looks.run()
+    stills.run()
     opening.run()
     large.run(large.TOWERS[: 2 if quick else 4])
 

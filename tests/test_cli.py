@@ -174,6 +174,12 @@ def test_export_of_passes_layers_and_many_looks(tmp_path: Path) -> None:
         assert picture.size == (300, 200) and picture.info["dpi"] == (200, 200)
     with zipfile.ZipFile(tmp_path / "a.ora") as file:
         assert {"mimetype", "stack.xml", "mergedimage.png", "Thumbnails/thumbnail.png"} <= set(file.namelist())
+    shown = []
+    for samples in ("3", "0"):
+        done = run(*scene, "--still", samples, "--ground", "white", "--out", tmp_path / f"{samples}.png")
+        assert done.returncode == 0, done.stderr
+        shown.append(np.array(Image.open(tmp_path / f"{samples}.png").convert("L"), float))
+    assert 2 < np.abs(shown[0] - shown[1]).mean() < 40
     pattern = ("--all", "--size", "60", "--name", "{scene} of {project}", "--shard", "2/6", "--out", out)
     done = run("export", PROJECT, *pattern)
     assert done.returncode == 0, done.stderr
@@ -309,6 +315,7 @@ BAD: dict[str, list[str]] = {
     "no such pass": ["export", str(PROJECT), "--scene", "Long section", "--passes", "fog", "--out", "out"],
     "passes nowhere": ["export", str(PROJECT), "--scene", "Long section", "--passes", "depth", "--ora", "a.ora"],
     "a pattern of nothing": ["export", str(PROJECT), "--all", "--name", "{client}", "--out", "out"],
+    "less than no samples": ["export", str(PROJECT), "--scene", "Long section", "--still", "-3", "--out", "a.png"],
     "a part too many": ["export", str(PROJECT), "--all", "--shard", "5/4", "--out", "out"],
     "unknown option": ["info", "cube.stl", "--colour"],
     "no display": ["cube.stl"],

@@ -23,7 +23,7 @@ REAL, REALS, REAL_ROWS = ("float64", 0), ("float64", 1), ("float64", 2)
 INTEGERS, INTEGER_ROWS = ("int64", 1), ("int64", 2)
 FLAGS = ("boolean", 1)
 
-NUMPY = {"float64": np.float64, "float32": np.float32, "int64": np.int64, "boolean": np.bool_}
+NUMPY = {"float64": np.float64, "float32": np.float32, "int64": np.int64, "int32": np.int32, "boolean": np.bool_}
 
 _LOCK = Lock()
 _ALL: list[Compiled[..., Any]] = []

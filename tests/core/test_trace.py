@@ -75,9 +75,8 @@ def test_light_in_an_integrating_sphere() -> None:
     flux = np.pi * radiance * lamp_area.sum()
     solid = surface(walls, rho)
     normals = surface(bulb, 0.0).normal
-    share = lamp_area / lamp_area.sum()
     shining, one_sided = np.full((len(bulb), 3), radiance, np.float32), np.zeros(len(bulb), bool)
-    lamps = Lamps(bulb.astype(np.float32), normals, shining, lamp_area.astype(np.float32), share, one_sided)
+    lamps = Lamps(bulb.astype(np.float32), normals, shining, lamp_area.astype(np.float32), one_sided)
     lights = Lights(NONE, UP, 0.01, NONE, NONE, lamps)
     place = walls[100].mean(axis=0)
     direct = flux / area  # from its middle, on all of the sphere alike
@@ -95,7 +94,6 @@ def test_a_small_lamp_and_the_sun_by_cosines() -> None:
         made.normal,
         np.full((2, 3), 8.0, np.float32),
         np.full(2, 0.005, np.float32),
-        np.full(2, 0.5),
         np.zeros(2, bool),
     )
     lights = Lights(NONE, UP, 0.0, NONE, NONE, lamps)

@@ -33,15 +33,22 @@ ROOM_SHARE, ROOM_HEIGHT = 0.8, 2.6
 
 @dataclass(frozen=True, eq=False)
 class Lamps:
-    """Triangles (n, 3, 3) that shine with (n, 3) radiance; ``share`` (n,) of a sample that falls on each; ``both`` (n,) those
-    that shine on both sides."""
+    """Triangles ``corners`` (n, 3, 3) that shine with ``radiance`` (n, 3) along their ``normal`` (n, 3); ``both`` (n,) those that
+    do so on both sides. Samples fall on them as their ``area`` (n,) and radiance are."""
 
     corners: Floats
     normal: Floats
     radiance: Floats
     area: Floats
-    share: NDArray[np.float64]
     both: NDArray[np.bool_]
+    upto: NDArray[np.float64] = field(init=False)
+    chance: Floats = field(init=False)
+
+    def __post_init__(self) -> None:
+        share = self.area.astype(float) * self.radiance.mean(axis=1)
+        share /= share.sum()
+        object.__setattr__(self, "upto", np.cumsum(share))
+        object.__setattr__(self, "chance", _f4(share / self.area))
 
 
 @dataclass(frozen=True, eq=False)
@@ -55,23 +62,16 @@ class Lights:
     sky: Floats
     below: Floats
     lamps: Lamps | None = None
-    across: tuple[Floats, Floats] = field(init=False)
+    axes: Floats = field(init=False)
 
     def __post_init__(self) -> None:
         aside = np.cross(self.towards, (0.0, 0.0, 1.0) if abs(self.towards[2]) < 0.9 else (1.0, 0.0, 0.0))
         aside /= np.linalg.norm(aside)
-        object.__setattr__(self, "across", (_f4(aside), _f4(np.cross(self.towards, aside))))
+        object.__setattr__(self, "axes", _f4(np.stack([self.towards, aside, np.cross(self.towards, aside)])))
 
     def of_sky(self, directions: Floats) -> Floats:
         """(n, 3) what comes from where nothing stands."""
         return np.where(directions[:, 2:] >= 0, self.sky, self.below)
-
-    def sun_rays(self, random: Floats) -> Floats:
-        """(n, 3) unit directions over the disc of the sun, by (n, 2) numbers 0..1."""
-        angle, radius = np.float32(2 * np.pi) * random[:, 0], np.float32(self.spread) * np.sqrt(random[:, 1])
-        a, b = self.across
-        found = self.towards + (radius * np.cos(angle))[:, None] * a + (radius * np.sin(angle))[:, None] * b
-        return _f4(found / np.linalg.norm(found, axis=1, keepdims=True))
 
 
 def lights_of(look: Look, viewport: Viewport, building: Building, scene: TracedScene) -> Lights:
@@ -107,9 +107,7 @@ def _lamps(kind: Literal["off", "lamps", "rooms"], light: float, building: Build
     area = _areas(corners)
     normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     normal /= np.linalg.norm(normal, axis=1, keepdims=True)
-    share = area * radiance
-    colour = radiance[:, None] * np.array(LAMP)
-    return Lamps(_f4(corners), _f4(normal), _f4(colour), _f4(area), share / share.sum(), both)
+    return Lamps(_f4(corners), _f4(normal), _f4(radiance[:, None] * np.array(LAMP)), _f4(area), both)
 
 
 def _room_panels(building: Building) -> NDArray[np.float64]:

@@ -10,6 +10,7 @@ from __future__ import annotations
 import numpy as np
 
 from anatome.trace.lights import Lights
+from anatome.trace.rays import facing, lamp_rays, spread_by_cosine, sun_rays
 from anatome.trace.scene import Floats, TracedScene
 
 MOST = 64
@@ -64,15 +65,12 @@ def from_sun(scene: TracedScene, lights: Lights, places: Floats, normals: Floats
     found = np.zeros((len(places), 3), np.float32)
     if not lights.sun.any():
         return found
-    directions = lights.sun_rays(random)
-    cosine = np.einsum("ij,ij->i", directions, normals)
-    turned = np.flatnonzero((cosine > 0) & (directions[:, 2] > 0))
-    origins = places[turned] + normals[turned] * np.float32(scene.nudge)
+    turned, origins, directions, cosine = sun_rays(places, normals, random, lights.axes, lights.spread, scene.nudge)
     far = np.full(len(turned), 1e30, np.float32)
-    seen = ~scene.blocked(origins, directions[turned], far)
-    turned, origins, far = turned[seen], origins[seen], far[seen]
-    found[turned] = lights.sun * cosine[turned, None]
-    passed = scene.through_glass(origins, directions[turned], far)
+    seen = ~scene.blocked(origins, directions, far)
+    turned, origins, directions, far = turned[seen], origins[seen], directions[seen], far[seen]
+    found[turned] = lights.sun * cosine[seen, None]
+    passed = scene.through_glass(origins, directions, far)
     if passed is not None:
         found[turned] *= passed
     return found
@@ -84,55 +82,22 @@ def from_lamps(scene: TracedScene, lights: Lights, places: Floats, normals: Floa
     lamps = lights.lamps
     if lamps is None or not len(places):
         return found
-    chosen = np.searchsorted(np.cumsum(lamps.share), lots.random(len(places))).clip(0, len(lamps.share) - 1)
-    a, b = lots.random((2, len(places)), np.float32)
-    root = np.sqrt(a)[:, None]
-    corners = lamps.corners[chosen]
-    # Evenly over a triangle (Turk, 1990).
-    spot = (1 - root) * corners[:, 0] + root * (1 - b[:, None]) * corners[:, 1] + root * b[:, None] * corners[:, 2]
-    arm = spot - places
-    distance = np.linalg.norm(arm, axis=1)
-    directions = arm / np.maximum(distance, 1e-6)[:, None]
-    here = np.einsum("ij,ij->i", directions, normals)
-    there = -np.einsum("ij,ij->i", directions, lamps.normal[chosen])
-    there = np.where(lamps.both[chosen], np.abs(there), there)
-    lit = np.flatnonzero((here > 0) & (there > 0) & (distance > 3 * scene.nudge))
-    origins, directions = places[lit] + normals[lit] * np.float32(scene.nudge), directions[lit]
-    far = distance[lit] * np.float32(1 - 1e-4) - np.float32(3 * scene.nudge)
-    seen = ~scene.blocked(origins, directions, np.maximum(far, 0.0))
+    lit, origins, directions, far, number, strength = lamp_rays(
+        places,
+        normals,
+        lots.random((len(places), 3), np.float32),
+        lamps.corners,
+        lamps.normal,
+        lamps.both,
+        lamps.upto,
+        lamps.chance,
+        scene.nudge,
+        NEAR,
+    )
+    seen = ~scene.blocked(origins, directions, far)
     lit, origins, directions, far = lit[seen], origins[seen], directions[seen], far[seen]
-    number = chosen[lit]
-    chance = (lamps.share[number] / lamps.area[number]).astype(np.float32)
-    strength = here[lit] * there[lit] / (np.maximum(distance[lit], NEAR) ** 2 * chance)
-    found[lit] = lamps.radiance[number] * strength[:, None]
-    passed = scene.through_glass(origins, directions, np.maximum(far, 0.0))
+    found[lit] = lamps.radiance[number[seen]] * strength[seen, None]
+    passed = scene.through_glass(origins, directions, far)
     if passed is not None:
         found[lit] *= passed
     return found
-
-
-def facing(normals: Floats, directions: Floats) -> Floats:
-    """(n, 3) normals, turned towards where rays along (n, 3) directions come from."""
-    along = np.einsum("ij,ij->i", normals, directions)
-    return np.where(along[:, None] > 0, -normals, normals)
-
-
-def spread_by_cosine(normals: Floats, random: Floats) -> Floats:
-    """(n, 3) unit directions round normals, as many as the cosine to them; by (n, 2) numbers 0..1 (Malley's method).
-
-    The frame round a normal is that of Duff and others, “Building an Orthonormal Basis, Revisited” (2017).
-    """
-    x, y, z = normals.T
-    sign = np.where(z >= 0, np.float32(1), np.float32(-1))
-    a = -1 / (sign + z)
-    b = x * y * a
-    radius, angle = np.sqrt(random[:, 0]), np.float32(2 * np.pi) * random[:, 1]
-    p, q, r = radius * np.cos(angle), radius * np.sin(angle), np.sqrt(np.maximum(1 - random[:, 0], 0))
-    return np.stack(
-        [
-            p * (1 + sign * x * x * a) + q * b + r * x,
-            p * sign * b + q * (sign + y * y * a) + r * y,
-            -p * sign * x - q * y + r * z,
-        ],
-        axis=1,
-    )

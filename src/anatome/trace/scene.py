@@ -15,6 +15,7 @@ from anatome.look.palette import linear
 from anatome.look.styles import Styles
 from anatome.model.building import CLEAR_BELOW
 from anatome.model.kinds import is_lamp
+from anatome.trace.rays import how_far
 
 Floats = NDArray[np.float32]
 Mask = NDArray[np.bool_]
@@ -84,11 +85,7 @@ class TracedScene:
         """((n,) the triangle each ray meets first or −1, (n,) how far off it is)."""
         self.rays[0] += len(origins)
         met = self._solid.run(origins, directions, query="INTERSECT")
-        found = self.solid.corners[met, 0] - origins
-        normal = self.solid.normal[met]
-        across = _dot(directions, normal)
-        far = np.divide(_dot(found, normal), across, out=np.zeros_like(across), where=np.abs(across) > 1e-12)
-        return met, np.where(met >= 0, np.maximum(far, 0.0), np.float32(np.inf))
+        return met, how_far(origins, directions, met, self.solid.corners, self.solid.normal)
 
     def blocked(self, origins: Floats, directions: Floats, far: Floats) -> Mask:
         """(n,) whether anything solid stands within (n,) metres."""
@@ -109,12 +106,7 @@ class TracedScene:
                 break
             going, origins, directions, far, met = going[hit], origins[hit], directions[hit], far[hit], met[hit]
             left[going] *= self.glass.albedo[met]
-            normal = self.glass.normal[met]
-            across = _dot(directions, normal)
-            gone = np.divide(
-                _dot(self.glass.corners[met, 0] - origins, normal), across, out=np.zeros_like(across), where=np.abs(across) > 1e-9
-            )
-            gone = np.maximum(gone, 0.0) + np.float32(self.nudge)
+            gone = how_far(origins, directions, met, self.glass.corners, self.glass.normal) + np.float32(self.nudge)
             origins, far = origins + directions * gone[:, None], np.maximum(far - gone, 0.0)
         return left
 
@@ -194,8 +186,3 @@ def _embree(of: Surface) -> Any:
     scene = EmbreeScene(robust=True)
     TriangleMesh(scene, of.corners)
     return scene
-
-
-def _dot(a: Floats, b: Floats) -> Floats:
-    found: Floats = np.einsum("ij,ij->i", a, b)
-    return found

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.trace.paths import facing
+from anatome.trace.rays import facing
 from anatome.trace.scene import Floats, TracedScene
 from anatome.view.viewport import Viewport
 

@@ -20,7 +20,7 @@ from anatome.trace.scene import Floats, scene_of
 from anatome.trace.seen import SeenPlaces, seen_places
 from anatome.view.viewport import Viewport
 
-AT_A_TIME = 16_384
+AT_A_TIME = 32_768
 """Places whose paths are followed together: a tenth of a second or so, after which a cancel is heard."""
 ROWS = 1100
 """Of places for which light is looked for, at most; larger pictures have it between them."""
