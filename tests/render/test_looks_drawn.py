@@ -18,7 +18,7 @@ from anatome.model.assembly import BuildingAssembly
 from anatome.model.building import Building, Element
 from anatome.render.pictures import PictureMaker
 from anatome.render.renderer import View
-from anatome.view.camera import Camera
+from anatome.view.camera import Camera, standard_view
 from helpers import close_to
 
 DPI = 300.0
@@ -140,6 +140,30 @@ def test_the_shadow_of_a_stick_is_as_long_as_trigonometry_says(height: float, pr
     assert len(dark) and (dark[-1] + 1 - 450) / metre == pytest.approx(stick / np.tan(np.radians(height)) + 0.06, abs=0.09)
     # And is as dark as said, and nothing is dark on the other side of it.
     assert row[dark[len(dark) // 2]] == pytest.approx(0.4 * lit, rel=0.04) and row[300:440].min() > 0.95 * lit
+
+
+@pytest.mark.parametrize("pixels", [90, 240, 900])
+def test_open_ground_casts_no_shadow_on_itself_however_small_the_picture(pixels: int) -> None:
+    """Seen at a slant, where surfaces are pushed back for the sake of lines; and a room without sun is not dark all over."""
+    ground = made_of(("ground", "IfcSlab", "", box(-9, -9, -0.3, 9, 9, 0.0)))
+    camera = standard_view("Axonometric, front left", np.array([[-9, -9, 0], [9, 9, 4.0]]), 1.0)
+    sun = PLAIN.model_copy(update={"shadows": 0.5, "sun_height": 35.0})
+
+    def picture(of: Building) -> np.ndarray:
+        opened = Opened(Cutter(of).dissect([], np.ones(len(of.elements), bool)))
+        made = PictureMaker.standalone(of).picture(View(camera, opened, sun), (pixels, pixels), "white", 4)
+        return made[pixels // 2 - 3 : pixels // 2 + 3, pixels // 2 - 3 : pixels // 2 + 3, 1].astype(float)
+
+    lit = picture(ground)
+    assert lit.min() > 0.97 * lit.max() > 200
+    # Under a roof that lets one look in, it keeps more than half of the light, though all of it lies in shade.
+    roofed = made_of(
+        ("ground", "IfcSlab", "", box(-9, -9, -0.3, 9, 9, 0.0)), ("tree", "IfcRoof", "", box(-60, -60, 30, 60, 60, 31))
+    )
+    hidden = Opened(Cutter(roofed).dissect([], np.array([True, False])))
+    shaded = sun.model_copy(update={"unseen_shade": True})
+    made = PictureMaker.standalone(roofed).picture(View(camera, hidden, shaded), (pixels, pixels), "white", 4)
+    assert made[pixels // 2, pixels // 2, 1] == pytest.approx(0.8 * lit.mean(), rel=0.03)
 
 
 def test_a_cut_face_is_never_in_shadow_and_earth_fades_into_any_paper(boathouse: Building) -> None:

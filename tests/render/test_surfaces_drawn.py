@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from test_looks_drawn import PLAIN, box, made_of
@@ -14,7 +16,7 @@ from anatome.cuts.reach import Selection
 from anatome.look.divide import Divide
 from anatome.look.look import Look, Rule, rgb
 from anatome.look.shipped import shipped_looks
-from anatome.model.building import Building
+from anatome.model.building import Building, Space
 from anatome.problems import Problem
 from anatome.render.passes import passes_steps
 from anatome.render.pictures import PictureMaker
@@ -47,6 +49,28 @@ def test_patterns_lie_at_their_real_size(pattern: str, across: float) -> None:
     base = np.flatnonzero(waves > 0.6 * waves.max())[0]
     assert (1 << 14) / base * ACROSS / SIZE[0] == pytest.approx(across, rel=0.03)
     assert np.ptp(picture(wall, FLAT)) == 0  # and without the rule it is plain
+
+
+def test_rooms_of_one_use_have_one_colour_and_furniture_none() -> None:
+    """A floor under three rooms, seen from above: the first and last are of one use, beside them is none."""
+    floor = made_of(
+        ("floor", "IfcSlab", "", box(-1.4, -1, -0.2, 1.4, 1, 0)), ("bed", "IfcFurniture", "", box(-1.1, 0.1, 0, -0.7, 0.5, 0.4))
+    )
+    rooms = tuple(
+        Space(name, name, None, (x, -0.6, 0.0), (x + 0.8, 0.6, 2.5), use)
+        for name, x, use in (("Bedroom 1", -1.3, "Bedroom"), ("Bath", -0.4, "Bath"), ("Bedroom 2", 0.5, "Bedroom"))
+    )
+    above = Camera(
+        eye=(0, 0, ACROSS / 2 / np.tan(np.radians(10))), target=(0, 0, 0), up=(0, 1, 0), projection="parallel", field=20.0
+    )
+    shown = picture(replace(floor, spaces=rooms), FLAT.model_copy(update={"surfaces": "by use"}), camera=above)
+
+    def at(x: float, y: float) -> tuple[int, ...]:
+        return tuple(shown[round(300 - y * 200), round(300 + x * 200)])
+
+    assert at(-0.9, -0.3) == at(0.9, 0.0) != at(0.0, 0.0)
+    assert np.ptp(at(0.0, 0.0)) > 12 < np.ptp(at(0.9, 0.0))
+    assert at(-0.9, 0.3) == at(0.9, 0.8) and min(at(0.9, 0.8)) > 250
 
 
 def test_haze_and_receding_lines_tell_the_near_from_the_far() -> None:

@@ -14,6 +14,7 @@ from anatome.look.look import Look, Rule
 from anatome.look.materials import hatch_for, pattern_for
 from anatome.look.palette import distinct, harmonised
 from anatome.model.building import Building
+from anatome.model.kinds import FURNITURE_TYPES
 
 Array = NDArray[np.float64]
 WARM = (0.925, 0.912, 0.885)
@@ -21,6 +22,20 @@ LOUDNESS, CALM = 0.75, 0.22
 """What is kept of the loudness of a model's own colours, and how far they go towards white: models are loud."""
 CUT_DARKER = 0.66
 KEPT = 32
+MOST_ROOMS = 256
+ROOM_LIGHTNESS, ROOM_CHROMA = 0.885, 0.038
+"""Of the colours of uses: whole rooms are in them, so they are paler than those of parts."""
+
+
+@dataclass(frozen=True, eq=False)
+class Rooms:
+    """Boxes (n, 2, 3) in metres of spaces, small ones first, and the (n, 3) sRGB colours 0..1 of what lies round each."""
+
+    boxes: Array
+    colours: Array
+
+
+NO_ROOMS = Rooms(np.empty((0, 2, 3)), np.empty((0, 3)))
 
 
 @dataclass(frozen=True, eq=False)
@@ -28,7 +43,8 @@ class Styles:
     """``palette`` (S + n, 4) uint8: the building's own styles as the look has them, and n more; ``surface`` (E,) the one an
     element has instead of its own, or −1. ``fill`` (E, 4) uint8 of what is cut; ``hatch`` (E,) into ``hatches``, or −1;
     ``pattern`` (E,) of its surfaces into ``patterns``, or −1. ``clear`` (E,) what is seen through though its own style is
-    not; ``lined`` (E,) whose edges are drawn."""
+    not; ``lined`` (E,) whose edges are drawn. What looks into one of the ``rooms`` has its colour, unless it has a surface of
+    its own."""
 
     palette: NDArray[np.uint8]
     surface: NDArray[np.int64]
@@ -39,6 +55,7 @@ class Styles:
     patterns: tuple[Hatch, ...]
     clear: NDArray[np.bool_]
     lined: NDArray[np.bool_]
+    rooms: Rooms = NO_ROOMS
 
     def hatch_of(self, element: int) -> Hatch | None:
         """What an element is hatched with where it is cut."""
@@ -67,7 +84,12 @@ def _resolved(look: Look, building: Building) -> Styles:
     more: list[Array] = []
     surface = np.full(count, -1, np.int64)
     by = look.surfaces.removeprefix("by ") if look.surfaces.startswith("by ") else None
-    if by is not None:
+    if by == "use":
+        # Furniture and what lies round the building stay as they are; walls and floors belong to more rooms than one.
+        apart = building.context | np.array([e.type in FURNITURE_TYPES for e in building.elements], bool)
+        surface[apart] = len(own)
+        more.append(np.ones(4))
+    elif by is not None:
         numbers, colours = _groups(building, by)
         surface = np.where(numbers >= 0, len(own) + numbers, -1)
         more += [np.append(c, 1.0) for c in colours]
@@ -113,7 +135,19 @@ def _resolved(look: Look, building: Building) -> Styles:
         patterns=found_patterns,
         clear=clear,
         lined=lined,
+        rooms=_rooms(building) if by == "use" else NO_ROOMS,
     )
+
+
+def _rooms(building: Building) -> Rooms:
+    """The spaces of a building, in a colour for each use."""
+    if not building.spaces:
+        return NO_ROOMS
+    boxes = np.array([[s.lower, s.upper] for s in building.spaces], float)
+    number = {use: i for i, use in enumerate(building.uses)}
+    colours = distinct(len(building.uses), ROOM_LIGHTNESS, ROOM_CHROMA)[[number[s.use or s.name] for s in building.spaces]]
+    order = np.argsort(np.prod(boxes[:, 1] - boxes[:, 0], axis=1), kind="stable")[:MOST_ROOMS]
+    return Rooms(boxes[order], colours[order])
 
 
 def _numbered(names: list[str], known: dict[str, Hatch]) -> tuple[NDArray[np.int64], tuple[Hatch, ...]]:
@@ -177,8 +211,6 @@ def _groups(building: Building, by: str) -> tuple[NDArray[np.int64], Array]:
     if by == "storey":
         numbers = np.array([-1 if e.storey is None else e.storey for e in building.elements], np.int64)
         return numbers, distinct(len(building.storeys))
-    if by == "use":
-        return building.use_of, distinct(len(building.uses))
     if by == "element":
         return np.arange(len(building.elements)), distinct(len(building.elements))
     names = [getattr(e, by) for e in building.elements]

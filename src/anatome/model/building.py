@@ -245,13 +245,6 @@ class Building:
         return tuple(sorted({s.use or s.name for s in self.spaces}))
 
     @cached_property
-    def use_of(self) -> NDArray[np.int64]:
-        """(E,) the number of the use of the space each element is in, or −1."""
-        number = {use: i for i, use in enumerate(self.uses)}
-        of_space = np.array([number[s.use or s.name] for s in self.spaces] + [-1], np.int64)
-        return of_space[self.space_of]
-
-    @cached_property
     def in_storey(self) -> NDArray[np.bool_]:
         """(E,) True for elements that stand in a storey."""
         return np.array([e.storey is not None for e in self.elements], bool)

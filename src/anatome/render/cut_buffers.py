@@ -16,7 +16,7 @@ from anatome.cuts.plane import Plane
 from anatome.cuts.section import Caps, Section
 from anatome.look.hatches import MOST_FAMILIES, Hatch, frame_of
 from anatome.look.look import Look
-from anatome.look.styles import Styles, resolve
+from anatome.look.styles import Rooms, Styles, resolve
 from anatome.model.building import Building
 from anatome.render.model_buffers import LINE_TRIANGLES, line_corners
 from anatome.view.viewport import Viewport
@@ -122,6 +122,15 @@ class CutBuffers:
         while len(self._kept) > max(KEPT, len(faces)):
             self._kept.popitem(last=False)
         return found
+
+    def rooms(self, rooms: Rooms) -> moderngl.Texture:
+        """Boxes and colours of rooms as surface.frag reads them."""
+        rows = np.zeros((max(len(rooms.boxes), 1), 3, 4), np.float32)
+        rows[: len(rooms.boxes), :2, :3] = rooms.boxes - self._centre
+        rows[: len(rooms.boxes), 2, :3] = rooms.colours
+        made = self._ctx.texture((3, len(rows)), 4, data=rows.tobytes(), dtype="f4")
+        made.filter = moderngl.NEAREST, moderngl.NEAREST
+        return made
 
     def families(self, hatches: tuple[Hatch, ...]) -> moderngl.Texture:
         """The lines of hatches as hatching.glsl reads them."""

@@ -87,6 +87,7 @@ class Picture:
         self._styles = resolve(self._look, self._model.building)
         self._families = shared.cuts.families(self._styles.hatches)
         self._patterns = shared.cuts.families(self._styles.patterns)
+        self._rooms = shared.cuts.rooms(self._styles.rooms)
         building, centre = self._model.building, self._model.centre
         margin = 0.75 * (bounds[1] - bounds[0])  # the soft ground reaches beyond the building
         self._recede = self._ends(bounds)
@@ -216,7 +217,7 @@ class Picture:
         common = self._common(jitter)
         # Lines lie in the plane of the screen; what they run along recedes under half their width. Surfaces are pushed
         # back by as much, so that a line is never half buried where one looks along a face.
-        pushed = (0.0, 0.0) if self._numbered else (max(1.0, 0.65 * self._look.edge_weight * self._millimetre), 1.0)
+        pushed = (0.0, 0.0) if self._numbered else (self._pushed, 1.0)
 
         def draw(listed: Listed) -> Iterator[None]:
             for run in listed.runs:
@@ -281,6 +282,7 @@ class Picture:
             "unprojection": np.linalg.inv(matrix).T.astype("f4").tobytes(),
             "depth": 0,
             "shade": 1,
+            "pushed": self._pushed,
             "tile": (float(x), float(y)),
             "size": (float(w), float(h)),
             "number": number,
@@ -383,6 +385,11 @@ class Picture:
             yield
 
     @property
+    def _pushed(self) -> float:
+        """Pixels' worth of their slope by which surfaces are pushed back, for the sake of lines."""
+        return max(1.0, 0.65 * self._look.edge_weight * self._millimetre)
+
+    @property
     def _is_large(self) -> bool:
         """Whether it takes many steps: then each is waited for, so that none runs into the next."""
         return len(self._solid_seen) > OCCLUDE_FROM
@@ -431,13 +438,18 @@ class Picture:
         group = run.key // 2
         tables = self._model.use_tables()
         shaders: tuple[str, ...] = ("surface.vert", "surface.frag")
-        look, plain = self._look, self._numbered or self._moving or common["veil"][3] > 0
+        look, plain = self._look, self._numbered or common["veil"][3] > 0
         fine: dict[str, Any] = {}
-        if not plain and (self._styles.patterns or look.haze or common.get("reflects")):
+        rooms = len(self._styles.rooms.boxes)
+        detailed = not self._moving and (self._styles.patterns or look.haze or common.get("reflects"))
+        if not plain and (rooms or detailed):
             shaders += ("FINE",)
             self._patterns.use(3)
+            self._rooms.use(4)
             fine = {
                 "families": 3,
+                "rooms": 4,
+                "room_count": rooms,
                 "pattern_ink": (*look.ink, look.pattern_ink),
                 "pattern_line": max(PATTERN_LINE, look.hatch_weight * self._millimetre),
                 "haze": (*look.paper, look.haze),

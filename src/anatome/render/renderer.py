@@ -27,7 +27,7 @@ from anatome.render.model_buffers import ModelBuffers
 from anatome.render.picture import Picture
 from anatome.render.programs import Programs
 from anatome.render.shared import SeenBefore, Shared, shown_bare, shown_evenly
-from anatome.render.sun import Sun
+from anatome.render.sun import Glimpse, Sun
 from anatome.render.targets import SampleTarget
 from anatome.render.traced import TracedPass
 from anatome.render.window import Window
@@ -88,6 +88,7 @@ class _Drawn:
     ghosts: list[Picture]
     figures: FigureBuffers
     sun: Sun | None
+    glimpse: Glimpse | None
     ambient: Light
     shadow: Light
 
@@ -207,8 +208,9 @@ class Renderer:
             found.append(Layer("light", lambda on: light.darken(whole, on, jitter, number), darkens=True))
         elif number is not None:
             found.append(Layer("ambient", lambda on: whole.shade(on, jitter, number, drawn.ambient), darkens=True))
-            if sun is not None:
-                found.append(Layer("shadow", lambda on: sun.cast(whole, on, jitter, number, drawn.shadow), darkens=True))
+            glimpse = drawn.glimpse
+            if sun is not None and glimpse is not None:
+                found.append(Layer("shadow", lambda on: sun.cast(whole, on, jitter, number, drawn.shadow, glimpse), darkens=True))
         return [
             *found,
             Layer("cut-fill", lambda on: _all(p.cut_faces(on, jitter) for p in pictures)),
@@ -263,8 +265,9 @@ class Renderer:
             figures = FigureBuffers(self.ctx, standing(view.figures, viewport), look, self._model.centre)
             casts = look.shadows > 0 and not moving and not numbered
             sun = self._sun_of(view, stage, parts, bounds) if casts else None
+            glimpse = Glimpse(stage, parts, bounds) if casts else None
             lights = (Light(self.ctx, self.programs, window.height) for _ in range(2))
-            self._kept[key] = _Drawn(pictures, ghosts, figures, sun, *lights), view
+            self._kept[key] = _Drawn(pictures, ghosts, figures, sun, glimpse, *lights), view
             while len(self._kept) > KEPT:
                 self._kept.popitem(last=False)
         self._kept.move_to_end(key)

@@ -25,12 +25,37 @@ STEP = 150_000
 """Pixels darkened at a time."""
 
 
+LEAST_SHADE, ENOUGH_SUN = 0.4, 0.35
+"""Where hardly anything lies in the sun, as in a room, the rest has so much of the shade it would have, or it would be dark all
+over; from such a share of sun on it has all of it."""
+GLIMPSE = 96
+"""Pixels across of the small picture that tells how much lies in the sun."""
+
+
+class Glimpse:
+    """The ``pictures`` of a view in few pixels, and how much of what they show is ``lit``, once that is known."""
+
+    def __init__(self, shared: Shared, parts: Sequence[Placed], bounds: NDArray[np.float64]) -> None:
+        aspect = shared.viewport.width / shared.viewport.height
+        self.size = GLIMPSE, max(1, round(GLIMPSE / aspect))
+        own = replace(shared, look=shown_bare(shared.look), window=Window(*self.size), moving=False, numbered=False)
+        own = replace(own, viewport=replace(shared.viewport, frame=shared.viewport.frame.sized(*self.size)))
+        self.pictures = [Picture(own, part, bounds, SeenBefore()) for part in parts]
+        self.lit: float | None = None
+
+    def strength(self, whole: float) -> float:
+        """How dark shadows are drawn that would take ``whole``."""
+        t = min((1.0 if self.lit is None else self.lit) / ENOUGH_SUN, 1.0)
+        return whole * (LEAST_SHADE + (1.0 - LEAST_SHADE) * t * t * (3 - 2 * t))
+
+
 class Sun:
     """Of one picture. ``cast`` darkens samples of it; before the first it draws what the sun sees."""
 
     def __init__(self, shared: Shared, parts: Sequence[Placed], bounds: NDArray[np.float64]) -> None:
         look = shared.look
         self._shared = shared
+        self._strength = look.shadows
         self._towards = towards_sun(shared.viewport, look.sun_with_view, look.sun_turn, look.sun_height)
         # What lies far round the building casts no shadow on it: its neighbourhood is enough, and is seen more finely.
         viewport = seen_from_sun(self._towards, bounds, SIZE)
@@ -48,7 +73,6 @@ class Sun:
             "texel": viewport.pixel,
             "sun_range": far - near,
             "spread": float(np.tan(np.radians(look.sun_size) / 2)),
-            "strength": look.shadows,
             "sun_depth": 1,
         }
 
@@ -64,15 +88,55 @@ class Sun:
         self._target = target
 
     def cast(
-        self, picture: Picture, sample: SampleTarget, jitter: tuple[float, float], number: int, light: Light
+        self,
+        picture: Picture,
+        sample: SampleTarget,
+        jitter: tuple[float, float],
+        number: int,
+        light: Light,
+        glimpse: Glimpse,
     ) -> Iterator[None]:
         """Darken what a sample of the picture shows so far where the sun does not see it."""
         yield from self._prepare()
-        assert self._target is not None
-        depth, shared, uniforms = self._target.depth, self._shared, picture.screen_uniforms(jitter, number)
+        if glimpse.lit is None:
+            yield from self._look(glimpse)
+        strength = glimpse.strength(self._strength)
 
         def work(target: moderngl.Framebuffer, before: moderngl.Texture, count: int) -> Iterator[Strip]:
-            one = ScreenPass("sun.frag", target, {1: depth, 2: before}, STEP, {**self._uniforms, "before": 2, "count": count})
-            return strips(shared.ctx, shared.programs, sample, (one,), uniforms)
+            return self._pass(picture, sample, jitter, number, target, before, count, strength)
 
         yield from picture.over(sample, light.darken(sample, number, work))
+
+    def _pass(
+        self,
+        picture: Picture,
+        sample: SampleTarget,
+        jitter: tuple[float, float],
+        number: int,
+        target: moderngl.Framebuffer,
+        before: moderngl.Texture,
+        count: int,
+        strength: float,
+    ) -> Iterator[Strip]:
+        assert self._target is not None
+        own = {**self._uniforms, "before": 2, "count": count, "strength": strength}
+        one = ScreenPass("sun.frag", target, {1: self._target.depth, 2: before}, STEP, own)
+        shared = self._shared
+        return strips(shared.ctx, shared.programs, sample, (one,), picture.screen_uniforms(jitter, number))
+
+    def _look(self, glimpse: Glimpse) -> Iterator[None]:
+        """Find out how much of what is seen lies in the sun."""
+        ctx = self._shared.ctx
+        sample = SampleTarget(ctx, glimpse.size)
+        sample.framebuffer.use()
+        sample.framebuffer.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
+        for picture in glimpse.pictures:
+            yield from picture.surfaces(sample, (0.0, 0.0), None)
+        light = ctx.texture(glimpse.size, 1)
+        target = ctx.framebuffer([light])
+        whole = glimpse.pictures[0]
+        yield from whole.over(sample, self._pass(whole, sample, (0.0, 0.0), 0, target, light, 0, 1.0))
+        width, height = glimpse.size
+        lit = np.frombuffer(light.read(alignment=1), np.uint8).reshape(height, width) / 255.0
+        seen = np.frombuffer(sample.depth.read(alignment=1), np.float32).reshape(height, width) < 1.0
+        glimpse.lit = float(lit[seen].mean()) if seen.any() else 1.0

@@ -11,6 +11,11 @@ uniform float texel;          // metres a pixel of the sun's picture spans
 uniform float sun_range;      // metres between its near and far
 uniform float spread;         // how far its edge is off its middle, a metre away
 uniform float strength;
+uniform vec2 divisor;
+uniform vec2 clip_depth;
+uniform float pixel;
+uniform vec4 eye;             // as in common.glsl
+uniform float pushed;         // pixels' worth of slope by which surfaces lie behind where they are
 uniform int number;
 uniform sampler2D before;     // the sum of the light found by samples before this one, and how many those were
 uniform int count;
@@ -52,9 +57,12 @@ void main() {
     float towards = dot(normal, sun);
     float lit = 0.0;
     if (towards > 0.02) {
-        // Off the surface by what a pixel of the sun's picture may be wrong there.
-        float own_pixel = min(length(across), length(upward));
-        vec3 from = here + normal * (texel * (0.8 + 1.2 * sqrt(1.0 - towards * towards)) + 0.35 * own_pixel);
+        // Off the surface by what a pixel of the sun's picture may be wrong there, and by what it was pushed back.
+        float z = texture(depth, uv).r * 2.0 - 1.0;
+        float far = (z * divisor.x - clip_depth.y) / (clip_depth.x - z * divisor.y);
+        float own_pixel = pixel * max(divisor.x + divisor.y * far, 1e-4);
+        float back = pushed * length(cross(normal, normalize(eye.xyz - eye.w * here)));
+        vec3 from = here + normal * (texel * (0.8 + 1.2 * sqrt(1.0 - towards * towards)) + (back + 0.35) * own_pixel);
         vec4 clip = sun_matrix * vec4(from, 1.0);
         vec3 seen = clip.xyz / clip.w * 0.5 + 0.5;
         float bias = (texel * 0.6 + 0.004) / sun_range;

@@ -12,10 +12,26 @@ flat in vec3 facing;
 flat in vec3 upright;
 flat in int pattern;
 flat in float clearness;
+flat in float roomy;
+uniform sampler2D rooms;    // a row for each: lower and upper corner, colour
+uniform int room_count;
 uniform vec4 pattern_ink;   // and how strong
 uniform float pattern_line; // pixels
 uniform vec4 haze;          // the paper, and how much of it there is at the far end
 uniform vec4 sky;           // what glass shows, and how much of it
+
+const float BEFORE = 0.08;   // metres before a surface that are asked which room they lie in
+const float BEYOND = 0.03;   // metres by which rooms reach beyond what is said of them
+
+// The colour of the first room that holds a place; nothing where none does.
+vec4 room_at(vec3 place) {
+    for (int i = 0; i < room_count; ++i) {
+        vec3 low = texelFetch(rooms, ivec2(0, i), 0).xyz, high = texelFetch(rooms, ivec2(1, i), 0).xyz;
+        if (all(greaterThan(place, low - BEYOND)) && all(lessThan(place, high + BEYOND)))
+            return vec4(texelFetch(rooms, ivec2(2, i), 0).rgb, 1.0);
+    }
+    return vec4(0.0);
+}
 
 const float LEVEL = 0.25;   // a surface that rises less than that is laid along the axes of the model
 
@@ -35,6 +51,10 @@ void main() {
     vec4 shown = shade;
 #ifdef FINE
     vec3 normal = normalize(facing);
+    if (roomy > 0.0 && room_count > 0) {
+        vec4 room = room_at(where + normal * BEFORE);
+        if (room.a > 0.0) shown.rgb = room.rgb * roomy * shown.a;
+    }
     if (pattern >= 0) {
         float ink = hatched(on_surface(normal), pattern, 1.0, -pattern_line, true) * pattern_ink.a;
         shown.rgb = mix(shown.rgb, pattern_ink.rgb * shown.a, ink);

@@ -21,6 +21,7 @@ flat out vec3 facing;
 flat out vec3 upright;
 flat out int pattern;
 flat out float clearness;
+flat out float roomy;         // has the colour of the room it looks into
 #endif
 #ifdef CELLS
 out vec3 at;
@@ -52,6 +53,7 @@ void main() {
     upright = up;
     pattern = int(own.x >> 1u) - 1;
     clearness = 1.0 - colour.a;
+    roomy = other == 0u && !picked && colour.a > 0.98 ? tone : 0.0;
 #endif
     float alpha = picked ? max(colour.a, tint.a) : colour.a;
     shade = vec4((picked ? mix(lit, tint.rgb, tint.a) : lit) * alpha, alpha);
