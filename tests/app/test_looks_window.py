@@ -11,10 +11,13 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox, QFileDialog, QPushButton
 
 from anatome.app.ask import Ask
+from anatome.app.compare_looks import CompareLooks
 from anatome.app.rule_dialog import FIRST_FILL, RuleDialog
 from anatome.look.files import read_look, write_look
 from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
+from anatome.scenes.look_edits import keep_look
+from conftest import pixels
 from helpers import POCHE_EARTH, close_to
 
 
@@ -246,3 +249,38 @@ def test_hatches_of_ones_own(hand, tmp_path: Path, monkeypatch: pytest.MonkeyPat
     assert earth.sum() > 5_000 and 0.05 < (np.abs(after - before).max(axis=2) > 20)[earth].mean() < 0.6
     write_look(session.stage.look, tmp_path / "mine.look.json")
     assert read_look(tmp_path / "mine.look.json").hatches == session.stage.look.hatches
+
+
+def test_looks_side_by_side_and_ones_own_renamed_and_dropped(hand) -> None:
+    session = hand.window.session
+    session.apply(keep_look(session.project, "Mine", frozenset(shipped_looks())), "kept")
+    hand.do("save_scene")
+    hand.settle()
+    hand.do("compare_looks")
+    compare = next(w for w in QApplication.topLevelWidgets() if isinstance(w, CompareLooks))
+    names = [compare.list.item(i).text() for i in range(compare.list.count())]
+    assert names[0] == "Mine" and compare.list.ticked() == [0, 1] and len(compare.pictures) == 2
+    compare.list.item(names.index("Night blue")).setCheckState(Qt.CheckState.Checked)
+    compare.list.item(1).setCheckState(Qt.CheckState.Unchecked)
+    hand.qtbot.waitUntil(lambda: all(not b.icon().isNull() for b in compare.pictures), timeout=60_000)
+    mine, night = (pixels(b.icon().pixmap(b.iconSize()).toImage()).mean() for b in compare.pictures)
+    assert [b.text() for b in compare.pictures] == ["Mine", "Night blue"] and night < mine - 60
+    compare.list.setCurrentRow(0)
+    QTest.mouseClick(compare.rename, Qt.MouseButton.LeftButton)
+    ask = next(w for w in QApplication.topLevelWidgets() if isinstance(w, Ask) and w.isVisible())
+    ask.texts["Name"].setText("Night blue")
+    ask.go.click()
+    assert ask.isVisible() and "already" in ask.problem.text()
+    ask.texts["Name"].setText("Ours")
+    ask.go.click()
+    assert [look.name for look in session.project.looks] == ["Ours"] and session.stage.look.name == "Ours"
+    assert session.scene.state.look.name == "Ours" and not session.project.differs_from_scene
+    assert compare.list.item(0).text() == "Ours"
+    QTest.mouseClick(compare.drop, Qt.MouseButton.LeftButton)
+    assert session.project.looks == () and session.stage.look.name == "Ours"
+    compare.list.item([compare.list.item(i).text() for i in range(compare.list.count())].index("Night blue")).setCheckState(
+        Qt.CheckState.Checked
+    )
+    picture = next(b for b in compare.pictures if b.text() == "Night blue")
+    hand.click(picture, 40, 40)
+    assert session.stage.look.name == "Night blue"

@@ -73,6 +73,23 @@ def test_rooms_of_one_use_have_one_colour_and_furniture_none() -> None:
     assert at(-0.9, 0.3) == at(0.9, 0.8) and min(at(0.9, 0.8)) > 250
 
 
+def test_edges_have_the_weight_and_the_colour_a_rule_says() -> None:
+    """Two boxes in front of white, one by a rule with thick red edges; measured across an upright edge, 2 px are a millimetre."""
+    two = made_of(("a", "IfcWall", "", box(-1.2, 0, -1, -0.2, 1, 1)), ("b", "IfcWall", "", box(0.2, 0, -1, 1.2, 1, 1)))
+    rule = Rule(who=Selection(elements=frozenset({"b"})), line_weight=2.0, line_colour=rgb("#C00000"))
+    look = FLAT.model_copy(
+        update={"surfaces": "white", "edges": True, "edge_weight": 1.0, "silhouette_weight": 1.0, "rules": (rule,)}
+    )
+    shown = picture(two, look, 8)
+    plain, ruled = shown[300, 50:80], shown[300, 330:350]
+    millimetre = SIZE[1] / 210
+    assert (255 - plain[:, 1]).sum() / (255 - look.ink[1] * 255) / millimetre == pytest.approx(1.0, abs=0.12)
+    assert (255 - ruled[:, 1]).sum() / 255 / millimetre == pytest.approx(2.0, abs=0.15)
+    assert abs(ruled[ruled[:, 1].argmin()] - [192, 0, 0]).max() < 6
+    own = picture(two, look.model_copy(update={"rules": (), "line_colour": rgb("#2040C0")}), 8)[300, 50:80]
+    assert abs(own[own[:, 0].argmin()] - [32, 64, 192]).max() < 6
+
+
 def test_haze_and_receding_lines_tell_the_near_from_the_far() -> None:
     """Two equal dark boxes, one far behind the other: the far one is nearer to the paper, its edges are thinner and lighter."""
     two = made_of(

@@ -12,7 +12,7 @@ from anatome.app.rule_words import choices_of, rule_words, who_words
 from anatome.app.session import Session
 from anatome.app.swatch import Swatch
 from anatome.look.hatches import Hatch
-from anatome.look.look import Rgb, Rule
+from anatome.look.look import WEIGHTS, Rgb, Rule
 from anatome.problems import Problem
 from anatome.scenes.look_edits import set_overrides
 
@@ -67,6 +67,11 @@ class RuleDialog(FormDialog):
         self.lines = QComboBox()
         for words, value in ((AS_LOOK, None), ("Drawn", True), ("Not drawn", False)):
             self.lines.addItem(words, value)
+        self.weight = QComboBox()
+        self.weight.addItem(AS_LOOK, None)
+        for weight in WEIGHTS:
+            self.weight.addItem(f"{weight:.2f} mm", weight)
+        self.line_colour = ColourRow(look.ink)
         for words, widget in (
             ("For", self.who),
             ("Filled, where cut", self.fill),
@@ -75,6 +80,8 @@ class RuleDialog(FormDialog):
             ("Laid of", self.pattern),
             ("Seen through", self.clear),
             ("Edges", self.lines),
+            ("Their weight", self.weight),
+            ("Their colour", self.line_colour),
         ):
             self.form.addRow(words, widget)
 
@@ -87,6 +94,8 @@ class RuleDialog(FormDialog):
             "pattern": self.pattern.currentData(),
             "clear": min(max(self.clear.shown, 0.0), 1.0) if text else None,
             "lines": self.lines.currentData(),
+            "line_weight": self.weight.currentData(),
+            "line_colour": self.line_colour.rgb,
         }
         if all(value is None for value in said.values()):
             raise Problem("Say at least one thing that is to look otherwise.")

@@ -42,6 +42,10 @@ def rule_words(rule: Rule) -> str:
         found.append(f"seen through {rule.clear:.0%}" if rule.clear else "solid")
     if rule.lines is not None:
         found.append("with edges" if rule.lines else "without edges")
+    if rule.line_weight is not None:
+        found.append(f"edges {rule.line_weight:.2f} mm")
+    if rule.line_colour is not None:
+        found.append(f"edges {code(rule.line_colour)}")
     return ", ".join(found) or "as the look"
 
 

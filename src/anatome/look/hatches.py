@@ -49,6 +49,17 @@ class Hatch(Value):
     follows: Literal["plane", "long side"] = "plane"
     families: tuple[Family, ...] = Field(min_length=1, max_length=MOST_FAMILIES)
 
+    def told_apart(self, number: int) -> Hatch:
+        """The same for the ``number``th material that has it, so that neighbours differ (ISO 128, value from memory): turned by a
+        right angle, then shifted too."""
+        if number % 4 == 0:
+            return self
+        turn, shift = 90.0 * (number % 2 and self.follows == "plane"), 0.5 * (number % 4 >= 2)
+        families = tuple(
+            f.model_copy(update={"angle": (f.angle + turn) % 360, "shift": f.shift + shift * f.spacing}) for f in self.families
+        )
+        return self.model_copy(update={"families": families})
+
 
 class HatchFile(Value):
     """A file of them."""

@@ -20,9 +20,12 @@ Rgb = tuple[Channel, Channel, Channel]
 Surfaces = Literal["as modelled", "harmonised", "white", "warm grey", "paper", "by storey", "by use", "by type", "by material"]
 FillBy = Literal["one", "material", "type", "storey", "element"]
 HatchMode = Literal["none", "over", "only"]
+FigureManner = Literal["toned", "outlined", "clear"]
 LampsFrom = Literal["off", "lamps", "rooms"]
 YEARS = (1900, 2100)
 """For which the sun is reckoned."""
+WEIGHTS = (0.13, 0.18, 0.25, 0.35, 0.50, 0.70, 1.00, 1.40, 2.00)
+"""Line widths in mm (ISO 128, value from memory)."""
 UNSAID_PAPER = 210.0
 """Millimetres a picture is high where no paper is said."""
 Weight = Annotated[float, Field(ge=0.01, le=5.0)]
@@ -44,6 +47,8 @@ class Rule(Value):
     pattern: str | None = Field(default=None, max_length=100, description="what its surfaces are laid of, nothing for none")
     clear: Channel | None = Field(default=None, description="how far one sees through it")
     lines: bool | None = Field(default=None, description="whether its edges are drawn")
+    line_weight: Weight | None = Field(default=None, description="of its edges, mm on paper")
+    line_colour: Rgb | None = Field(default=None, description="of its edges")
 
 
 class Look(Value):
@@ -56,6 +61,8 @@ class Look(Value):
     edge_weight: Weight = 0.18
     silhouette_weight: Weight = Field(default=0.25, description="where one surface ends before another")
     recede: Channel = Field(default=0.5, description="how much thinner and lighter lines are at the far end than at the near one")
+    line_colour: Rgb | None = Field(default=None, description="of lines beyond the cut, if it is not the ink's")
+    figures: FigureManner = Field(default="toned", description="how people and trees are drawn")
     hidden_lines: bool = Field(default=False, description="edges behind surfaces are drawn dashed")
     patterns: bool = Field(
         default=False, description="surfaces show the boards, courses and tiles they are laid of, at real size"
@@ -127,6 +134,11 @@ class Look(Value):
         if element_type == NEIGHBOUR_TYPE:
             return self.poche_beside
         return self.poche_earth if element_type in EARTH_TYPES else self.poche
+
+    @property
+    def line_ink(self) -> Rgb:
+        """Of lines beyond the cut."""
+        return self.line_colour or self.ink
 
     def mixed(self, ink: float) -> Rgb:
         """So much ink on this paper."""

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.look.hatches import Hatch
-from anatome.look.look import Look, Rule
+from anatome.look.look import Look, Rgb, Rule
 from anatome.look.materials import hatch_for, pattern_for
 from anatome.look.palette import distinct, harmonised
 from anatome.model.building import Building
@@ -38,13 +38,21 @@ class Rooms:
 NO_ROOMS = Rooms(np.empty((0, 2, 3)), np.empty((0, 3)))
 
 
+@dataclass(frozen=True)
+class LineStyle:
+    """Of edges: mm on paper and sRGB 0..1; the look's own where nothing is said."""
+
+    weight: float | None = None
+    colour: Rgb | None = None
+
+
 @dataclass(frozen=True, eq=False)
 class Styles:
     """``palette`` (S + n, 4) uint8: the building's own styles as the look has them, and n more; ``surface`` (E,) the one an
     element has instead of its own, or −1. ``fill`` (E, 4) uint8 of what is cut; ``hatch`` (E,) into ``hatches``, or −1;
     ``pattern`` (E,) of its surfaces into ``patterns``, or −1. ``clear`` (E,) what is seen through though its own style is
-    not; ``lined`` (E,) whose edges are drawn. What looks into one of the ``rooms`` has its colour, unless it has a surface of
-    its own."""
+    not; ``lined`` (E,) whose edges are drawn, and ``line`` (E,) how, into ``line_styles``. What looks into one of the
+    ``rooms`` has its colour, unless it has a surface of its own."""
 
     palette: NDArray[np.uint8]
     surface: NDArray[np.int64]
@@ -55,6 +63,8 @@ class Styles:
     patterns: tuple[Hatch, ...]
     clear: NDArray[np.bool_]
     lined: NDArray[np.bool_]
+    line: NDArray[np.int64]
+    line_styles: tuple[LineStyle, ...]
     rooms: Rooms = NO_ROOMS
 
     def hatch_of(self, element: int) -> Hatch | None:
@@ -104,6 +114,7 @@ def _resolved(look: Look, building: Building) -> Styles:
         fill[built] = colours[numbers[built]]
     hatches, laid = look.known_hatches, look.known_patterns
     clear, lined = np.zeros(count, bool), np.full(count, look.edges)
+    lines = [LineStyle()] * count
     patterns = [pattern_for(e.material, e.type) if look.patterns else "" for e in building.elements]
     names = [hatch_for(e.material, e.type) if look.hatch != "none" else "" for e in building.elements]
     for rule in (r for r in look.rules if r.on):
@@ -116,13 +127,16 @@ def _resolved(look: Look, building: Building) -> Styles:
             patterns = [rule.pattern if m else n for m, n in zip(mask.tolist(), patterns)]
         if rule.lines is not None:
             lined[mask] = rule.lines
+        if rule.line_weight is not None or rule.line_colour is not None:
+            lines = [_ruled(line, rule) if m else line for m, line in zip(mask.tolist(), lines)]
         if rule.surface is not None or rule.clear is not None:
             more += _own_styles(rule, np.flatnonzero(mask), building, surface, own, more)
         if rule.clear is not None:
             clear[mask] = rule.clear > 0
     if look.hatch == "only":
         fill[:] = look.paper
-    hatch, found_hatches = _numbered(names, hatches)
+    hatch, found_hatches = _numbered(*_told_apart(names, hatches, building))
+    line_styles = (LineStyle(), *sorted(set(lines) - {LineStyle()}, key=repr))
     pattern, found_patterns = _numbered(patterns, laid)
     palette = np.concatenate([own, *(m[None] for m in more)]) if more else own
     return Styles(
@@ -135,8 +149,27 @@ def _resolved(look: Look, building: Building) -> Styles:
         patterns=found_patterns,
         clear=clear,
         lined=lined,
+        line=np.array([line_styles.index(line) for line in lines], np.int64),
+        line_styles=line_styles,
         rooms=_rooms(building) if by == "use" else NO_ROOMS,
     )
+
+
+def _ruled(line: LineStyle, rule: Rule) -> LineStyle:
+    return LineStyle(rule.line_weight or line.weight, rule.line_colour or line.colour)
+
+
+def _told_apart(names: list[str], known: dict[str, Hatch], building: Building) -> tuple[list[str], dict[str, Hatch]]:
+    """(the names of the elements' hatches, what they mean), materials of one hatch told from one another."""
+    materials: dict[str, list[str]] = {}
+    for material, name in sorted({(e.material, n) for e, n in zip(building.elements, names) if n in known}):
+        materials.setdefault(name, []).append(material)
+    found: dict[str, Hatch] = {}
+    for name, own in materials.items():
+        for number in range(len(own)):
+            found[f"{name} {number}"] = known[name].told_apart(number)
+    numbered = [f"{n} {materials[n].index(e.material)}" if n in known else "" for e, n in zip(building.elements, names)]
+    return numbered, found
 
 
 def _rooms(building: Building) -> Rooms:

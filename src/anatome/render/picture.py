@@ -163,7 +163,10 @@ class Picture:
 
     def _lines(self, chosen: NDArray[np.bool_]) -> Listed:
         clusters = self._model.building.feature_edges.clusters
-        return self._listed(draw_list(clusters, chosen, self._edge_groups.number, 2 if self._moving else 6, STEP_LINES))
+        # By the cells that clip them, and in these by how they are drawn.
+        kinds = len(self._styles.line_styles)
+        key = self._edge_groups.number * kinds + self._styles.line[clusters.element]
+        return self._listed(draw_list(clusters, chosen, key, 2 if self._moving else 6, STEP_LINES))
 
     def _listed(self, found: DrawList) -> Listed:
         return Listed(found.runs, self._ctx.buffer(found.commands.tobytes()) if len(found.commands) else None)
@@ -472,16 +475,19 @@ class Picture:
 
     def _edges(self, common: dict[str, Any], commands: moderngl.Buffer | None, run: Run) -> None:
         look, ghost, behind = self._look, common["dotted"] > 0, "behind" in common
+        group, kind = divmod(run.key, len(self._styles.line_styles))
+        style = self._styles.line_styles[kind]
+        weight = style.weight or look.edge_weight
         strength = HIDDEN_INK if behind else GHOST_INK if ghost else 1.0
         fades = HIDDEN_FADES if behind else GHOST_FADES if ghost else EDGE_FADES
         array = self._run(
             self._edge_clip,
-            run.key,
+            group,
             common,
             "lines" if self._moving else "quads",
             ("line.vert", "line.frag", *(("THIN",) if self._moving else ())),
-            ink=(*look.ink, strength * min(1.0, look.edge_weight * self._millimetre) if self._moving else strength),
-            width=look.edge_weight * self._millimetre,
+            ink=(*(style.colour or look.line_ink), strength * min(1.0, weight * self._millimetre) if self._moving else strength),
+            width=weight * self._millimetre,
             silhouette=look.silhouette_weight / look.edge_weight,
             nearer=EDGE_NEARER,
             fades_under=fades * self._grown,
@@ -489,7 +495,7 @@ class Picture:
         )
         mode = moderngl.LINES if self._moving else moderngl.TRIANGLES
         array.render_indirect(commands, mode, count=run.count, first=run.first)
-        self._edge_clip.stop(run.key)
+        self._edge_clip.stop(group)
 
     def _caps(self, common: dict[str, Any]) -> None:
         """Fill the cut faces turned to the eye; from behind, the parts that are cut hide their own cut faces."""

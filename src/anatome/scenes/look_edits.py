@@ -89,6 +89,34 @@ def keep_look(project: Project, name: str, taken: frozenset[str]) -> Project:
     return project.model_copy(update={"stage": stage, "looks": (*project.looks, look)})
 
 
+def rename_look(project: Project, old: str, new: str, taken: frozenset[str]) -> Project:
+    """One of the project's own looks under another name, wherever it is used. Raises Problem for names that are ``taken``."""
+    new = new.strip()[:200]
+    if new == old:
+        return project
+    if not new:
+        raise Problem("Give the look a name.")
+    if new in taken or any(look.name == new for look in project.looks) or users(project, new):
+        raise Problem(f"There is a look “{new}” already. Give this one another name.")
+
+    def renamed(look: Look) -> Look:
+        return look.model_copy(update={"name": new}) if look.name == old else look
+
+    def state(of: StageState) -> StageState:
+        return of.model_copy(update={"look": renamed(of.look)}) if of.look.name == old else of
+
+    scenes = tuple(s if state(s.state) is s.state else s.model_copy(update={"state": state(s.state)}) for s in project.scenes)
+    shown = project.scene_as_shown
+    return project.model_copy(
+        update={
+            "looks": tuple(renamed(look) for look in project.looks),
+            "scenes": scenes,
+            "stage": state(project.stage),
+            "scene_as_shown": None if shown is None else state(shown),
+        }
+    )
+
+
 def drop_look(project: Project, name: str) -> Project:
     """Without a look of the project's own; scenes that use it keep it."""
     return project.model_copy(update={"looks": tuple(look for look in project.looks if look.name != name)})

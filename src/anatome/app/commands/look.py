@@ -12,6 +12,7 @@ from anatome.app.ask import Ask
 from anatome.app.background import in_words
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
+from anatome.app.compare_looks import CompareLooks
 from anatome.app.first_look import begin_with
 from anatome.app.rule_dialog import RuleDialog
 from anatome.app.stage.divide_task import DrawDivide
@@ -52,6 +53,12 @@ class LookCommands:
                 "Ctrl+Alt+D",
                 "swatches",
                 stage_menu=True,
+            ),
+            Entry(
+                "compare_looks",
+                "Compare looks…",
+                "Up to four looks side by side; and the project's own looks renamed and dropped",
+                self.compare_looks,
             ),
             Entry(
                 "override",
@@ -194,6 +201,10 @@ class LookCommands:
             self._session.said.emit("The still goes on")
         else:
             self._session.said.emit("No still is under way.")
+
+    def compare_looks(self) -> None:
+        """Show looks side by side."""
+        CompareLooks(self._host.widget, self._session, self._host.stage).open()
 
     def override(self) -> None:
         """Ask how the picked parts are to look in this scene."""

@@ -2,21 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
-    QAbstractItemView,
     QComboBox,
     QFileDialog,
     QHBoxLayout,
     QLabel,
     QLineEdit,
-    QListWidget,
-    QListWidgetItem,
     QVBoxLayout,
     QWidget,
 )
@@ -27,6 +23,7 @@ from anatome.app.send_out.sizes import dots_box, pixel_box
 from anatome.app.send_out.waiting import LIGHT_SHARE
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
+from anatome.app.ticks import Ticks
 from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
 from anatome.formats.pictures_out import openraster_bytes, writer_for
@@ -42,24 +39,6 @@ from anatome.view.passes import Passes
 
 OWN_LOOK = "The scene's own look"
 KINDS = ((".png", "PNG"), (".tif", "TIFF"), (".ora", "OpenRaster, in layers"))
-
-
-class Ticks(QListWidget):
-    """Things to be ticked."""
-
-    def __init__(self, names: Sequence[str], ticked: int) -> None:
-        super().__init__()
-        self.setProperty("role", "ticks")
-        self.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
-        self.setMinimumHeight(170)
-        for number, name in enumerate(names):
-            item = QListWidgetItem(name, self)
-            item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsUserCheckable)
-            item.setCheckState(Qt.CheckState.Checked if number < ticked else Qt.CheckState.Unchecked)
-
-    def ticked(self) -> list[int]:
-        """Their numbers."""
-        return [i for i in range(self.count()) if self.item(i).checkState() == Qt.CheckState.Checked]
 
 
 class BatchDialog(SendOut):

@@ -176,7 +176,7 @@ class LookBox(QWidget):
         for key, number in self.numbers.items():
             number.show_value(getattr(look, key))
         for key, swatch in self.swatches.items():
-            swatch.show_colour(getattr(look, key) or look.paper)
+            swatch.show_colour(getattr(look, key) or (look.ink if key == "line_colour" else look.paper))
         self._show_sun(look)
 
     def _show_sun(self, look: Look) -> None:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-WEIGHTS = (0.13, 0.18, 0.25, 0.35, 0.50, 0.70, 1.00, 1.40, 2.00)
-"""Line widths in mm (ISO 128, value from memory)."""
+from anatome.look.look import WEIGHTS
+
 _WEIGHTS: tuple[tuple[object, str], ...] = tuple((w, f"{w:.2f} mm") for w in WEIGHTS)
 
 
@@ -93,6 +93,7 @@ PARTS = (
             ),
             Choice("edge_weight", "Edges", _WEIGHTS),
             Choice("silhouette_weight", "Silhouettes", _WEIGHTS),
+            Choice("figures", "People and trees", (("toned", "Flat tones"), ("outlined", "Outlines"), ("clear", "Seen through"))),
             Number("recede", "Lines recede", "%", 0.05),
             Number("haze", "Haze", "%", 0.05),
             Number("pattern_ink", "Ink of patterns", "%", 0.05),
@@ -130,6 +131,13 @@ STILL = Part(
         Number("brightness", "Brighter, stops", "", 0.25, -4.0, 4.0),
     ),
 )
-COLOURS = (("poche", "Cut"), ("poche_earth", "Earth"), ("paper", "Paper"), ("sky", "Sky"), ("ink", "Ink"))
+COLOURS = (
+    ("poche", "Cut"),
+    ("poche_earth", "Earth"),
+    ("paper", "Paper"),
+    ("sky", "Sky"),
+    ("ink", "Ink"),
+    ("line_colour", "Lines beyond"),
+)
 SUNS = (("view", "It goes with the view"), ("stands", "It stands where it is said"), ("moment", "By day and hour"))
 FIRST_MOMENT = "2026-06-21T15:00"

@@ -1,0 +1,31 @@
+"""A list of things to be ticked."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem
+
+
+class Ticks(QListWidget):
+    """Things to be ticked."""
+
+    def __init__(self, names: Sequence[str], ticked: int) -> None:
+        super().__init__()
+        self.setProperty("role", "ticks")
+        self.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
+        self.setMinimumHeight(170)
+        self.set_names(names, set(names[:ticked]))
+
+    def set_names(self, names: Sequence[str], ticked: Collection[str]) -> None:
+        """Have these in it."""
+        self.clear()
+        for name in names:
+            item = QListWidgetItem(name, self)
+            item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsUserCheckable)
+            item.setCheckState(Qt.CheckState.Checked if name in ticked else Qt.CheckState.Unchecked)
+
+    def ticked(self) -> list[int]:
+        """Their numbers."""
+        return [i for i in range(self.count()) if self.item(i).checkState() == Qt.CheckState.Checked]
