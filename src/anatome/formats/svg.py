@@ -43,6 +43,9 @@ def svg_bytes(drawing: Drawing) -> bytes:
             made.text = label.text
     for strokes in drawing.strokes:
         group = etree.SubElement(root, f"{{{SVG}}}g", attrib=_layer(strokes.name, strokes.ink, strokes.weight))
+        if strokes.dashes is not None:
+            group.set("stroke-dasharray", f"{strokes.dashes[0]:g} {strokes.dashes[1]:g}")
+            group.set("stroke-linecap", "butt")
         d = " ".join(_moves(line, drawing.height) for line in strokes.lines)
         etree.SubElement(group, f"{{{SVG}}}path", attrib={"fill": "none", "d": d})
     return bytes(etree.tostring(root, xml_declaration=True, encoding="UTF-8", pretty_print=True))

@@ -34,12 +34,14 @@ class Line:
 
 @dataclass(frozen=True, eq=False)
 class Strokes:
-    """Lines of one kind over all areas, on a layer of their own: (n, 2) each, ``weight`` mm wide."""
+    """Lines of one kind over all areas, on a layer of their own: (n, 2) each, ``weight`` mm wide; ``dashes`` a dash and a gap in
+    mm, nothing for whole lines."""
 
     name: str
     weight: float
     ink: Rgb
     lines: tuple[Ring, ...]
+    dashes: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)

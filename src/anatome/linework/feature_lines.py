@@ -1,0 +1,145 @@
+"""The lines of what is shown, in space: edges of the building in a view, and the outlines of what is cut."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.cuts.cells import Cell
+from anatome.cuts.moves import STAYS, places_through
+from anatome.cuts.pieces import Opened, Placed
+from anatome.look.look import Look
+from anatome.look.styles import Styles
+from anatome.model.building import Building
+from anatome.model.edges import CREASE_ANGLE, FLAT_ANGLE
+from anatome.view.viewport import Viewport
+
+Segments = NDArray[np.float64]
+Numbers = NDArray[np.int64]
+
+EDGE, SILHOUETTE, BETWEEN, ROUND = range(4)
+"""Kinds of line: creases and borders; where a smooth surface turns away; between parts that are cut; round the whole of that."""
+NOBODY = -1
+"""The element of lines that belong to none alone."""
+
+
+@dataclass(frozen=True, eq=False)
+class Lines:
+    """``ends`` (n, 2, 3) metres, where it is shown; ``kind`` (n,) and ``element`` (n,)."""
+
+    ends: Segments
+    kind: Numbers
+    element: Numbers
+
+    def some(self, chosen: NDArray[np.bool_] | Numbers) -> Lines:
+        """Those of a mask or by their numbers."""
+        return Lines(self.ends[chosen], self.kind[chosen], self.element[chosen])
+
+
+def feature_lines(opened: Opened, look: Look, styles: Styles, viewport: Viewport, beyond: bool = True) -> Lines:
+    """All lines a picture of what is opened draws, hidden or not; with what lies ``beyond`` the cut or only what is cut."""
+    found = []
+    for part in opened.parts:
+        edges = _edges(part, styles, viewport) if beyond else None
+        own = [lines for lines in (edges, _outlines(part, look, viewport)) if lines is not None]
+        if part.move != STAYS:
+            matrix = np.array(part.move)
+            own = [replace(lines, ends=places_through(matrix, lines.ends)) for lines in own]
+        found += own
+    return Lines(
+        np.concatenate([lines.ends for lines in found]),
+        np.concatenate([lines.kind for lines in found]),
+        np.concatenate([lines.element for lines in found]),
+    )
+
+
+def _outlines(part: Placed, look: Look, viewport: Viewport) -> Lines:
+    """Round what is cut and between its parts, at home; of faces seen from the side that is cut away."""
+    ends, kinds = [np.empty((0, 2, 3))], [np.empty(0, np.int64)]
+    at_home = viewport.at_home_of(part.move if part.move != STAYS else None)
+    for face in part.cut_open.faces:
+        if not face.outlined or not (face.free or at_home.faces(face.plane)):
+            continue
+        lines = face.contours
+        thin = lines.thin if look.earth_fades else np.concatenate([lines.thin, lines.ends])
+        for kind, segments in ((BETWEEN, thin), (ROUND, lines.heavy)):
+            ends.append(segments)
+            kinds.append(np.full(len(segments), kind))
+    together = np.concatenate(ends)
+    return Lines(together, np.concatenate(kinds), np.full(len(together), NOBODY))
+
+
+def _edges(part: Placed, styles: Styles, viewport: Viewport) -> Lines:
+    """Edges at home, less what cuts take away."""
+    cut_open = part.cut_open
+    building = cut_open.building
+    lined = cut_open.shown & styles.lined
+    ends, normals, count, element = _edges_of(building, lined)
+    cosine = np.einsum("ij,ij->i", normals[:, 0], normals[:, 1])
+    sharp = (count != 2) | (cosine < np.cos(np.radians(CREASE_ANGLE)))
+    smooth = ~sharp & (cosine < np.cos(np.radians(FLAT_ANGLE)))
+    eye = viewport.at_home_of(part.move if part.move != STAYS else None).eye
+    arm = eye[:3] - eye[3] * ends.mean(axis=1)
+    turns = np.einsum("ij,ij->i", normals[:, 0], arm) * np.einsum("ij,ij->i", normals[:, 1], arm) <= 0
+    kept = sharp | (smooth & turns)
+    kind = np.where(sharp, EDGE, SILHOUETTE)[kept]
+    lines = Lines(ends[kept], kind, element[kept])
+    for number, cell in enumerate(cut_open.cells):
+        acts = cut_open.acting[lines.element, number]
+        left, of = outside(cell, lines.ends[acts])
+        cut = lines.some(np.flatnonzero(acts)[of])
+        whole = lines.some(~acts)
+        lines = Lines(
+            np.concatenate([whole.ends, left]),
+            np.concatenate([whole.kind, cut.kind]),
+            np.concatenate([whole.element, cut.element]),
+        )
+    return lines
+
+
+def _edges_of(building: Building, wanted: NDArray[np.bool_]) -> tuple[Segments, Segments, Numbers, Numbers]:
+    """((n, 2, 3) ends, (n, 2, 3) normals of two faces beside, (n,) how many faces meet, (n,) the element) of all edges of some
+    elements. The normals are in double precision, so that silhouettes lie where they are."""
+    of = wanted[building.element_of_triangle]
+    triangles = building.triangles[of]
+    corners = building.vertices[triangles]
+    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    length = np.linalg.norm(normal, axis=1, keepdims=True)
+    normal = np.divide(normal, length, out=np.zeros_like(normal), where=length > 0)
+    pairs = triangles[:, [0, 1, 1, 2, 2, 0]].reshape(-1, 2)
+    face = np.repeat(np.arange(len(triangles)), 3)
+    key = pairs.min(axis=1) * np.int64(len(building.vertices)) + pairs.max(axis=1)
+    order = np.argsort(key, kind="stable")
+    key, face, pairs = key[order], face[order], pairs[order]
+    first = np.flatnonzero(np.concatenate([[True], key[1:] != key[:-1]])) if len(key) else np.empty(0, np.int64)
+    count = np.diff(np.append(first, len(key)))
+    second = np.minimum(first + 1, max(len(face) - 1, 0))
+    beside = np.stack([normal[face[first]], normal[face[second]]], axis=1)
+    element = building.element_of_triangle[of][face[first]]
+    return building.vertices[pairs[first]], beside, count, element
+
+
+def outside(cell: Cell, ends: Segments) -> tuple[Segments, Numbers]:
+    """((m, 2, 3) what of segments (n, 2, 3) does not lie in a cell, (m,) which of them each is part of)."""
+    low, high = np.zeros(len(ends)), np.ones(len(ends))
+    for plane in cell.planes:
+        a, b = plane.distance(ends[:, 0]), plane.distance(ends[:, 1])
+        with np.errstate(divide="ignore", invalid="ignore"):
+            at = a / (a - b)
+        low = np.where((a <= 0) & (b > 0), np.maximum(low, at), low)
+        high = np.where((a > 0) & (b <= 0), np.minimum(high, at), high)
+        high = np.where((a <= 0) & (b <= 0), -1.0, high)
+    taken = high > low
+    numbers = np.arange(len(ends))
+    before, behind = taken & (low > 0), taken & (high < 1)
+    whole = ends[~taken]
+
+    def part(chosen: NDArray[np.bool_], start: NDArray[np.float64], end: NDArray[np.float64]) -> Segments:
+        a, arm = ends[chosen, 0], ends[chosen, 1] - ends[chosen, 0]
+        return np.stack([a + arm * start[chosen, None], a + arm * end[chosen, None]], axis=1)
+
+    nothing, all_of_it = np.zeros(len(ends)), np.ones(len(ends))
+    found = [whole, part(before, nothing, low), part(behind, high, all_of_it)]
+    return np.concatenate(found), np.concatenate([numbers[~taken], numbers[before], numbers[behind]])
