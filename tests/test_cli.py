@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 import subprocess
 import sys
 import zipfile
@@ -186,6 +187,22 @@ def test_export_of_passes_layers_and_many_looks(tmp_path: Path) -> None:
     assert (out / "Long section of Boathouse.png").exists() and done.stdout.count("\n") == 3
 
 
+def test_linework_of_scenes_and_of_models(blocks: Path, tmp_path: Path) -> None:
+    """A scene on the paper it takes; two blocks of which one hides a part of the other, at a scale that is measured."""
+    done = run(
+        "linework", PROJECT, "--scene", "Perspective section, 1:50", "--pdf", tmp_path / "a.pdf", "--dxf", tmp_path / "a.dxf"
+    )
+    assert done.returncode == 0 and "420 × 297 mm" in done.stdout, done.stderr
+    assert (tmp_path / "a.pdf").read_bytes()[:5] == b"%PDF-" and (tmp_path / "a.dxf").stat().st_size > 10_000
+    done = run("linework", PROJECT, "--scene", "Long section", "--picture", "--no-beyond", "--svg", tmp_path / "b.svg")
+    assert done.returncode == 0 and b"data:image/png" in (tmp_path / "b.svg").read_bytes(), done.stderr
+    done = run("linework", blocks, "--view", "front", "--scale", "20", "--svg", tmp_path / "c.svg")
+    assert done.returncode == 0, done.stderr
+    numbers = re.findall(r"[ML]([\d.]+),([\d.]+)", (tmp_path / "c.svg").read_text())
+    across = np.ptp(np.array(numbers, float)[:, 0])
+    assert across == pytest.approx(np.ptp(trimesh.load(blocks).bounds[:, 0]) * 50, abs=0.01)
+
+
 def test_section_of_a_project_by_its_scenes_and_by_planes(tmp_path: Path) -> None:
     """A scene's cuts with what it hides; the same plane given by hand cuts what is hidden there too."""
     by_scene = json.loads(run("section", PROJECT, "--scene", "Long section", "--json", "-", "--svg", tmp_path / "a.svg").stdout)
@@ -316,6 +333,9 @@ BAD: dict[str, list[str]] = {
     "passes nowhere": ["export", str(PROJECT), "--scene", "Long section", "--passes", "depth", "--ora", "a.ora"],
     "a pattern of nothing": ["export", str(PROJECT), "--all", "--name", "{client}", "--out", "out"],
     "less than no samples": ["export", str(PROJECT), "--scene", "Long section", "--still", "-3", "--out", "a.png"],
+    "lines nowhere": ["linework", str(PROJECT), "--scene", "Long section"],
+    "a picture in a DXF": ["linework", str(PROJECT), "--scene", "Long section", "--picture", "--dxf", "a.dxf"],
+    "lines of nothing": ["linework", "cube.stl", "--svg", "a.svg", "--scale", "0"],
     "a part too many": ["export", str(PROJECT), "--all", "--shard", "5/4", "--out", "out"],
     "unknown option": ["info", "cube.stl", "--colour"],
     "no display": ["cube.stl"],

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 from PySide6.QtCore import QObject, Qt, Signal
@@ -36,6 +37,9 @@ class Task(QObject):
         # By way of the event loop, so that it arrives on the thread this object lives on.
         self._over.connect(self._deliver, Qt.ConnectionType.QueuedConnection)
         RUNNING.add(self)
+        if parent is not None:
+            # It goes with whoever asked for it, and then nothing is delivered any more.
+            parent.destroyed.connect(partial(RUNNING.discard, self))
         threading.Thread(target=self._run, name="task", daemon=True).start()
 
     def cancel(self) -> None:

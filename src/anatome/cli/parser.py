@@ -48,6 +48,9 @@ def command_parser() -> argparse.ArgumentParser:
     suggest.add_argument("--size", help="pixels of the pictures, for example 900x600")
     export = commands.add_parser("export", help="make pictures of a project's scenes, or send out the model as cut")
     _export_options(export)
+    linework = commands.add_parser("linework", help="draw a picture as lines, hidden ones removed, in millimetres on paper")
+    _model_options(linework)
+    _linework_options(linework)
     looks = commands.add_parser("looks", help="the looks that come with Anatome")
     looks.add_argument("--json", action="store_true", help="with all that is in them, as JSON")
     demo = commands.add_parser("demo", help="open the boathouse")
@@ -99,6 +102,25 @@ def _reach_options(parser: argparse.ArgumentParser) -> None:
 def _picture_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--out", type=Path, required=True, metavar="FILE.png", help="where the picture goes")
     parser.add_argument("--size", help="pixels, for example 1600x1000; at a scale the size of what is shown, if not given")
+    parser.add_argument("--scale", type=float, help="with --dpi: 50 for 1:50 at the cut, or at what is looked at")
+    parser.add_argument("--dpi", type=float, help="with --scale: dots per inch, written into the picture")
+    parser.add_argument("--ground", choices=("transparent", "white", "paper"), default="white")
+    _composing_options(parser)
+
+
+def _linework_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--svg", type=Path, metavar="FILE", help="write it as SVG, its layers as groups")
+    parser.add_argument("--pdf", type=Path, metavar="FILE", help="write it as PDF, with layers one can switch")
+    parser.add_argument("--dxf", type=Path, metavar="FILE", help="write it as DXF")
+    parser.add_argument("--scale", type=float, help="50 for 1:50 at the cut, or at what is looked at; else 210 mm high")
+    parser.add_argument("--size", help="proportions, for example 3x2; a scene has its own")
+    parser.add_argument("--hidden", action="store_true", help="draw hidden lines too, dashed")
+    parser.add_argument("--picture", action="store_true", help="lay the picture without lines under them; with a scene")
+    parser.add_argument("--beyond", action=argparse.BooleanOptionalAction, default=True, help="draw what lies beyond the cut")
+    _composing_options(parser)
+
+
+def _composing_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--cut",
         action="append",
@@ -116,11 +138,8 @@ def _picture_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--worms-eye", action="store_true", help="the same corner from below")
     parser.add_argument("--explode", type=float, metavar="METRES", help="draw the storeys apart, so far from one to the next")
     parser.add_argument("--perspective", type=float, metavar="DEGREES", help="in perspective, with this angle of view")
-    parser.add_argument("--scale", type=float, help="with --dpi: 50 for 1:50 at the cut, or at what is looked at")
-    parser.add_argument("--dpi", type=float, help="with --scale: dots per inch, written into the picture")
     _reach_options(parser)
     parser.add_argument("--look", metavar="NAME|FILE", help="a look of anatome looks, or a file of one")
-    parser.add_argument("--ground", choices=("transparent", "white", "paper"), default="white")
 
 
 def _export_options(parser: argparse.ArgumentParser) -> None:

@@ -16,12 +16,13 @@ from anatome.cli.views import NamedView, parse_view
 from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, next_mark
 from anatome.cuts.dissection import Cutter, Dissection, shown_elements
 from anatome.cuts.exploding import Exploded, by_storeys
+from anatome.cuts.pieces import Opened
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import Reach
 from anatome.files import write_whole
 from anatome.formats.opening import open_model
 from anatome.formats.project_files import open_project
-from anatome.look.look import UNSAID_PAPER
+from anatome.look.look import UNSAID_PAPER, Look
 from anatome.look.shipped import first_look
 from anatome.model.building import Building
 from anatome.model.options import OpenOptions
@@ -30,7 +31,7 @@ from anatome.scenes.look_edits import drawn_look
 from anatome.scenes.opened import left_of, opened
 from anatome.scenes.project import StageState
 from anatome.scenes.storage import SUFFIX
-from anatome.site.site import NO_SITE
+from anatome.site.site import NO_SITE, Figure
 from anatome.site.standing import seen_figures
 from anatome.view.camera import Camera, square_on, standard_view
 from anatome.view.framing import FIELDS, perspective_section, with_height
@@ -58,8 +59,32 @@ class Framed:
         return UNSAID_PAPER if self.dpi is None else self.size[1] / self.dpi * 25.4
 
 
+@dataclass(frozen=True, eq=False)
+class Composed:
+    """What is to be drawn, and how it is framed."""
+
+    building: Building
+    opened: Opened
+    look: Look
+    figures: tuple[Figure, ...]
+    framed: Framed
+
+
 def run(options: argparse.Namespace) -> int:
     """Draw and write. Raises Problem."""
+    made = composed(options)
+    framed = made.framed
+    from anatome.render.renderer import View
+
+    view = View(framed.camera, made.opened, made.look, figures=made.figures, paper=framed.paper)
+    _draw(options, made.building, view, framed)
+    inches = f", {framed.dpi:g} dpi, 1:{options.scale:g}" if framed.dpi else ""
+    print(f"{framed.size[0]} × {framed.size[1]}{inches} in {options.out}")
+    return 0
+
+
+def composed(options: argparse.Namespace) -> Composed:
+    """The model opened, cut and framed as the options say. Raises Problem."""
     # Everything typed is read before the model is, which may take a while.
     size = parse_size(options.size, USUAL)
     view = parse_view(options.view) if options.view else None
@@ -105,14 +130,8 @@ def run(options: argparse.Namespace) -> int:
     left, shown = left_of(cutter, state), opened(cutter, state)
     corners = shown.left_corners(building.subject(shown_elements(building, state.hidden)))
     framed = _frame(options, view, corners, state, left, size)
-    from anatome.render.renderer import View
-
     figures = seen_figures(site.figures, state.hidden, shown)
-    look = drawn_look(state, site, building)
-    _draw(options, building, View(framed.camera, shown, look, figures=figures, paper=framed.paper), framed)
-    inches = f", {framed.dpi:g} dpi, 1:{options.scale:g}" if framed.dpi else ""
-    print(f"{framed.size[0]} × {framed.size[1]}{inches} in {options.out}")
-    return 0
+    return Composed(building, shown, drawn_look(state, site, building), figures, framed)
 
 
 def _parse_cut(text: str) -> AnyCut:

@@ -43,7 +43,12 @@ def dxf_bytes(drawing: Drawing) -> bytes:
         for strokes in drawing.strokes:
             name = FORBIDDEN.sub("_", strokes.name)
             if name not in document.layers:
-                document.layers.add(name, lineweight=round(100 * strokes.weight), true_color=_true(strokes.ink))
+                kind = "DASHED" if strokes.dashes else "Continuous"
+                if strokes.dashes and kind not in document.linetypes:
+                    dash, gap = strokes.dashes
+                    document.linetypes.add(kind, [dash + gap, dash, -gap], description="hidden lines")
+                weight_of = _row(strokes.weight)
+                document.layers.add(name, lineweight=weight_of, true_color=_true(strokes.ink), linetype=kind)
             for points in strokes.lines:
                 space.add_lwpolyline(points.tolist(), dxfattribs={"layer": name})
         out = io.StringIO()
@@ -51,6 +56,13 @@ def dxf_bytes(drawing: Drawing) -> bytes:
     finally:
         ezdxf.options.write_fixed_meta_data_for_testing = before
     return out.getvalue().encode("utf-8")
+
+
+def _row(weight: float) -> int:
+    """Hundredths of a millimetre, of the widths DXF has the nearest."""
+    from ezdxf.lldxf.const import VALID_DXF_LINEWEIGHTS
+
+    return int(min((w for w in VALID_DXF_LINEWEIGHTS if w >= 0), key=lambda w: abs(w - 100 * weight)))
 
 
 def _true(ink: Rgb) -> int:

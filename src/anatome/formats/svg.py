@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import base64
 from collections.abc import Iterable
 
 from lxml import etree
 
-from anatome.linework.drawing import Drawing, Ring
+from anatome.linework.drawing import Area, Drawing, Ring
 from anatome.look.look import Rgb
 
+PICTURE = "Picture"
+LINKS = "http://www.w3.org/1999/xlink"
 SVG = "http://www.w3.org/2000/svg"
 # The one widespread way to say that a group is a layer.
 LAYERS = "http://www.inkscape.org/namespaces/inkscape"
@@ -18,7 +21,7 @@ def svg_bytes(drawing: Drawing) -> bytes:
     """The drawing as an SVG file: one group for each layer, one path for each element with its id in ``data-id``."""
     root = etree.Element(
         f"{{{SVG}}}svg",
-        nsmap={None: SVG, "inkscape": LAYERS},
+        nsmap={None: SVG, "inkscape": LAYERS, "xlink": LINKS},
         attrib={
             "version": "1.1",
             "width": f"{drawing.width:.3f}mm",
@@ -27,12 +30,21 @@ def svg_bytes(drawing: Drawing) -> bytes:
         },
     )
     etree.SubElement(root, f"{{{SVG}}}title").text = f"{drawing.title}, 1:{drawing.scale:g}"
+    if drawing.paper is not None:
+        whole = {"width": f"{drawing.width:.3f}", "height": f"{drawing.height:.3f}"}
+        etree.SubElement(root, f"{{{SVG}}}rect", attrib={**whole, "fill": _colour(drawing.paper)})
+    if drawing.picture is not None:
+        data = "data:image/png;base64," + base64.b64encode(drawing.picture).decode()
+        whole = {"width": f"{drawing.width:.3f}", "height": f"{drawing.height:.3f}", "preserveAspectRatio": "none"}
+        group = etree.SubElement(root, f"{{{SVG}}}g", attrib=_layer(PICTURE, drawing.ink, 0.0))
+        etree.SubElement(group, f"{{{SVG}}}image", attrib={**whole, f"{{{LINKS}}}href": data})
     for layer in drawing.layers:
         group = etree.SubElement(root, f"{{{SVG}}}g", attrib=_layer(layer.name, drawing.ink, drawing.line_width))
         for area in layer.areas:
             rings = (ring for polygon in area.polygons for ring in polygon)
             path = " ".join(f"{_moves(ring[:-1], drawing.height)} Z" for ring in rings)
-            _path(group, area.element_id, area.name, path, _colour(area.fill))
+            fill = _colour(area.fill) if area.fades is None else _fading(root, area, drawing.height)
+            _path(group, area.element_id, area.name, path, fill)
         for line in layer.lines:
             _path(group, line.element_id, line.name, _moves(line.points, drawing.height), "none")
         for label in layer.labels:
@@ -49,6 +61,21 @@ def svg_bytes(drawing: Drawing) -> bytes:
         d = " ".join(_moves(line, drawing.height) for line in strokes.lines)
         etree.SubElement(group, f"{{{SVG}}}path", attrib={"fill": "none", "d": d})
     return bytes(etree.tostring(root, xml_declaration=True, encoding="UTF-8", pretty_print=True))
+
+
+def _fading(root: etree._Element, area: Area, height: float) -> str:
+    """A gradient from nothing to the fill of an area, as a fill; areas that fade alike share one."""
+    assert area.fades is not None
+    low, high = area.fades
+    name = f"fading-{_colour(area.fill)[1:]}-{low:.2f}-{high:.2f}"
+    if root.find(f".//*[@id='{name}']") is None:
+        line = {"x1": "0", "x2": "0", "y1": f"{height - low:.3f}", "y2": f"{height - high:.3f}"}
+        made = etree.SubElement(root, f"{{{SVG}}}linearGradient", attrib={"id": name, "gradientUnits": "userSpaceOnUse", **line})
+        for offset in ("0", "1"):
+            etree.SubElement(
+                made, f"{{{SVG}}}stop", attrib={"offset": offset, "stop-color": _colour(area.fill), "stop-opacity": offset}
+            )
+    return f"url(#{name})"
 
 
 def _layer(name: str, ink: Rgb, weight: float) -> dict[str, str]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,12 +15,14 @@ Ring = NDArray[np.float64]
 
 @dataclass(frozen=True, eq=False)
 class Area:
-    """One element's polygons: each a tuple of rings, outer first, then holes; rings repeat their first point."""
+    """One element's polygons: each a tuple of rings, outer first, then holes; rings repeat their first point. With ``fades``,
+    heights in mm, the fill is whole from the second upwards and nothing at the first."""
 
     element_id: str
     name: str
     polygons: tuple[tuple[Ring, ...], ...]
     fill: Rgb
+    fades: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -76,3 +78,11 @@ class Drawing:
     ink: Rgb
     layers: tuple[Layer, ...] = field(default=())
     strokes: tuple[Strokes, ...] = ()
+    paper: Rgb | None = None
+    """What it lies on, if lines could not be seen on white."""
+    picture: bytes | None = None
+    """A PNG as large as the paper, which lies under all of it."""
+
+    def over(self, picture: bytes) -> Drawing:
+        """Its lines over a picture, which has the fills."""
+        return replace(self, picture=picture, layers=())

@@ -19,10 +19,11 @@ from anatome.linework.hidden import seen_stretches
 from anatome.linework.joining import joined
 from anatome.linework.occluders import Occluders, hiding_corners, in_picture, occluders
 from anatome.look.hatches import hatch_lines
-from anatome.look.look import UNSAID_PAPER, Look, Rgb
+from anatome.look.look import FADES_OVER, UNSAID_PAPER, Look, Rgb
 from anatome.look.styles import LineStyle, Styles, resolve
 from anatome.model.building import Building
 from anatome.problems import Problem
+from anatome.site.drawing import OUTLINE_INK, STROKE_INK
 from anatome.site.site import Figure
 from anatome.site.standing import Standing, standing
 from anatome.view.camera import Camera
@@ -39,8 +40,10 @@ BANDS = 5
 """Steps in which lines get thinner and lighter with depth."""
 HIDDEN_INK, DASH, GAP = 0.42, 1.6, 1.0
 """Of hidden lines: how strong, and millimetres of a dash and of the gap after it."""
-FIGURE = 4
-"""One more kind of line: those of people and trees."""
+FIGURE, WITHIN = 4, 5
+"""Two more kinds of line: outlines of people and trees, and strokes within them."""
+FIGURE_INKS = {FIGURE: OUTLINE_INK, WITHIN: STROKE_INK}
+BEYOND = {WITHIN: "Within figures", FIGURE: "People and trees", EDGE: "Edges", SILHOUETTE: "Silhouettes"}
 
 
 @dataclass(frozen=True, eq=False)
@@ -92,8 +95,9 @@ def view_drawing(
     areas, hatches = work.areas(hiding)
     layers = _layers(view.opened.cut_open.building, areas, view.look)
     made = (hatches, *strokes) if hatches.lines else strokes
-    size = work.viewport
-    return Drawing(title, size.width, size.height, scale, 0.0, view.look.ink, layers, made)
+    size, look = work.viewport, view.look
+    paper = look.paper if sum(look.paper) < sum(look.ink) else None
+    return Drawing(title, size.width, size.height, scale, 0.0, view.look.ink, layers, made, paper)
 
 
 def _go_on(progress: Told | None, share: float) -> None:
@@ -135,11 +139,13 @@ class _Work:
 
     def figure_lines(self) -> Lines:
         """The outlines and strokes of people and trees."""
-        found = [np.empty((0, 2, 3))]
+        found, kinds = [np.empty((0, 2, 3))], [np.empty(0, np.int64)]
         for figure in self.standing:
-            found += [figure.raised(figure.drawing.borders), figure.raised(figure.drawing.inner)]
+            for kind, flat in ((WITHIN, figure.drawing.inner), (FIGURE, figure.drawing.borders)):
+                found.append(figure.raised(flat))
+                kinds.append(np.full(len(flat), kind))
         ends = np.concatenate(found)
-        return Lines(ends, np.full(len(ends), FIGURE), np.full(len(ends), NOBODY))
+        return Lines(ends, np.concatenate(kinds), np.full(len(ends), NOBODY))
 
     def clipped(self, lines: Lines) -> Lines:
         """What of lines lies in the picture, before the eye."""
@@ -185,7 +191,7 @@ class _Work:
         style = np.where(element >= 0, styles.line[element], 0)
         found = []
         for b in range(BANDS - 1, -1, -1):
-            for which, name in ((FIGURE, "People and trees"), (EDGE, "Edges"), (SILHOUETTE, "Silhouettes")):
+            for which, name in BEYOND.items():
                 for s, own in enumerate(styles.line_styles):
                     chosen = (kind == which) & (band == b) & (style == s)
                     if chosen.any():
@@ -205,6 +211,7 @@ class _Work:
         weight *= 1 - 0.5 * look.recede * away
         strength = (1 - 0.4 * look.recede * away) * (1 - min(look.haze * away, 0.92))
         whole, _ = joined(ends, np.zeros(len(ends), np.int64))
+        strength *= FIGURE_INKS.get(kind, 1.0)
         return Strokes(name, round(weight, 3), _mixed(look.paper, style.colour or look.line_ink, strength), tuple(whole))
 
     def hidden_strokes(self, lines: Lines, flat: Array, of: Numbers, stretch: Array) -> tuple[Strokes, ...]:
@@ -247,6 +254,7 @@ class _Work:
         base = plane.flat(self.building.centre)
         middle = places_through(matrix, plane.raised(shapely.get_coordinates(filled.polygons).mean(axis=0)[None]))[0]
         millimetre = self.viewport.metres_per_pixel(middle)
+        fades = self._fades(shapes[self.building.earth[filled.element]]) if not plane.is_level else None
         for number, (shape, element) in enumerate(zip(shapes.tolist(), filled.element.tolist())):
             polygons = [p for p in shapely.get_parts(shape).tolist() if p.geom_type == "Polygon" and p.area > 1e-6]
             if not polygons:
@@ -254,7 +262,7 @@ class _Work:
             named = self.building.elements[element]
             rings = tuple(tuple(np.asarray(r.coords) for r in (p.exterior, *p.interiors)) for p in polygons)
             red, green, blue, _ = (self.styles.fill[element] / 255.0).tolist()
-            areas.append(Area(named.id, named.name, rings, (red, green, blue)))
+            areas.append(Area(named.id, named.name, rings, (red, green, blue), fades if self.building.earth[element] else None))
             hatch = self.styles.hatch_of(element)
             if hatch is not None:
                 own = hatch_lines(hatch, filled.polygons[number], millimetre if hatch.unit == "mm" else 1.0, base)
@@ -262,6 +270,13 @@ class _Work:
                 for line in shapely.get_parts(shapely.intersection(lines, shapely.multipolygons(polygons))).tolist():
                     if line.geom_type == "LineString" and not line.is_empty:
                         hatches.append(shapely.get_coordinates(line))
+
+    def _fades(self, earth: NDArray[np.object_]) -> tuple[float, float] | None:
+        """Between which heights on paper earth fades, if it does in this look."""
+        if not self.view.look.earth_fades or not len(earth):
+            return None
+        low, high = shapely.total_bounds(earth)[[1, 3]].tolist()
+        return (low, low + FADES_OVER * (high - low)) if np.isfinite([low, high]).all() else None
 
     def _nearer_than(self, corners: Array, shapes: NDArray[np.object_], hiding: Occluders) -> NDArray[np.object_]:
         """On paper, what lies before the plane of three places, near some shapes, by as much as lines are taken to lie nearer."""

@@ -26,6 +26,8 @@ YEARS = (1900, 2100)
 """For which the sun is reckoned."""
 WEIGHTS = (0.13, 0.18, 0.25, 0.35, 0.50, 0.70, 1.00, 1.40, 2.00)
 """Line widths in mm (ISO 128, value from memory)."""
+FADES_OVER = 0.72
+"""Share of the depth of earth, from where it ends upwards, over which it fades into the paper."""
 UNSAID_PAPER = 210.0
 """Millimetres a picture is high where no paper is said."""
 Weight = Annotated[float, Field(ge=0.01, le=5.0)]

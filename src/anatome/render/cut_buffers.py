@@ -15,7 +15,7 @@ from anatome.cuts.dissection import CutFace
 from anatome.cuts.plane import Plane
 from anatome.cuts.section import Caps, Section
 from anatome.look.hatches import MOST_FAMILIES, Hatch, frame_of
-from anatome.look.look import Look
+from anatome.look.look import FADES_OVER, Look
 from anatome.look.styles import Rooms, Styles, resolve
 from anatome.model.building import Building
 from anatome.render.model_buffers import LINE_TRIANGLES, line_corners
@@ -33,9 +33,6 @@ _NOTHING = Caps(np.empty((0, 3)), np.empty((0, 3), np.int64), _NONE, _NONE)
 _NO_LINES = np.empty((0, 2, 3))
 KEPT_FAMILIES = 16
 
-
-FADES_OVER = 0.72
-"""Share of the depth of earth, from where it ends upwards, over which it fades into the paper."""
 
 CORNER = np.dtype([("position", "<f4", 3), ("colour", "u1", 4), ("nearer", "<f4"), ("hatching", "<f4", 4), ("fading", "<f4", 2)])
 CONTENT = "3f4 4f1 1f4 4f4 2f4"

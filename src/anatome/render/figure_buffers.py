@@ -14,7 +14,7 @@ from anatome.look.look import Look, Rgb
 from anatome.render.cut_buffers import CONTENT, CORNER, NAMES
 from anatome.render.model_buffers import LINE_TRIANGLES, line_corners
 from anatome.render.programs import Programs, set_uniforms
-from anatome.site.drawing import TONES, Tone
+from anatome.site.drawing import OUTLINE_INK, STROKE_INK, TONES, Tone
 from anatome.site.standing import Standing
 
 LEAF: Rgb = (0.80, 0.84, 0.76)
@@ -23,9 +23,6 @@ THROUGH = 0.66
 GLASSY = 0.3
 """The same of all that is drawn clear."""
 NEARER = 0.6
-STROKE_INK = 0.34
-"""Strokes in a crown, in shares of ink on paper; they are opaque, so that they do not darken where they cross."""
-OUTLINE_INK = 0.80
 
 
 def tones(look: Look) -> dict[Tone, tuple[float, float, float, float]]:

@@ -8,6 +8,7 @@ from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.app.send_out.batch import BatchDialog
 from anatome.app.send_out.drawings import DrawingDialog, SeriesDialog
+from anatome.app.send_out.linework import LineworkDialog
 from anatome.app.send_out.models import ModelDialog
 from anatome.app.send_out.pictures import PictureDialog
 
@@ -40,16 +41,30 @@ class SendOutCommands:
                 "scenes",
             ),
             Entry(
+                "send_linework",
+                "Linework…",
+                "The picture as lines, hidden ones removed: PDF, SVG or DXF in real millimetres",
+                self.linework,
+                "Ctrl+Alt+Shift+L",
+                "pencil-simple",
+            ),
+            Entry(
                 "send_drawing",
                 "Drawing of a cut…",
-                "SVG or DXF in real millimetres at a scale",
+                "SVG, PDF or DXF in real millimetres at a scale",
                 self.drawing,
                 "Ctrl+Shift+E",
                 "file-svg",
                 "active",
             ),
             Entry(
-                "send_series", "Sections of a series…", "SVG, DXF or JSON, a layer for each", self.series, "", "stack", "series"
+                "send_series",
+                "Sections of a series…",
+                "SVG, PDF, DXF or JSON, a layer for each",
+                self.series,
+                "",
+                "stack",
+                "series",
             ),
             Entry("send_model", "Model as cut…", "GLB or STL of what the cuts leave, closed", self.model, "", "buildings"),
         )
@@ -61,6 +76,9 @@ class SendOutCommands:
 
     def picture(self) -> None:
         PictureDialog(self._host.widget, self._session, self._host.stage, self._folder).open()
+
+    def linework(self) -> None:
+        LineworkDialog(self._host.widget, self._session, self._host.stage, self._folder).open()
 
     def drawing(self) -> None:
         DrawingDialog(self._host.widget, self._session, self._folder).open()

@@ -18,14 +18,13 @@ from anatome.cuts.facts import series_facts
 from anatome.cuts.flat_view import flat_section
 from anatome.cuts.section import Section
 from anatome.files import write_whole
-from anatome.formats.dxf import dxf_bytes
-from anatome.formats.svg import svg_bytes
+from anatome.formats.drawings_out import writer_for
 from anatome.linework.cut_drawing import cut_drawing, series_drawing
 from anatome.linework.drawing import Drawing
 from anatome.problems import Problem
 from anatome.view.crop import SCALES, extent_on
 
-WRITERS = {".svg": svg_bytes, ".dxf": dxf_bytes}
+KIND = "Drawings (*.svg *.pdf *.dxf)"
 
 
 class _Scaled(SendOut):
@@ -53,10 +52,7 @@ class _Scaled(SendOut):
 
     @staticmethod
     def write_drawing(path: Path, drawing: Drawing) -> None:
-        writer = WRITERS.get(path.suffix.lower())
-        if writer is None:
-            raise Problem(f"A drawing is written as .svg or .dxf, not “{path.suffix}”. Change the end of the file's name.")
-        write_whole(path, writer(drawing))
+        write_whole(path, writer_for(path)(drawing))
 
 
 class DrawingDialog(_Scaled):
@@ -67,7 +63,7 @@ class DrawingDialog(_Scaled):
         self._choices = _flat_cuts(session)
         picked = next((i for i, (_, cut, _) in enumerate(self._choices) if cut == session.picked_cut), 0)
         name = self._choices[picked][0] if self._choices else "Cut"
-        super().__init__(parent, "Send out a drawing of a cut", "Write drawing", folder / f"{name}.svg", "Drawings (*.svg *.dxf)")
+        super().__init__(parent, "Send out a drawing of a cut", "Write drawing", folder / f"{name}.svg", KIND)
         self._session = session
         self.cut = QComboBox()
         for words, cut, _ in self._choices:
@@ -75,7 +71,7 @@ class DrawingDialog(_Scaled):
         self.cut.setCurrentIndex(picked)
         self.form.addRow("Cut", self.cut)
         self.add_scale(
-            "Fills and outlines in millimetres on paper, a layer for each element type. SVG, or DXF by the file's ending.",
+            "Fills and outlines in millimetres on paper, a layer for each element type. SVG, PDF or DXF by the file's ending.",
             session,
         )
         self.cropped = QCheckBox("Only what lies in the crop")
@@ -135,7 +131,7 @@ class SeriesDialog(_Scaled):
 
     def __init__(self, parent: QWidget, session: Session, folder: Path) -> None:
         current = session.series or session.stage.series[0]
-        kind = "Drawings (*.svg *.dxf);;Polygons and areas (*.json)"
+        kind = f"{KIND};;Polygons and areas (*.json)"
         super().__init__(parent, "Send out serial sections", "Write sections", folder / f"{current.name}.svg", kind)
         self._session = session
         self.series = QComboBox()
@@ -147,7 +143,7 @@ class SeriesDialog(_Scaled):
         self.way.addItem("One drawing, a layer for each section", False)
         self.way.addItem("A file for each section", True)
         self.form.addRow("As", self.way)
-        self.add_scale("Labelled, in millimetres on paper. SVG, DXF or JSON by the file's ending.", session)
+        self.add_scale("Labelled, in millimetres on paper. SVG, PDF, DXF or JSON by the file's ending.", session)
 
     def write(self, path: Path) -> None:
         session, building = self._session, self._session.building

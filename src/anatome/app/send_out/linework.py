@@ -1,0 +1,150 @@
+"""The picture of a scene as lines: hidden ones removed, in millimetres on paper."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QWidget
+
+from anatome.app.background import Task, Told
+from anatome.app.send_out.dialog import SendOut
+from anatome.app.send_out.drawings import KIND
+from anatome.app.session import Session
+from anatome.app.stage.stage import Stage
+from anatome.cuts.dissection import Cutter
+from anatome.files import write_whole
+from anatome.formats.drawings_out import writer_for
+from anatome.formats.pictures_out import png_bytes
+from anatome.linework.of_scene import line_view, paper_of, scale_of, without_lines
+from anatome.linework.view_drawing import view_drawing
+from anatome.problems import Problem
+from anatome.render.pictures import EXPORT_SAMPLES, view_of
+from anatome.render.renderer import View
+from anatome.render.stills import lit
+from anatome.scenes.edits import as_saved, picture_frame
+from anatome.scenes.project import Scene
+from anatome.view.crop import SCALES
+
+AS_IT_IS = "As large as its picture"
+DOTS = 200
+"""Per inch, of a picture under the lines."""
+DRAWN_SHARE = 0.7
+"""Of the time goes to the picture, if there is one."""
+
+
+class LineworkDialog(SendOut):
+    """SVG, PDF or DXF of a scene, or of the stage as it stands."""
+
+    def __init__(self, parent: QWidget, session: Session, stage: Stage, folder: Path) -> None:
+        current = session.scene
+        name = current.name if current else session.project.name
+        super().__init__(parent, "Send out linework", "Write linework", folder / f"{name}, lines.pdf", KIND)
+        self._session, self._stage = session, stage
+        frame = picture_frame(session.stage, stage.viewport.frame)
+        now = Scene(id="", name="The stage as it is now", state=as_saved(session.stage), frame=frame)
+        self._choices = [now, *session.project.scenes]
+        self.scene = QComboBox()
+        self.scene.addItems([s.name for s in self._choices])
+        if current is not None and not session.project.differs_from_scene:
+            self.scene.setCurrentIndex([s.id for s in self._choices].index(current.id))
+        self.form.addRow("Lines of", self.scene)
+        self.scale = QComboBox(editable=True)
+        self.scale.addItem(AS_IT_IS)
+        self.scale.addItems([f"1:{s:g}" for s in SCALES])
+        self.form.addRow("Scale", self.scale)
+        self.paper = QLabel()
+        self.paper.setProperty("role", "soft")
+        self.form.addRow("", self.paper)
+        self.beyond, self.hidden = QCheckBox("What lies beyond the cut"), QCheckBox("Hidden lines, dashed")
+        self.under = QCheckBox("The picture without lines under it")
+        self.beyond.setChecked(True)
+        self.beyond.setToolTip("Off: what is cut alone")
+        self.under.setToolTip("In SVG and PDF: the fills, shade and light of the picture, in register with the lines")
+        for row in (self.beyond, self.hidden, self.under):
+            self.form.addRow("", row)
+        self.form.addRow("File", self.file_row)
+        self.scene.currentIndexChanged.connect(self._show_paper)
+        self.scale.currentTextChanged.connect(self._show_paper)
+        self._show_paper()
+
+    @property
+    def _scene(self) -> Scene:
+        return self._choices[self.scene.currentIndex()]
+
+    def _scale(self) -> float | None:
+        """The 50 of 1:50, None for as large as the picture. Raises Problem."""
+        text = self.scale.currentText().strip()
+        if text == AS_IT_IS:
+            return None
+        try:
+            scale = float(text.removeprefix("1:").strip())
+        except ValueError:
+            scale = 0.0
+        if not (np.isfinite(scale) and scale > 0):
+            raise Problem(f"“{text}” is not a scale. Type one such as 1:50.")
+        return scale
+
+    def _show_paper(self) -> None:
+        try:
+            height = paper_of(self._scene, self._scale())
+        except Problem:
+            self.paper.setText("Type a scale such as 1:50.")
+            return
+        width, scale = height * self._scene.aspect, scale_of(self._scene, height)
+        where = "at the cut" if self._scene.state.true_plane() is not None else "at what is looked at"
+        self.paper.setText(f"{width:.0f} × {height:.0f} mm of paper, 1:{scale:.4g} {where}")
+
+    def write(self, path: Path) -> None:
+        scene, scale, building, site = self._scene, self._scale(), self._session.building, self._session.project.site
+        writer = writer_for(path)
+        assert building is not None
+        title, beyond, hidden = f"{self._session.project.name}, {scene.name}", self.beyond.isChecked(), self.hidden.isChecked()
+        height = paper_of(scene, scale)
+        before = DRAWN_SHARE if self.under.isChecked() else 0.0
+
+        def lines(picture: NDArray[np.uint8] | None) -> None:
+            def work(told: Told) -> str:
+                def share(done: float) -> bool:
+                    return told(before + (1 - before) * 0.95 * done)
+
+                view = line_view(Cutter(building), scene, site, scale)
+                drawing = view_drawing(view, title, round(scale_of(scene, height), 3), beyond, hidden, share)
+                if picture is not None:
+                    drawing = drawing.over(png_bytes(picture))
+                write_whole(path, writer(drawing))
+                count = sum(len(kind.lines) for kind in drawing.strokes)
+                return f"Wrote {count} lines on {drawing.width:.0f} × {drawing.height:.0f} mm to {path}"
+
+            self.work_on(work)
+
+        if not self.under.isChecked():
+            lines(None)
+            return
+        if path.suffix.lower() == ".dxf":
+            raise Problem("A DXF holds no picture. Write SVG or PDF, or leave the picture out.")
+        self._picture(without_lines(scene), height, lines, before)
+
+    def _picture(self, scene: Scene, height: float, then: Callable[[NDArray[np.uint8]], None], share: float) -> None:
+        building, site = self._session.building, self._session.project.site
+        assert building is not None
+        rows = max(round(height / 25.4 * DOTS), 16)
+        size = max(round(rows * scene.aspect), 16), rows
+
+        def work(told: Told) -> View:
+            return lit(view_of(Cutter(building), scene, None, site), size, scene.state.still, told)
+
+        def draw(view: View) -> None:
+            job = self._stage.picture(
+                view, size, "paper", then, self.not_written, EXPORT_SAMPLES, lambda done: self.show_share(share * done)
+            )
+            if job is None:
+                self.not_written(Problem("The stage is not ready to draw. Try again in a moment."))
+            self._under_way = job
+
+        self._under_way = Task(work, draw, self.not_written, self)
+
+    def said(self, words: str) -> None:
+        self._session.said.emit(words)

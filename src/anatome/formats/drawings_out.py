@@ -1,0 +1,22 @@
+"""Which writer a drawing goes to, by the end of the file's name."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from anatome.formats.dxf import dxf_bytes
+from anatome.formats.pdf import pdf_bytes
+from anatome.formats.svg import svg_bytes
+from anatome.linework.drawing import Drawing
+from anatome.problems import Problem
+
+WRITERS: dict[str, Callable[[Drawing], bytes]] = {".svg": svg_bytes, ".pdf": pdf_bytes, ".dxf": dxf_bytes}
+
+
+def writer_for(path: Path) -> Callable[[Drawing], bytes]:
+    """What makes the bytes of such a file. Raises Problem for endings no drawing has."""
+    found = WRITERS.get(path.suffix.lower())
+    if found is None:
+        raise Problem(f"A drawing is written as .svg, .pdf or .dxf, not “{path.suffix}”. Change the end of the file's name.")
+    return found

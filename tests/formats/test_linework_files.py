@@ -1,0 +1,128 @@
+"""Linework as files: registered with the picture, true in weight and size, in layers, and readable by other libraries."""
+
+from __future__ import annotations
+
+import io
+from dataclasses import replace
+
+import ezdxf
+import numpy as np
+import pikepdf
+import pypdfium2
+import pytest
+from lxml import etree
+from PIL import Image
+from scipy.ndimage import binary_dilation
+
+from anatome.cuts.dissection import Cutter
+from anatome.demo.shipped import PROJECT
+from anatome.formats.dxf import dxf_bytes
+from anatome.formats.pdf import pdf_bytes
+from anatome.formats.project_files import OpenedProject, open_project
+from anatome.formats.svg import svg_bytes
+from anatome.linework.drawing import Drawing
+from anatome.linework.of_scene import line_view
+from anatome.linework.view_drawing import LineView, view_drawing
+from anatome.look.shipped import shipped_looks
+from anatome.problems import Problem
+from anatome.render.pictures import PictureMaker, view_of
+
+SVG = "{http://www.w3.org/2000/svg}"
+
+
+@pytest.fixture(scope="module")
+def demo() -> OpenedProject:
+    return open_project(PROJECT)
+
+
+def view(demo: OpenedProject, scene: str, look: str = "") -> LineView:
+    found = next(s for s in demo.stored.project.scenes if s.id == scene)
+    if look:
+        found = found.model_copy(update={"state": found.state.model_copy(update={"look": shipped_looks()[look]})})
+    return line_view(Cutter(demo.building), found, demo.stored.project.site)
+
+
+def rendered(drawing: Drawing, dpi: float) -> np.ndarray:
+    """(h, w, 3) a PDF of it, drawn by another library."""
+    document = pypdfium2.PdfDocument(pdf_bytes(drawing))
+    return np.array(document[0].render(scale=dpi / 72).to_pil().convert("RGB")).astype(int)
+
+
+@pytest.mark.parametrize("scene", ["long", "corner", "oblique"])
+def test_lines_lie_where_the_picture_has_them(demo: OpenedProject, scene: str) -> None:
+    """The same scene as a picture and as linework in a PDF: dark pixels of one lie within a pixel of dark ones of the other."""
+    found = next(s for s in demo.stored.project.scenes if s.id == scene)
+    look = shipped_looks()["Technical, black and white"].model_copy(update={"recede": 0.0, "edge_weight": 0.25})
+    found = found.model_copy(update={"state": found.state.model_copy(update={"look": look, "overrides": ()})})
+    lines = replace(line_view(Cutter(demo.building), found, demo.stored.project.site), figures=())
+    drawn = rendered(view_drawing(lines, "x"), 130)
+    height, width = drawn.shape[:2]
+    seen = replace(view_of(Cutter(demo.building), found, None, demo.stored.project.site), figures=())
+    picture = PictureMaker.standalone(demo.building).picture(seen, (width, height), "white", 8)[..., :3].astype(int)
+    dark, inked = picture.max(axis=2) < 90, drawn.max(axis=2) < 90
+    assert inked.sum() > 10_000
+    assert (dark & binary_dilation(inked, iterations=1)).sum() > 0.97 * dark.sum()
+    # Where the picture lets short and dense lines grow faint they are still in the drawing.
+    assert (inked & binary_dilation(picture.max(axis=2) < 200, iterations=1)).sum() > 0.97 * inked.sum()
+
+
+def test_weights_sizes_and_layers_of_a_pdf(demo: OpenedProject) -> None:
+    drawing = view_drawing(view(demo, "sheet"), "Sheet", 50.0, hidden=True)
+    data = pdf_bytes(drawing)
+    assert data == pdf_bytes(drawing)
+    with pikepdf.open(io.BytesIO(data)) as document:
+        box = [float(v) / 72 * 25.4 for v in document.pages[0].MediaBox]
+        assert box[2:] == pytest.approx([420, 297], abs=0.01)  # the A3 of the scene
+        names = [str(group.Name) for group in document.Root.OCProperties.OCGs]
+        assert names == [layer.name for layer in drawing.layers] + [kind.name for kind in drawing.strokes]
+        assert {"Hidden lines", "Round the cut", "Hatches"} <= set(names)
+    # A heavy line is measured at 600 dpi, across, in a drawing of its own.
+    heavy = next(kind for kind in drawing.strokes if kind.name == "Round the cut")
+    ends = np.array([[20.0, 20.0], [20.0, 60.0]])
+    alone = Drawing("x", 40.0, 80.0, 50.0, 0.0, (0, 0, 0), (), (replace(heavy, ink=(0, 0, 0), lines=(ends,)),))
+    row = 255 - rendered(alone, 600)[900, :, 1]
+    assert row.sum() / 255 / 600 * 25.4 == pytest.approx(heavy.weight, abs=0.02)
+    assert np.average(np.arange(len(row)) + 0.5, weights=row) / 600 * 25.4 == pytest.approx(20.0, abs=0.02)
+
+
+def test_svg_and_dxf_hold_the_same_lines(demo: OpenedProject) -> None:
+    drawing = view_drawing(view(demo, "cross", "Hatched by material"), "Cross", 100.0, hidden=True)
+    root = etree.fromstring(svg_bytes(drawing))
+    groups = {g.get("id"): g for g in root.iter(f"{SVG}g")}
+    count = sum(len(kind.lines) for kind in drawing.strokes)
+    assert sum(p.get("d").count("M") for kind in drawing.strokes for p in groups[kind.name].iter(f"{SVG}path")) == count
+    assert groups["Hidden lines"].get("stroke-dasharray") and groups["Round the cut"].get("stroke-width") == "0.5"
+    document = ezdxf.read(io.StringIO(dxf_bytes(drawing).decode()))
+    assert not document.audit().has_errors
+    space = document.modelspace()
+    kinds = {kind.name for kind in drawing.strokes}
+    assert sum(e.dxf.layer in kinds for e in space.query("LWPOLYLINE")) == count
+    assert document.layers.get("Hidden lines").dxf.linetype == "DASHED"
+    # Every cut area is in both, as large: one path each in the SVG, and hatches in the DXF.
+    paths = [p for layer in drawing.layers for p in groups[layer.name].iter(f"{SVG}path")]
+    assert len(paths) == len(space.query("HATCH")) == sum(len(layer.areas) for layer in drawing.layers) > 20
+
+
+def test_earth_fades_pictures_lie_under_and_dark_paper_is_there(demo: OpenedProject) -> None:
+    drawing = view_drawing(view(demo, "long"), "Long")
+    page = rendered(drawing, 60)
+    column = page[int(0.72 * len(page)) : int(0.87 * len(page)), page.shape[1] // 3].sum(axis=1)
+    assert (np.diff(column) >= -2).all() and column[-1] - column[0] > 150  # darker above than below
+    out = io.BytesIO()
+    Image.new("RGB", (60, 40), (200, 30, 30)).save(out, "PNG")
+    over = drawing.over(out.getvalue())
+    assert rendered(over, 60)[5, 5].tolist() == pytest.approx([200, 30, 30], abs=2) and not over.layers
+    assert b"data:image/png" in svg_bytes(over)
+    night = rendered(view_drawing(view(demo, "long", "Night blue"), "Night"), 60)
+    assert night[3, 3].sum() < 200 < night.max(axis=2).max()
+
+
+def test_what_lies_beyond_is_left_out_and_nothing_is_a_clear_answer(demo: OpenedProject) -> None:
+    whole, cut = (view_drawing(view(demo, "long"), "Long", beyond=beyond) for beyond in (True, False))
+    assert {kind.name for kind in cut.strokes} == {"Between parts", "Round the cut"}
+    assert len(whole.strokes) > len(cut.strokes) and [a.name for a in whole.layers] == [a.name for a in cut.layers]
+    away = replace(view(demo, "long"), camera=view(demo, "long").camera.model_copy(update={"target": (14.0, -900.0, 3.0)}))
+    with pytest.raises(Problem, match="nothing to draw"):
+        view_drawing(replace(away, figures=()), "x", beyond=False)
+    with pytest.raises(Problem, match="cancelled"):
+        view_drawing(view(demo, "long"), "x", progress=lambda share: share < 0.3)
