@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from pathlib import Path
 from typing import Any
 
-from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QWidget
 
 from anatome.app.form_dialog import FormDialog
 from anatome.app.numbers import NumberField
@@ -12,10 +14,12 @@ from anatome.app.rule_words import choices_of, rule_words, who_words
 from anatome.app.session import Session
 from anatome.app.swatch import Swatch
 from anatome.look.hatches import Hatch
-from anatome.look.look import WEIGHTS, Rgb, Rule
+from anatome.look.look import WEIGHTS, Picture, Rgb, Rule
+from anatome.look.pictures import read_picture
 from anatome.problems import Problem
-from anatome.scenes.look_edits import set_overrides
+from anatome.scenes.look_edits import set_overrides, take_picture
 
+FILE = "\0file"
 AS_LOOK = "As the look has it"
 FIRST_FILL: Rgb = (0.706, 0.267, 0.184)
 FIRST_SURFACE: Rgb = (0.902, 0.835, 0.757)
@@ -45,6 +49,63 @@ class ColourRow(QWidget):
         return self.value if self.on.isChecked() else None
 
 
+class PictureRow(QWidget):
+    """A picture from a file, or one the look has, and how wide it is on a surface."""
+
+    def __init__(self, known: Sequence[Picture]) -> None:
+        super().__init__()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        self._known = {picture.name: picture for picture in known}
+        self.which = QComboBox()
+        self.which.addItem(AS_LOOK, None)
+        self.which.addItem("No picture", "")
+        for name in self._known:
+            self.which.addItem(name, name)
+        self.which.addItem("From a file…", FILE)
+        self.which.activated.connect(self._chosen)
+        self.wide = NumberField("m", 0.1, short=True)
+        self.wide.show_value(1.0)
+        self.wide.setFixedWidth(84)
+        self.wide.setToolTip("How wide the picture is on a surface; it repeats")
+        self.wide.entered.connect(self.wide.show_value)
+        self.wide.nudged.connect(self.wide.show_value)
+        row.addWidget(self.which, 1)
+        row.addWidget(self.wide)
+
+    def _chosen(self, number: int) -> None:
+        if self.which.itemData(number) == FILE:
+            name, _ = QFileDialog.getOpenFileName(self, "A picture for surfaces", "", "Pictures (*.png *.jpg *.jpeg)")
+            if name:
+                self.take(Path(name))
+            else:
+                self.which.setCurrentIndex(0)
+        elif self.named:
+            self.wide.show_value(self._known[self.named].metres)
+
+    def take(self, path: Path) -> None:
+        """Offer the picture in a file, and choose it."""
+        try:
+            picture = read_picture(path, self.wide.shown)
+        except Problem as problem:
+            self.which.setCurrentIndex(0)
+            self.window().show_problem(str(problem))  # type: ignore[attr-defined]
+            return
+        self._known[picture.name] = picture
+        self.which.insertItem(2, picture.name, picture.name)
+        self.which.setCurrentIndex(2)
+
+    @property
+    def named(self) -> str | None:
+        """The name of the picture, nothing for none, None for what the look has."""
+        found: str | None = self.which.currentData()
+        return None if found == FILE else found
+
+    def picture(self, name: str) -> Picture:
+        """The chosen one, as wide as it is said to be."""
+        return self._known[name].model_copy(update={"metres": min(max(self.wide.shown, 0.01), 1000.0)})
+
+
 class RuleDialog(FormDialog):
     """A new rule for the picked parts, or for all that is like them."""
 
@@ -60,6 +121,7 @@ class RuleDialog(FormDialog):
         look = session.stage.look
         self.hatch = _named(look.known_hatches, "No hatch")
         self.pattern = _named(look.known_patterns, "No pattern")
+        self.picture = PictureRow(look.pictures)
         self.clear = NumberField("%", 0.1)
         self.clear.setToolTip("How far one sees through: 0 % solid, 100 % like air. Empty: as the look has it")
         self.clear.entered.connect(self.clear.show_value)
@@ -78,6 +140,7 @@ class RuleDialog(FormDialog):
             ("Hatched, where cut", self.hatch),
             ("Surfaces", self.surface),
             ("Laid of", self.pattern),
+            ("With a picture", self.picture),
             ("Seen through", self.clear),
             ("Edges", self.lines),
             ("Their weight", self.weight),
@@ -92,6 +155,7 @@ class RuleDialog(FormDialog):
             "hatch": self.hatch.currentData(),
             "surface": self.surface.rgb,
             "pattern": self.pattern.currentData(),
+            "picture": self.picture.named,
             "clear": min(max(self.clear.shown, 0.0), 1.0) if text else None,
             "lines": self.lines.currentData(),
             "line_weight": self.weight.currentData(),
@@ -102,7 +166,10 @@ class RuleDialog(FormDialog):
         rule = Rule(who=self.who.currentData(), **said)
         assert session.building is not None
         words = f"{who_words(rule.who, session.building)}: {rule_words(rule)}"
-        session.apply(set_overrides(session.project, (*session.stage.overrides, rule)), words)
+        project = session.project
+        if rule.picture:
+            project = take_picture(project, self.picture.picture(rule.picture))
+        session.apply(set_overrides(project, (*session.stage.overrides, rule)), words)
 
 
 def _named(hatches: dict[str, Hatch], none: str) -> QComboBox:

@@ -38,6 +38,8 @@ def rule_words(rule: Rule) -> str:
     if rule.pattern is not None:
         pattern = shipped_patterns().get(rule.pattern)
         found.append((pattern.words if pattern else rule.pattern).lower() if rule.pattern else "no pattern")
+    if rule.picture is not None:
+        found.append(f"with “{rule.picture}”" if rule.picture else "no picture")
     if rule.clear is not None:
         found.append(f"seen through {rule.clear:.0%}" if rule.clear else "solid")
     if rule.lines is not None:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import io
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Literal
 
@@ -14,9 +16,12 @@ from numpy.typing import NDArray
 from anatome.model.assembly import BuildingAssembly
 from anatome.model.building import Building, Element, Unit
 from anatome.model.options import OpenOptions
+from anatome.model.textures import maps_of
 from anatome.model.units import UNITS
 from anatome.problems import Problem
 
+LARGEST_PICTURE = 1024
+"""Pixels on a side to which pictures on surfaces are made smaller."""
 DEFAULT_COLOUR = (0.84, 0.82, 0.79, 1.0)
 Y_UP = np.array([[1.0, 0, 0], [0, 0, -1.0], [0, 1.0, 0]])
 
@@ -43,7 +48,7 @@ def read_mesh(path: Path, options: OpenOptions, progress: Callable[[float, str],
     own_up, own_metres = _collada_axis_and_unit(path) if is_collada else (None, None)
     up = options.up or own_up or ("y" if is_gltf or path.suffix.lower() == ".obj" else "z")
     turn = Y_UP if up == "y" else np.eye(3)
-    finite = np.concatenate([p[1] for p in parts])
+    finite = np.concatenate([p.vertices for p in parts])
     finite = finite[np.isfinite(finite).all(axis=1)]
     extent = float(np.linalg.norm(np.ptp(finite, axis=0))) if len(finite) else 0.0
     unit = options.unit or ("metre" if is_gltf else likely_unit(extent))
@@ -53,10 +58,11 @@ def read_mesh(path: Path, options: OpenOptions, progress: Callable[[float, str],
         unit = next((name for name, m in UNITS.items() if abs(m - metres) < 1e-6 * m), f"{metres:g} metres")
     assembly = BuildingAssembly(path.stem)
     assembly.unit = Unit(unit, metres)
-    for name, vertices, faces, colours in parts:
-        styles = [assembly.style(c) for c in colours] if len(colours) > 1 else assembly.style(colours[0])
-        element = Element(id=assembly.unused_id(name), name=name, type="Part")
-        assembly.add(element, vertices @ turn.T * metres, faces, styles)
+    images: dict[int, tuple[int, NDArray[np.float64]]] = {}
+    for part in parts:
+        vertices = part.vertices @ turn.T * metres
+        element = Element(id=assembly.unused_id(part.name), name=part.name, type="Part")
+        assembly.add(element, vertices, part.faces, _styles(assembly, part, vertices, images))
     progress(0.9, "Joining the parts")
     return assembly.finish()
 
@@ -90,8 +96,43 @@ def likely_unit(extent: float) -> str:
     return "centimetre" if extent <= 4000 else "millimetre"
 
 
-def _parts(scene: Any) -> Any:
-    """(name, (n, 3) vertices, (m, 3) faces, colours 0..1: one or one for each face) for every node with faces."""
+@dataclass(frozen=True, eq=False)
+class _Part:
+    """A node: (n, 3) vertices, (m, 3) faces, colours 0..1, one or one for each face; and if it has a picture, that and (m, 3, 2)
+    where the corners of its faces lie on it."""
+
+    name: str
+    vertices: NDArray[np.float64]
+    faces: NDArray[np.int64]
+    colours: NDArray[np.float64]
+    picture: Any = None
+    laid: NDArray[np.float64] | None = None
+
+
+def _styles(
+    assembly: BuildingAssembly, part: _Part, vertices: NDArray[np.float64], images: dict[int, tuple[int, NDArray[np.float64]]]
+) -> int | list[int]:
+    """The style of a part, or of each of its faces. ``images`` are those that were taken over, by their own ids."""
+    colours = part.colours
+    if part.picture is None or part.laid is None:
+        return [assembly.style(c) for c in colours] if len(colours) > 1 else assembly.style(colours[0])
+    if id(part.picture) not in images:
+        small = part.picture.convert("RGB")
+        small.thumbnail((LARGEST_PICTURE, LARGEST_PICTURE))
+        data = io.BytesIO()
+        small.save(data, "PNG")
+        images[id(part.picture)] = assembly.image(data.getvalue()), np.asarray(small, float).reshape(-1, 3).mean(axis=0) / 255.0
+    number, mean = images[id(part.picture)]
+    # Where pictures are not shown, it is of their mean colour.
+    colour = (*mean, colours[0][3])
+    corners = vertices[part.faces]
+    usable = np.asarray(np.isfinite(corners).all(axis=(1, 2)) & np.isfinite(part.laid).all(axis=(1, 2)))
+    maps = maps_of(np.where(usable[:, None, None], corners, 0.0), np.where(usable[:, None, None], part.laid, 0.0))
+    return [assembly.style(colour, number, row) for row in maps.reshape(-1, 8).tolist()]
+
+
+def _parts(scene: Any) -> Iterator[_Part]:
+    """Every node with faces."""
     for node in sorted(scene.graph.nodes_geometry):
         transform, geometry_name = scene.graph[node]
         mesh = scene.geometry[geometry_name]
@@ -101,7 +142,18 @@ def _parts(scene: Any) -> Any:
         faces = np.asarray(mesh.faces)
         if np.linalg.det(transform[:3, :3]) < 0:
             faces = faces[:, ::-1]
-        yield node if node != geometry_name else geometry_name, vertices, faces, _colours(mesh)
+        picture, laid = _picture(mesh)
+        yield _Part(node, vertices, faces, _colours(mesh), picture, None if laid is None else laid[faces])
+
+
+def _picture(mesh: Any) -> tuple[Any, NDArray[np.float64] | None]:
+    """(the picture on a mesh, (n, 2) where its vertices lie on it), or nothing."""
+    visual = mesh.visual
+    if visual.kind != "texture" or visual.uv is None or len(visual.uv) != len(mesh.vertices):
+        return None, None
+    material = visual.material
+    picture = getattr(material, "baseColorTexture", None) or getattr(material, "image", None)
+    return (picture, np.asarray(visual.uv, float)) if picture is not None else (None, None)
 
 
 def _colours(mesh: Any) -> NDArray[np.float64]:

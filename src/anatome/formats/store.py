@@ -26,8 +26,9 @@ from anatome.model.display import DisplayMesh
 from anatome.model.edges import FeatureEdges
 from anatome.model.place import Place
 from anatome.model.solids import Links
+from anatome.model.textures import Textures
 
-VERSION = 4
+VERSION = 5
 MAGIC = b"ANATOME\n"
 GEOMETRY = ("vertices", "triangles", "triangle_start", "triangle_style", "styles")
 GROUPS = {"clusters": Clusters, "links": Links, "feature_edges": FeatureEdges, "display_mesh": DisplayMesh}
@@ -47,6 +48,9 @@ def save_building(building: Building, path: Path, derived: bool = True) -> None:
         arrays.update(_flat(name, getattr(building, name)))
     described = [[e.id, e.name, e.type, e.material, e.layer, e.storey] for e in building.elements]
     blocks = [json.dumps(described[i : i + BLOCK]).encode() for i in range(0, len(described), BLOCK)]
+    if building.textures is not None:
+        arrays |= {"picture_of_style": building.textures.picture, "picture_maps": building.textures.maps}
+        arrays |= {f"picture {i}": np.frombuffer(data, np.uint8) for i, data in enumerate(building.textures.images)}
     arrays["elements"] = np.frombuffer(b"".join(blocks), np.uint8)
     arrays["element_blocks"] = np.cumsum([0, *map(len, blocks)])
     places, at = {}, 0
@@ -115,6 +119,7 @@ def building_in(content: bytes | mmap.mmap) -> Building | None:
             failed=tuple(FailedProduct(**f) for f in about["failed"]),
             remarks=tuple(about["remarks"]),
             place=Place.model_validate(about["place"]) if about["place"] else None,
+            textures=_textures(arrays),
             **{name: arrays[name] for name in GEOMETRY},
         )
         for name in DERIVED:
@@ -124,6 +129,14 @@ def building_in(content: bytes | mmap.mmap) -> Building | None:
         return building
     except (ValueError, KeyError, TypeError, IndexError, struct.error):
         return None
+
+
+def _textures(arrays: Mapping[str, NDArray[Any]]) -> Textures | None:
+    if "picture_maps" not in arrays:
+        return None
+    count = sum(name.startswith("picture ") for name in arrays)
+    images = tuple(arrays[f"picture {i}"].tobytes() for i in range(count))
+    return Textures(images, arrays["picture_of_style"], arrays["picture_maps"])
 
 
 def _check(content: bytes | mmap.mmap, first: int) -> int:

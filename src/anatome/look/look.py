@@ -22,6 +22,8 @@ FillBy = Literal["one", "material", "type", "storey", "element"]
 HatchMode = Literal["none", "over", "only"]
 FigureManner = Literal["toned", "outlined", "clear"]
 LampsFrom = Literal["off", "lamps", "rooms"]
+MOST_PICTURE = 4_000_000
+"""Letters of a picture in base 64."""
 YEARS = (1900, 2100)
 """For which the sun is reckoned."""
 WEIGHTS = (0.13, 0.18, 0.25, 0.35, 0.50, 0.70, 1.00, 1.40, 2.00)
@@ -38,6 +40,14 @@ def rgb(code: str) -> Rgb:
     return (int(code[1:3], 16) / 255, int(code[3:5], 16) / 255, int(code[5:7], 16) / 255)
 
 
+class Picture(Value):
+    """A picture that may be laid on surfaces; it repeats. ``data`` is a PNG or JPEG file, in base 64."""
+
+    name: str = Field(min_length=1, max_length=200)
+    metres: float = Field(gt=0, le=1000, description="how wide it is on a surface")
+    data: str = Field(max_length=MOST_PICTURE)
+
+
 class Rule(Value):
     """What holds for some elements, over what the look says for all: each thing only if it is said."""
 
@@ -47,6 +57,7 @@ class Rule(Value):
     hatch: str | None = Field(default=None, description="the name of a hatch, nothing for none")
     surface: Rgb | None = Field(default=None, description="beyond the cut")
     pattern: str | None = Field(default=None, max_length=100, description="what its surfaces are laid of, nothing for none")
+    picture: str | None = Field(default=None, max_length=200, description="the picture on its surfaces, nothing for none")
     clear: Channel | None = Field(default=None, description="how far one sees through it")
     lines: bool | None = Field(default=None, description="whether its edges are drawn")
     line_weight: Weight | None = Field(default=None, description="of its edges, mm on paper")
@@ -111,6 +122,7 @@ class Look(Value):
     sky: Rgb | None = Field(default=None, description="what the paper becomes towards the top")
     ink: Rgb = rgb("#22262B")
     rules: tuple[Rule, ...] = Field(default=(), max_length=500)
+    pictures: tuple[Picture, ...] = Field(default=(), max_length=16, description="that its rules may lay on surfaces")
     hatches: tuple[Hatch, ...] = Field(default=(), max_length=200, description="its own, besides those that are shipped")
 
     @field_validator("sun_moment")

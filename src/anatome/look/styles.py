@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.look.hatches import Hatch
-from anatome.look.look import Look, Rgb, Rule
+from anatome.look.look import Look, Picture, Rgb, Rule
 from anatome.look.materials import hatch_for, pattern_for
 from anatome.look.palette import distinct, harmonised
 from anatome.model.building import Building
@@ -52,7 +52,8 @@ class Styles:
     element has instead of its own, or −1. ``fill`` (E, 4) uint8 of what is cut; ``hatch`` (E,) into ``hatches``, or −1;
     ``pattern`` (E,) of its surfaces into ``patterns``, or −1. ``clear`` (E,) what is seen through though its own style is
     not; ``lined`` (E,) whose edges are drawn, and ``line`` (E,) how, into ``line_styles``. What looks into one of the
-    ``rooms`` has its colour, unless it has a surface of its own."""
+    ``rooms`` has its colour, unless it has a surface of its own. ``picture`` (E,) lies on surfaces, into ``pictures``, or −1;
+    ``textured`` says whether those show that the model brings."""
 
     palette: NDArray[np.uint8]
     surface: NDArray[np.int64]
@@ -63,9 +64,12 @@ class Styles:
     patterns: tuple[Hatch, ...]
     clear: NDArray[np.bool_]
     lined: NDArray[np.bool_]
+    picture: NDArray[np.int64]
+    pictures: tuple[Picture, ...]
     line: NDArray[np.int64]
     line_styles: tuple[LineStyle, ...]
     rooms: Rooms = NO_ROOMS
+    textured: bool = False
 
     def hatch_of(self, element: int) -> Hatch | None:
         """What an element is hatched with where it is cut."""
@@ -115,6 +119,7 @@ def _resolved(look: Look, building: Building) -> Styles:
     hatches, laid = look.known_hatches, look.known_patterns
     clear, lined = np.zeros(count, bool), np.full(count, look.edges)
     lines = [LineStyle()] * count
+    laid_on = [""] * count
     patterns = [pattern_for(e.material, e.type) if look.patterns else "" for e in building.elements]
     names = [hatch_for(e.material, e.type) if look.hatch != "none" else "" for e in building.elements]
     for rule in (r for r in look.rules if r.on):
@@ -125,6 +130,8 @@ def _resolved(look: Look, building: Building) -> Styles:
             names = [rule.hatch if m else n for m, n in zip(mask.tolist(), names)]
         if rule.pattern is not None:
             patterns = [rule.pattern if m else n for m, n in zip(mask.tolist(), patterns)]
+        if rule.picture is not None:
+            laid_on = [rule.picture if m else n for m, n in zip(mask.tolist(), laid_on)]
         if rule.lines is not None:
             lined[mask] = rule.lines
         if rule.line_weight is not None or rule.line_colour is not None:
@@ -138,6 +145,7 @@ def _resolved(look: Look, building: Building) -> Styles:
     hatch, found_hatches = _numbered(*_told_apart(names, hatches, building))
     line_styles = (LineStyle(), *sorted(set(lines) - {LineStyle()}, key=repr))
     pattern, found_patterns = _numbered(patterns, laid)
+    numbers_of = {picture.name: i for i, picture in enumerate(look.pictures)}
     palette = np.concatenate([own, *(m[None] for m in more)]) if more else own
     return Styles(
         palette=_bytes(palette),
@@ -149,6 +157,9 @@ def _resolved(look: Look, building: Building) -> Styles:
         patterns=found_patterns,
         clear=clear,
         lined=lined,
+        picture=np.array([numbers_of.get(name, -1) for name in laid_on], np.int64),
+        pictures=look.pictures,
+        textured=look.surfaces == "as modelled" and building.textures is not None,
         line=np.array([line_styles.index(line) for line in lines], np.int64),
         line_styles=line_styles,
         rooms=_rooms(building) if by == "use" else NO_ROOMS,

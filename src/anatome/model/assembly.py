@@ -14,6 +14,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from anatome.model.building import Building, Element, FailedProduct, Space, Storey, Unit
 from anatome.model.place import Place
+from anatome.model.textures import BARE, Textures
 from anatome.problems import Problem
 
 
@@ -30,7 +31,8 @@ class BuildingAssembly:
         self._elements: list[Element] = []
         self._vertices: list[NDArray[np.float64]] = []
         self._triangles: list[NDArray[np.int64]] = []
-        self._styles: dict[tuple[int, int, int, int], int] = {}
+        self._styles: dict[tuple[tuple[int, int, int, int], int, tuple[float, ...]], int] = {}
+        self._images: list[bytes] = []
         self._triangle_styles: list[NDArray[np.int64]] = []
         self._ids: set[str] = set()
 
@@ -39,10 +41,16 @@ class BuildingAssembly:
         """Whether an element was added."""
         return bool(self._elements)
 
-    def style(self, rgba: Sequence[float]) -> int:
-        """Number of the surface colour given as four floats 0..1, entered once."""
+    def style(self, rgba: Sequence[float], picture: int = BARE, laid: Sequence[float] = ()) -> int:
+        """Number of the surface colour given as four floats 0..1, entered once; with a ``picture`` and the eight numbers of how
+        it is ``laid`` on, row by row."""
         red, green, blue, alpha = (round(255 * min(max(float(c), 0.0), 1.0)) for c in rgba)
-        return self._styles.setdefault((red, green, blue, alpha), len(self._styles))
+        return self._styles.setdefault(((red, green, blue, alpha), picture, tuple(laid)), len(self._styles))
+
+    def image(self, data: bytes) -> int:
+        """Number of a picture for surfaces, a PNG or JPEG file."""
+        self._images.append(data)
+        return len(self._images) - 1
 
     def unused_id(self, wanted: str) -> str:
         """``wanted``, or with a number behind it if an element already has that id."""
@@ -111,7 +119,11 @@ class BuildingAssembly:
         for i in np.flatnonzero(left == 0):
             e = self._elements[i]
             self.failed.append(FailedProduct(e.id, e.name, e.type, "its shape has no surface"))
-        palette = np.array(list(self._styles), np.uint8).reshape(-1, 4)
+        palette = np.array([colour for colour, _, _ in self._styles], np.uint8).reshape(-1, 4)
+        textures = None
+        if self._images:
+            maps = np.array([laid or (0.0,) * 8 for _, _, laid in self._styles]).reshape(-1, 2, 4)
+            textures = Textures(tuple(self._images), np.array([p for _, p, _ in self._styles], np.int64), maps)
         return Building(
             name=self.name,
             elements=tuple(self._elements[i] for i in kept),
@@ -126,6 +138,7 @@ class BuildingAssembly:
             failed=tuple(self.failed),
             remarks=tuple(remarks),
             place=self.place,
+            textures=textures,
         )
 
 

@@ -20,6 +20,7 @@ from anatome.model.edges import FeatureEdges, feature_edges
 from anatome.model.kinds import CONTEXT_TYPES, EARTH_TYPES
 from anatome.model.place import Place
 from anatome.model.solids import Links, bodies_meet, enclosed_volumes, link_triangles
+from anatome.model.textures import Textures
 
 CLEAR_BELOW = 250
 """Surfaces with an alpha under this, of 255, are drawn as glass."""
@@ -89,6 +90,7 @@ class Building:
     ``triangle_start``  (E + 1,) int64; triangles of element ``i`` are ``triangle_start[i]:triangle_start[i + 1]``.
     ``triangle_style``  (T,) int64 indices into ``styles``.
     ``styles``          (S, 4) uint8 RGBA surface colours.
+    ``textures``        the pictures some styles have.
     """
 
     name: str
@@ -104,6 +106,7 @@ class Building:
     failed: tuple[FailedProduct, ...] = ()
     remarks: tuple[str, ...] = ()
     place: Place | None = None
+    textures: Textures | None = None
 
     @cached_property
     def element_of_triangle(self) -> NDArray[np.int64]:

@@ -31,6 +31,7 @@ def joined(building: Building, more: Building) -> Building:
         triangle_start=np.concatenate([building.triangle_start, more.triangle_start[1:] + triangles]),
         triangle_style=np.concatenate([building.triangle_style, more.triangle_style + styles]),
         styles=np.concatenate([building.styles, more.styles]),
+        textures=building.textures.with_more(len(more.styles)) if building.textures else None,
     )
     derived = {
         "centre": building.centre,

@@ -18,6 +18,7 @@ from anatome.look.hatches import MOST_FAMILIES, Hatch, frame_of
 from anatome.look.look import FADES_OVER, Look
 from anatome.look.styles import Rooms, Styles, resolve
 from anatome.model.building import Building
+from anatome.render.laid_pictures import LaidPictures
 from anatome.render.model_buffers import LINE_TRIANGLES, line_corners
 from anatome.view.viewport import Viewport
 
@@ -102,6 +103,7 @@ class CutBuffers:
         self._ctx = ctx
         self._building = building
         self._centre = centre
+        self.laid = LaidPictures(ctx, building, centre)
         self._kept: OrderedDict[object, tuple[CutFace, FaceBuffers]] = OrderedDict()
         self._families: OrderedDict[tuple[Hatch, ...], moderngl.Texture] = OrderedDict()
 

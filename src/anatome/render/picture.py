@@ -15,6 +15,7 @@ from anatome.cuts.moves import STAYS
 from anatome.cuts.pieces import Placed
 from anatome.look.styles import resolve
 from anatome.model.clusters import Clusters
+from anatome.render import laid_pictures
 from anatome.render.cell_clip import CellClip
 from anatome.render.cut_buffers import OUTLINE_NEARER, OUTLINE_NEARER_FROM_BEHIND
 from anatome.render.draw_list import DrawList, Run, Sight, draw_list
@@ -79,6 +80,7 @@ class Picture:
         cut_open, moved = part.cut_open, part.move != STAYS
         self._ctx, self._programs, self._model = shared.ctx, shared.programs, shared.model
         self._look, self._window, self._moving = shared.look, shared.window, shared.moving
+        self._shared = shared
         self._world = shared.viewport
         self._viewport = viewport = shared.viewport.at_home_of(part.move if moved else None)
         self._cut_open, self._before, self._numbered = cut_open, before, shared.numbered
@@ -444,12 +446,15 @@ class Picture:
         look, plain = self._look, self._numbered or common["veil"][3] > 0
         fine: dict[str, Any] = {}
         rooms = len(self._styles.rooms.boxes)
-        detailed = not self._moving and (self._styles.patterns or look.haze or common.get("reflects"))
+        pictured = laid_pictures.wanted(self._styles)
+        detailed = not self._moving and (self._styles.patterns or look.haze or common.get("reflects") or pictured)
         if not plain and (rooms or detailed):
             shaders += ("FINE",)
             self._patterns.use(3)
             self._rooms.use(4)
+            laid = self._shared.cuts.laid.use(self._styles) if pictured else {"textured": 0, "pictured": 0, **laid_pictures.UNITS}
             fine = {
+                **laid,
                 "families": 3,
                 "rooms": 4,
                 "room_count": rooms,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from anatome.look.divide import Divide
 from anatome.look.hatches import Hatch
-from anatome.look.look import Look, Rule
+from anatome.look.look import Look, Picture, Rule
 from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.scenes.project import Project, Scene, StageState
@@ -48,6 +48,17 @@ def take_hatches(project: Project, hatches: tuple[Hatch, ...]) -> Project:
     own = (*(hatch for hatch in look.hatches if hatch.name not in names), *hatches)
     name = look.name if look.name.endswith(CHANGED) or not look.name else look.name + CHANGED
     changed = Look.model_validate(dict(look) | {"hatches": own, "name": name})
+    return project.model_copy(update={"stage": project.stage.model_copy(update={"look": changed})})
+
+
+def take_picture(project: Project, picture: Picture) -> Project:
+    """A picture for the surfaces of the stage's look; one of its name is replaced."""
+    look = project.stage.look
+    own = (*(p for p in look.pictures if p.name != picture.name), picture)
+    if own == look.pictures:
+        return project
+    name = look.name if look.name.endswith(CHANGED) or not look.name else look.name + CHANGED
+    changed = Look.model_validate(dict(look) | {"pictures": own, "name": name})
     return project.model_copy(update={"stage": project.stage.model_copy(update={"look": changed})})
 
 

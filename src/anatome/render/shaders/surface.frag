@@ -13,6 +13,15 @@ flat in vec3 upright;
 flat in int pattern;
 flat in float clearness;
 flat in float roomy;
+flat in float toned;
+flat in int own_style;
+flat in int own_element;
+uniform sampler2DArray textures; // that the model brings
+uniform sampler2D maps;          // three texels a style: how places lie on its picture, and which that is
+uniform sampler2DArray pictures; // that the look lays on
+uniform sampler2D laid;          // a texel an element: which of them, and its size in metres
+uniform int textured;
+uniform int pictured;
 uniform sampler2D rooms;    // a row for each: lower and upper corner, colour
 uniform int room_count;
 uniform vec4 pattern_ink;   // and how strong
@@ -42,6 +51,39 @@ vec2 on_surface(vec3 normal) {
     return vec2(dot(where, across), dot(where, cross(normal, across)));
 }
 #endif
+#ifdef FINE
+const float LOUDNESS = 0.75, CALM = 0.22;  // as the colours of a model are calmed where it is drawn as modelled
+
+vec4 row_of(sampler2D table, int number) {
+    return texelFetch(table, ivec2(number & 1023, number >> 10), 0);
+}
+
+// What lies on the surface: the picture of a style, or one laid on over it. Its alpha says whether there is any.
+vec4 picture_on(vec3 normal) {
+    vec2 at = vec2(0.0);
+    int which = -1;
+    bool own = false;
+    if (textured != 0 && own_style >= 0) {
+        which = int(row_of(maps, 3 * own_style + 2).x);
+        vec4 place = vec4(where, 1.0);
+        at = vec2(dot(row_of(maps, 3 * own_style), place), dot(row_of(maps, 3 * own_style + 1), place));
+        own = which >= 0;
+    }
+    if (pictured != 0 && own_element >= 0) {
+        vec4 over = row_of(laid, own_element);
+        if (over.x >= 0.0) { which = int(over.x); at = on_surface(normal) / over.yz; own = false; }
+    }
+    vec2 across = dFdx(at), upward = dFdy(at);
+    if (which < 0) return vec4(0.0);
+    vec3 found = own ? textureGrad(textures, vec3(at, float(which)), across, upward).rgb
+                     : textureGrad(pictures, vec3(at, float(which)), across, upward).rgb;
+    if (own) {
+        float grey = dot(found, vec3(0.299, 0.587, 0.114));
+        found = mix(mix(vec3(grey), found, LOUDNESS), vec3(1.0), CALM);
+    }
+    return vec4(found, 1.0);
+}
+#endif
 out vec4 picture_colour;
 
 void main() {
@@ -53,7 +95,11 @@ void main() {
     vec3 normal = normalize(facing);
     if (roomy > 0.0 && room_count > 0) {
         vec4 room = room_at(where + normal * BEFORE);
-        if (room.a > 0.0) shown.rgb = room.rgb * roomy * shown.a;
+        if (room.a > 0.0) shown.rgb = room.rgb * toned * shown.a;
+    }
+    if (textured + pictured > 0) {
+        vec4 over = picture_on(normal);
+        if (over.a > 0.0) shown.rgb = over.rgb * toned * shown.a;
     }
     if (pattern >= 0) {
         float ink = hatched(on_surface(normal), pattern, 1.0, -pattern_line, true) * pattern_ink.a;

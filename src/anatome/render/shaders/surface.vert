@@ -22,6 +22,9 @@ flat out vec3 upright;
 flat out int pattern;
 flat out float clearness;
 flat out float roomy;         // has the colour of the room it looks into
+flat out float toned;
+flat out int own_style;       // −1 where it has another one
+flat out int own_element;
 #endif
 #ifdef CELLS
 out vec3 at;
@@ -53,7 +56,10 @@ void main() {
     upright = up;
     pattern = int(own.x >> 1u) - 1;
     clearness = 1.0 - colour.a;
-    roomy = other == 0u && !picked && colour.a > 0.98 ? tone : 0.0;
+    roomy = other == 0u && !picked && colour.a > 0.98 ? 1.0 : 0.0;
+    toned = tone;
+    own_style = other == 0u && !picked ? int(style) : -1;
+    own_element = picked ? -1 : int(element);
 #endif
     float alpha = picked ? max(colour.a, tint.a) : colour.a;
     shade = vec4((picked ? mix(lit, tint.rgb, tint.a) : lit) * alpha, alpha);

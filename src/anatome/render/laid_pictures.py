@@ -1,0 +1,95 @@
+"""Pictures on surfaces, on the graphics side: those a model brings, and those a look lays on."""
+
+from __future__ import annotations
+
+import base64
+import io
+from collections.abc import Sequence
+
+import moderngl
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image, UnidentifiedImageError
+
+from anatome.look.styles import Styles
+from anatome.model.building import Building
+
+SIDE = 512
+"""Pixels on a side of every picture: they lie in one stack."""
+UNITS = {"textures": 5, "maps": 6, "pictures": 7, "laid": 8}
+ROW = 1024
+"""Texels in a line of a table; surface.frag knows it too."""
+
+
+class LaidPictures:
+    """Textures for surface.frag. ``use`` binds them; what is missing is a single texel that nobody asks for."""
+
+    def __init__(self, ctx: moderngl.Context, building: Building, centre: NDArray[np.float64]) -> None:
+        self._ctx, self._building = ctx, building
+        textures = building.textures
+        self._textures = _stack(ctx, [] if textures is None else list(textures.images))
+        rows = np.zeros((1, 3, 4)) if textures is None else np.zeros((len(textures.maps), 3, 4))
+        if textures is not None:
+            rows[:, :2] = textures.maps
+            # Places are told from the centre.
+            rows[:, :2, 3] += textures.maps[:, :, :3] @ centre
+            rows[:, :2, 3] -= np.floor(rows[:, :2, 3])
+            rows[:, 2, 0] = textures.picture
+        self._maps = _table(ctx, rows.reshape(-1, 4).astype(np.float32))
+        self._styles: Styles | None = None
+        self._pictures = _stack(ctx, [])
+        self._laid = _table(ctx, np.zeros((1, 4), np.float32))
+
+    def use(self, styles: Styles) -> dict[str, int]:
+        """Bind what a look lays on; returns the uniforms that say where."""
+        if styles is not self._styles:
+            self._styles = styles
+            self._pictures = _stack(self._ctx, [base64.b64decode(p.data) for p in styles.pictures])
+            # For each element which picture, and how many metres wide and high it is.
+            sizes = np.array([_metres(p.data, p.metres) for p in styles.pictures] or [(1.0, 1.0)])
+            rows = np.zeros((len(styles.picture), 4), np.float32)
+            rows[:, 0] = styles.picture
+            rows[:, 1:3] = sizes[np.maximum(styles.picture, 0)]
+            self._laid = _table(self._ctx, rows)
+        self._textures.use(UNITS["textures"])
+        self._maps.use(UNITS["maps"])
+        self._pictures.use(UNITS["pictures"])
+        self._laid.use(UNITS["laid"])
+        return {**UNITS, "textured": int(styles.textured), "pictured": int((styles.picture >= 0).any())}
+
+
+def wanted(styles: Styles) -> bool:
+    """Whether a look shows any."""
+    return styles.textured or bool((styles.picture >= 0).any())
+
+
+def _opened(data: bytes) -> Image.Image:
+    """A picture, or a grey one in place of what is none."""
+    try:
+        return Image.open(io.BytesIO(data)).convert("RGB")
+    except (UnidentifiedImageError, OSError, ValueError):
+        return Image.new("RGB", (1, 1), (200, 200, 200))
+
+
+def _metres(data: str, width: float) -> tuple[float, float]:
+    picture = _opened(base64.b64decode(data))
+    return width, width * picture.height / picture.width
+
+
+def _stack(ctx: moderngl.Context, images: Sequence[bytes]) -> moderngl.TextureArray:
+    """All of one size, their lowest rows first."""
+    made = [np.asarray(_opened(data).resize((SIDE, SIDE)).transpose(Image.Transpose.FLIP_TOP_BOTTOM)) for data in images]
+    whole = np.stack(made) if made else np.zeros((1, 1, 1, 3), np.uint8)
+    count, height, width, _ = whole.shape
+    texture = ctx.texture_array((width, height, count), 3, np.ascontiguousarray(whole).tobytes(), alignment=1)
+    texture.build_mipmaps()
+    texture.filter = moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR
+    return texture
+
+
+def _table(ctx: moderngl.Context, rows: NDArray[np.float32]) -> moderngl.Texture:
+    whole = np.zeros((max(1, -(-len(rows) // ROW)) * ROW, 4), np.float32)
+    whole[: len(rows)] = rows
+    made = ctx.texture((ROW, len(whole) // ROW), 4, whole.tobytes(), dtype="f4")
+    made.filter = moderngl.NEAREST, moderngl.NEAREST
+    return made
