@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import sys
 
-from benchmarks import cutting, frames, large, looks, opening, stills
+from benchmarks import cutting, frames, large, linework, looks, opening, stills
 
 
 def main() -> None:
@@ -16,6 +16,7 @@ def main() -> None:
     frames.run()
     looks.run()
     stills.run()
+    linework.run()
     opening.run()
     large.run(large.TOWERS[: 2 if quick else 4])
 

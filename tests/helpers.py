@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import shapely
+import trimesh
 from lxml import etree
 from numpy.typing import NDArray
 from PIL import Image, ImageDraw
@@ -22,6 +23,22 @@ from anatome.view.viewport import Viewport
 POCHE, POCHE_EARTH, POCHE_BESIDE, INK = (
     np.round(np.array(c) * 255) for c in (Look().poche, Look().poche_earth, Look().poche_beside, Look().ink)
 )
+
+
+def made_of(*parts: tuple[str, str, str, trimesh.Trimesh]) -> Building:
+    """A building of parts: name, type, material and shape."""
+    assembly = BuildingAssembly("parts")
+    style = assembly.style((0.9, 0.9, 0.9, 1.0))
+    for name, kind, material, mesh in parts:
+        assembly.add(Element(name, name, kind, material), mesh.vertices, mesh.faces, style)
+    return assembly.finish()
+
+
+def box(x0: float, y0: float, z0: float, x1: float, y1: float, z1: float) -> trimesh.Trimesh:
+    """From its lowest to its highest corner."""
+    made = trimesh.creation.box((x1 - x0, y1 - y0, z1 - z0))
+    made.apply_translation(((x0 + x1) / 2, (y0 + y1) / 2, (z0 + z1) / 2))
+    return made
 
 
 def close_to(picture: NDArray[np.uint8], colour: NDArray[np.float64], within: int = 10) -> NDArray[np.bool_]:

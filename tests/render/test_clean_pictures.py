@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 from scipy.ndimage import label
-from test_looks_drawn import PLAIN, box, made_of
+from test_looks_drawn import PLAIN
 
 from anatome.cuts.cut import SectionPlane
 from anatome.cuts.dissection import Cutter
@@ -19,7 +19,7 @@ from anatome.render.pictures import PictureMaker
 from anatome.render.renderer import View
 from anatome.view.camera import Camera, square_on
 from fetched import open_house
-from helpers import close_to, projected
+from helpers import box, close_to, made_of, projected
 
 SIZE = (480, 320)
 CLEAR = PLAIN.model_copy(

@@ -9,7 +9,6 @@ import numpy as np
 import pytest
 import trimesh
 from PIL import Image
-from test_looks_drawn import box, made_of
 from test_surfaces_drawn import ACROSS, FLAT, SIZE, picture
 
 from anatome.cuts.reach import Selection
@@ -21,6 +20,7 @@ from anatome.model.building import Building
 from anatome.model.joining import joined
 from anatome.problems import Problem
 from anatome.view.camera import Camera, standard_view
+from helpers import box, made_of
 
 RED, GREEN, BLUE, WHITE = (200, 30, 30), (30, 160, 60), (40, 60, 200), (250, 250, 250)
 

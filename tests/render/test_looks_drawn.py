@@ -14,29 +14,14 @@ from anatome.cuts.plane import Plane
 from anatome.cuts.reach import Selection
 from anatome.look.look import Look, Rule, rgb
 from anatome.look.shipped import shipped_looks
-from anatome.model.assembly import BuildingAssembly
-from anatome.model.building import Building, Element
+from anatome.model.building import Building
 from anatome.render.pictures import PictureMaker
 from anatome.render.renderer import View
 from anatome.view.camera import Camera, standard_view
-from helpers import close_to
+from helpers import box, close_to, made_of
 
 DPI = 300.0
 PLAIN = Look(surfaces="white", shade=False, ground=False, edges=False, paper=rgb("#FFFFFF"), ink=rgb("#000000"))
-
-
-def made_of(*parts: tuple[str, str, str, trimesh.Trimesh]) -> Building:
-    assembly = BuildingAssembly("parts")
-    style = assembly.style((0.9, 0.9, 0.9, 1.0))
-    for name, kind, material, mesh in parts:
-        assembly.add(Element(name, name, kind, material), mesh.vertices, mesh.faces, style)
-    return assembly.finish()
-
-
-def box(x0: float, y0: float, z0: float, x1: float, y1: float, z1: float) -> trimesh.Trimesh:
-    made = trimesh.creation.box((x1 - x0, y1 - y0, z1 - z0))
-    made.apply_translation(((x0 + x1) / 2, (y0 + y1) / 2, (z0 + z1) / 2))
-    return made
 
 
 def cut_picture(building: Building, look: Look, metres: float, scale: float, samples: int = 16) -> np.ndarray:

@@ -7,7 +7,6 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from scipy.ndimage import binary_dilation
-from test_looks_drawn import box, made_of
 from test_passes import SIZE, demo, maker, passes, view  # noqa: F401
 
 from anatome.cuts.cut import SectionPlane
@@ -23,6 +22,7 @@ from anatome.render.shared import shown_evenly
 from anatome.render.stills import lit, still_of
 from anatome.trace.still import Still
 from anatome.view.camera import Camera
+from helpers import box, made_of
 
 
 def with_factors(of: View, factor_of) -> View:

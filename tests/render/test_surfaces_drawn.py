@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from test_looks_drawn import PLAIN, box, made_of
+from test_looks_drawn import PLAIN
 
 from anatome.cuts.cut import SectionPlane
 from anatome.cuts.dissection import Cutter
@@ -22,6 +22,7 @@ from anatome.render.passes import passes_steps
 from anatome.render.pictures import PictureMaker
 from anatome.render.renderer import View
 from anatome.view.camera import Camera
+from helpers import box, made_of
 
 SIZE = (600, 600)
 ACROSS = 3.0

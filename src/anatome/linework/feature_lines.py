@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import reduce
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,6 +11,7 @@ from numpy.typing import NDArray
 from anatome.cuts.cells import Cell
 from anatome.cuts.moves import STAYS, places_through
 from anatome.cuts.pieces import Opened, Placed
+from anatome.linework.crossings import crossings
 from anatome.look.look import Look
 from anatome.look.styles import Styles
 from anatome.model.building import Building
@@ -48,11 +50,7 @@ def feature_lines(opened: Opened, look: Look, styles: Styles, viewport: Viewport
             matrix = np.array(part.move)
             own = [replace(lines, ends=places_through(matrix, lines.ends)) for lines in own]
         found += own
-    return Lines(
-        np.concatenate([lines.ends for lines in found]),
-        np.concatenate([lines.kind for lines in found]),
-        np.concatenate([lines.element for lines in found]),
-    )
+    return reduce(both, found)
 
 
 def _outlines(part: Placed, look: Look, viewport: Viewport) -> Lines:
@@ -86,17 +84,29 @@ def _edges(part: Placed, styles: Styles, viewport: Viewport) -> Lines:
     kept = sharp | (smooth & turns)
     kind = np.where(sharp, EDGE, SILHOUETTE)[kept]
     lines = Lines(ends[kept], kind, element[kept])
+    crossing, owners = crossings(building)
+    there = lined[owners].all(axis=1) if len(owners) else np.zeros(0, bool)
+    crossing, owners = crossing[there], owners[there]
+    more = Lines(crossing, np.full(len(crossing), EDGE), owners[:, 0] if len(owners) else np.empty(0, np.int64))
+    partner = np.concatenate([lines.element, owners[:, 1] if len(owners) else np.empty(0, np.int64)])
+    lines = both(lines, more)
     for number, cell in enumerate(cut_open.cells):
-        acts = cut_open.acting[lines.element, number]
+        # Where two parts cross, what takes one of them away takes the line.
+        acts = cut_open.acting[lines.element, number] | cut_open.acting[partner, number]
         left, of = outside(cell, lines.ends[acts])
-        cut = lines.some(np.flatnonzero(acts)[of])
-        whole = lines.some(~acts)
-        lines = Lines(
-            np.concatenate([whole.ends, left]),
-            np.concatenate([whole.kind, cut.kind]),
-            np.concatenate([whole.element, cut.element]),
-        )
+        cut = np.flatnonzero(acts)[of]
+        partner = np.concatenate([partner[~acts], partner[cut]])
+        lines = both(lines.some(~acts), replace(lines.some(cut), ends=left))
     return lines
+
+
+def both(first: Lines, second: Lines) -> Lines:
+    """All lines of two."""
+    return Lines(
+        np.concatenate([first.ends, second.ends]),
+        np.concatenate([first.kind, second.kind]),
+        np.concatenate([first.element, second.element]),
+    )
 
 
 def _edges_of(building: Building, wanted: NDArray[np.bool_]) -> tuple[Segments, Segments, Numbers, Numbers]:

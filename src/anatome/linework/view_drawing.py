@@ -14,7 +14,7 @@ from anatome.cuts.moves import STAYS, places_through
 from anatome.cuts.pieces import Opened, Placed
 from anatome.cuts.surface import split
 from anatome.linework.drawing import Area, Drawing, Layer, Ring, Strokes
-from anatome.linework.feature_lines import BETWEEN, EDGE, NOBODY, ROUND, SILHOUETTE, Lines, feature_lines
+from anatome.linework.feature_lines import BETWEEN, EDGE, NOBODY, ROUND, SILHOUETTE, Lines, both, feature_lines
 from anatome.linework.hidden import seen_stretches
 from anatome.linework.joining import joined
 from anatome.linework.occluders import Occluders, hiding_corners, in_picture, occluders
@@ -78,8 +78,7 @@ def view_drawing(
     lines = feature_lines(view.opened, view.look, work.styles, work.viewport, beyond)
     _go_on(progress, 0.15)
     figures = work.figure_lines() if beyond else lines.some(np.empty(0, np.int64))
-    lines = Lines(*(np.concatenate([getattr(lines, k), getattr(figures, k)]) for k in ("ends", "kind", "element")))
-    drawn = work.clipped(lines)
+    drawn = work.clipped(both(lines, figures))
     if not len(drawn.ends):
         raise Problem("There is nothing to draw in this picture. Show something, or move the camera.")
     _go_on(progress, 0.2)

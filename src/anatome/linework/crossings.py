@@ -1,0 +1,145 @@
+"""Where parts run through one another: the lines in which their surfaces cross, which no model has as edges."""
+
+from __future__ import annotations
+
+import weakref
+
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.compiled import INTEGER_ROWS, INTEGERS, REAL, REAL_ROWS, compiled
+from anatome.model.building import Building
+
+Array = NDArray[np.float64]
+Numbers = NDArray[np.int64]
+TOUCHING = 1e-6
+"""Metres within which surfaces touch and do not cross, in large models a share of their size."""
+SHARE = 2e-8
+
+_found: weakref.WeakKeyDictionary[Building, tuple[Array, Numbers]] = weakref.WeakKeyDictionary()
+
+
+def crossings(building: Building) -> tuple[Array, Numbers]:
+    """((n, 2, 3) metres, (n, 2) the elements whose surfaces cross there), of all parts of a building as they stand; worked out
+    once. Surfaces that only touch, or lie in one another, have their own edges there."""
+    kept = _found.get(building)
+    if kept is None:
+        margin = max(TOUCHING, SHARE * building.size)
+        kept = _found[building] = _crossings(building, margin)
+    return kept
+
+
+def _crossings(building: Building, margin: float) -> tuple[Array, Numbers]:
+    clusters = building.clusters
+    low, high = clusters.centre - clusters.half, clusters.centre + clusters.half
+    order = np.argsort(low[:, 0], kind="stable")
+    pairs = _near(low[order], high[order], clusters.element[order])
+    pairs = order[pairs]
+    corners = building.vertices[building.triangles[clusters.order]].reshape(-1, 9)
+    return _cross(pairs, clusters.start, corners, clusters.element, margin)
+
+
+@compiled(REAL_ROWS, REAL_ROWS, INTEGERS)
+def _near(low: Array, high: Array, element: Numbers) -> Numbers:
+    """(n, 2) boxes of two elements that overlap, of boxes in the order of their lower x."""
+    found, made = np.empty((1024, 2), np.int64), 0
+    for i in range(len(low)):
+        for j in range(i + 1, len(low)):
+            if low[j, 0] > high[i, 0]:
+                break
+            if element[i] == element[j] or low[j, 1] > high[i, 1] or high[j, 1] < low[i, 1]:
+                continue
+            if low[j, 2] > high[i, 2] or high[j, 2] < low[i, 2]:
+                continue
+            if made == len(found):
+                grown = np.empty((2 * made, 2), np.int64)
+                grown[:made] = found
+                found = grown
+            found[made, 0], found[made, 1] = i, j
+            made += 1
+    return found[:made]
+
+
+@compiled(INTEGER_ROWS, INTEGERS, REAL_ROWS, INTEGERS, REAL)
+def _cross(pairs: Numbers, start: Numbers, corners: Array, element: Numbers, margin: float) -> tuple[Array, Numbers]:
+    """The lines in which triangles (T, 9) of pairs of clusters cross.
+
+    Each has corners on both sides of the other, and what they have of the line that both planes share overlaps (Möller, “A Fast
+    Triangle-Triangle Intersection Test”, 1997).
+    """
+    ends, owners, made = np.empty((1024, 2, 3)), np.empty((1024, 2), np.int64), 0
+    both = np.empty((2, 3, 3))
+    normal, distance = np.empty((2, 3)), np.empty((2, 3))
+    spots, along = np.empty((2, 2, 3)), np.empty((2, 2))
+    for p in range(len(pairs)):
+        a, b = pairs[p, 0], pairs[p, 1]
+        for i in range(start[a], start[a + 1]):
+            for j in range(start[b], start[b + 1]):
+                apart = False
+                for k in range(3):
+                    least = min(corners[i, k], corners[i, 3 + k], corners[i, 6 + k])
+                    most = max(corners[i, k], corners[i, 3 + k], corners[i, 6 + k])
+                    low = min(corners[j, k], corners[j, 3 + k], corners[j, 6 + k])
+                    high = max(corners[j, k], corners[j, 3 + k], corners[j, 6 + k])
+                    apart = apart or least > high or most < low
+                if apart:
+                    continue
+                for c in range(3):
+                    for k in range(3):
+                        both[0, c, k], both[1, c, k] = corners[i, 3 * c + k], corners[j, 3 * c + k]
+                whole = True
+                for t in range(2):
+                    u, v = both[t, 1] - both[t, 0], both[t, 2] - both[t, 0]
+                    normal[t, 0] = u[1] * v[2] - u[2] * v[1]
+                    normal[t, 1] = u[2] * v[0] - u[0] * v[2]
+                    normal[t, 2] = u[0] * v[1] - u[1] * v[0]
+                    length = np.sqrt((normal[t] ** 2).sum())
+                    if length < 1e-18:
+                        whole = False
+                    else:
+                        normal[t] /= length
+                if not whole:
+                    continue
+                crosses = True
+                for t in range(2):  # corners of t from the plane of the other
+                    before, behind = False, False
+                    for c in range(3):
+                        d = ((both[t, c] - both[1 - t, 0]) * normal[1 - t]).sum()
+                        distance[t, c] = d
+                        before, behind = before or d > margin, behind or d < -margin
+                    crosses = crosses and before and behind
+                if not crosses:
+                    continue
+                way = np.empty(3)
+                way[0] = normal[0, 1] * normal[1, 2] - normal[0, 2] * normal[1, 1]
+                way[1] = normal[0, 2] * normal[1, 0] - normal[0, 0] * normal[1, 2]
+                way[2] = normal[0, 0] * normal[1, 1] - normal[0, 1] * normal[1, 0]
+                for t in range(2):
+                    found = 0
+                    for c in range(3):
+                        d, e = distance[t, c], distance[t, (c + 1) % 3]
+                        if (d > 0) != (e > 0) and found < 2:
+                            spots[t, found] = both[t, c] + (both[t, (c + 1) % 3] - both[t, c]) * (d / (d - e))
+                            along[t, found] = (spots[t, found] * way).sum()
+                            found += 1
+                    if found < 2:
+                        along[t, 1] = along[t, 0]
+                    elif along[t, 0] > along[t, 1]:
+                        along[t, 0], along[t, 1] = along[t, 1], along[t, 0]
+                        for k in range(3):
+                            spots[t, 0, k], spots[t, 1, k] = spots[t, 1, k], spots[t, 0, k]
+                first = 0 if along[0, 0] >= along[1, 0] else 1
+                last = 0 if along[0, 1] <= along[1, 1] else 1
+                if along[last, 1] - along[first, 0] <= margin * np.sqrt((way**2).sum()):
+                    continue
+                if made == len(ends):
+                    longer = np.empty((2 * made, 2, 3))
+                    longer[:made] = ends
+                    ends = longer
+                    more = np.empty((2 * made, 2), np.int64)
+                    more[:made] = owners
+                    owners = more
+                ends[made, 0], ends[made, 1] = spots[first, 0], spots[last, 1]
+                owners[made, 0], owners[made, 1] = element[a], element[b]
+                made += 1
+    return ends[:made], owners[:made]
