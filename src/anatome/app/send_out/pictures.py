@@ -86,6 +86,7 @@ class PictureDialog(SendOut):
         self.still = QSpinBox()
         self.still.setRange(0, MOST_SAMPLES)
         self.still.setSpecialValueText("Drawn")
+        self.still.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.still.setSuffix(" samples, ray-traced")
         self.still.setToolTip("How many samples of light a still has; none: the picture is drawn as on the stage")
         self.form.addRow("Light", self.still)

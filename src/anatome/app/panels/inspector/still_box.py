@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QProgressBar, QSpinBox, QWidget
 
 from anatome.app.actions import Actions, panel_button
@@ -28,6 +29,7 @@ class StillBox(QWidget):
         self.samples = QSpinBox()
         self.samples.setRange(1, MOST_SAMPLES)
         self.samples.setSuffix(" samples")
+        self.samples.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.samples.setKeyboardTracking(False)
         self.samples.setToolTip("The more, the less grain; the time grows with them")
         self.samples.valueChanged.connect(self._choose)

@@ -1,0 +1,237 @@
+"""The pictures in docs/screenshots: the window as one would have it in front of one, and a page of linework.
+
+``scripts/screenshots [NAME …]`` makes all of them, or those named.
+"""
+
+from __future__ import annotations
+
+import os
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import pypdfium2
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QImage, QPainter, QSurfaceFormat
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QWidget
+
+os.environ["ANATOME_SETTINGS"] = tempfile.mkdtemp()
+
+from anatome.app import theme
+from anatome.app.stage.stage import surface_format
+from anatome.app.window import MainWindow
+from anatome.cuts.dissection import Cutter
+from anatome.formats.pdf import pdf_bytes
+from anatome.linework.of_scene import line_view
+from anatome.linework.view_drawing import view_drawing
+
+FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
+SIZE = (1280, 800)
+PATIENCE = 180.0
+
+
+class Eye:
+    """A window that is looked at."""
+
+    def __init__(self) -> None:
+        self.window = MainWindow()
+        self.window.may_close = lambda: True  # type: ignore[method-assign]
+        self.window.resize(*SIZE)
+        self.window.show()
+        self.spin(0.5)
+
+    def spin(self, seconds: float = 0.1) -> None:
+        """Let the window do what there is to do."""
+        until = time.monotonic() + seconds
+        while time.monotonic() < until:
+            QApplication.processEvents()
+            time.sleep(0.005)
+
+    def wait(self, ready: Callable[[], object]) -> None:
+        """Until something is so."""
+        until = time.monotonic() + PATIENCE
+        while not ready():
+            if time.monotonic() > until:
+                raise TimeoutError("The window did not get there.")
+            self.spin(0.02)
+
+    def settle(self) -> None:
+        """Until all drawings are as fine as they get."""
+        w = self.window
+        self.spin(0.2)
+        self.wait(lambda: w.stage.settled and w.key_plan.drawn and w.key_elevation.drawn)
+        self.spin(0.2)
+
+    def demo(self) -> None:
+        self.window.commands.files.open_demo()
+        self.wait(lambda: self.window.session.is_open)
+        self.settle()
+
+    def recall(self, scene: str) -> None:
+        self.window.contact_sheet.recall(scene)
+        self.settle()
+
+    def do(self, name: str) -> None:
+        self.window.actions_[name].trigger()
+        self.spin(0.2)
+
+    def picture(self) -> QImage:
+        """The window, and what has popped up over it."""
+        image = self.window.picture_of_window()
+        painter = QPainter(image)
+        for top in QApplication.topLevelWidgets():
+            if top.isVisible() and top.windowType() == Qt.WindowType.Popup:
+                painter.drawPixmap(top.pos() - self.window.mapToGlobal(QPoint(0, 0)), top.grab())
+        painter.end()
+        return image
+
+    def click(self, widget: QWidget, x: float, y: float) -> None:
+        QTest.mouseMove(widget, QPoint(round(x), round(y)))
+        self.spin(0.1)
+        QTest.mouseClick(widget, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(round(x), round(y)))
+        self.spin(0.1)
+
+    def hover(self, widget: QWidget, x: float, y: float) -> None:
+        QTest.mouseMove(widget, QPoint(round(x), round(y)))
+        self.spin(0.3)
+
+
+def scene(name: str) -> Callable[[Eye], None]:
+    """One that is just a scene recalled."""
+    return lambda eye: eye.recall(name)
+
+
+def picked(name: str, cut: str) -> Callable[[Eye], None]:
+    """A scene with one of its cuts picked."""
+
+    def show(eye: Eye) -> None:
+        eye.recall(name)
+        eye.window.session.pick_cut(cut)
+        eye.settle()
+
+    return show
+
+
+def looks(eye: Eye) -> None:
+    eye.recall("cross")
+    eye.do("looks")
+    tried = eye.window.look_round
+    eye.wait(lambda: len(tried.images) == tried.count)
+    tried.try_on([look.name for look in tried.looks].index("Materials in colour"))
+    eye.settle()
+
+
+def suggestions(eye: Eye) -> None:
+    eye.recall("outside")
+    session = eye.window.session
+    stairs = [e.id for e in session.building.elements if e.type == "IfcStairFlight"]
+    session.pick_elements(frozenset(stairs))
+    eye.do("suggest_picked")
+    round_ = eye.window.suggester
+    eye.wait(lambda: round_.count and len(round_.images) == round_.count)
+    round_.try_on(1)
+    eye.settle()
+
+
+def views(eye: Eye) -> None:
+    eye.recall("cutaway")
+    eye.do("all_views")
+    eye.spin(8.0)
+
+
+def section_line(eye: Eye) -> None:
+    eye.recall("outside")
+    eye.do("grow_plan")
+    eye.settle()
+    eye.do("plane_line")
+    plan = eye.window.key_plan
+    eye.click(plan, 0.2 * plan.width(), 0.55 * plan.height())
+    eye.hover(plan, 0.62 * plan.width(), 0.52 * plan.height())
+
+
+def ghosts(eye: Eye) -> None:
+    eye.recall("outside")
+    eye.do("fade_above")
+    eye.settle()
+
+
+def measure(eye: Eye) -> None:
+    eye.recall("cutaway")
+    eye.do("measure_points")
+    stage = eye.window.stage
+    eye.click(stage, 0.335 * stage.width(), 0.652 * stage.height())
+    eye.click(stage, 0.61 * stage.width(), 0.455 * stage.height())
+    eye.hover(stage, 0.74 * stage.width(), 0.40 * stage.height())
+
+
+def dark(eye: Eye) -> None:
+    picked("cross", "across")(eye)
+    eye.window.set_dark(True)
+    eye.settle()
+
+
+PICTURES: dict[str, Callable[[Eye], None]] = {
+    "section": scene("long"),
+    "still": scene("still"),
+    "cut": picked("long", "along"),
+    "axonometric": scene("cutaway"),
+    "suggestions": suggestions,
+    "drawing_a_section_line": section_line,
+    "box": picked("corner", "corner"),
+    "dark": dark,
+    "looks": looks,
+    "stepped": scene("stepped"),
+    "exploded": scene("exploded"),
+    "split": scene("split"),
+    "ghosts": ghosts,
+    "measure": measure,
+    "divided": scene("divided"),
+    "views": views,
+    "crop": scene("sheet"),
+}
+
+
+def linework() -> None:
+    """A page of the sheet's scene, as another library draws the PDF."""
+    eye = Eye()
+    eye.demo()
+    session = eye.window.session
+    found = session.project.scene("sheet")
+    assert found is not None and session.building is not None
+    view = line_view(Cutter(session.building), found, session.project.site)
+    page = pypdfium2.PdfDocument(pdf_bytes(view_drawing(view, "Linework", 50.0)))[0]
+    page.render(scale=SIZE[0] / page.get_width()).to_pil().save(FOLDER / "linework.png", optimize=True)
+    eye.window.documents.close()
+    eye.window.hide()
+
+
+def main() -> None:
+    QSurfaceFormat.setDefaultFormat(surface_format())
+    app = QApplication([])
+    app.setStyle("Fusion")
+    theme.install_font()
+    theme.use(theme.LIGHT)
+    wanted = sys.argv[1:] or [*PICTURES, "welcome", "linework"]
+    for name in wanted:
+        if name == "linework":
+            linework()
+            continue
+        eye = Eye()
+        if name != "welcome":
+            eye.demo()
+            PICTURES[name](eye)
+        eye.picture().save(str(FOLDER / f"{name}.png"))
+        print(name, flush=True)
+        if name == "dark":
+            eye.window.set_dark(False)
+        eye.window.documents.close()
+        eye.spin(0.5)
+        eye.window.hide()
+    os._exit(0)  # threads that no one waits for
+
+
+if __name__ == "__main__":
+    main()
