@@ -117,6 +117,21 @@ def test_earth_fades_pictures_lie_under_and_dark_paper_is_there(demo: OpenedProj
     assert night[3, 3].sum() < 200 < night.max(axis=2).max()
 
 
+def test_steps_read_as_one_plane_and_pieces_have_their_travel_lines(demo: OpenedProject) -> None:
+    """Seen flat, a stepped section has no upright line of the cut where its steps meet (common practice)."""
+    lines = view(demo, "stepped")
+    line = next(s for s in demo.stored.project.scenes if s.id == "stepped").state.cuts[0].line
+    drawing, viewport = view_drawing(lines, "Steps"), lines.viewport()
+    cut = [kind for kind in drawing.strokes if kind.name in ("Between parts", "Round the cut")]
+    ends = np.concatenate([np.stack([points[0], points[-1]])[None] for kind in cut for points in kind.lines])
+    for jog in line.jogs:
+        across = viewport.pixels((np.array(line.along) * jog)[None])[0, 0]
+        at = (np.abs(ends[..., 0] - across).max(axis=1) < 0.1) & (np.abs(np.diff(ends[..., 1], axis=1)[:, 0]) > 1.0)
+        assert not at.any()
+    apart = view_drawing(view(demo, "exploded"), "Apart")
+    assert any(kind.name.startswith("Travel lines") and kind.lines for kind in apart.strokes)
+
+
 def test_what_lies_beyond_is_left_out_and_nothing_is_a_clear_answer(demo: OpenedProject) -> None:
     whole, cut = (view_drawing(view(demo, "long"), "Long", beyond=beyond) for beyond in (True, False))
     assert {kind.name for kind in cut.strokes} == {"Between parts", "Round the cut"}

@@ -6,7 +6,9 @@ from collections.abc import Sequence
 
 import numpy as np
 import shapely
+from numpy.typing import NDArray
 
+from anatome.cuts.contours import GRID
 from anatome.cuts.cut import AnyCut, SteppedSection
 from anatome.cuts.dissection import CutFace, joined
 from anatome.cuts.plane import Plane
@@ -31,6 +33,20 @@ def flat_section(cut: AnyCut, faces: Sequence[CutFace]) -> Section:
 def main_face(cut: AnyCut, faces: Sequence[CutFace]) -> CutFace | None:
     """The face a cut is known by: its axis if that cuts something, else the one that cuts most."""
     return next((f for f in faces if f.plane == cut.axis), None) or max(faces, key=lambda f: f.section.areas.sum(), default=None)
+
+
+def at_jogs(face: CutFace, segments: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """(n,) which lines (n, 2, 3) of a face lie where the steps of a stepped section meet, or are seen end on in a flat view; none
+    of other cuts."""
+    if not isinstance(face.cut, SteppedSection):
+        return np.zeros(len(segments), bool)
+    line = face.cut.line
+    if face.plane not in line.planes:
+        return np.ones(len(segments), bool)
+    places = segments @ line.along
+    away = np.abs(places[:, :, None] - np.array(line.jogs)).max(axis=1)
+    # Lines of contours lie on a grid, and so perhaps beside the jog.
+    return np.asarray((away < max(2 * GRID, 10 * face.building.tolerance)).any(axis=1))
 
 
 def _nothing(plane: Plane) -> Section:

@@ -9,6 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.cells import Cell
+from anatome.cuts.cut import SteppedSection
+from anatome.cuts.flat_view import at_jogs
 from anatome.cuts.moves import STAYS, places_through
 from anatome.cuts.pieces import Opened, Placed
 from anatome.linework.crossings import crossings
@@ -21,8 +23,9 @@ from anatome.view.viewport import Viewport
 Segments = NDArray[np.float64]
 Numbers = NDArray[np.int64]
 
-EDGE, SILHOUETTE, BETWEEN, ROUND = range(4)
-"""Kinds of line: creases and borders; where a smooth surface turns away; between parts that are cut; round the whole of that."""
+EDGE, SILHOUETTE, BETWEEN, ROUND, TRAVEL = range(5)
+"""Kinds of line: creases and borders; where a smooth surface turns away; between parts that are cut; round the whole of that;
+from where pieces lay to where they are shown."""
 NOBODY = -1
 """The element of lines that belong to none alone."""
 
@@ -50,7 +53,8 @@ def feature_lines(opened: Opened, look: Look, styles: Styles, viewport: Viewport
             matrix = np.array(part.move)
             own = [replace(lines, ends=places_through(matrix, lines.ends)) for lines in own]
         found += own
-    return reduce(both, found)
+    travel = opened.lines if beyond else opened.lines[:0]
+    return reduce(both, found, Lines(travel, np.full(len(travel), TRAVEL), np.full(len(travel), NOBODY)))
 
 
 def _outlines(part: Placed, look: Look, viewport: Viewport) -> Lines:
@@ -61,8 +65,11 @@ def _outlines(part: Placed, look: Look, viewport: Viewport) -> Lines:
         if not face.outlined or not (face.free or at_home.faces(face.plane)):
             continue
         lines = face.contours
+        flat = isinstance(face.cut, SteppedSection) and at_home.is_flat_on(np.array(face.cut.line.normal))
         thin = lines.thin if look.earth_fades else np.concatenate([lines.thin, lines.ends])
         for kind, segments in ((BETWEEN, thin), (ROUND, lines.heavy)):
+            if flat:  # it reads as one plane
+                segments = segments[~at_jogs(face, segments)]
             ends.append(segments)
             kinds.append(np.full(len(segments), kind))
     together = np.concatenate(ends)

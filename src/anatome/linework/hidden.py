@@ -6,6 +6,7 @@ conditions that are linear along the line. What is left of the line without the 
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 
@@ -21,10 +22,11 @@ Numbers = NDArray[np.int64]
 SHORTEST = 1e-7
 """Share of the half picture\'s size under which a stretch that is seen is none."""
 AT_A_TIME = 8192
+THREADS = os.cpu_count() or 1
 
 
 def seen_stretches(
-    flat: Array, hiding: Occluders, progress: Callable[[float], bool] | None = None, threads: int = 2
+    flat: Array, hiding: Occluders, progress: Callable[[float], bool] | None = None, threads: int = THREADS
 ) -> tuple[Numbers, Array]:
     """((m,) the line each stretch is of, (m, 2) from where to where, 0..1) what is seen of lines.
 

@@ -14,7 +14,7 @@ from anatome.cuts.moves import STAYS, places_through
 from anatome.cuts.pieces import Opened, Placed
 from anatome.cuts.surface import split
 from anatome.linework.drawing import Area, Drawing, Layer, Ring, Strokes
-from anatome.linework.feature_lines import BETWEEN, EDGE, NOBODY, ROUND, SILHOUETTE, Lines, both, feature_lines
+from anatome.linework.feature_lines import BETWEEN, EDGE, NOBODY, ROUND, SILHOUETTE, TRAVEL, Lines, both, feature_lines
 from anatome.linework.hidden import seen_stretches
 from anatome.linework.joining import joined
 from anatome.linework.occluders import Occluders, hiding_corners, in_picture, occluders
@@ -40,10 +40,10 @@ BANDS = 5
 """Steps in which lines get thinner and lighter with depth."""
 HIDDEN_INK, DASH, GAP = 0.42, 1.6, 1.0
 """Of hidden lines: how strong, and millimetres of a dash and of the gap after it."""
-FIGURE, WITHIN = 4, 5
+FIGURE, WITHIN = 10, 11
 """Two more kinds of line: outlines of people and trees, and strokes within them."""
-FIGURE_INKS = {FIGURE: OUTLINE_INK, WITHIN: STROKE_INK}
-BEYOND = {WITHIN: "Within figures", FIGURE: "People and trees", EDGE: "Edges", SILHOUETTE: "Silhouettes"}
+INKS = {FIGURE: OUTLINE_INK, WITHIN: STROKE_INK, TRAVEL: 0.6}
+BEYOND = {TRAVEL: "Travel lines", WITHIN: "Within figures", FIGURE: "People and trees", EDGE: "Edges", SILHOUETTE: "Silhouettes"}
 
 
 @dataclass(frozen=True, eq=False)
@@ -210,7 +210,7 @@ class _Work:
         weight *= 1 - 0.5 * look.recede * away
         strength = (1 - 0.4 * look.recede * away) * (1 - min(look.haze * away, 0.92))
         whole, _ = joined(ends, np.zeros(len(ends), np.int64))
-        strength *= FIGURE_INKS.get(kind, 1.0)
+        strength *= INKS.get(kind, 1.0)
         return Strokes(name, round(weight, 3), _mixed(look.paper, style.colour or look.line_ink, strength), tuple(whole))
 
     def hidden_strokes(self, lines: Lines, flat: Array, of: Numbers, stretch: Array) -> tuple[Strokes, ...]:

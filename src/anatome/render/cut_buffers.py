@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from anatome.cuts.cut import SteppedSection
 from anatome.cuts.dissection import CutFace
+from anatome.cuts.flat_view import at_jogs
 from anatome.cuts.plane import Plane
 from anatome.cuts.section import Caps, Section
 from anatome.look.hatches import MOST_FAMILIES, Hatch, frame_of
@@ -190,7 +191,7 @@ class CutBuffers:
     def _lines(self, face: CutFace, segments: NDArray[np.float64], stepped: bool) -> Lines:
         flat = None
         if stepped:
-            inner = _at_jogs(face, segments, 10 * self._building.tolerance)
+            inner = at_jogs(face, segments)
             segments, flat = np.concatenate([segments[~inner], segments[inner]]), int((~inner).sum())
         segments = segments - self._centre
         order = (np.arange(len(segments))[:, None] * 4 + LINE_TRIANGLES).astype(np.uint32)
@@ -243,14 +244,3 @@ def _numbers(element: NDArray[np.int64]) -> NDArray[np.uint8]:
     number = element + 1
     rows = [number & 255, number >> 8 & 255, number >> 16 & 127 | 128, np.full_like(number, 255)]
     return np.stack(rows, axis=1).astype(np.uint8)
-
-
-def _at_jogs(face: CutFace, segments: NDArray[np.float64], margin: float) -> NDArray[np.bool_]:
-    """(S,) which of the outlines of a stepped section's face lie where its steps meet, or are seen end on in a flat view."""
-    assert isinstance(face.cut, SteppedSection)
-    line = face.cut.line
-    if face.plane not in line.planes:
-        return np.ones(len(segments), bool)
-    places = segments @ line.along
-    away = np.abs(places[:, :, None] - np.array(line.jogs)).max(axis=1)
-    return np.asarray((away < margin).any(axis=1))

@@ -8,13 +8,13 @@ from dataclasses import replace
 from anatome.cuts.pieces import uncut
 from anatome.problems import Problem
 from anatome.render.renderer import View
-from anatome.trace.still import Still
+from anatome.trace.still import THREADS, Still
 from anatome.view.viewport import Viewport
 
 Told = Callable[[float], bool]
 
 
-def still_of(view: View, size: tuple[int, int], threads: int = 2) -> Still:
+def still_of(view: View, size: tuple[int, int], threads: int = THREADS) -> Still:
     """The still of a view in so many pixels, not yet begun. It takes a second or so, and needs no OpenGL."""
     viewport = Viewport(view.camera, view.frame.sized(*size))
     opened = view.opened

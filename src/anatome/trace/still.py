@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
@@ -27,6 +28,7 @@ ROWS = 1100
 FINEST = 1.5
 """Pixels between places for which light is looked for, at least."""
 USUAL_SAMPLES = 48
+THREADS = os.cpu_count() or 1
 _STEPS = np.array([0.8566748839, 0.7338918566, 0.6287067210, 0.5385972572], np.float32)
 """Of the additive recurrence in four dimensions (Roberts, 2018)."""
 
@@ -59,7 +61,7 @@ class Still:
         viewport: Viewport,
         shading: Opened | None = None,
         places: tuple[int, int] | None = None,
-        threads: int = 2,
+        threads: int = THREADS,
         seed: int = 1,
     ) -> None:
         """``shading`` is what keeps light away if that is not what is seen; ``places`` how many columns and rows have light."""

@@ -20,10 +20,10 @@ from PySide6.QtWidgets import (
 from anatome.app.background import Task, Told
 from anatome.app.send_out.dialog import SendOut
 from anatome.app.send_out.sizes import dots_box, pixel_box
-from anatome.app.send_out.waiting import LIGHT_SHARE
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.app.ticks import Ticks
+from anatome.app.waiting import LIGHT_SHARE
 from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
 from anatome.formats.pictures_out import openraster_bytes, writer_for

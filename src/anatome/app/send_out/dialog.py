@@ -9,8 +9,8 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QLineEdit, QProg
 
 from anatome.app.background import Task, Told, in_words
 from anatome.app.form_dialog import FormDialog
-from anatome.app.send_out.waiting import TimeLeft
 from anatome.app.stage.stage import PictureJob
+from anatome.app.waiting import TimeLeft
 from anatome.problems import Problem
 
 

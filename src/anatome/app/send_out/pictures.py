@@ -16,9 +16,9 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QGridLayout, QLabel
 from anatome.app.background import Task, Told
 from anatome.app.send_out.dialog import SendOut
 from anatome.app.send_out.sizes import SizeRows
-from anatome.app.send_out.waiting import LIGHT_SHARE, in_words
 from anatome.app.session import Session
 from anatome.app.stage.stage import PictureJob, Stage, image_of
+from anatome.app.waiting import LIGHT_SHARE, in_words
 from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
 from anatome.formats.pictures_out import openraster_bytes, write_passes, writer_for

@@ -19,7 +19,7 @@ from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QWidget
 
 from anatome.app.session import Session
-from anatome.app.stage.tracing import THREADS, Tracing
+from anatome.app.stage.tracing import ON_STAGE, Tracing
 from anatome.app.trouble import TROUBLE
 from anatome.render.accumulation import Accumulation, Paper
 from anatome.render.pictures import EXPORT_SAMPLES, Ground, PictureMaker
@@ -173,7 +173,7 @@ class Stage(QOpenGLWidget):
             self.tracing.drop()
         elif self._session.is_cut:
             view, size = self._view(), self._full()
-            self.tracing.follow(self._light_key(), self._session.stage.still, lambda: still_of(view, size, THREADS))
+            self.tracing.follow(self._light_key(), self._session.stage.still, lambda: still_of(view, size, ON_STAGE))
 
     def _light_came(self) -> None:
         if self._still:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 import threading
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -11,10 +10,10 @@ from typing import Any
 from PySide6.QtCore import QObject, Qt, Signal
 
 from anatome.app.background import Task, Told
-from anatome.app.send_out.waiting import TimeLeft
-from anatome.trace.still import Still, TracedLight
+from anatome.app.waiting import TimeLeft
+from anatome.trace.still import THREADS, Still, TracedLight
 
-THREADS = max(1, (os.cpu_count() or 2) - 1)
+ON_STAGE = max(1, THREADS - 1)
 """One is left for the window."""
 
 
