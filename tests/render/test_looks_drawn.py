@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 import trimesh
 from scipy.ndimage import binary_erosion
 
 from anatome.cuts.cut import SectionPlane
+from anatome.cuts.deep_earth import with_deep_earth
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.pieces import Opened
 from anatome.cuts.plane import Plane
@@ -183,3 +186,32 @@ def test_every_look_reads_in_its_own_way(look: Look, boathouse: Building) -> Non
     assert contrast(look.ink, look.paper) > 4.5
     assert contrast(look.poche, look.paper) > 3 or look.hatch != "none" or look.cut_weight >= 0.5
     assert [look == other for other in shipped_looks().values()].count(True) == 1
+
+
+def test_earth_goes_down_to_the_frame_round_what_stands_in_it() -> None:
+    """Half a metre of earth with a footing that is deeper: below both more earth, as wide, and the footing whole."""
+    building = made_of(
+        ("earth", "IfcGeographicElement", "Earth", box(-1, -1, -0.5, 1, 1, 0)),
+        ("footing", "IfcFooting", "Concrete", box(-0.2, -1.2, -0.8, 0.2, 1.2, 0.4)),
+    )
+    plain = PLAIN.model_copy(update={"poche": rgb("#202020"), "poche_earth": rgb("#C08040")})
+    cut = SectionPlane(id="a", name="A", mark="A", plane=Plane((0, 0, 0), (0, -1, 0)))
+    face = Cutter(building).dissect([cut], np.ones(2, bool)).faces[0]
+    deep = with_deep_earth(building, face.poche, 3.0)
+    areas = {e.name: deep.areas[deep.element == i].sum() for i, e in enumerate(building.elements)}
+    # 1.6 m beside the footing, down from the surface to 3 m below where earth ends; and as much below the footing.
+    assert areas == pytest.approx({"earth": 1.6 * 3.5 + 0.4 * 3.0, "footing": 0.4 * 1.2})
+    level = replace(face.poche, plane=Plane((0, 0, 0), (0, 0, 1)))
+    assert with_deep_earth(building, level, 3.0) is level
+
+    def column(look: Look, x: float) -> np.ndarray:
+        """Downwards through a picture three metres square."""
+        picture = cut_picture(building, look, 3.0, 20, 4)
+        return picture[:, round((x + 1.5) / 3.0 * picture.shape[1])].astype(int)
+
+    whole = plain.model_copy(update={"earth_to_frame": True})
+    earth, dark = np.array([192, 128, 64]), np.array([32, 32, 32])
+    assert (np.abs(column(plain, 0.6)[-20] - 255) < 12).all() and (np.abs(column(whole, 0.6)[-20] - earth) < 3).all()
+    middle = column(whole, 0.0)
+    assert (np.abs(middle[round(len(middle) * (1.5 + 0.7) / 3)] - dark) < 3).all() and (np.abs(middle[-20] - earth) < 3).all()
+    assert (np.abs(column(whole, 1.2)[-20] - 255) < 12).all()  # beside it there is none

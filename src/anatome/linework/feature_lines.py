@@ -66,7 +66,7 @@ def _outlines(part: Placed, look: Look, viewport: Viewport) -> Lines:
             continue
         lines = face.contours
         flat = isinstance(face.cut, SteppedSection) and at_home.is_flat_on(np.array(face.cut.line.normal))
-        thin = lines.thin if look.earth_fades else np.concatenate([lines.thin, lines.ends])
+        thin = lines.thin if look.earth_fades or look.earth_to_frame else np.concatenate([lines.thin, lines.ends])
         for kind, segments in ((BETWEEN, thin), (ROUND, lines.heavy)):
             if flat:  # it reads as one plane
                 segments = segments[~at_jogs(face, segments)]

@@ -9,6 +9,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from anatome.cuts.deep_earth import with_deep_earth
 from anatome.cuts.dissection import CutFace
 from anatome.cuts.moves import STAYS, places_through
 from anatome.cuts.pieces import Opened, Placed
@@ -19,7 +20,7 @@ from anatome.linework.hidden import seen_stretches
 from anatome.linework.joining import joined
 from anatome.linework.occluders import Occluders, hiding_corners, in_picture, occluders
 from anatome.look.hatches import hatch_lines
-from anatome.look.look import FADES_OVER, UNSAID_PAPER, Look, Rgb
+from anatome.look.look import DEEPEST, FADES_OVER, UNSAID_PAPER, Look, Rgb
 from anatome.look.styles import LineStyle, Styles, resolve
 from anatome.model.building import Building
 from anatome.problems import Problem
@@ -239,7 +240,8 @@ class _Work:
     def _face(
         self, part: Placed, face: CutFace, matrix: Array, hiding: Occluders, areas: list[Area], hatches: list[Ring]
     ) -> None:
-        filled, plane = face.poche, face.plane
+        look, plane = self.view.look, face.plane
+        filled = with_deep_earth(self.building, face.poche, DEEPEST) if look.earth_to_frame else face.poche
         bounds = shapely.box(0.0, 0.0, self.viewport.width, self.viewport.height)
 
         def on_paper(points: Array) -> Array:
@@ -272,7 +274,8 @@ class _Work:
 
     def _fades(self, earth: NDArray[np.object_]) -> tuple[float, float] | None:
         """Between which heights on paper earth fades, if it does in this look."""
-        if not self.view.look.earth_fades or not len(earth):
+        look = self.view.look
+        if not look.earth_fades or look.earth_to_frame or not len(earth):
             return None
         low, high = shapely.total_bounds(earth)[[1, 3]].tolist()
         return (low, low + FADES_OVER * (high - low)) if np.isfinite([low, high]).all() else None

@@ -30,6 +30,8 @@ WEIGHTS = (0.13, 0.18, 0.25, 0.35, 0.50, 0.70, 1.00, 1.40, 2.00)
 """Line widths in mm (ISO 128, value from memory)."""
 FADES_OVER = 0.72
 """Share of the depth of earth, from where it ends upwards, over which it fades into the paper."""
+DEEPEST = 200.0
+"""Metres to which earth goes down that ends at the frame."""
 UNSAID_PAPER = 210.0
 """Millimetres a picture is high where no paper is said."""
 Weight = Annotated[float, Field(ge=0.01, le=5.0)]
@@ -97,6 +99,7 @@ class Look(Value):
     cut_weight: Weight = Field(default=0.50, description="round the whole of what is cut")
     part_weight: Weight = Field(default=0.13, description="between parts that are cut")
     earth_fades: bool = Field(default=False, description="earth fades into the paper downwards, and has no line there")
+    earth_to_frame: bool = Field(default=False, description="earth goes down as far as the picture does")
     # Light.
     shade: bool = Field(default=True, description="soft shade where parts stand close to one another")
     shade_strength: Channel = 0.6

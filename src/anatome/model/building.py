@@ -243,6 +243,22 @@ class Building:
         return found
 
     @cached_property
+    def level_turn(self) -> NDArray[np.float64]:
+        """(E,) radians within an eighth of a turn: how far from the axes of the model the level edges of each element run, on the
+        whole; 0 where they run in no direction."""
+        edges = self.feature_edges
+        arm = self.vertices[edges.ends[:, 1]] - self.vertices[edges.ends[:, 0]]
+        length = np.hypot(arm[:, 0], arm[:, 1])
+        level = (np.abs(arm[:, 2]) < 0.05 * length) & (edges.sharp if edges.sharp.any() else True)
+        # Four times the angle is the same for all four ways along two axes, so it can be added up.
+        four = length[level] * np.exp(4j * np.arctan2(arm[level, 1], arm[level, 0]))
+        element, count = edges.element[level], len(self.elements)
+        whole = np.bincount(element, four.real, count) + 1j * np.bincount(element, four.imag, count)
+        sure = np.abs(whole) > 0.3 * np.bincount(element, length[level], count)
+        turn = np.where(sure, np.angle(whole) / 4, 0.0)
+        return np.where(np.abs(turn) < 1e-4, 0.0, turn)
+
+    @cached_property
     def uses(self) -> tuple[str, ...]:
         """What spaces are used for, in order."""
         return tuple(sorted({s.use or s.name for s in self.spaces}))

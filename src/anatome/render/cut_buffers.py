@@ -11,12 +11,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.cut import SteppedSection
+from anatome.cuts.deep_earth import with_deep_earth
 from anatome.cuts.dissection import CutFace
 from anatome.cuts.flat_view import at_jogs
 from anatome.cuts.plane import Plane
 from anatome.cuts.section import Caps, Section
 from anatome.look.hatches import MOST_FAMILIES, Hatch, frame_of
-from anatome.look.look import FADES_OVER, Look
+from anatome.look.look import DEEPEST, FADES_OVER, Look
 from anatome.look.styles import Rooms, Styles, resolve
 from anatome.model.building import Building
 from anatome.render.laid_pictures import LaidPictures
@@ -151,6 +152,8 @@ class CutBuffers:
 
     def _upload(self, face: CutFace, look: Look, numbered: bool, rough: bool) -> FaceBuffers:
         filled = face.poche
+        if look.earth_to_frame and face.cut.poche and not numbered:
+            filled = with_deep_earth(self._building, filled, DEEPEST)
         found = filled.caps if face.cut.poche or not face.free else _NOTHING
         styles = resolve(look, self._building)
         corners = np.zeros((len(found.triangles), 3), CORNER)
@@ -162,8 +165,8 @@ class CutBuffers:
         corners["hatching"][..., 2] = -1.0
         if not numbered:
             if face.cut.poche and len(styles.hatches):
-                self._hatched(face, found, styles, corners)
-            if look.earth_fades and face.cut.poche:
+                self._hatched(filled, found, styles, corners)
+            if look.earth_fades and not look.earth_to_frame and face.cut.poche:
                 self._faded(filled, found, corners)
         lines = face.contours if not rough and not numbered and face.outlined else None
         if lines is None:
@@ -172,7 +175,9 @@ class CutBuffers:
         else:
             heavy = lines.heavy
             thin, ends = lines.thin, lines.ends
-            if not look.earth_fades:
+            if look.earth_to_frame:
+                ends = _NO_LINES
+            elif not look.earth_fades:
                 thin, ends = np.concatenate([thin, ends]), _NO_LINES
         flat_normal = np.array(face.cut.line.normal) if isinstance(face.cut, SteppedSection) else None
         middle = found.vertices.mean(axis=0) if len(found.vertices) else np.array(face.plane.origin)
@@ -197,11 +202,10 @@ class CutBuffers:
         order = (np.arange(len(segments))[:, None] * 4 + LINE_TRIANGLES).astype(np.uint32)
         return Lines(self._ctx, self._buffer(line_corners(segments).tobytes()), self._buffer(order.tobytes()), flat)
 
-    def _hatched(self, face: CutFace, found: Caps, styles: Styles, corners: NDArray[np.void]) -> None:
+    def _hatched(self, filled: Section, found: Caps, styles: Styles, corners: NDArray[np.void]) -> None:
         """Tell every corner where it lies in the frame of its hatch."""
-        filled = face.poche
-        base = face.plane.flat(self._centre)
-        flat = face.plane.flat(found.vertices)
+        base = filled.plane.flat(self._centre)
+        flat = filled.plane.flat(found.vertices)
         for polygon in np.unique(found.polygon).tolist():
             hatch = styles.hatch_of(int(filled.element[polygon]))
             if hatch is None:

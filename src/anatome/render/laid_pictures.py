@@ -17,6 +17,8 @@ from anatome.model.building import Building
 SIDE = 512
 """Pixels on a side of every picture: they lie in one stack."""
 UNITS = {"textures": 5, "maps": 6, "pictures": 7, "laid": 8}
+NONE = {**UNITS, "textured": 0, "pictured": 0, "turned": 0}
+"""What surface.frag is told where nothing of it is wanted."""
 ROW = 1024
 """Texels in a line of a table; surface.frag knows it too."""
 
@@ -45,22 +47,23 @@ class LaidPictures:
         if styles is not self._styles:
             self._styles = styles
             self._pictures = _stack(self._ctx, [base64.b64decode(p.data) for p in styles.pictures])
-            # For each element which picture, and how many metres wide and high it is.
+            # For each element which picture, how many metres wide and high it is, and how level surfaces are turned.
             sizes = np.array([_metres(p.data, p.metres) for p in styles.pictures] or [(1.0, 1.0)])
             rows = np.zeros((len(styles.picture), 4), np.float32)
             rows[:, 0] = styles.picture
             rows[:, 1:3] = sizes[np.maximum(styles.picture, 0)]
+            rows[:, 3] = self._building.level_turn
             self._laid = _table(self._ctx, rows)
         self._textures.use(UNITS["textures"])
         self._maps.use(UNITS["maps"])
         self._pictures.use(UNITS["pictures"])
         self._laid.use(UNITS["laid"])
-        return {**UNITS, "textured": int(styles.textured), "pictured": int((styles.picture >= 0).any())}
+        return {**UNITS, "textured": int(styles.textured), "pictured": int((styles.picture >= 0).any()), "turned": 1}
 
 
 def wanted(styles: Styles) -> bool:
-    """Whether a look shows any."""
-    return styles.textured or bool((styles.picture >= 0).any())
+    """Whether a look shows any, or patterns, which lie as they do."""
+    return styles.textured or bool(styles.patterns) or bool((styles.picture >= 0).any())
 
 
 def _opened(data: bytes) -> Image.Image:

@@ -447,12 +447,12 @@ class Picture:
         fine: dict[str, Any] = {}
         rooms = len(self._styles.rooms.boxes)
         pictured = laid_pictures.wanted(self._styles)
-        detailed = not self._moving and (self._styles.patterns or look.haze or common.get("reflects") or pictured)
+        detailed = not self._moving and (pictured or look.haze or common.get("reflects"))
         if not plain and (rooms or detailed):
             shaders += ("FINE",)
             self._patterns.use(3)
             self._rooms.use(4)
-            laid = self._shared.cuts.laid.use(self._styles) if pictured else {"textured": 0, "pictured": 0, **laid_pictures.UNITS}
+            laid = self._shared.cuts.laid.use(self._styles) if pictured else laid_pictures.NONE
             fine = {
                 **laid,
                 "families": 3,

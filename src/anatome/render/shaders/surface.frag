@@ -22,6 +22,7 @@ uniform sampler2DArray pictures; // that the look lays on
 uniform sampler2D laid;          // a texel an element: which of them, and its size in metres
 uniform int textured;
 uniform int pictured;
+uniform int turned;              // level surfaces follow the edges of their own element
 uniform sampler2D rooms;    // a row for each: lower and upper corner, colour
 uniform int room_count;
 uniform vec4 pattern_ink;   // and how strong
@@ -42,21 +43,24 @@ vec4 room_at(vec3 place) {
     return vec4(0.0);
 }
 
-const float LEVEL = 0.25;   // a surface that rises less than that is laid along the axes of the model
+const float LEVEL = 0.25;   // a surface that rises less than that is laid along its own level edges
+
+vec4 row_of(sampler2D table, int number) {
+    return texelFetch(table, ivec2(number & 1023, number >> 10), 0);
+}
 
 // A place on the surface: level across, and up the wall or the slope.
 vec2 on_surface(vec3 normal) {
     vec3 across = cross(upright, normal);
-    across = length(across) < LEVEL ? vec3(1.0, 0.0, 0.0) : normalize(across);
+    if (length(across) < LEVEL) {
+        float turn = turned != 0 ? row_of(laid, own_element < 0 ? -1 - own_element : own_element).w : 0.0;
+        across = vec3(cos(turn), sin(turn), 0.0);
+    } else across = normalize(across);
     return vec2(dot(where, across), dot(where, cross(normal, across)));
 }
 #endif
 #ifdef FINE
 const float LOUDNESS = 0.75, CALM = 0.22;  // as the colours of a model are calmed where it is drawn as modelled
-
-vec4 row_of(sampler2D table, int number) {
-    return texelFetch(table, ivec2(number & 1023, number >> 10), 0);
-}
 
 // What lies on the surface: the picture of a style, or one laid on over it. Its alpha says whether there is any.
 vec4 picture_on(vec3 normal) {

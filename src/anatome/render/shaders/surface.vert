@@ -24,7 +24,7 @@ flat out float clearness;
 flat out float roomy;         // has the colour of the room it looks into
 flat out float toned;
 flat out int own_style;       // −1 where it has another one
-flat out int own_element;
+flat out int own_element;     // or, where it is picked, less than none
 #endif
 #ifdef CELLS
 out vec3 at;
@@ -59,7 +59,7 @@ void main() {
     roomy = other == 0u && !picked && colour.a > 0.98 ? 1.0 : 0.0;
     toned = tone;
     own_style = other == 0u && !picked ? int(style) : -1;
-    own_element = picked ? -1 : int(element);
+    own_element = picked ? -1 - int(element) : int(element);
 #endif
     float alpha = picked ? max(colour.a, tint.a) : colour.a;
     shade = vec4((picked ? mix(lit, tint.rgb, tint.a) : lit) * alpha, alpha);

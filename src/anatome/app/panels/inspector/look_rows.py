@@ -71,6 +71,7 @@ PARTS = (
             Choice("hatch_weight", "Lines of hatches", _WEIGHTS),
             Number("hatch_ink", "Ink of hatches", "%", 0.05),
         ),
+        (Switch("earth_to_frame", "Earth to the frame", "Earth that is cut goes down as far as the picture does"),),
     ),
     Part(
         "Surfaces and lines beyond",
