@@ -6,6 +6,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from PIL import Image
 from PySide6.QtCore import QDateTime, QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox, QFileDialog, QPushButton
@@ -159,6 +160,34 @@ def test_parts_get_a_look_of_their_own_in_this_scene(hand) -> None:
     # What is laid over a scene's look stays with that scene.
     window.contact_sheet.recall("cross")
     assert session.stage.overrides == ()
+
+
+def test_a_picture_is_laid_on_parts_with_lines_of_their_own(hand, tmp_path: Path) -> None:
+    """A picture from a file on all walls, half a metre wide; the look has it afterwards, and one step takes both back."""
+    session = hand.window.session
+    hand.window.contact_sheet.recall("outside")
+    before = hand.picture()
+    Image.new("RGB", (40, 40), (20, 200, 220)).save(tmp_path / "tiles.png")
+    (tmp_path / "notes.png").write_text("no picture")
+    session.pick_elements(frozenset({next(e.id for e in session.building.elements if e.type == "IfcCovering")}))
+    hand.do("override")
+    dialog = next(w for w in QApplication.topLevelWidgets() if isinstance(w, RuleDialog) and w.isVisible())
+    dialog.who.setCurrentIndex(1)
+    dialog.picture.take(tmp_path / "notes.png")
+    assert "no picture" in dialog.problem.text() and dialog.picture.named is None
+    dialog.picture.take(tmp_path / "tiles.png")
+    dialog.picture.wide.show_value(0.5)
+    dialog.line_colour.on.setChecked(True)
+    dialog.weight.setCurrentIndex(dialog.weight.findData(0.70))
+    dialog.go.click()
+    session.pick_elements(frozenset())
+    rule = session.stage.overrides[-1]
+    assert (rule.picture, rule.line_weight, session.stage.look.pictures[0].metres) == ("tiles", 0.70, 0.5)
+    shown = hand.picture().astype(int)
+    blue = (shown[..., 2] - shown[..., 0] > 90) & (shown[..., 1] - shown[..., 0] > 90)
+    assert blue.mean() > 0.005 and not ((before[..., 2].astype(int) - before[..., 0]) > 90).any()
+    hand.do("undo")
+    assert session.stage.look.pictures == () and not session.stage.overrides
 
 
 def test_a_changed_look_is_changed_for_all_or_kept_as_a_new_one(hand) -> None:
