@@ -52,9 +52,7 @@ def _near(low: Array, high: Array, element: Numbers) -> Numbers:
             if low[j, 2] > high[i, 2] or high[j, 2] < low[i, 2]:
                 continue
             if made == len(found):
-                grown = np.empty((2 * made, 2), np.int64)
-                grown[:made] = found
-                found = grown
+                found = np.concatenate((found, found))
             found[made, 0], found[made, 1] = i, j
             made += 1
     return found[:made]
@@ -133,12 +131,7 @@ def _cross(pairs: Numbers, start: Numbers, corners: Array, element: Numbers, mar
                 if along[last, 1] - along[first, 0] <= margin * np.sqrt((way**2).sum()):
                     continue
                 if made == len(ends):
-                    longer = np.empty((2 * made, 2, 3))
-                    longer[:made] = ends
-                    ends = longer
-                    more = np.empty((2 * made, 2), np.int64)
-                    more[:made] = owners
-                    owners = more
+                    ends, owners = np.concatenate((ends, ends)), np.concatenate((owners, owners))
                 ends[made, 0], ends[made, 1] = spots[first, 0], spots[last, 1]
                 owners[made, 0], owners[made, 1] = element[a], element[b]
                 made += 1

@@ -119,12 +119,7 @@ def _seen(
                         hidden = True
                         break
                     if count == len(lows):
-                        more = np.empty(2 * count)
-                        more[:count] = lows
-                        lows = more
-                        more = np.empty(2 * count)
-                        more[:count] = highs
-                        highs = more
+                        lows, highs = np.append(lows, lows), np.append(highs, highs)
                     lows[count], highs[count] = begin, end
                     count += 1
                 if hidden:
@@ -141,12 +136,7 @@ def _seen(
             begin = lows[order[i]] if i < count else 1.0
             if begin - reached > shortest:
                 if made == len(number):
-                    grown = np.empty(2 * made, np.int64)
-                    grown[:made] = number
-                    number = grown
-                    longer = np.empty((2 * made, 2))
-                    longer[:made] = stretch
-                    stretch = longer
+                    number, stretch = np.append(number, number), np.concatenate((stretch, stretch))
                 number[made], stretch[made, 0], stretch[made, 1] = n, reached, begin
                 made += 1
             if i < count:

@@ -15,9 +15,17 @@ from anatome.render.screen_passes import ScreenPass, Strip, strips
 from anatome.render.targets import SampleTarget
 
 ENOUGH, ENOUGH_LARGE, LARGE = 6, 4, 1600
-"""Samples after which the mean is used; fewer do where pixels are so small that a picture has more than so many rows."""
+"""Samples of soft shade after which the mean is used; fewer do where pixels are so small that a picture has more than so many
+rows."""
+ENOUGH_SUN = 14
+"""Of cast shadows: after the first few only where some of the sun is seen, and there every one makes less grain."""
 STEP = 400_000
 """Pixels multiplied at a time."""
+
+
+def enough_shade(height: int) -> int:
+    """Samples of soft shade in a picture so many pixels high."""
+    return ENOUGH_LARGE if height > LARGE else ENOUGH
 
 
 Work = Callable[[moderngl.Framebuffer, moderngl.Texture, int], Iterator[Strip]]
@@ -25,11 +33,11 @@ Work = Callable[[moderngl.Framebuffer, moderngl.Texture, int], Iterator[Strip]]
 
 
 class Light:
-    """Of one darkening layer of one picture, ``height`` pixels high as a whole."""
+    """Of one darkening layer of one picture, worked out for so many samples."""
 
-    def __init__(self, ctx: moderngl.Context, programs: Programs, height: int) -> None:
+    def __init__(self, ctx: moderngl.Context, programs: Programs, enough: int) -> None:
         self._ctx, self._programs = ctx, programs
-        self._enough = ENOUGH_LARGE if height > LARGE else ENOUGH
+        self._enough = enough
         self._count = 0
         self._targets: list[tuple[moderngl.Texture, moderngl.Framebuffer]] = []
 
