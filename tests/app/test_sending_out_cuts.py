@@ -155,9 +155,9 @@ def test_drawings_of_a_box_and_of_a_stepped_section(hand, tmp_path: Path) -> Non
     offered = [sending.cut.itemText(i) for i in range(sending.cut.count())]
     assert "Box A, front" in offered and "Box A, top" in offered
     sending.cut.setCurrentIndex(offered.index("Box A, top"))
-    sending.path.setText(str(tmp_path / "top.pdf"))
+    sending.path.setText(str(tmp_path / "top.bmp"))
     hand.send(sending)
-    assert sending.isVisible() and ".svg or .dxf" in sending.problem.text()
+    assert sending.isVisible() and ".svg, .pdf or .dxf" in sending.problem.text()
     sending.path.setText(str(tmp_path / "top.svg"))
     hand.send(sending)
     face = next(f for f in session.left().faces_of("wing") if f.name == "top")
