@@ -80,7 +80,8 @@ def occluders(viewport: Viewport, corners: Array, depths: tuple[float, float]) -
         corners = split(corners, axis[:3], depths[0] - axis[3])[0][0]
     flat = in_picture(viewport, corners, depths)
     low, high = flat.min(axis=1), flat.max(axis=1)
-    area = np.cross(flat[:, 1, :2] - flat[:, 0, :2], flat[:, 2, :2] - flat[:, 0, :2])
+    first, second = flat[:, 1, :2] - flat[:, 0, :2], flat[:, 2, :2] - flat[:, 0, :2]
+    area = first[:, 0] * second[:, 1] - first[:, 1] * second[:, 0]
     seen = (low[:, :2] < 1).all(axis=1) & (high[:, :2] > -1).all(axis=1) & (np.abs(area) > 1e-14)
     flat, area = flat[seen], area[seen]
     flat = np.where(area[:, None, None] < 0, flat[:, ::-1], flat)
