@@ -17,7 +17,6 @@ from anatome.cuts.plane import Plane
 from anatome.demo.shipped import PROJECT
 from anatome.formats.opening import open_model
 from anatome.formats.project_files import open_project
-from anatome.linework.crossings import crossings
 from anatome.linework.feature_lines import EDGE, SILHOUETTE, feature_lines
 from anatome.linework.hidden import seen_stretches
 from anatome.linework.joining import joined
@@ -26,6 +25,7 @@ from anatome.linework.of_scene import line_view
 from anatome.linework.view_drawing import LineView, _Work, view_drawing
 from anatome.look.look import Look
 from anatome.model.building import Building
+from anatome.model.crossings import crossings
 from anatome.view.camera import Camera, standard_view
 from anatome.view.projections import named
 from anatome.view.viewport import Frame

@@ -27,6 +27,7 @@ from anatome.look.divide import Divide
 from anatome.look.look import UNSAID_PAPER, Look
 from anatome.model.bounds import corners_of
 from anatome.model.building import Building
+from anatome.model.crossings import crossings, known
 from anatome.scenes import edits
 from anatome.scenes.history import History
 from anatome.scenes.look_edits import drawn_look
@@ -67,6 +68,7 @@ class Session(QObject):
         self._model: Building | None = None
         self._site: Site | None = None
         self._rebuilding: Task | None = None
+        self._learning: Task | None = None
         self.model_path: Path | None = None
         self.project_path: Path | None = None
         self.pictures = ScenePictures()
@@ -110,9 +112,33 @@ class Session(QObject):
         self._cut_with(Recutter(building, first))
         storeys = [i for i, s in enumerate(building.storeys) if s.elevation >= -0.1]
         self.plan_storey = (storeys or [len(building.storeys) - 1])[0] if building.storeys else None
+        self._learn()
         self.opened.emit()
         self.changed.emit()
         self.picked_changed.emit()
+
+    def _learn(self) -> None:
+        """Find out, away from the window's thread, where parts run through one another; the stage draws lines there once it is
+        known."""
+        building = self.building
+        assert building is not None
+        if known(building):
+            return
+
+        def over(_: object) -> None:
+            self._learning = None
+            self.recut.emit()
+
+        def failed(error: Exception) -> None:
+            over(None)
+            self.failed.emit(error)
+
+        self._learning = Task(lambda told: crossings(building), over, failed, self)
+
+    @property
+    def is_learning(self) -> bool:
+        """Whether something the stage would draw is still being found out."""
+        return self._learning is not None
 
     def _cut_with(self, recutter: Recutter) -> None:
         self._recutter = recutter
@@ -129,9 +155,10 @@ class Session(QObject):
         """Of what belongs to the building that was open."""
         if self._recutter is not None:
             self._recutter.close()
-        if self._rebuilding is not None:
-            self._rebuilding.cancel()
-        self._recutter = self._rebuilding = self._shown = self._subject = self._left = self._figures = None
+        for task in (self._rebuilding, self._learning):
+            if task is not None:
+                task.cancel()
+        self._recutter = self._rebuilding = self._learning = self._shown = self._subject = self._left = self._figures = None
         self.memory = Memory()
         self.pictures = ScenePictures()
         self.picked_cut, self.picked_member, self.picked_elements, self.marked = None, None, frozenset(), frozenset()
@@ -173,6 +200,10 @@ class Session(QObject):
         self._shown = self._subject = self._left = self._figures = None
         self.memory = Memory()
         self._cut_with(Recutter(building, first))
+        if self._learning is not None:
+            self._learning.cancel()
+            self._learning = None
+        self._learn()
         self.rebuilt.emit()
         self.changed.emit()
 

@@ -25,6 +25,7 @@ from anatome.formats.project_files import open_project
 from anatome.look.look import UNSAID_PAPER, Look
 from anatome.look.shipped import first_look
 from anatome.model.building import Building
+from anatome.model.crossings import crossings
 from anatome.model.options import OpenOptions
 from anatome.problems import Problem
 from anatome.scenes.look_edits import drawn_look
@@ -203,5 +204,6 @@ def _draw(options: argparse.Namespace, building: Building, view: View, framed: F
     from anatome.formats.pictures_out import png_bytes
     from anatome.render.pictures import PictureMaker
 
+    crossings(building)
     maker = PictureMaker.standalone(building)
     write_whole(options.out, png_bytes(maker.picture(view, framed.size, options.ground), framed.dpi))

@@ -8,12 +8,11 @@ from functools import reduce
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.cuts.cells import Cell
 from anatome.cuts.cut import SteppedSection
 from anatome.cuts.flat_view import at_jogs
+from anatome.cuts.kept_lines import kept_crossings, lines_outside
 from anatome.cuts.moves import STAYS, places_through
 from anatome.cuts.pieces import Opened, Placed
-from anatome.linework.crossings import crossings
 from anatome.look.look import Look
 from anatome.look.styles import Styles
 from anatome.model.building import Building
@@ -91,20 +90,13 @@ def _edges(part: Placed, styles: Styles, viewport: Viewport) -> Lines:
     kept = sharp | (smooth & turns)
     kind = np.where(sharp, EDGE, SILHOUETTE)[kept]
     lines = Lines(ends[kept], kind, element[kept])
-    crossing, owners = crossings(building)
-    there = lined[owners].all(axis=1) if len(owners) else np.zeros(0, bool)
-    crossing, owners = crossing[there], owners[there]
-    more = Lines(crossing, np.full(len(crossing), EDGE), owners[:, 0] if len(owners) else np.empty(0, np.int64))
-    partner = np.concatenate([lines.element, owners[:, 1] if len(owners) else np.empty(0, np.int64)])
-    lines = both(lines, more)
     for number, cell in enumerate(cut_open.cells):
-        # Where two parts cross, what takes one of them away takes the line.
-        acts = cut_open.acting[lines.element, number] | cut_open.acting[partner, number]
-        left, of = outside(cell, lines.ends[acts])
+        acts = cut_open.acting[lines.element, number]
+        left, of = lines_outside(cell, lines.ends[acts])
         cut = np.flatnonzero(acts)[of]
-        partner = np.concatenate([partner[~acts], partner[cut]])
         lines = both(lines.some(~acts), replace(lines.some(cut), ends=left))
-    return lines
+    crossing, element = kept_crossings(cut_open, styles.lined)
+    return both(lines, Lines(crossing, np.full(len(crossing), EDGE), element))
 
 
 def both(first: Lines, second: Lines) -> Lines:
@@ -136,27 +128,3 @@ def _edges_of(building: Building, wanted: NDArray[np.bool_]) -> tuple[Segments, 
     beside = np.stack([normal[face[first]], normal[face[second]]], axis=1)
     element = building.element_of_triangle[of][face[first]]
     return building.vertices[pairs[first]], beside, count, element
-
-
-def outside(cell: Cell, ends: Segments) -> tuple[Segments, Numbers]:
-    """((m, 2, 3) what of segments (n, 2, 3) does not lie in a cell, (m,) which of them each is part of)."""
-    low, high = np.zeros(len(ends)), np.ones(len(ends))
-    for plane in cell.planes:
-        a, b = plane.distance(ends[:, 0]), plane.distance(ends[:, 1])
-        with np.errstate(divide="ignore", invalid="ignore"):
-            at = a / (a - b)
-        low = np.where((a <= 0) & (b > 0), np.maximum(low, at), low)
-        high = np.where((a > 0) & (b <= 0), np.minimum(high, at), high)
-        high = np.where((a <= 0) & (b <= 0), -1.0, high)
-    taken = high > low
-    numbers = np.arange(len(ends))
-    before, behind = taken & (low > 0), taken & (high < 1)
-    whole = ends[~taken]
-
-    def part(chosen: NDArray[np.bool_], start: NDArray[np.float64], end: NDArray[np.float64]) -> Segments:
-        a, arm = ends[chosen, 0], ends[chosen, 1] - ends[chosen, 0]
-        return np.stack([a + arm * start[chosen, None], a + arm * end[chosen, None]], axis=1)
-
-    nothing, all_of_it = np.zeros(len(ends)), np.ones(len(ends))
-    found = [whole, part(before, nothing, low), part(behind, high, all_of_it)]
-    return np.concatenate(found), np.concatenate([numbers[~taken], numbers[before], numbers[behind]])

@@ -11,13 +11,15 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
+from anatome.cuts.kept_lines import kept_crossings
 from anatome.cuts.moves import STAYS
 from anatome.cuts.pieces import Placed
 from anatome.look.styles import resolve
 from anatome.model.clusters import Clusters
+from anatome.model.crossings import known
 from anatome.render import laid_pictures
 from anatome.render.cell_clip import CellClip
-from anatome.render.cut_buffers import OUTLINE_NEARER, OUTLINE_NEARER_FROM_BEHIND
+from anatome.render.cut_buffers import OUTLINE_NEARER, OUTLINE_NEARER_FROM_BEHIND, Lines
 from anatome.render.draw_list import DrawList, Run, Sight, draw_list
 from anatome.render.figure_buffers import FigureBuffers
 from anatome.render.ground import ground_mesh
@@ -81,6 +83,7 @@ class Picture:
         self._ctx, self._programs, self._model = shared.ctx, shared.programs, shared.model
         self._look, self._window, self._moving = shared.look, shared.window, shared.moving
         self._shared = shared
+        self._crossing: Lines | None = None
         self._world = shared.viewport
         self._viewport = viewport = shared.viewport.at_home_of(part.move if moved else None)
         self._cut_open, self._before, self._numbered = cut_open, before, shared.numbered
@@ -308,6 +311,34 @@ class Picture:
         for run in lines.runs:
             self._step(sample, partial(self._edges, common, lines.commands, run), moderngl.BLEND)
             yield
+        if not self._moving and self._styles.lined.any() and known(self._model.building):
+            if self._crossing is None:
+                self._crossing = self._crossing_lines()
+            if self._crossing is not None:
+                self._step(sample, partial(self._crossings, common, self._crossing), moderngl.BLEND)
+                yield
+
+    def _crossing_lines(self) -> Lines:
+        """Where parts run through one another, as far as they are left."""
+        ends, _ = kept_crossings(self._cut_open, self._styles.lined)
+        corners = line_corners(ends - self._model.centre)
+        order = (np.arange(len(ends))[:, None] * 4 + LINE_TRIANGLES).astype(np.uint32)
+        first, second = (self._ctx.buffer(data.tobytes()) if len(ends) else None for data in (corners, order))
+        return Lines(self._ctx, first, second)
+
+    def _crossings(self, common: dict[str, Any], lines: Lines) -> None:
+        program, look = self._programs.get("line.vert", "line.frag", "PLANES 0"), self._look
+        set_uniforms(
+            program,
+            **common,
+            ink=(*look.line_ink, 1.0),
+            width=look.edge_weight * self._millimetre,
+            silhouette=1.0,
+            nearer=EDGE_NEARER,
+            fades_under=EDGE_FADES * self._grown,
+            faintest=0.2,
+        )
+        lines.draw(program, False)
 
     def hidden_lines(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
         """Edges behind surfaces, dashed, where the look has them."""

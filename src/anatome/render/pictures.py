@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from anatome.cuts.dissection import Cutter
 from anatome.look.look import UNSAID_PAPER, Look
 from anatome.model.building import Building
+from anatome.model.crossings import crossings
 from anatome.problems import Problem
 from anatome.render.accumulation import NOTHING, Accumulation, Paper
 from anatome.render.renderer import WHOLE, Renderer, View
@@ -50,6 +51,7 @@ def view_of(cutter: Cutter, shown: StageState | Scene, camera: Camera | None = N
     """
     state, frame = (shown.state, shown.frame) if isinstance(shown, Scene) else (shown, WHOLE)
     found = opened(cutter, state)
+    crossings(cutter.building)  # now, and not when they are first drawn
     figures = seen_figures(site.figures, state.hidden, found)
     paper = shown.paper if isinstance(shown, Scene) else None
     building = found.parts[0].cut_open.building

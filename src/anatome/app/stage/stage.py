@@ -139,7 +139,7 @@ class Stage(QOpenGLWidget):
     def settled(self) -> bool:
         """True when the picture is as fine as it gets."""
         session = self._session
-        if not (self._done and session.is_open and session.is_cut):
+        if not (self._done and session.is_open and session.is_cut) or session.is_learning:
             return False
         return not session.stage.still or self.tracing.over(self._light_key())
 
@@ -185,18 +185,9 @@ class Stage(QOpenGLWidget):
         s = self._session
         stage = s.stage
         return (
-            *(
-                stage.camera,
-                stage.cuts,
-                stage.series,
-                stage.treatments,
-                stage.poche,
-                stage.hidden,
-                s.drawn_look(),
-                stage.divide,
-                stage.still,
-            ),
-            *(s.picked_elements, s.marked, self._full(), id(s.on_stage()), s.project.site.figures, stage.crop, id(self._light())),
+            *(stage.camera, stage.cuts, stage.series, stage.treatments, stage.poche, stage.hidden, stage.divide, stage.still),
+            *(s.picked_elements, s.marked, self._full(), id(s.on_stage()), s.project.site.figures, stage.crop),
+            *(s.drawn_look(), id(self._light()), s.is_learning),
         )
 
     def _view(self) -> View:

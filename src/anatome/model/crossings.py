@@ -19,6 +19,11 @@ SHARE = 2e-8
 _found: weakref.WeakKeyDictionary[Building, tuple[Array, Numbers]] = weakref.WeakKeyDictionary()
 
 
+def known(building: Building) -> bool:
+    """Whether :func:`crossings` answers at once."""
+    return building in _found
+
+
 def crossings(building: Building) -> tuple[Array, Numbers]:
     """((n, 2, 3) metres, (n, 2) the elements whose surfaces cross there), of all parts of a building as they stand; worked out
     once. Surfaces that only touch, or lie in one another, have their own edges there."""
