@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QWidget
 from anatome.app.background import Task, Told
 from anatome.app.send_out.dialog import SendOut
 from anatome.app.send_out.drawings import KIND
+from anatome.app.send_out.scene_choice import SceneChoice, name_for
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.cuts.dissection import Cutter
@@ -24,7 +25,6 @@ from anatome.problems import Problem
 from anatome.render.pictures import EXPORT_SAMPLES, view_of
 from anatome.render.renderer import View
 from anatome.render.stills import lit
-from anatome.scenes.edits import as_saved, picture_frame
 from anatome.scenes.project import Scene
 from anatome.view.crop import SCALES
 
@@ -39,17 +39,9 @@ class LineworkDialog(SendOut):
     """SVG, PDF or DXF of a scene, or of the stage as it stands."""
 
     def __init__(self, parent: QWidget, session: Session, stage: Stage, folder: Path) -> None:
-        current = session.scene
-        name = current.name if current else session.project.name
-        super().__init__(parent, "Send out linework", "Write linework", folder / f"{name}, lines.pdf", KIND)
+        super().__init__(parent, "Send out linework", "Write linework", folder / f"{name_for(session)}, lines.pdf", KIND)
         self._session, self._stage = session, stage
-        frame = picture_frame(session.stage, stage.viewport.frame)
-        now = Scene(id="", name="The stage as it is now", state=as_saved(session.stage), frame=frame)
-        self._choices = [now, *session.project.scenes]
-        self.scene = QComboBox()
-        self.scene.addItems([s.name for s in self._choices])
-        if current is not None and not session.project.differs_from_scene:
-            self.scene.setCurrentIndex([s.id for s in self._choices].index(current.id))
+        self.scene = SceneChoice(session, stage)
         self.form.addRow("Lines of", self.scene)
         self.scale = QComboBox(editable=True)
         self.scale.addItem(AS_IT_IS)
@@ -72,7 +64,7 @@ class LineworkDialog(SendOut):
 
     @property
     def _scene(self) -> Scene:
-        return self._choices[self.scene.currentIndex()]
+        return self.scene.chosen
 
     def _scale(self) -> float | None:
         """The 50 of 1:50, None for as large as the picture. Raises Problem."""

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QGridLayout, QLabel
 
 from anatome.app.background import Task, Told
 from anatome.app.send_out.dialog import SendOut
+from anatome.app.send_out.scene_choice import SceneChoice, name_for
 from anatome.app.send_out.sizes import SizeRows
 from anatome.app.session import Session
 from anatome.app.stage.stage import PictureJob, Stage, image_of
@@ -27,7 +28,6 @@ from anatome.render.passes import passes_steps
 from anatome.render.pictures import EXPORT_SAMPLES, Ground, view_of
 from anatome.render.renderer import View
 from anatome.render.stills import lit
-from anatome.scenes.edits import as_saved, picture_frame
 from anatome.scenes.project import MOST_SAMPLES, Scene
 from anatome.view.passes import PASSES, SAYS, Pass, Passes
 
@@ -47,18 +47,10 @@ class PictureDialog(SendOut):
     """A PNG or TIFF of a scene or of the stage as it stands, its layers, or its passes."""
 
     def __init__(self, parent: QWidget, session: Session, stage: Stage, folder: Path) -> None:
-        current = session.scene
-        name = current.name if current else session.project.name
-        super().__init__(parent, "Send out a picture", "Write picture", folder / f"{name}.png", KINDS)
+        super().__init__(parent, "Send out a picture", "Write picture", folder / f"{name_for(session)}.png", KINDS)
         self._session, self._stage = session, stage
         self._lit = 0.0
-        frame = picture_frame(session.stage, stage.viewport.frame)
-        now = Scene(id="", name="The stage as it is now", state=as_saved(session.stage), frame=frame)
-        self._choices = [now, *session.project.scenes]
-        self.scene = QComboBox()
-        self.scene.addItems([s.name for s in self._choices])
-        if current is not None and not session.project.differs_from_scene:
-            self.scene.setCurrentIndex([s.id for s in self._choices].index(current.id))
+        self.scene = SceneChoice(session, stage)
         self.form.addRow("Picture of", self.scene)
         self.way = QComboBox()
         for key, words, tip in WAYS:
@@ -102,7 +94,7 @@ class PictureDialog(SendOut):
 
     @property
     def _scene(self) -> Scene:
-        return self._choices[self.scene.currentIndex()]
+        return self.scene.chosen
 
     def _show_scene(self) -> None:
         self.sizes.show_scene(self._scene)
