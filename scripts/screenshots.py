@@ -63,6 +63,8 @@ class Eye:
         w = self.window
         self.spin(0.2)
         self.wait(lambda: w.stage.settled and w.key_plan.drawn and w.key_elevation.drawn)
+        chooser = w.inspector.overview.chooser
+        self.wait(lambda: not chooser.isVisible() or all(button.drawn for button in chooser.front))
         self.spin(0.2)
 
     def demo(self) -> None:
