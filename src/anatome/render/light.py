@@ -17,7 +17,7 @@ from anatome.render.targets import SampleTarget
 ENOUGH, ENOUGH_LARGE, LARGE = 6, 4, 1600
 """Samples of soft shade after which the mean is used; fewer do where pixels are so small that a picture has more than so many
 rows."""
-ENOUGH_SUN = 14
+ENOUGH_SUN, ENOUGH_SUN_LARGE = 14, 5
 """Of cast shadows: after the first few only where some of the sun is seen, and there every one makes less grain."""
 STEP = 400_000
 """Pixels multiplied at a time."""
@@ -26,6 +26,11 @@ STEP = 400_000
 def enough_shade(height: int) -> int:
     """Samples of soft shade in a picture so many pixels high."""
     return ENOUGH_LARGE if height > LARGE else ENOUGH
+
+
+def enough_sun(height: int) -> int:
+    """Samples of cast shadows in a picture so many pixels high."""
+    return ENOUGH_SUN_LARGE if height > LARGE else ENOUGH_SUN
 
 
 Work = Callable[[moderngl.Framebuffer, moderngl.Texture, int], Iterator[Strip]]

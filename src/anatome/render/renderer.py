@@ -22,7 +22,7 @@ from anatome.model.building import Building
 from anatome.render.cut_buffers import CutBuffers
 from anatome.render.divided import Divided
 from anatome.render.figure_buffers import FigureBuffers
-from anatome.render.light import ENOUGH_SUN, Light, enough_shade
+from anatome.render.light import Light, enough_shade, enough_sun
 from anatome.render.model_buffers import ModelBuffers
 from anatome.render.picture import Picture
 from anatome.render.programs import Programs
@@ -266,7 +266,9 @@ class Renderer:
             casts = look.shadows > 0 and not moving and not numbered
             sun = self._sun_of(view, stage, parts, bounds) if casts else None
             glimpse = Glimpse(stage, parts, bounds) if casts else None
-            lights = (Light(self.ctx, self.programs, enough) for enough in (enough_shade(window.height), ENOUGH_SUN))
+            lights = (
+                Light(self.ctx, self.programs, enough) for enough in (enough_shade(window.height), enough_sun(window.height))
+            )
             self._kept[key] = _Drawn(pictures, ghosts, figures, sun, glimpse, *lights), view
             while len(self._kept) > KEPT:
                 self._kept.popitem(last=False)
