@@ -19,12 +19,12 @@ from anatome.model.clusters import Clusters
 from anatome.model.crossings import known
 from anatome.render import laid_pictures
 from anatome.render.cell_clip import CellClip
-from anatome.render.cut_buffers import OUTLINE_NEARER, OUTLINE_NEARER_FROM_BEHIND, Lines
+from anatome.render.cut_buffers import OUTLINE_NEARER, OUTLINE_NEARER_FROM_BEHIND
 from anatome.render.draw_list import DrawList, Run, Sight, draw_list
 from anatome.render.figure_buffers import FigureBuffers
 from anatome.render.ground import ground_mesh
 from anatome.render.light import Light
-from anatome.render.model_buffers import LINE_TRIANGLES, line_corners
+from anatome.render.loose_lines import LooseLines
 from anatome.render.occlusion import DepthPyramid
 from anatome.render.programs import set_uniforms
 from anatome.render.screen_passes import ScreenPass, Strip, strips
@@ -83,7 +83,7 @@ class Picture:
         self._ctx, self._programs, self._model = shared.ctx, shared.programs, shared.model
         self._look, self._window, self._moving = shared.look, shared.window, shared.moving
         self._shared = shared
-        self._crossing: Lines | None = None
+        self._crossing: LooseLines | None = None
         self._world = shared.viewport
         self._viewport = viewport = shared.viewport.at_home_of(part.move if moved else None)
         self._cut_open, self._before, self._numbered = cut_open, before, shared.numbered
@@ -313,32 +313,12 @@ class Picture:
             yield
         if not self._moving and self._styles.lined.any() and known(self._model.building):
             if self._crossing is None:
-                self._crossing = self._crossing_lines()
-            if self._crossing is not None:
-                self._step(sample, partial(self._crossings, common, self._crossing), moderngl.BLEND)
-                yield
-
-    def _crossing_lines(self) -> Lines:
-        """Where parts run through one another, as far as they are left."""
-        ends, _ = kept_crossings(self._cut_open, self._styles.lined)
-        corners = line_corners(ends - self._model.centre)
-        order = (np.arange(len(ends))[:, None] * 4 + LINE_TRIANGLES).astype(np.uint32)
-        first, second = (self._ctx.buffer(data.tobytes()) if len(ends) else None for data in (corners, order))
-        return Lines(self._ctx, first, second)
-
-    def _crossings(self, common: dict[str, Any], lines: Lines) -> None:
-        program, look = self._programs.get("line.vert", "line.frag", "PLANES 0"), self._look
-        set_uniforms(
-            program,
-            **common,
-            ink=(*look.line_ink, 1.0),
-            width=look.edge_weight * self._millimetre,
-            silhouette=1.0,
-            nearer=EDGE_NEARER,
-            fades_under=EDGE_FADES * self._grown,
-            faintest=0.2,
-        )
-        lines.draw(program, False)
+                kept, _ = kept_crossings(self._cut_open, self._styles.lined)
+                self._crossing = LooseLines(self._ctx, self._programs, kept - self._model.centre)
+            width, fades = self._look.edge_weight * self._millimetre, EDGE_FADES * self._grown
+            draw = partial(self._crossing.draw, common, self._look.line_ink, 1.0, width, EDGE_NEARER, fades)
+            self._step(sample, draw, moderngl.BLEND)
+            yield
 
     def hidden_lines(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
         """Edges behind surfaces, dashed, where the look has them."""
@@ -366,7 +346,9 @@ class Picture:
         """(S, 2, 3) thin lines between pieces, where they are shown."""
         if len(lines):
             common = self._common(jitter, self._world)
-            self._step(sample, lambda: self._thin_lines(common, lines), moderngl.BLEND)
+            loose = LooseLines(self._ctx, self._programs, lines - self._model.centre)
+            width = max(self._look.edge_weight * self._millimetre, 1.0)
+            self._step(sample, partial(loose.draw, common, self._look.ink, TRAVEL_INK, width, EDGE_NEARER), moderngl.BLEND)
             yield
 
     def soft_ground(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
@@ -566,28 +548,6 @@ class Picture:
             for face in self._faces:
                 set_uniforms(program, nearer=OUTLINE_NEARER if face.faces(self._viewport) else OUTLINE_NEARER_FROM_BEHIND)
                 (face.heavy if heavy else face.thin).draw(program, face.is_flat(self._viewport))
-
-    def _thin_lines(self, common: dict[str, Any], lines: NDArray[np.float64]) -> None:
-        program = self._programs.get("line.vert", "line.frag", "PLANES 0")
-        set_uniforms(
-            program,
-            **common,
-            ink=(*self._look.ink, TRAVEL_INK),
-            width=max(self._look.edge_weight * self._millimetre, 1.0),
-            silhouette=1.0,
-            nearer=EDGE_NEARER,
-            fades_under=0.0,
-            faintest=0.0,
-        )
-        corners = self._ctx.buffer(line_corners(lines - self._model.centre).tobytes())
-        order = self._ctx.buffer((np.arange(len(lines))[:, None] * 4 + LINE_TRIANGLES).astype(np.uint32).tobytes())
-        array = self._ctx.vertex_array(
-            program,
-            [(corners, "3f4 3f4 4f1 4f1", "first", "second", "one_side", "other_side")],
-            index_buffer=order,
-            skip_errors=True,
-        )
-        array.render(moderngl.TRIANGLES)
 
     # Soft ground -----------------------------------------------------------------------------------------------
 
