@@ -64,7 +64,15 @@ def prepare_first(building: Building, project: Project, first: Recut) -> None:
     refine(first)
     resolve(drawn_look(project.stage, project.site, building), building)
     prepare_figures(project.site.figures)
-    _ = building.index_of, building.type_counts, building.in_storey, building.earth, building.context, building.name_rank
+    _ = (
+        building.index_of,
+        building.type_counts,
+        building.in_storey,
+        building.earth,
+        building.context,
+        building.name_rank,
+        building.level_turn,
+    )
 
 
 class Recutter(QObject):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import io
+from collections import OrderedDict
 from collections.abc import Sequence
 
 import moderngl
@@ -19,6 +20,8 @@ SIDE = 512
 UNITS = {"textures": 5, "maps": 6, "pictures": 7, "laid": 8}
 NONE = {**UNITS, "textured": 0, "pictured": 0, "turned": 0}
 """What surface.frag is told where nothing of it is wanted."""
+KEPT = 3
+"""Looks whose pictures are kept at a time: a divided picture draws with two by turns."""
 ROW = 1024
 """Texels in a line of a table; surface.frag knows it too."""
 
@@ -38,26 +41,28 @@ class LaidPictures:
             rows[:, :2, 3] -= np.floor(rows[:, :2, 3])
             rows[:, 2, 0] = textures.picture
         self._maps = _table(ctx, rows.reshape(-1, 4).astype(np.float32))
-        self._styles: Styles | None = None
-        self._pictures = _stack(ctx, [])
-        self._laid = _table(ctx, np.zeros((1, 4), np.float32))
+        # By the styles, which are held so that another one is not taken for them.
+        self._kept: OrderedDict[int, tuple[Styles, moderngl.TextureArray, moderngl.Texture]] = OrderedDict()
 
     def use(self, styles: Styles) -> dict[str, int]:
         """Bind what a look lays on; returns the uniforms that say where."""
-        if styles is not self._styles:
-            self._styles = styles
-            self._pictures = _stack(self._ctx, [base64.b64decode(p.data) for p in styles.pictures])
+        if id(styles) not in self._kept:
+            pictures = _stack(self._ctx, [base64.b64decode(p.data) for p in styles.pictures])
             # For each element which picture, how many metres wide and high it is, and how level surfaces are turned.
             sizes = np.array([_metres(p.data, p.metres) for p in styles.pictures] or [(1.0, 1.0)])
             rows = np.zeros((len(styles.picture), 4), np.float32)
             rows[:, 0] = styles.picture
             rows[:, 1:3] = sizes[np.maximum(styles.picture, 0)]
             rows[:, 3] = self._building.level_turn
-            self._laid = _table(self._ctx, rows)
+            self._kept[id(styles)] = styles, pictures, _table(self._ctx, rows)
+            while len(self._kept) > KEPT:
+                self._kept.popitem(last=False)
+        self._kept.move_to_end(id(styles))
+        _, pictures, laid = self._kept[id(styles)]
         self._textures.use(UNITS["textures"])
         self._maps.use(UNITS["maps"])
-        self._pictures.use(UNITS["pictures"])
-        self._laid.use(UNITS["laid"])
+        pictures.use(UNITS["pictures"])
+        laid.use(UNITS["laid"])
         return {**UNITS, "textured": int(styles.textured), "pictured": int((styles.picture >= 0).any()), "turned": 1}
 
 

@@ -60,16 +60,15 @@ class Still:
         look: Look,
         viewport: Viewport,
         shading: Opened | None = None,
-        places: tuple[int, int] | None = None,
         threads: int = THREADS,
         seed: int = 1,
     ) -> None:
-        """``shading`` is what keeps light away if that is not what is seen; ``places`` how many columns and rows have light."""
+        """``shading`` is what keeps light away if that is not what is seen."""
         styles = resolve(look, opened.cut_open.building)
         seen = scene_of(opened, styles)
         self.scene = seen if shading is None else scene_of(shading, styles)
         near = viewport.depth_range(opened.bounds)[0]
-        size = places or places_in((round(viewport.width), round(viewport.height)))
+        size = places_in((round(viewport.width), round(viewport.height)))
         self.seen = seen_places(seen, viewport, size, near)
         self.lights = lights_of(look, viewport, opened.cut_open.building, self.scene)
         self._begin(look.brightness, threads, seed)
