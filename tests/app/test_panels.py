@@ -23,12 +23,12 @@ from anatome.app.send_out.drawings import DrawingDialog
 from anatome.app.send_out.pictures import PictureDialog
 from anatome.app.stage.overlay import mark_box
 from anatome.app.window import MainWindow
-from anatome.app.words import plain_type
 from anatome.cuts.cut import SectionPlane
 from anatome.cuts.grips import plane_frame
 from anatome.cuts.plane import Plane
 from anatome.demo.shipped import PROJECT
 from anatome.scenes.storage import load_project
+from anatome.words import plain_type
 from helpers import poche_mask
 
 FRONT = (4.6, -0.13, 4.0)

@@ -16,7 +16,7 @@ FLOORS = [
     ("model",),
     ("cuts",),
     ("view", "look"),
-    ("site", "trace"),
+    ("site", "trace", "notes"),
     ("scenes",),
     ("suggestions",),
     ("linework", "render", "formats"),

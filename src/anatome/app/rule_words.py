@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from anatome.app.words import plain_type
 from anatome.cuts.reach import Selection
 from anatome.look.hatches import shipped_hatches, shipped_patterns
 from anatome.look.look import Rule
 from anatome.model.building import Building
+from anatome.words import plain_type
 
 
 def who_words(who: Selection, building: Building) -> str:

@@ -12,8 +12,9 @@ from PySide6.QtGui import QBrush, QColor, QFont, QFontDatabase, QIcon, QImage, Q
 from PySide6.QtSvg import QSvgRenderer
 from PySide6.QtWidgets import QApplication
 
+from anatome.notes.lettering import FAMILY, FONTS
+
 ASSETS = Path(str(files("anatome.app") / "assets"))
-FAMILY = "Source Sans 3"
 
 
 @dataclass(frozen=True)
@@ -104,7 +105,7 @@ def use(theme: Theme) -> None:
 
 def install_font() -> None:
     """Make the shipped font the application's, with figures of one width."""
-    for file in sorted((ASSETS / "fonts").glob("*.ttf")):
+    for file in sorted(FONTS.glob("*.ttf")):
         QFontDatabase.addApplicationFont(str(file))
     QApplication.setFont(font())
 

@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-import math
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
-from fractions import Fraction
 
-INCH, FOOT = 0.0254, 0.3048
-"""Metres, by definition (international yard and pound agreement, 1959)."""
-SQUARE_FOOT, CUBIC_FOOT = FOOT**2, FOOT**3
+from anatome.lengths import CUBIC_FOOT, FOOT, INCH, SQUARE_FOOT, feet_and_inches, metric
+
 _FINENESS = {3: 16, 2: 4, 1: 1}
 """Parts of an inch that are told where metres have so many decimals."""
 _NUMBER = r"\d+(?:[.,]\d+)?|[.,]\d+"
@@ -90,24 +87,6 @@ def bare_length(metres: float, decimals: int = 3, signed: bool = False) -> str:
 def sizes(metres: Sequence[float], decimals: int) -> str:
     """Lengths along several directions: “1.20 × 0.80 × 0.75 m”."""
     return " × ".join(bare_length(x, decimals) for x in metres) + ("" if UNITS.feet else " m")
-
-
-def metric(metres: float, decimals: int, signed: bool) -> str:
-    """Metres, nothing written as a negative nothing."""
-    text = f"{metres:+.{decimals}f}" if signed else f"{metres:.{decimals}f}"
-    return text.replace("-", "+" if signed else "") if float(text) == 0 else text
-
-
-def feet_and_inches(metres: float, parts: int, signed: bool = False) -> str:
-    """To the nearest so manieth part of an inch, halves away from nothing."""
-    count = math.floor(abs(metres) / INCH * parts + 0.5)
-    sign = "-" if metres < 0 and count else "+" if signed else ""
-    feet, rest = divmod(count, 12 * parts)
-    inches, left = divmod(rest, parts)
-    fraction = f" {Fraction(left, parts)}" if left else ""
-    if feet == 0:
-        return f'{sign}{inches}{fraction}"' if inches or not left else f'{sign}{Fraction(left, parts)}"'
-    return f"{sign}{feet}' {inches}{fraction}\""
 
 
 def area(square_metres: float, decimals: int = 2) -> str:

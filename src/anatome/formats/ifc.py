@@ -275,11 +275,16 @@ def _storey_of(product: Any, containers: dict[int, Any], index: dict[int, int]) 
 def _read_spaces(model: Any, assembly: BuildingAssembly, storeys: dict[int, int]) -> None:
     spaces = [s for s in model.by_type("IfcSpace") if s.Representation and s.GlobalId]
     boxes: dict[int, Any] = {}
+    floors: dict[int, float] = {}
 
     def take(number: int, geometry: Any) -> None:
         points = np.frombuffer(geometry.verts_buffer).reshape(-1, 3)
         if len(points):
             boxes[number] = (points.min(axis=0), points.max(axis=0))
+            corners = points[np.frombuffer(geometry.faces_buffer, np.int32).reshape(-1, 3)]
+            upward = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])[:, 2] / 2
+            # What is seen of a closed body from below, whichever way its faces are wound.
+            floors[number] = float(np.abs(upward).sum() / 2)
 
     if spaces:
         _run_kernel(model, FAST_KERNEL, spaces, take, lambda *_: None, 0.0)
@@ -291,7 +296,7 @@ def _read_spaces(model: Any, assembly: BuildingAssembly, storeys: dict[int, int]
         storey = storeys.get(parent.id()) if parent is not None else None
         name = space.LongName or space.Name or ""
         use = space.ObjectType or use_told_by(name)
-        assembly.spaces.append(Space(space.GlobalId, name, storey, low, high, use))
+        assembly.spaces.append(Space(space.GlobalId, name, storey, low, high, use, floors[space.id()]))
 
 
 def _materials(model: Any) -> dict[int, str]:

@@ -26,7 +26,7 @@ from anatome.model.options import MODEL_SUFFIXES, OpenOptions
 from anatome.problems import Problem
 
 # Part of every cache name: raise it whenever a reader changes what it makes of a file.
-READER_VERSION = 6
+READER_VERSION = 7
 CACHE_BYTES = 4_000_000_000
 """What the cache may hold; those not asked for longest go first."""
 STALL = 60.0

@@ -53,7 +53,8 @@ class Storey:
 
 @dataclass(frozen=True, slots=True)
 class Space:
-    """A room: its name, what it is used for, and the box it fills, as ((x, y, z) lower, (x, y, z) upper) in metres."""
+    """A room: its name, what it is used for, the box it fills, as ((x, y, z) lower, (x, y, z) upper) in metres, and the m² of its
+    floor, where the model does not say them those of the box."""
 
     id: str
     name: str
@@ -61,6 +62,13 @@ class Space:
     lower: tuple[float, float, float]
     upper: tuple[float, float, float]
     use: str = ""
+    floor: float | None = None
+
+    @property
+    def floor_area(self) -> float:
+        """Square metres."""
+        (x0, y0, _), (x1, y1, _) = self.lower, self.upper
+        return (x1 - x0) * (y1 - y0) if self.floor is None else self.floor
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,6 +16,7 @@ from anatome.cuts.treatment import STARTING_RULE, Treatments
 from anatome.look.divide import Divide
 from anatome.look.look import Look, Rule
 from anatome.model.options import OpenOptions
+from anatome.notes.note import AnyNote, Note, NoteStyle
 from anatome.site.site import NO_SITE, Site
 from anatome.values import Value
 from anatome.view.camera import Camera
@@ -57,6 +58,14 @@ class StageState(Value):
     series: tuple[SerialSections, ...] = Field(
         default=(), max_length=200, description="serial sections shown with the building or instead of it"
     )
+
+    notes: tuple[Note, ...] = Field(default=(), max_length=2000, description="what is written on the picture")
+    note_style: NoteStyle = NoteStyle()
+    notes_shown: bool = Field(default=True, description="whether notes are drawn")
+
+    def note(self, note_id: str | None) -> AnyNote | None:
+        """The note with this id, or None."""
+        return next((n for n in self.notes if n.id == note_id), None)
 
     def cut(self, cut_id: str | None) -> AnyCut | None:
         """The cut with this id, or None."""

@@ -9,9 +9,9 @@ from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.app.stage.measuring import MeasurePoints
 from anatome.app.stage.tasks import PickRectangle
-from anatome.app.words import plain_type
 from anatome.model.building import Element
 from anatome.scenes import edits
+from anatome.words import plain_type
 
 ALIKE = ("type", "material", "layer", "storey")
 

@@ -7,9 +7,9 @@ import numpy as np
 from anatome.app.ask import Ask
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
-from anatome.app.words import plain_type
 from anatome.model.building import Building
 from anatome.suggestions.subject import Subject, of_building, of_parts, of_space
+from anatome.words import plain_type
 
 
 class SuggestCommands:

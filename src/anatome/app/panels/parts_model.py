@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QAbstractItemModel, QModelIndex, QPersistentModelIndex, Qt, Signal
 
 from anatome.app import theme
-from anatome.app.words import plain_type
 from anatome.model.building import Building
 from anatome.model.grouping import Group, Way, grouped
+from anatome.words import plain_type
 
 Index = QModelIndex | QPersistentModelIndex
 BATCH = 400

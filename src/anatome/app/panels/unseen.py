@@ -8,9 +8,9 @@ from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QPushButton, QVBox
 from anatome.app.actions import Actions, panel_button
 from anatome.app.panels.inspector.page import clear, label
 from anatome.app.session import Session
-from anatome.app.words import plain_type
 from anatome.scenes import edits
 from anatome.scenes.unseen import Unseen, counts, unseen
+from anatome.words import plain_type
 
 MOST = 12
 """Rows of what was set aside; the rest is one row."""

@@ -14,10 +14,10 @@ from anatome.app.commands.apart import ApartCommands
 from anatome.app.numbers import NumberField
 from anatome.app.panels.inspector.page import bare_column, clear, label
 from anatome.app.session import Session
-from anatome.app.words import plain_type
 from anatome.cuts.exploding import Exploded
 from anatome.cuts.reach import Selection
 from anatome.scenes import apart
+from anatome.words import plain_type
 
 Vector = tuple[float, float, float]
 

@@ -11,10 +11,10 @@ from anatome.app.panels.inspector.page import Page, label, section
 from anatome.app.panels.inspector.property_box import PropertyBox
 from anatome.app.panels.inspector.treatment_words import AS_BY_TYPE, fill_treatments
 from anatome.app.session import Session
-from anatome.app.words import plain_type
 from anatome.cuts.reach import Selection
 from anatome.cuts.treatment import TreatmentRow
 from anatome.scenes import edits
+from anatome.words import plain_type
 
 MOST_MEASURED = 120
 """Parts of which surface and volume are added up at once."""

@@ -21,11 +21,11 @@ from anatome.app.panels.inspector.view_chooser import ViewChooser
 from anatome.app.session import Session
 from anatome.app.stage.hands import Hands
 from anatome.app.stage.stage import Stage
-from anatome.app.words import plain_type
 from anatome.cuts.cut import AnyCut, SectionBox, SteppedSection
 from anatome.cuts.reach import Selection
 from anatome.cuts.treatment import TreatmentRow
 from anatome.scenes import edits
+from anatome.words import plain_type
 
 RULES = (
     ("sheet", "Sheets are", "Thickness given to surfaces that have none, where they are cut; 0 leaves them lines", 0.01),

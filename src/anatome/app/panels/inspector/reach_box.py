@@ -22,10 +22,10 @@ from PySide6.QtWidgets import (
 from anatome.app.actions import Actions, panel_button
 from anatome.app.panels.inspector.page import Choices, bare_column, label, section
 from anatome.app.session import Session
-from anatome.app.words import plain_type
 from anatome.cuts.reach import Reach, Selection
 from anatome.model.building import Building
 from anatome.scenes import edits
+from anatome.words import plain_type
 
 MODES = (
     ("everything", "All", "It cuts whatever it meets"),

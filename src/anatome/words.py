@@ -1,4 +1,4 @@
-"""How things of the model are called in the window."""
+"""How things of the model are called. Beside the rooms, since the window and the notes both say them."""
 
 from __future__ import annotations
 

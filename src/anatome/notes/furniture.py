@@ -1,0 +1,157 @@
+"""What belongs to the picture rather than to a part: scale bar, north point, section marks."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.cuts.grips import frames
+from anatome.lengths import FOOT
+from anatome.notes.marks import NoteMarks, Stroke, Words
+from anatome.notes.note import NorthPoint, Placed, ScaleBar, SectionMark
+from anatome.notes.view import GONE, NoteView
+
+Array = NDArray[np.float64]
+LONG = 45.0
+"""Mm a scale bar is long, about."""
+BAR = 1.2
+"""Mm a scale bar is high."""
+NORTH = 6.0
+"""Mm, half the length of a north point."""
+ARROW = 4.2
+"""Mm, half across the arrow of a section mark."""
+LOOKS_DOWN = 0.2
+"""Cosine between sight and vertical from which a picture looks down on the line of a cut."""
+RIGHT, UP = np.array([1.0, 0.0]), np.array([0.0, 1.0])
+
+
+def _flat(text: str, at: Array, view: NoteView, height: float, align: float, strong: bool = False, veil: bool = True) -> Words:
+    """Words flat on the paper."""
+    made = Words(text, at, RIGHT, UP, height, strong, veil and view.style.veil)
+    return Words(text, at - align * made.length * RIGHT, RIGHT, UP, height, strong, veil and view.style.veil)
+
+
+def _from_corner(note: Placed, view: NoteView) -> tuple[Array, Array]:
+    """((2,) mm the place of a note, (2,) the ways inwards)."""
+    inwards = np.array([1.0 if "left" in note.corner else -1.0, 1.0 if "lower" in note.corner else -1.0])
+    corner = np.where(inwards > 0, 0.0, [view.viewport.width, view.viewport.height])
+    return corner + inwards * np.array(note.offset), inwards
+
+
+def scale_bar_marks(note: ScaleBar, view: NoteView) -> NoteMarks | None:
+    """Five parts, every other one filled, of a round number of metres or feet; None where no plane has a scale."""
+    if not view.scale:
+        return None
+    unit = FOOT if view.style.unit == "ft" else 1.0
+    part = _round_number(LONG / 5 * view.scale / 1000 / unit)
+    size = part * unit * 1000 / view.scale
+    start, inwards = _from_corner(note, view)
+    long = 5 * size
+    start = start - [0.0 if inwards[0] > 0 else long, 0.0 if inwards[1] > 0 else BAR]
+    weight, height = view.style.weight, view.height(note)
+    strokes = []
+    for i in range(5):
+        x = start[0] + i * size
+        ring = np.array([[x, start[1]], [x + size, start[1]], [x + size, start[1] + BAR], [x, start[1] + BAR], [x, start[1]]])
+        strokes.append(Stroke(ring, weight, filled=i % 2 == 0))
+        if i % 2:
+            strokes.append(Stroke(ring, weight))
+    words = [_flat(f"{i * part:g}", start + [i * size, BAR + 1.0], view, height, 0.5) for i in (0, 1, 5)]
+    name = "ft" if view.style.unit == "ft" else "m"
+    end = words[-1]
+    words[-1] = Words(f"{end.text} {name}", end.at, RIGHT, UP, height, veil=end.veil)
+    words.append(_flat(f"1:{_scale_words(view.scale)}", start + [long + 8.0, 0.0], view, height, 0.0))
+    return NoteMarks(note.id, tuple(strokes), tuple(words))
+
+
+def _scale_words(scale: float) -> str:
+    """The 50 of 1:50; one that is not even is told as about so much."""
+    near = round(scale)
+    return f"{near}" if abs(scale - near) < 1e-3 * scale else f"{scale:.3g}"
+
+
+def _round_number(about: float) -> float:
+    """1, 2 or 5 times a power of ten, the nearest not above; at least a hundredth."""
+    power = 10.0 ** math.floor(math.log10(max(about, 0.01)))
+    return max(step * power for step in (1.0, 2.0, 5.0) if step * power <= max(about, 0.01) * (1 + 1e-9))
+
+
+def north_point_marks(note: NorthPoint, view: NoteView) -> NoteMarks | None:
+    """A needle in the plane of the ground; None where the ground is seen edge on, or north lies along the sight."""
+    place, _ = _from_corner(note, view)
+    viewport = view.viewport
+    angle = math.radians(view.north)
+    north = np.array([math.sin(angle), math.cos(angle), 0.0])
+    east = np.array([north[1], -north[0], 0.0])
+    middle = view.opened.bounds.mean(axis=0)
+    step = viewport.metres_per_pixel(middle)
+    spots = viewport.pixels(middle + step * np.stack([np.zeros(3), north, east]))
+    if not np.isfinite(spots).all():
+        return None
+    along, across = ((spot - spots[0]) * [1, -1] for spot in spots[1:])
+    if abs(along[0] * across[1] - along[1] * across[0]) < 0.05:
+        return None
+
+    def laid(points: list[list[float]]) -> Array:
+        flat = np.array(points)
+        return np.asarray(place + NORTH * (flat[:, :1] * across + flat[:, 1:] * along))
+
+    weight = view.style.weight
+    turn = np.linspace(0, 2 * np.pi, 49)
+    ring = [[0.62 * math.cos(t), 0.62 * math.sin(t)] for t in turn.tolist()]
+    half = [[0.0, 1.0], [0.0, -0.62], [-0.34, -0.52], [0.0, 1.0]]
+    other = [[0.0, 1.0], [0.0, -0.62], [0.34, -0.52], [0.0, 1.0]]
+    strokes = (Stroke(laid(ring), weight), Stroke(laid(half), weight, True), Stroke(laid(other), weight))
+    height = view.height(note)
+    tip = laid([[0.0, 1.0]])[0]
+    way = (tip - place) / max(float(np.hypot(*(tip - place))), 1e-9)
+    spot = tip + way * (height * 0.5 + 1.2) - [0, height / 2]
+    return NoteMarks(note.id, strokes, (_flat("N", spot, view, height, 0.5, True),))
+
+
+def section_mark_marks(note: SectionMark, view: NoteView) -> NoteMarks | None:
+    """At both ends of a cut's line a filled triangle that points where it looks, and a ring with its letter; None unless the
+    picture looks down on it."""
+    cut = next((c for c in view.cuts if c.id == note.cut), None)
+    if cut is None:
+        return NoteMarks(note.id, gone=GONE)
+    axis, viewport = cut.axis, view.viewport
+    sight = viewport.towards(view.opened.bounds.mean(axis=0))
+    if axis.is_level or abs(sight[2]) < LOOKS_DOWN:
+        return None
+    subject = view.building.bounds_of(view.building.subject(np.ones(len(view.building.elements), bool)))
+    outlines = frames(cut, subject)
+    level = float(subject[0, 2])
+    strokes: list[Stroke] = []
+    words: list[Words] = []
+    height, weight = max(view.height(note), 3.5), view.style.weight
+    lines = []
+    for frame in outlines[:1] if cut.kind == "box" else outlines:
+        along = np.cross([0.0, 0.0, 1.0], axis.n)
+        reach = frame @ along
+        ends = frame[[int(np.argmin(reach)), int(np.argmax(reach))]].copy()
+        ends[:, 2] = level
+        lines.append(viewport.pixels(ends) * [1, -1] + [0, viewport.height])
+    flat = np.concatenate(lines)
+    if not np.isfinite(flat).all() or cut.kind == "box":
+        return None
+    looks = viewport.pixels(
+        np.stack([np.zeros(3), -axis.n * view.viewport.metres_per_pixel(subject.mean(axis=0))])
+        + [*subject.mean(axis=0)[:2], level]
+    )
+    way = (looks[1] - looks[0]) * [1, -1]
+    way = way / max(float(np.hypot(*way)), 1e-9)
+    for end, inner in ((flat[0], flat[-1]), (flat[-1], flat[0])):
+        inward = (inner - end) / max(float(np.hypot(*(inner - end))), 1e-9)
+        strokes.append(Stroke(np.stack([end, end + inward * 9.0]), 3 * weight))
+        middle = end - inward * ARROW
+        turn = np.linspace(0, 2 * np.pi, 49)[:, None]
+        strokes.append(Stroke(middle + ARROW * np.hstack([np.cos(turn), np.sin(turn)]), weight))
+        side = np.array([-way[1], way[0]])
+        tip = middle + way * ARROW * math.sqrt(2.0)
+        feet = middle + ARROW / math.sqrt(2.0) * (way + side), middle + ARROW / math.sqrt(2.0) * (way - side)
+        strokes.append(Stroke(np.stack([tip, feet[0], feet[1], tip]), weight, True))
+        words.append(_flat(cut.mark, middle - [0, height / 2], view, height, 0.5, True, veil=False))
+    return NoteMarks(note.id, tuple(strokes), tuple(words))

@@ -1,0 +1,135 @@
+"""Notes as values: what is said, of which places of the building, and where it stands on the paper."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, field_validator
+
+from anatome.cuts.plane import Vector
+from anatome.notes.anchors import Anchor
+from anatome.values import Value
+
+Corner = Literal["lower left", "lower right", "upper left", "upper right"]
+Offset = tuple[float, float]
+"""Millimetres on paper, to the right and up."""
+
+
+class NoteStyle(Value):
+    """How all notes of a scene are written: capitals so many mm high, lengths in a unit with so many decimals, lines so many mm
+    wide; with a ``veil`` of paper behind the words, so that they can be read on anything."""
+
+    height: float = Field(default=2.5, gt=0.5, le=50)
+    unit: Literal["m", "cm", "mm", "ft"] = "m"
+    decimals: int = Field(default=2, ge=0, le=4)
+    weight: float = Field(default=0.18, gt=0, le=2)
+    veil: bool = True
+
+
+class NoteSwitches(Value):
+    """What every note has; ``height`` mm of capitals of its own, in place of the style's."""
+
+    id: str
+    height: float | None = Field(default=None, gt=0.5, le=100)
+
+
+class Dimension(NoteSwitches):
+    """A linear dimension, or with more than two anchors a chain of them.
+
+    Lengths are measured ``along`` a direction (unit length). The line lies ``offset`` metres from the first anchor, across that
+    direction, in the plane with the normal ``plane``, or square to the view. With ``overall`` a second line says the whole.
+    """
+
+    kind: Literal["dimension"] = "dimension"
+    anchors: tuple[Anchor, ...] = Field(min_length=2, max_length=200)
+    along: Vector
+    plane: Vector | None = None
+    offset: Vector
+    overall: bool = False
+
+    @field_validator("along")
+    @classmethod
+    def _leads_somewhere(cls, along: Vector) -> Vector:
+        if not 0.99 < sum(x * x for x in along) < 1.01:
+            raise ValueError("a direction has unit length")
+        return along
+
+
+class Angle(NoteSwitches):
+    """The angle at the first anchor between the ways to the other two, on an arc ``radius`` metres from it."""
+
+    kind: Literal["angle"] = "angle"
+    anchors: tuple[Anchor, Anchor, Anchor]
+    radius: float = Field(gt=0, le=1e6)
+
+
+class Radius(NoteSwitches):
+    """Of the circle through three anchors, told at the second."""
+
+    kind: Literal["radius"] = "radius"
+    anchors: tuple[Anchor, Anchor, Anchor]
+    diameter: bool = False
+
+
+class Level(NoteSwitches):
+    """A height mark at an anchor. ``text`` may have fields; ``shift`` mm along its line, to the right or to the left. It stands
+    upright in the plane with the normal ``plane``, or lies flat in the picture."""
+
+    kind: Literal["level"] = "level"
+    anchors: tuple[Anchor]
+    text: str = Field(default="{level}", max_length=500)
+    plane: Vector | None = None
+    shift: float = 6.0
+
+
+class Label(NoteSwitches):
+    """Words, with a ``leader`` from their anchors or without. Fields in braces say what the part has, and stay true.
+
+    ``each`` says the words once for every anchor, a line each. ``offset`` leads from the first anchor to the words: in mm on
+    paper, or in mm along the plane with the normal ``plane``.
+    """
+
+    kind: Literal["label"] = "label"
+    anchors: tuple[Anchor, ...] = Field(min_length=1, max_length=50)
+    text: str = Field(max_length=2000)
+    each: bool = False
+    leader: bool = True
+    offset: Offset = (0.0, 0.0)
+    plane: Vector | None = None
+
+
+class ScaleBar(NoteSwitches):
+    """How long metres are in the plane that is seen true, ``offset`` mm inwards from a corner of the picture."""
+
+    kind: Literal["scale bar"] = "scale bar"
+    corner: Corner = "lower left"
+    offset: Offset = (8.0, 8.0)
+
+
+class NorthPoint(NoteSwitches):
+    """Where north is, as the picture shows it."""
+
+    kind: Literal["north point"] = "north point"
+    corner: Corner = "upper right"
+    offset: Offset = (12.0, 12.0)
+
+
+class SectionMark(NoteSwitches):
+    """Both ends of a cut's line with the way it looks, in a picture that looks down on it; the cut may be off."""
+
+    kind: Literal["section mark"] = "section mark"
+    cut: str
+
+
+Note = Annotated[
+    Dimension | Angle | Radius | Level | Label | ScaleBar | NorthPoint | SectionMark,
+    Field(discriminator="kind"),
+]
+AnyNote = Dimension | Angle | Radius | Level | Label | ScaleBar | NorthPoint | SectionMark
+Placed = ScaleBar | NorthPoint
+"""Notes that hold on to the paper."""
+
+
+def anchors_of(note: AnyNote) -> tuple[Anchor, ...]:
+    """What a note holds on to in the building."""
+    return () if isinstance(note, ScaleBar | NorthPoint | SectionMark) else note.anchors

@@ -1,0 +1,48 @@
+"""The notes of a state, put to work: as marks on the paper of its picture."""
+
+from __future__ import annotations
+
+from anatome.cuts.dissection import Cutter
+from anatome.cuts.pieces import Opened
+from anatome.look.look import UNSAID_PAPER
+from anatome.notes.drawing import notes_drawn
+from anatome.notes.facts import Facts
+from anatome.notes.marks import NotesDrawn
+from anatome.notes.view import NoteView
+from anatome.scenes.opened import opened
+from anatome.scenes.project import Scene, StageState
+from anatome.site.site import NO_SITE, Site
+from anatome.view.crop import height_at
+from anatome.view.viewport import Frame, Viewport
+
+
+def note_view(state: StageState, shown: Opened, facts: Facts, frame: Frame, paper: float, site: Site = NO_SITE) -> NoteView:
+    """What the notes of a state are drawn on: its picture through a frame, on paper so many millimetres high."""
+    _, low, _, high = frame.crop
+    plane = state.true_plane()
+    # A scale holds in a plane that is seen true; without one in a parallel view across the sight.
+    known = plane is not None or not state.camera.is_perspective
+    scale = height_at(state.camera, plane) * (high - low) * 1000.0 / paper if known else 0.0
+    viewport = Viewport(state.camera, frame.sized(paper * frame.aspect, paper))
+    place = site.place or facts.building.place
+    north = place.north if place is not None else 0.0
+    return NoteView(viewport, shown, state.cuts, state.note_style, facts, north, scale)
+
+
+def drawn_notes(state: StageState, view: NoteView) -> NotesDrawn:
+    """The notes of a state on what they are drawn on."""
+    look = state.look
+    return notes_drawn(state.notes if state.notes_shown else (), view, look.ink, look.paper)
+
+
+def scene_notes(
+    cutter: Cutter, scene: Scene, site: Site, facts: Facts | None = None, paper: float | None = None
+) -> NotesDrawn | None:
+    """Those of a scene on the paper of its crop or another height; None where it shows none. The cutter is one of the building
+    with the site's bodies."""
+    state = scene.state
+    if not state.notes or not state.notes_shown:
+        return None
+    height = paper or (scene.paper[1] if scene.paper else UNSAID_PAPER)
+    found = note_view(state, opened(cutter, state), facts or Facts(cutter.building), scene.frame, height, site)
+    return drawn_notes(state, found)
