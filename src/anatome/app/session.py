@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from pathlib import Path
 from typing import Any
 
@@ -28,6 +28,7 @@ from anatome.look.look import UNSAID_PAPER, Look
 from anatome.model.bounds import corners_of
 from anatome.model.building import Building
 from anatome.model.crossings import crossings, known
+from anatome.notes.note import AnyNote
 from anatome.scenes import edits
 from anatome.scenes.history import History
 from anatome.scenes.look_edits import drawn_look
@@ -76,6 +77,8 @@ class Session(QObject):
         self.picked_member: int | None = None
         self.picked_elements: frozenset[str] = frozenset()
         self.picked_figure: str | None = None
+        self.picked_notes: tuple[str, ...] = ()
+        """In the order they were picked."""
         self.marked: frozenset[str] = frozenset()
         self.plan_storey: int | None = None
         self.holds_crop = False
@@ -162,7 +165,7 @@ class Session(QObject):
         self.memory = Memory()
         self.pictures = ScenePictures()
         self.picked_cut, self.picked_member, self.picked_elements, self.marked = None, None, frozenset(), frozenset()
-        self.picked_figure = None
+        self.picked_figure, self.picked_notes = None, ()
         self.holds_crop = False
 
     # The site --------------------------------------------------------------------------------------------------
@@ -473,6 +476,10 @@ class Session(QObject):
         if self.picked_figure and self.figure is None:
             self.picked_figure = None
             self.picked_changed.emit()
+        kept = tuple(n for n in self.picked_notes if self.stage.note(n) is not None)
+        if kept != self.picked_notes:
+            self.picked_notes = kept
+            self.picked_changed.emit()
         self._follow_site()
         self.changed.emit()
         self.said.emit(said)
@@ -520,10 +527,21 @@ class Session(QObject):
     def pick_elements(self, ids: frozenset[str]) -> None:
         self._pick(None, ids)
 
-    def _pick(self, cut_id: str | None, ids: frozenset[str], figure: str | None = None) -> bool:
-        if (cut_id, ids, figure) == (self.picked_cut, self.picked_elements, self.picked_figure):
+    @property
+    def notes(self) -> tuple[AnyNote, ...]:
+        """The picked notes."""
+        return tuple(n for i in self.picked_notes if (n := self.stage.note(i)) is not None) if self._history else ()
+
+    def pick_notes(self, ids: Iterable[str]) -> None:
+        """Pick notes by their ids."""
+        self._pick(None, frozenset(), None, tuple(ids))
+
+    def _pick(self, cut_id: str | None, ids: frozenset[str], figure: str | None = None, notes: tuple[str, ...] = ()) -> bool:
+        picked = self.picked_cut, self.picked_elements, self.picked_figure, self.picked_notes
+        if (cut_id, ids, figure, notes) == picked:
             return False
         self.holds_crop = False
+        self.picked_notes = notes
         self.picked_cut, self.picked_elements, self.marked, self.picked_figure = cut_id, ids, frozenset(), figure
         self.picked_changed.emit()
         return True

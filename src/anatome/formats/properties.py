@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 import subprocess
 import sys
+from collections.abc import Iterator
 from pathlib import Path
 from threading import Lock
 
+from anatome.model.building import Building
 from anatome.model.options import IFC_SUFFIXES
+from anatome.notes.facts import Facts
 from anatome.problems import Problem
 
 PropertySets = dict[str, dict[str, object]]
@@ -81,3 +85,23 @@ class PropertyReader:
         if process is not None:
             process.kill()
             process.wait()
+
+
+@contextlib.contextmanager
+def facts_of(building: Building, path: Path | None) -> Iterator[Facts]:
+    """What labels can say of a building, properties from its file among it; for a while, on any thread."""
+    if path is None:
+        yield Facts(building)
+        return
+    reader = PropertyReader(path)
+
+    def look_up(element_id: str) -> PropertySets:
+        try:
+            return reader.sets_of(element_id)
+        except Problem:  # the label then says a dash
+            return {}
+
+    try:
+        yield Facts(building, look_up)
+    finally:
+        reader.close()

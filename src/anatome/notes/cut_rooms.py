@@ -21,6 +21,15 @@ LEAST = 0.6
 """Metres that a room is clear at least, both ways."""
 
 
+MOVABLE = frozenset(
+    {
+        *("IfcStair", "IfcStairFlight", "IfcRailing", "IfcFurniture", "IfcFurnishingElement", "IfcSystemFurnitureElement"),
+        *("IfcBuildingElementProxy", "IfcLightFixture", "IfcDoor", "IfcWindow", "IfcTransportElement"),
+    }
+)
+"""What does not bound a room one measures: what stands in it, and what can be opened."""
+
+
 @dataclass(frozen=True, eq=False)
 class Layer:
     """A part a line goes through: its number, and from where to where on the line, metres from its start."""
@@ -55,8 +64,10 @@ class CutFaceRooms:
     """A section, asked from places in its air."""
 
     def __init__(self, building: Building, found: Section) -> None:
-        self.building, self.found = building, found
-        self._tree = shapely.STRtree(found.polygons)
+        self.building = building
+        built = np.array([building.elements[e].type not in MOVABLE for e in found.element.tolist()], bool)
+        self.found = Section(found.plane, found.polygons[built], found.element[built], ())
+        self._tree = shapely.STRtree(self.found.polygons)
         self._far = float(2 * building.size)
 
     def behind(self, place: Array, way: str) -> tuple[Layer, ...]:

@@ -1,8 +1,8 @@
 """Dressing a section or a plan: one step writes what is usual on it, and nothing covers anything.
 
 On a section: storey levels, heights of storeys and of the whole, clear heights, widths of the rooms cut, their names, the layers
-of the build-ups cut, a scale bar. On a plan: the whole both ways, clear widths, names, where sections are cut, north, a scale bar.
-Each piece is an ordinary note afterwards.
+of the build-ups cut, a scale bar. On a plan: the whole both ways, clear widths, names, where sections are cut, north, a scale
+bar. Each piece is an ordinary note afterwards.
 """
 
 from __future__ import annotations
@@ -35,7 +35,7 @@ SHORTEST = 9.0
 MOST_BUILD_UPS = 6
 WIDER = 1.0
 """Metres more than its space a room may be clear."""
-CORNERS: tuple[Corner, ...] = ("lower left", "lower right", "upper left", "upper right")
+CORNERS: tuple[Corner, ...] = ("lower right", "lower left", "upper left", "upper right")
 SHARES = (0.28, 0.72, 0.16, 0.84, 0.4, 0.6, 0.5)
 """Where in a room a dimension is tried, as shares of its clear width or height."""
 
@@ -156,7 +156,7 @@ class _Dressing:
                     self.first([note])
                 return
         for height, storey in storeys:
-            self.first([level(height, storey, way) for way in (*ways, *inside)], "a storey's level")
+            self.first([level(height, storey, way) for way in (*ways, *inside)], "levels of storeys")
 
     def has_room(self, note: AnyNote) -> bool:
         """Whether a note covers nothing and is within the picture."""
@@ -237,7 +237,7 @@ class _Dressing:
                 for text in ("{name}\n{area}", "{name}")
                 for place in places
             ),
-            "a room's name",
+            "names of rooms",
         )
 
     def clear(self, room: CutRoom, way: str, what: str) -> None:
@@ -331,7 +331,7 @@ class _Dressing:
 
         ranked = sorted(tries(), key=lambda t: t[0])
         free = [note for _, note in ranked if self.over_nothing(note)]
-        self.first((*free, *(note for _, note in ranked)), "the layers of a build-up")
+        self.first((*free, *(note for _, note in ranked)), "layers of build-ups")
 
     def over_nothing(self, note: AnyNote) -> bool:
         """Whether the words of a note lie over nothing that is cut."""
@@ -408,4 +408,4 @@ class _Dressing:
     def scale_bar(self) -> None:
         """In the first corner that has room."""
         if self.view.scale:
-            self.first([ScaleBar(id=self.new_id(), corner=corner) for corner in CORNERS], "a scale bar")
+            self.first([ScaleBar(id=self.new_id(), corner=corner) for corner in CORNERS], "scale bars")

@@ -102,8 +102,8 @@ class ScaleBar(NoteSwitches):
     """How long metres are in the plane that is seen true, ``offset`` mm inwards from a corner of the picture."""
 
     kind: Literal["scale bar"] = "scale bar"
-    corner: Corner = "lower left"
-    offset: Offset = (8.0, 8.0)
+    corner: Corner = "lower right"
+    offset: Offset = (12.0, 8.0)
 
 
 class NorthPoint(NoteSwitches):

@@ -32,6 +32,7 @@ from anatome.view.framing import perspective_section
 TASKS = (
     *("place", "plane_line", "plane_axis", "plane_along", "plane_points", "box_plan", "match"),
     *("stepped", "peel", "reach_pick", "measure", "measure_points", "pick_rectangle", "walk", "look_square"),
+    *("note_dimension", "note_level", "note_label", "note_words", "note_room", "note_angle", "note_radius"),
 )
 """Commands that begin something to be picked or drawn, and stay down until that is done."""
 SWITCHES = (

@@ -18,6 +18,7 @@ from anatome.app.stage.crop_frame import CropFrame
 from anatome.app.stage.figures import FigureDrag, figure_under
 from anatome.app.stage.handles import CutHandles, distance_to_path
 from anatome.app.stage.looking import Walk
+from anatome.app.stage.note_drag import STEP, NoteDrag, WordsInPlace
 from anatome.app.stage.overlay import Overlay, mark_box
 from anatome.app.stage.picking import Picking
 from anatome.app.stage.stage import Stage
@@ -72,6 +73,7 @@ class Grasp:
     crop: Crop | None = None
     part: str = ""
     figure: FigureDrag | None = None
+    note: NoteDrag | None = None
     moved: bool = False
 
 
@@ -94,6 +96,7 @@ class Hands(QObject):
         self.number.left.connect(stage.setFocus)
         self.number.hide()
         self._number_is = ""
+        self.words = WordsInPlace(stage, session, stage.noted, stage.setFocus)
         stage.installEventFilter(self)
         session.opened.connect(lambda: self.begin(None))
         for signal in (session.changed, session.camera_moved, session.picked_changed):
@@ -270,11 +273,16 @@ class Hands(QObject):
             self._overlay.held = held
             self._number_is = held if held != "whole" else handles.knobs[0].name
             self.refresh()
+        elif left and self._task is None and not self._control(event) and self._on_picked_note(start):
+            grasp.kind, grasp.note = "note", NoteDrag(self._session, self._stage.noted, start)
         elif left and self._takes_figure(grasp):
             grasp.kind = "figure"
         elif left and (self._control(event) if self._task is None else isinstance(self._task, PickRectangle)):
             grasp.kind = "rectangle"
         self._grasp = grasp
+
+    def _on_picked_note(self, at: tuple[float, float]) -> bool:
+        return bool(self._session.picked_notes) and self._stage.noted.under(at) in self._session.picked_notes
 
     def _takes_figure(self, grasp: Grasp) -> bool:
         """Whether the press is on the picked figure, which then goes along. Others are picked first, so that none is moved by
@@ -323,6 +331,8 @@ class Hands(QObject):
             self._picking.draw(grasp.start, now)
         elif grasp.figure is not None:
             grasp.figure.move(now, self._stage.viewport)
+        elif grasp.note is not None:
+            grasp.note.move(now)
         elif grasp.kind == "orbit" and isinstance(self._task, Walk):
             self._session.look_from(turned(grasp.camera, dx * 0.2, -dy * 0.2))
         elif grasp.kind == "orbit":
@@ -363,8 +373,9 @@ class Hands(QObject):
             grasp.drag.end()
             self.refresh()
             return
-        if grasp.moved and grasp.figure is not None:
-            grasp.figure.end()
+        taken = grasp.figure or grasp.note
+        if grasp.moved and taken is not None:
+            taken.end()
             return
         if grasp.moved and grasp.kind == "rectangle":
             at = event.position()
@@ -388,6 +399,12 @@ class Hands(QObject):
         if mark is not None and left:
             self._session.pick_cut(mark)
             return
+        note = self._stage.noted.under((at.x(), at.y()))
+        if note is not None:
+            self._pick_note(note, self._control(event), left)
+            if not left:
+                self.menu_wanted.emit(event.globalPosition())
+            return
         # A click takes the crop in hand; only then does a drag move it, so that a stray one never does.
         frame = self._crop_frame()
         if left and frame is not None and frame.crop.line and frame.on_line(at):
@@ -406,6 +423,16 @@ class Hands(QObject):
         if event.button() == Qt.MouseButton.RightButton:
             self.menu_wanted.emit(event.globalPosition())
 
+    def _pick_note(self, note: str, more: bool, left: bool) -> None:
+        """One, or with Ctrl one more or one less; the menu is for all that are picked."""
+        picked = self._session.picked_notes
+        if more:
+            self._session.pick_notes(n for n in picked if n != note) if note in picked else self._session.pick_notes(
+                (*picked, note)
+            )
+        elif left or note not in picked:
+            self._session.pick_notes((note,))
+
     def _picked_under(self, at: QPointF) -> bool:
         """Whether what the pointer is on is picked already, perhaps among others."""
         found, session = self.under(at), self._session
@@ -419,7 +446,12 @@ class Hands(QObject):
         if self._task is not None:
             self._act(event.position(), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
             return
-        found = self.under(event.position())
+        at = event.position()
+        note = self._stage.noted.under((at.x(), at.y()))
+        if note is not None:
+            self.words.open_for(note)
+            return
+        found = self.under(at)
         if found is not None and found[1] is not None:
             self._session.pick_cut(found[1].cut.id)
 
@@ -432,7 +464,8 @@ class Hands(QObject):
         handles = self._overlay.handles
         held = handles.under(*now) if handles is not None and not handles.cut.locked else None
         if held is None and self._overlay.held is None:
-            self._stage.setCursor(Qt.CursorShape.ArrowCursor)
+            note = self._on_picked_note(now)
+            self._stage.setCursor(Qt.CursorShape.SizeAllCursor if note else Qt.CursorShape.ArrowCursor)
         if held != self._overlay.held:
             self._overlay.held = held
             self._overlay.update()
@@ -469,6 +502,8 @@ class Hands(QObject):
             return self.step_back()
         if self._task is not None:
             return self._task_key(event)
+        if self._session.picked_notes and event.key() in ARROWS:
+            return self._nudge_notes(event)
         cut = self._session.cut
         if cut is None:
             return False
@@ -497,6 +532,14 @@ class Hands(QObject):
             return True
         return False
 
+    def _nudge_notes(self, event: QKeyEvent) -> bool:
+        """A little way on the paper."""
+        modifiers = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
+        factor = {Qt.KeyboardModifier.ControlModifier: 0.2, Qt.KeyboardModifier.ShiftModifier: 5.0}.get(modifiers, 1.0)
+        x, y, _ = ARROWS[Qt.Key(event.key())]
+        NoteDrag(self._session, self._stage.noted, (0.0, 0.0)).shift(STEP * factor * np.array([x, y]), merge="nudge notes")
+        return True
+
     def _nudge(self, cut: AnyCut, event: QKeyEvent) -> bool:
         modifiers = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
         lift = bool(modifiers & Qt.KeyboardModifier.AltModifier)
@@ -523,8 +566,9 @@ class Hands(QObject):
             self._overlay.held, self._overlay.snap = None, ""
             self.refresh()
             return True
-        if self._grasp is not None and self._grasp.figure is not None:
-            self._grasp.figure.cancel()
+        taken = None if self._grasp is None else self._grasp.figure or self._grasp.note
+        if taken is not None:
+            taken.cancel()
             self._grasp = None
             return True
         if self._grasp is not None and self._grasp.kind == "rectangle":
@@ -541,8 +585,9 @@ class Hands(QObject):
         if self._session.holds_crop:
             self._session.hold_crop(False)
             return True
-        if self._session.picked_cut or self._session.picked_elements or self._session.picked_figure:
-            self._session.pick_cut(None)
+        s = self._session
+        if s.picked_cut or s.picked_elements or s.picked_figure or s.picked_notes:
+            s.pick_cut(None)
             return True
         return False
 

@@ -15,12 +15,14 @@ from anatome.app.session import Session
 from anatome.app.stage.crop_frame import PARTS, CropFrame
 from anatome.app.stage.figures import outlines_of
 from anatome.app.stage.handles import DIAMOND, CutHandles, Knob, preview_handles
+from anatome.app.stage.stage import Stage
 from anatome.app.stage.tasks import Measure, Preview
 from anatome.app.trouble import never_dies
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.grips import frames, plane_frame
 from anatome.cuts.moves import Move
 from anatome.cuts.pieces import parts
+from anatome.render.notes import VEIL, colour, on_paper, paint_note
 from anatome.site.standing import standing
 from anatome.view.crop import height_at
 from anatome.view.framing import drawn_as
@@ -34,13 +36,13 @@ PAPER = QColor(theme.LIGHT.paper)
 class Overlay(QWidget):
     """Transparent to the mouse; the hands on the stage tell it what to show."""
 
-    def __init__(self, session: Session, stage: QWidget) -> None:
+    def __init__(self, session: Session, stage: Stage) -> None:
         super().__init__(stage)
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
         self.setAttribute(Qt.WidgetAttribute.WA_TranslucentBackground)
         self.setStyleSheet("background: transparent")
-        self._session = session
+        self._session, self._noted = session, stage.noted
         self.handles: CutHandles | None = None
         self.held: str | None = None
         self.preview: Preview | None = None
@@ -51,7 +53,7 @@ class Overlay(QWidget):
         self.hint = ""
         self.snap = ""
         self.bare = False
-        for signal in (session.changed, session.camera_moved, session.picked_changed):
+        for signal in (session.changed, session.camera_moved, session.picked_changed, session.recut, stage.noted.news):
             signal.connect(self.update)
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -70,6 +72,7 @@ class Overlay(QWidget):
         if session.stage.crop is not None:
             self._paint_crop(painter, CropFrame(session.stage.crop, QSizeF(self.size())), session.holds_crop)
         viewport = Viewport.of(session.stage.camera, self.width(), self.height())
+        self._paint_notes(painter)
         if not self.bare:
             bounds = session.subject_bounds()
             for cut in session.stage.cuts:
@@ -84,6 +87,20 @@ class Overlay(QWidget):
         if self.rectangle is not None:
             self._paint_rectangle(painter, self.rectangle)
         self._paint_caption(painter)
+
+    def _paint_notes(self, painter: QPainter) -> None:
+        """What is written on the picture, what is picked of it in the accent; and what a task would write."""
+        drawn = self._noted.drawn()
+        scale = self.height() / drawn.height
+        picked = frozenset() if self.bare else frozenset(self._session.picked_notes)
+        painter.save()
+        on_paper(painter, scale, drawn.height)
+        ink, veil = colour(drawn.ink), colour(drawn.paper, VEIL)
+        for note in drawn.sound:
+            paint_note(painter, note, ACCENT if note.note in picked else ink, veil)
+        for note in self.preview.notes if self.preview is not None else ():
+            paint_note(painter, note, ACCENT, veil)
+        painter.restore()
 
     def _paint_rectangle(self, painter: QPainter, box: QRectF) -> None:
         """What is being picked with: a whole line for what it encloses, a broken one for what it touches."""

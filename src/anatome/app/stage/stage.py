@@ -19,6 +19,7 @@ from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QWidget
 
 from anatome.app.session import Session
+from anatome.app.stage.noted import StageNotes
 from anatome.app.stage.tracing import ON_STAGE, Tracing
 from anatome.app.trouble import TROUBLE
 from anatome.render.accumulation import Accumulation, Paper
@@ -112,6 +113,7 @@ class Stage(QOpenGLWidget):
         self.tracing = Tracing(self)
         self.tracing.news.connect(self._light_came)
         self.tracing.failed.connect(TROUBLE.report)
+        self.noted = StageNotes(session, self)
         self._settle = QTimer(self, singleShot=True, interval=SETTLE)
         self._settle.timeout.connect(self._be_still)
         self._more = QTimer(self, singleShot=True, interval=0)

@@ -20,6 +20,7 @@ from anatome.cuts.plane import Plane, Vector
 from anatome.cuts.reach import Reach
 from anatome.cuts.section import Section
 from anatome.model.raycast import Hit
+from anatome.notes.marks import NoteMarks
 from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.edits import new_id
@@ -43,13 +44,14 @@ class Measure:
 
 @dataclass(frozen=True, eq=False)
 class Preview:
-    """What a task shows on the stage before anything is done: a plane at a point, dots, outlines and dimensions."""
+    """What a task shows on the stage before anything is done: a plane at a point, dots, outlines, dimensions and notes."""
 
     plane: Plane | None = None
     point: Array | None = None
     dots: tuple[Array, ...] = ()
     measures: tuple[Measure, ...] = ()
     outlines: tuple[Array, ...] = ()
+    notes: tuple[NoteMarks, ...] = ()
 
 
 @dataclass

@@ -10,6 +10,7 @@ from anatome.app.commands.all import Commands
 from anatome.app.panels.inspector.cut_page import CutPage
 from anatome.app.panels.inspector.elements_page import ElementsPage
 from anatome.app.panels.inspector.figure_page import FigurePage
+from anatome.app.panels.inspector.notes_page import NotesPage
 from anatome.app.panels.inspector.overview import Overview
 from anatome.app.panels.inspector.page import Page
 from anatome.app.panels.inspector.series_page import SeriesPage
@@ -32,6 +33,7 @@ class Inspector(QScrollArea):
         self.series = SeriesPage(session, actions)
         self.elements = ElementsPage(session, actions)
         self.figure = FigurePage(session, actions, commands.site)
+        self.notes = NotesPage(session, stage, actions, commands.notes)
         self._pages = QStackedWidget()
         self._sized = False
         for page in self._all():
@@ -42,7 +44,7 @@ class Inspector(QScrollArea):
         session.camera_moved.connect(self.overview.refresh_camera)
 
     def _all(self) -> tuple[Page, ...]:
-        return self.overview, self.cut, self.series, self.elements, self.figure
+        return self.overview, self.cut, self.series, self.elements, self.figure, self.notes
 
     def refresh(self) -> None:
         """Show the picked thing as it is now."""
@@ -58,6 +60,8 @@ class Inspector(QScrollArea):
             page = self.elements
         elif session.figure is not None:
             page = self.figure
+        elif session.notes:
+            page = self.notes
         if page is not self._pages.currentWidget() or not self._sized:
             # Only the page that shows decides how tall the inspector is.
             for other in self._all():

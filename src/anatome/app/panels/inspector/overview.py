@@ -14,6 +14,7 @@ from anatome.app.panels.inspector.apart_box import ApartBox
 from anatome.app.panels.inspector.crop_box import CropBox
 from anatome.app.panels.inspector.framing_box import FramingBox
 from anatome.app.panels.inspector.look_box import LookBox
+from anatome.app.panels.inspector.note_box import NoteBox
 from anatome.app.panels.inspector.page import Fold, Page, clear, label, section, switches
 from anatome.app.panels.inspector.site_box import SiteBox
 from anatome.app.panels.inspector.treatment_words import TREATMENT_WORDS, fill_treatments
@@ -81,6 +82,9 @@ class Overview(Page):
         section(self.column, "Round the building")
         self.site = SiteBox(session, actions, commands.site, hands)
         self.column.addWidget(self.site)
+
+        self.notes = NoteBox(session, stage, actions)
+        self.column.addWidget(self.notes)
 
         section(self.column, "Look")
         self.look = LookBox(session, actions, stage.tracing)
@@ -181,6 +185,7 @@ class Overview(Page):
         self.look.refresh()
         self.apart.refresh()
         self.site.refresh()
+        self.notes.refresh()
         self._show_cuts()
         self._show_treatments()
         rules = session.stage.poche

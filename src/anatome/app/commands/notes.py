@@ -1,0 +1,279 @@
+"""Writing on the picture: dimensions, levels, labels, names, and dressing a section in one step."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+from typing import TypeVar
+
+from anatome.app.background import Task, Told, in_words
+from anatome.app.commands.entry import Entry, group
+from anatome.app.commands.host import Host
+from anatome.app.stage.note_drag import said_of
+from anatome.app.stage.writing.dimension import WriteDimension
+from anatome.app.stage.writing.note_task import NoteTask
+from anatome.app.stage.writing.rounds import WriteAngle, WriteRadius
+from anatome.app.stage.writing.words import NameRoom, WriteLabel, WriteLevel
+from anatome.cuts.cut import AnyCut
+from anatome.notes.drawing import marks_of
+from anatome.notes.dressing import Dressed, dress
+from anatome.notes.moving import aligned, kept_apart, spread
+from anatome.notes.note import AnyNote, Corner, Dimension, NorthPoint, ScaleBar, SectionMark
+from anatome.scenes import note_edits
+from anatome.scenes.edits import new_id
+
+T = TypeVar("T", bound=NoteTask)
+CORNERS: tuple[Corner, ...] = ("lower left", "lower right", "upper left", "upper right")
+
+
+WAYS = (("across", "across"), ("upright", "upright"), ("along", "along their own line"))
+"""The directions in which notes are arranged, and their words."""
+
+
+class NoteCommands:
+    """Works on the notes of the stage."""
+
+    def __init__(self, host: Host) -> None:
+        self._host, self._session = host, host.session
+        self._dressing: Task | None = None
+
+    def entries(self) -> list[Entry]:
+        def tool(name: str, text: str, tip: str, kind: type[NoteTask], key: str, **made: object) -> Entry:
+            return Entry(name, text, tip, partial(self.begin, name, kind, **made), key, checkable=True)
+
+        return [
+            *group(
+                "Write on it",
+                "note",
+                Entry(
+                    "dress",
+                    "Dress the section",
+                    "Levels, heights, widths, names of rooms, layers of build-ups, all at once; on a plan lengths and names",
+                    self.dress,
+                    "Ctrl+Alt+0",
+                    needs="active",
+                ),
+                tool("note_dimension", "Dimension or chain", "Click corners, then beside", WriteDimension, "Ctrl+Alt+1"),
+                tool("note_level", "Level", "How high a point lies", WriteLevel, "Ctrl+Alt+2"),
+                tool("note_label", "Label", "A leader from a part, that says what the part has", WriteLabel, "Ctrl+Alt+3"),
+                tool("note_words", "Words", "Words on the picture, as typed", WriteLabel, "Ctrl+Alt+4", plain=True),
+                tool("note_room", "Name of a room", "With its area, where one clicks into it", NameRoom, "Ctrl+Alt+5"),
+                tool("note_angle", "Angle", "A corner and a point on either side", WriteAngle, "Ctrl+Alt+6"),
+                tool("note_radius", "Radius", "Three points of a round; Tab: its diameter", WriteRadius, "Ctrl+Alt+7"),
+                Entry("note_scale", "Scale bar", "In a corner of the picture", self.scale_bar),
+                Entry("note_north", "North point", "In a corner of the picture", self.north_point),
+                Entry("note_marks", "Section marks", "Where sections are cut, on a picture from above", self.section_marks),
+            ),
+            *group(
+                "Written",
+                "note",
+                Entry(
+                    "notes_shown",
+                    "Show notes",
+                    "Off: they stay, and are not drawn",
+                    self.toggle_shown,
+                    "Ctrl+Alt+9",
+                    checkable=True,
+                ),
+                Entry("pick_notes", "Pick all notes", "To move, align or take away all of them", self.pick_all, needs="notes"),
+            ),
+            *group(
+                "The picked notes",
+                "note",
+                Entry("note_edit", "Type its words", "Where it stands", self.edit, "F2", needs="note", stage_menu=True),
+                Entry(
+                    "note_longer",
+                    "Go on with the chain",
+                    "Click further corners for the picked dimension",
+                    self.longer,
+                    needs="dimension",
+                    stage_menu=True,
+                ),
+                Entry("note_take", "Take it away", "The picked notes go", self.take, "Del", "trash", "note", stage_menu=True),
+                *(
+                    Entry(
+                        f"note_align_{way}",
+                        f"In line {words}",
+                        f"The picked notes in one line {words}, with the one picked first",
+                        partial(self.arrange, "align", way),
+                        needs="notes picked",
+                    )
+                    for way, words in WAYS
+                ),
+                *(
+                    Entry(
+                        f"note_spread_{way}",
+                        f"Spread {words}",
+                        f"As far from one to the next everywhere, {words}",
+                        partial(self.arrange, "spread", way),
+                        needs="notes picked",
+                    )
+                    for way, words in WAYS
+                ),
+                Entry(
+                    "note_apart",
+                    "Keep from overlapping",
+                    "Move the picked notes, or all, until none covers another's words",
+                    self.keep_apart,
+                    needs="notes",
+                ),
+                within="The picked notes",
+            ),
+        ]
+
+    def ticks(self) -> dict[str, bool]:
+        """Which of the on/off commands are on."""
+        return {"notes_shown": self._session.stage.notes_shown}
+
+    # Writing ---------------------------------------------------------------------------------------------------
+
+    def begin(self, name: str, kind: type[T], **made: object) -> None:
+        """Begin to write, or stop."""
+        hands = self._host.hands
+        if hands.task is not None and hands.task.name == name:
+            hands.begin(None)
+            return
+        self._show()
+        noted = self._host.stage.noted
+        hands.begin(kind(self._session, name=name, noted=noted, edit=hands.words.open_for, **made))  # type: ignore[arg-type]
+
+    def _show(self) -> None:
+        """Have what is written in sight."""
+        if not self._session.stage.notes_shown:
+            self._session.apply(note_edits.show_notes(self._session.project, True), "Notes are shown")
+
+    def longer(self) -> None:
+        """Further corners for the picked dimension."""
+        notes = self._session.notes
+        if len(notes) == 1 and isinstance(notes[0], Dimension):
+            self._host.hands.begin(WriteDimension(self._session, noted=self._host.stage.noted, chain=notes[0].id))
+
+    def dress(self) -> None:
+        """Write what is usual on the section that is seen; away from the window's thread, for it tries many places."""
+        session, noted = self._session, self._host.stage.noted
+        cut = self.dressed_cut()
+        if cut is None:
+            session.said.emit("There is no cut to dress. Place one first.")
+            return
+        self._show()
+        view, notes, stage = noted.view(), session.stage.notes, session.stage
+        faces = [face for part in session.on_stage().parts for face in part.cut_open.faces]
+        session.said.emit(f"Dressing {cut.name}…")
+
+        def work(told: Told) -> Dressed:
+            return dress(view, cut, faces, new_id, notes)
+
+        def done(found: Dressed) -> None:
+            if not session.is_open or session.stage.cuts != stage.cuts:
+                return
+            count = len(found.notes)
+            said = f"Dressed {cut.name}: {count} notes"
+            if found.left_out:
+                said += f". No room for all {', '.join(found.left_out)}: stand further back, or write them by hand"
+            noted.put(found.notes, said)
+
+        def failed(error: Exception) -> None:
+            self._host.tell(in_words(error), "The section could not be dressed")
+
+        self._dressing = Task(work, done, failed, session)
+
+    def dressed_cut(self) -> AnyCut | None:
+        """The picked cut, else the one that is seen true, else the first that is on."""
+        session = self._session
+        if session.cut is not None and session.cut.on:
+            return session.cut
+        plane, cuts = session.true_plane(), session.stage.active_cuts
+        own = (c for c in cuts if plane is not None and any(plane in cell.planes for cell in c.cells()))
+        return next(own, next(iter(cuts), None))
+
+    # What belongs to the paper ---------------------------------------------------------------------------------
+
+    def _free_corner(self, kind: type[ScaleBar] | type[NorthPoint], first: Corner) -> Corner:
+        taken = {n.corner for n in self._session.stage.notes if isinstance(n, ScaleBar | NorthPoint)}
+        return next((c for c in (first, *CORNERS) if c not in taken), first)
+
+    def scale_bar(self) -> None:
+        if not self._host.stage.noted.view().scale:
+            self._session.said.emit(
+                "No plane is seen true in this perspective, so there is no scale. Put the camera square on to a cut."
+            )
+            return
+        self._write(ScaleBar(id=new_id(), corner=self._free_corner(ScaleBar, "lower right")), "Wrote a scale bar")
+
+    def north_point(self) -> None:
+        self._write(NorthPoint(id=new_id(), corner=self._free_corner(NorthPoint, "upper right")), "Wrote a north point")
+
+    def section_marks(self) -> None:
+        """One for each upright cut that has none."""
+        s = self._session
+        marked = {n.cut for n in s.stage.notes if isinstance(n, SectionMark)}
+        cuts = [c for c in s.stage.cuts if not c.axis.is_level and c.kind != "box" and c.id not in marked]
+        if not cuts:
+            s.said.emit("There is no upright section without a mark. Place one, or switch it off afterwards; marks stay.")
+            return
+        notes = [SectionMark(id=new_id(), cut=c.id) for c in cuts]
+        view = self._host.stage.noted.view()
+        if all(marks_of(note, view) is None for note in notes):
+            s.said.emit("Section marks are seen from above. Look down on the building, at a plan or an axonometric.")
+            return
+        self._show()
+        self._host.stage.noted.put(notes, "Wrote section marks")
+
+    def _write(self, note: AnyNote, said: str) -> None:
+        self._show()
+        self._host.stage.noted.put([note], said)
+        self._session.pick_notes([note.id])
+
+    # What is written -------------------------------------------------------------------------------------------
+
+    def toggle_shown(self) -> None:
+        s = self._session
+        on = not s.stage.notes_shown
+        if not on:
+            s.pick_notes(())
+        s.apply(note_edits.show_notes(s.project, on), "Notes are shown" if on else "Notes are not shown")
+
+    def pick_all(self) -> None:
+        self._show()
+        self._session.pick_notes(n.id for n in self._session.stage.notes)
+
+    def edit(self) -> None:
+        """Type the words of the picked note where it stands."""
+        notes = self._session.notes
+        if len(notes) == 1 and not self._host.hands.words.open_for(notes[0].id):
+            self._session.said.emit("This note says what it measures; there are no words to type.")
+
+    def take(self) -> None:
+        s = self._session
+        notes = s.notes
+        if notes:
+            s.apply(note_edits.take_notes(s.project, s.picked_notes), said_of(notes, "Took away"))
+
+    def change(self, said: str, merge: str | None = None, **changes: object) -> None:
+        """The picked notes, otherwise; each takes of the changes what it has."""
+        noted, found = self._host.stage.noted, []
+        for note in self._session.notes:
+            own = {k: v for k, v in changes.items() if k in type(note).model_fields}
+            if own:
+                found.append(type(note).model_validate(dict(note) | own))
+        if found:
+            noted.put(found, said, merge)
+
+    def arrange(self, how: str, way: str) -> None:
+        """In line, or evenly spread."""
+        notes, view = self._session.notes, self._host.stage.noted.view()
+        needed = 2 if how == "align" else 3
+        if len(notes) < needed:
+            self._session.said.emit(f"Pick at least {needed} notes, with Ctrl and a click for each further one.")
+            return
+        done = aligned(notes, view, way) if how == "align" else spread(notes, view, way)
+        self._host.stage.noted.put(done, said_of(notes, "Aligned" if how == "align" else "Spread"))
+
+    def keep_apart(self) -> None:
+        """So that nothing covers anything."""
+        s = self._session
+        picked: Sequence[AnyNote] = s.notes or s.stage.notes
+        others = [n for n in s.stage.notes if n not in picked]
+        done = kept_apart(picked, self._host.stage.noted.view(), others)
+        changed = sum(a != b for a, b in zip(picked, done))
+        self._host.stage.noted.put(done, f"Moved {changed} notes apart" if changed else "No words cover any others")

@@ -1,0 +1,76 @@
+"""How all notes of the picture are written, and which of them hold on to nothing any more."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QPushButton, QSpinBox
+
+from anatome.app.actions import Actions, panel_button
+from anatome.app.panels.inspector.page import Fold, label
+from anatome.app.session import Session
+from anatome.app.stage.stage import Stage
+from anatome.notes.lettering import HEIGHTS
+from anatome.notes.note import NoteStyle
+from anatome.scenes import note_edits
+
+UNITS = (("Metres", "m"), ("Centimetres", "cm"), ("Millimetres", "mm"), ("Feet and inches", "ft"))
+
+
+class NoteBox(Fold):
+    """Folded at first; says in its heading how many there are."""
+
+    def __init__(self, session: Session, stage: Stage, actions: Actions) -> None:
+        super().__init__("Notes", "Dimensions, levels, labels and names on the picture")
+        self._session, self._noted = session, stage.noted
+        form = QFormLayout()
+        self.height_choice = QComboBox()
+        for height in HEIGHTS:
+            self.height_choice.addItem(f"{height:g} mm", height)
+        self.height_choice.setToolTip("How high capitals are on paper (ISO 3098)")
+        self.height_choice.activated.connect(lambda i: self._set("Letters", height=self.height_choice.itemData(i)))
+        form.addRow("Letters", self.height_choice)
+        self.unit = QComboBox()
+        for words, unit in UNITS:
+            self.unit.addItem(words, unit)
+        self.unit.activated.connect(lambda i: self._set(f"Lengths in {UNITS[i][0].lower()}", unit=UNITS[i][1]))
+        form.addRow("Lengths in", self.unit)
+        self.decimals = QSpinBox(minimum=0, maximum=4)
+        self.decimals.setToolTip("Of metres; centimetres have two less, millimetres three less")
+        self.decimals.valueChanged.connect(lambda n: self._set(f"{n} decimals", decimals=n))
+        form.addRow("Decimals", self.decimals)
+        self.veil = QCheckBox("Paper behind words")
+        self.veil.setToolTip("So that they can be read on anything")
+        self.veil.clicked.connect(lambda on: self._set("Paper behind words", veil=on))
+        form.addRow("", self.veil)
+        self.column.addLayout(form)
+        for name in ("dress", "pick_notes"):
+            self.column.addWidget(panel_button(actions[name]))
+        self.gone = label("", "warning")
+        self.pick_gone = QPushButton("Pick those")
+        self.pick_gone.clicked.connect(lambda: session.pick_notes(m.note for m in self._noted.gone()))
+        self.column.addWidget(self.gone)
+        self.column.addWidget(self.pick_gone)
+
+    def _set(self, said: str, **changes: object) -> None:
+        s = self._session
+        style = NoteStyle.model_validate(dict(s.stage.note_style) | changes)
+        if style != s.stage.note_style:
+            s.apply(note_edits.set_note_style(s.project, style), said)
+
+    def refresh(self) -> None:
+        """Show the stage's."""
+        stage = self._session.stage
+        style = stage.note_style
+        count = len(stage.notes)
+        self.button.setText(f"Notes, {count}" + ("" if stage.notes_shown else ", not shown") if count else "Notes")
+        self.height_choice.setCurrentIndex(self.height_choice.findData(style.height))
+        self.unit.setCurrentIndex(self.unit.findData(style.unit))
+        self.decimals.blockSignals(True)
+        self.decimals.setValue(style.decimals)
+        self.decimals.blockSignals(False)
+        self.veil.setChecked(style.veil)
+        gone = self._noted.gone() if count else ()
+        self.gone.setText(
+            f"{len(gone)} hold{'s' if len(gone) == 1 else ''} on to what is no longer there. Nothing is lost; they are not drawn."
+        )
+        for widget in (self.gone, self.pick_gone):
+            widget.setVisible(bool(gone))

@@ -1,0 +1,134 @@
+"""The notes of the stage as they are drawn on it: made anew when something is different, found under the pointer."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QWidget
+
+from anatome.app.background import Task
+from anatome.app.session import Session
+from anatome.app.units import UNITS
+from anatome.formats.properties import PropertyReader, PropertySets
+from anatome.notes.facts import Facts
+from anatome.notes.marks import NoteMarks, NotesDrawn
+from anatome.notes.note import AnyNote
+from anatome.notes.view import NoteView
+from anatome.problems import Problem
+from anatome.scenes import note_edits
+from anatome.scenes.noted import drawn_notes, note_view
+from anatome.view.viewport import Frame
+
+NEAR = 6.0
+"""Pixels round a note that are still the note."""
+
+
+class StageNotes(QObject):
+    """``news``: something labels say was looked up, and they read otherwise now."""
+
+    news = Signal()
+
+    def __init__(self, session: Session, stage: QWidget) -> None:
+        super().__init__(stage)
+        self._session, self._stage = session, stage
+        self._facts: Facts | None = None
+        self._drawn: tuple[object, NotesDrawn] | None = None
+        self._reader: PropertyReader | None = None
+        self._properties: dict[str, PropertySets] = {}
+        self._asked: set[str] = set()
+        for signal in (session.opened, session.closed):
+            signal.connect(self._forget)
+
+    def _forget(self) -> None:
+        if self._reader is not None:
+            self._reader.close()
+        self._reader = self._facts = self._drawn = None
+        self._properties, self._asked = {}, set()
+
+    # What is drawn ---------------------------------------------------------------------------------------------
+
+    def facts(self) -> Facts:
+        """Of the building that is open."""
+        building = self._session.building
+        assert building is not None
+        if self._facts is None or self._facts.building is not building:
+            self._facts = Facts(building, self._look_up)
+        return self._facts
+
+    def view(self) -> NoteView:
+        """What the notes of the stage are drawn on."""
+        s = self._session
+        frame = Frame(width=max(self._stage.width(), 1), height=max(self._stage.height(), 1))
+        return note_view(s.stage, s.on_stage(), self.facts(), frame, s.paper_height(), s.project.site)
+
+    def drawn(self) -> NotesDrawn:
+        """The notes of the stage; those whose anchors are gone say so."""
+        s = self._session
+        stage = s.stage
+        key = (
+            *(stage.notes, stage.note_style, stage.notes_shown, stage.camera, stage.cuts, stage.look.ink, stage.look.paper),
+            *(id(s.on_stage()), s.paper_height(), self._stage.size().toTuple(), len(self._properties)),
+        )
+        if self._drawn is None or self._drawn[0] != key:
+            self._drawn = key, drawn_notes(stage, self.view())
+        return self._drawn[1]
+
+    def marks(self, note: AnyNote) -> NoteMarks | None:
+        """One as it is drawn."""
+        return next((m for m in self.drawn().notes if m.note == note.id), None)
+
+    def gone(self) -> tuple[NoteMarks, ...]:
+        """Those that hold on to something that is no longer there."""
+        return tuple(note for note in self.drawn().notes if note.gone)
+
+    def paper(self, at: Iterable[float]) -> NDArray[np.float64]:
+        """(2,) mm on the paper of a place in pixels."""
+        x, y = at
+        scale = self._session.paper_height() / max(self._stage.height(), 1)
+        return np.array([x * scale, (self._stage.height() - y) * scale])
+
+    def under(self, at: tuple[float, float]) -> str | None:
+        """The id of the note a place in pixels is on; of several the one drawn last."""
+        if not self._session.stage.notes or not self._session.stage.notes_shown:
+            return None
+        drawn = self.drawn()
+        spot, within = self.paper(at), NEAR * drawn.height / max(self._stage.height(), 1)
+        met = [(note.distance(spot), -number) for number, note in enumerate(drawn.notes) if not note.gone]
+        near = [(distance > within / 3, number) for distance, number in met if distance <= within]
+        return drawn.notes[-min(near)[1]].note if near else None
+
+    # What is written -------------------------------------------------------------------------------------------
+
+    def put(self, notes: Iterable[AnyNote], said: str, merge: str | None = None) -> None:
+        """Write notes, or change them. The first ones are in the units the window speaks."""
+        s = self._session
+        project = s.project
+        if not project.stage.notes and UNITS.feet:
+            style = project.stage.note_style.model_copy(update={"unit": "ft"})
+            project = note_edits.set_note_style(project, style)
+        s.apply(note_edits.put_notes(project, tuple(notes)), said, merge=merge)
+
+    # Properties ------------------------------------------------------------------------------------------------
+
+    def _look_up(self, element_id: str) -> Mapping[str, Mapping[str, object]]:
+        """What is known of a part's properties; what is not is asked for, and told when it is there."""
+        path = self._session.model_path
+        if element_id not in self._asked and path is not None:
+            self._asked.add(element_id)
+            reader = self._reader = self._reader or PropertyReader(path)
+
+            def done(found: PropertySets) -> None:
+                if reader is self._reader:
+                    self._properties[element_id] = found
+                    self.news.emit()
+
+            def failed(error: Exception) -> None:
+                if reader is self._reader:
+                    self._properties[element_id] = {}
+                    self._session.said.emit(str(error) if isinstance(error, Problem) else "A property could not be read.")
+
+            Task(lambda told: reader.sets_of(element_id), done, failed, self)
+        return self._properties.get(element_id, {})

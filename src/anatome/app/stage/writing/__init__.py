@@ -1,0 +1,1 @@
+"""What is written on the picture by clicks on the stage."""

@@ -1,0 +1,72 @@
+"""What all tasks have in common that write a note: finding its anchors, showing it before it is written."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.app.stage.noted import StageNotes
+from anatome.app.stage.tasks import Pointer, Preview, StageTask
+from anatome.notes.drawing import marks_of
+from anatome.notes.marks import NoteMarks
+from anatome.notes.note import AnyNote
+from anatome.notes.setting import Spot, spot_under
+from anatome.problems import Problem
+from anatome.scenes.edits import new_id
+
+Array = NDArray[np.float64]
+NEAR = 11.0
+"""Pixels within which a corner is meant."""
+Z = np.array([0.0, 0.0, 1.0])
+
+
+@dataclass
+class NoteTask(StageTask):
+    """Something is written; ``noted`` has what is written already."""
+
+    noted: StageNotes = field(kw_only=True)
+    spots: list[Spot] = field(default_factory=list)
+    next_id: str = ""
+    edit: Callable[[str], None] = field(default=lambda note: None, kw_only=True)
+    """Have the words of a new note typed."""
+
+    def __post_init__(self) -> None:
+        self.next_id = self.next_id or new_id()
+        self.say()
+
+    def say(self) -> None:
+        """What a click would do now."""
+
+    def spot(self, pointer: Pointer) -> Spot | None:
+        """What the pointer means: a corner of a cut face, of the part under it, or a place on it."""
+        session = self.session
+        number = None if pointer.found is None else pointer.found[0].element
+        parts = session.on_stage().parts
+        left = next((p.cut_open for p in parts if number is not None and p.cut_open.shown[number]), parts[0].cut_open)
+        return spot_under(left, pointer.found, pointer.viewport, pointer.at, NEAR)
+
+    def needed(self, pointer: Pointer) -> Spot:
+        """The same; raises Problem where there is nothing."""
+        found = self.spot(pointer)
+        if found is None:
+            raise Problem("There is nothing under the pointer. Click on the building.")
+        return found
+
+    def ghost(self, note: AnyNote | None) -> tuple[NoteMarks, ...]:
+        """A note as it would be drawn."""
+        marks = None if note is None else marks_of(note, self.noted.view())
+        return () if marks is None or marks.gone else (marks,)
+
+    def show(self, note: AnyNote | None, spot: Spot | None) -> None:
+        """Preview a note with dots at its anchors."""
+        here = () if spot is None else (spot.place,)
+        self.preview = Preview(dots=(*(s.place for s in self.spots), *here), notes=self.ghost(note))
+
+    def written(self, note: AnyNote, said: str) -> None:
+        """It stands there; the next one may be begun."""
+        self.noted.put([note], said)
+        self.next_id, self.spots = new_id(), []
+        self.say()

@@ -1,0 +1,142 @@
+"""Notes moved on the paper: along with a hand, into line, evenly apart, out of one another's way."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.notes.anchors import vector
+from anatome.notes.drawing import marks_of
+from anatome.notes.free_room import overlaps
+from anatome.notes.labels import label_lie
+from anatome.notes.marks import NoteMarks
+from anatome.notes.note import AnyNote, Dimension, Label, Level, NorthPoint, ScaleBar
+from anatome.notes.view import NoteView
+
+Array = NDArray[np.float64]
+ROUNDS = 60
+"""Of pushing notes apart, after which it is given up."""
+
+
+def moved(note: AnyNote, view: NoteView, by: Array) -> AnyNote:
+    """A note moved by (2,) mm on the paper, as far as it can be: the line of a dimension goes across itself, a level along its
+    line. What nothing holds on to stays."""
+    if isinstance(note, ScaleBar | NorthPoint):
+        inwards = np.array([1.0 if "left" in note.corner else -1.0, 1.0 if "lower" in note.corner else -1.0])
+        return note.model_copy(update={"offset": _pair(np.array(note.offset) + inwards * by)})
+    if not isinstance(note, Dimension | Label | Level):
+        return note
+    met = view.met(note.anchors[0])
+    if met is None:
+        return note
+    if isinstance(note, Dimension):
+        along = np.array(note.along)
+        middle = met.place + np.array(note.offset)
+        lie = view.lying(met, along, note.plane, middle)
+        if lie.up is None:
+            return note
+        _, up = lie.axes(np.zeros(2))
+        size = float(up @ up)
+        if size < 1e-6:
+            return note
+        return note.model_copy(update={"offset": vector(np.array(note.offset) + lie.up * lie.metres * float(by @ up) / size)})
+    if isinstance(note, Level):
+        return note.model_copy(update={"shift": note.shift + float(by[0]) * (1.0 if _reads_right(note, view) else -1.0)})
+    right, up = label_lie(note, met, view).axes(np.array(note.offset))
+    flat = np.linalg.lstsq(np.stack([right, up], axis=1), by, rcond=None)[0]
+    return note.model_copy(update={"offset": _pair(np.array(note.offset) + flat)})
+
+
+def _reads_right(note: Level, view: NoteView) -> bool:
+    """Whether a longer line leads to the right on the paper."""
+    longer = note.model_copy(update={"shift": abs(note.shift) + 5.0})
+    plain = note.model_copy(update={"shift": abs(note.shift)})
+    first, second = marks_of(plain, view), marks_of(longer, view)
+    if first is None or second is None or not len(first.points):
+        return True
+    return bool(second.points[:, 0].mean() >= first.points[:, 0].mean())
+
+
+def _pair(values: Array) -> tuple[float, float]:
+    return float(values[0]), float(values[1])
+
+
+def handle_of(marks: NoteMarks) -> Array:
+    """(2,) mm, the place a note is lined up by: the middle of its first words."""
+    return np.asarray(marks.words[0].corners().mean(axis=0) if marks.words else marks.points.mean(axis=0))
+
+
+def way_of(direction: str, handles: Array) -> Array:
+    """(2,) of unit length: “across” the paper, “upright”, or “along” the line between the two of (n, 2) places that lie farthest
+    apart."""
+    if direction != "along":
+        return np.array([1.0, 0.0] if direction == "across" else [0.0, 1.0])
+    away = np.linalg.norm(handles[:, None] - handles[None], axis=2)
+    a, b = np.unravel_index(int(np.argmax(away)), away.shape)
+    arm = handles[b] - handles[a]
+    size = float(np.linalg.norm(arm))
+    return arm / size if size > 1e-9 else np.array([1.0, 0.0])
+
+
+def aligned(notes: Sequence[AnyNote], view: NoteView, direction: str) -> tuple[AnyNote, ...]:
+    """In line with the first of them, each moved the shortest way to the line that runs through it."""
+    seen, handles = _seen(notes, view)
+    if len(seen) < 2:
+        return tuple(notes)
+    way = way_of(direction, handles)
+    first = handles[0]
+    moves = {}
+    for note, handle in zip(seen, handles):
+        away = first - handle
+        moves[note.id] = away - (away @ way) * way
+    return tuple(moved(note, view, moves[note.id]) if note.id in moves else note for note in notes)
+
+
+def spread(notes: Sequence[AnyNote], view: NoteView, direction: str) -> tuple[AnyNote, ...]:
+    """As far from one to the next everywhere, the outermost two left where they are."""
+    seen, handles = _seen(notes, view)
+    if len(seen) < 3:
+        return tuple(notes)
+    way = way_of(direction, handles)
+    reach = handles @ way
+    order = np.argsort(reach, kind="stable")
+    wanted = np.linspace(reach[order[0]], reach[order[-1]], len(seen))
+    moves = {seen[i].id: (wanted[place] - reach[i]) * way for place, i in enumerate(order)}
+    return tuple(moved(note, view, moves[note.id]) if note.id in moves else note for note in notes)
+
+
+def kept_apart(notes: Sequence[AnyNote], view: NoteView, others: Sequence[AnyNote] = ()) -> tuple[AnyNote, ...]:
+    """Pushed on in small steps until their words cover no others', each away from what it covers; the first stay in place."""
+    fixed = [marks for note in others if (marks := marks_of(note, view)) is not None and marks.words]
+    found: list[AnyNote] = []
+    for note in notes:
+        tried = note
+        marks = marks_of(tried, view)
+        for turn in range(ROUNDS):
+            covered = [] if marks is None else [other for other in fixed if overlaps(marks, other)]
+            if not covered or marks is None:
+                break
+            step = 0.6 * view.height(note)
+            away = handle_of(marks) - np.mean([handle_of(other) for other in covered], axis=0)
+            # Mostly up or down: words are wide and low.
+            way = (
+                np.array([0.0, 1.0 if away[1] >= 0 else -1.0]) if turn < ROUNDS // 2 else away / max(float(np.hypot(*away)), 1e-6)
+            )
+            tried = moved(tried, view, way * step)
+            marks = marks_of(tried, view)
+        found.append(tried)
+        if marks is not None and marks.words:
+            fixed.append(marks)
+    return tuple(found)
+
+
+def _seen(notes: Sequence[AnyNote], view: NoteView) -> tuple[list[AnyNote], Array]:
+    seen, handles = [], []
+    for note in notes:
+        marks = marks_of(note, view)
+        if marks is not None and not marks.gone:
+            seen.append(note)
+            handles.append(handle_of(marks))
+    return seen, np.array(handles).reshape(-1, 2)
