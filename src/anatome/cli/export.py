@@ -19,6 +19,7 @@ from anatome.formats.project_files import OpenedProject, open_project
 from anatome.look.look import Look
 from anatome.problems import Problem
 from anatome.scenes.batch import Planned, pixels, planned, shard
+from anatome.scenes.note_edits import with_notes
 from anatome.scenes.opened import kept_of
 from anatome.scenes.project import MOST_SAMPLES, Scene
 from anatome.view.passes import PASSES, SAYS, Pass
@@ -105,8 +106,9 @@ def _pictures(
             make_folder(folder)
     maker, cutter = PictureMaker.standalone(opened.building), Cutter(opened.building)
     for one, size, target in zip(plan, sizes, targets):
-        scene = one.scene
-        view = view_of(cutter, scene, scene.camera_for(size[0] / size[1]), opened.stored.project.site)
+        scene = one.scene if options.notes else with_notes(one.scene, False)
+        facts = opened.facts(scene.state.notes)
+        view = view_of(cutter, scene, scene.camera_for(size[0] / size[1]), opened.stored.project.site, facts)
         view = lit(view, size, scene.state.still if options.still is None else options.still)
         if target.layers is None and target.passes is None:
             assert target.picture is not None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Callable
 from pathlib import Path
 
 from anatome.cli.looks import look_named
@@ -11,10 +12,12 @@ from anatome.cli.values import check_scale, scene_named
 from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
 from anatome.formats.project_files import OpenedProject, open_project
-from anatome.linework.of_scene import line_view, scale_of, without_lines
+from anatome.linework.drawing import Drawing
+from anatome.linework.of_scene import line_view, scale_of, without_lines, written_on
 from anatome.linework.view_drawing import LineView, view_drawing
 from anatome.look.look import UNSAID_PAPER
 from anatome.problems import Problem
+from anatome.scenes.note_edits import with_notes
 from anatome.scenes.project import Scene
 from anatome.scenes.storage import SUFFIX
 from anatome.view.viewport import Frame
@@ -34,8 +37,8 @@ def run(options: argparse.Namespace) -> int:
         check_scale(options.scale)
     if options.picture and (not _is_scene(options) or options.dxf):
         raise Problem("A picture lies under the lines of a scene: give PROJECT --scene NAME, and --svg or --pdf.")
-    view, title, scale, picture = _view(options)
-    drawing = view_drawing(view, title, round(scale, 3), options.beyond, options.hidden)
+    view, title, scale, picture, write = _view(options)
+    drawing = write(view_drawing(view, title, round(scale, 3), options.beyond, options.hidden))
     if picture is not None:
         drawing = drawing.over(picture)
     for path, suffix in ((options.svg, ".svg"), (options.pdf, ".pdf"), (options.dxf, ".dxf")):
@@ -52,8 +55,8 @@ def _is_scene(options: argparse.Namespace) -> bool:
     return options.file.suffix.lower() == SUFFIX and options.scene is not None and not composes
 
 
-def _view(options: argparse.Namespace) -> tuple[LineView, str, float, bytes | None]:
-    """(what is drawn, its title, the 50 of 1:50, the picture under it if one is wanted)."""
+def _view(options: argparse.Namespace) -> tuple[LineView, str, float, bytes | None, Callable[[Drawing], Drawing]]:
+    """(what is drawn, its title, the 50 of 1:50, the picture under it if one is wanted, what writes the notes on it)."""
     if _is_scene(options):
         opened = open_project(options.file)
         project = opened.stored.project
@@ -63,13 +66,19 @@ def _view(options: argparse.Namespace) -> tuple[LineView, str, float, bytes | No
             scene = scene.model_copy(update={"state": state})
         view = line_view(Cutter(opened.building), scene, project.site, options.scale)
         picture = _picture(opened, scene, view.paper) if options.picture else None
-        return view, f"{project.name}, {scene.name}", scale_of(scene, view.paper), picture
+        own = with_notes(scene, scene.state.notes_shown and options.notes)
+        facts = opened.facts(own.state.notes)
+
+        def write(drawing: Drawing) -> Drawing:
+            return written_on(drawing, view, own, project.site, facts)
+
+        return view, f"{project.name}, {scene.name}", scale_of(scene, view.paper), picture, write
     made = composed(argparse.Namespace(**vars(options) | {"scale": None, "dpi": None}))
     camera, (width, height) = made.framed.camera, made.framed.size
     paper = UNSAID_PAPER if options.scale is None else camera.height * 1000.0 / options.scale
     frame = Frame(width=float(width), height=float(height))
     view = LineView(camera, made.opened, made.look, frame, made.figures, paper)
-    return view, options.file.stem, camera.height * 1000.0 / paper, None
+    return view, options.file.stem, camera.height * 1000.0 / paper, None, lambda drawing: drawing
 
 
 def _picture(opened: OpenedProject, scene: Scene, paper: float) -> bytes:

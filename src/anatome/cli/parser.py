@@ -117,7 +117,12 @@ def _linework_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--hidden", action="store_true", help="draw hidden lines too, dashed")
     parser.add_argument("--picture", action="store_true", help="lay the picture without lines under them; with a scene")
     parser.add_argument("--beyond", action=argparse.BooleanOptionalAction, default=True, help="draw what lies beyond the cut")
+    _notes_option(parser)
     _composing_options(parser)
+
+
+def _notes_option(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--notes", action=argparse.BooleanOptionalAction, default=True, help="with what is written on the scene")
 
 
 def _composing_options(parser: argparse.ArgumentParser) -> None:
@@ -168,6 +173,7 @@ def _export_options(parser: argparse.ArgumentParser) -> None:
         metavar="SAMPLES",
         help="ray-trace the light with so many samples, or 0 to draw it; else as the scene says",
     )
+    _notes_option(parser)
     parser.add_argument("--shard", metavar="K/N", help="only the Kth of N parts of the list, for several machines")
     parser.add_argument("--ground", choices=("transparent", "white", "paper"), default="transparent")
     parser.add_argument("--glb", type=Path, metavar="FILE", help="write what the scene's cuts leave of the model as GLB")

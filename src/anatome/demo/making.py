@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import lzma
 import tempfile
 from pathlib import Path
@@ -23,10 +24,13 @@ from anatome.formats.opening import open_model
 from anatome.formats.pictures_out import png_bytes
 from anatome.formats.store import save_building
 from anatome.look.divide import Divide
-from anatome.look.look import Rule
+from anatome.look.look import UNSAID_PAPER, Rule
 from anatome.look.shipped import first_look, shipped_looks
 from anatome.model.building import Building
+from anatome.notes.dressing import dress
+from anatome.notes.facts import Facts
 from anatome.scenes import apart, edits
+from anatome.scenes.noted import note_view
 from anatome.scenes.opened import opened
 from anatome.scenes.project import ModelReference, Project, Scene, StageState
 from anatome.scenes.storage import StoredProject, pack_model, save_project
@@ -79,7 +83,7 @@ def demo_project(building: Building, site: Site) -> Project:
     project = _with_peel(building, project)
     project = _with_drawings(project, outside)
     project = _drawn_apart(building, project)
-    return edits.recall_scene(_with_looks(project), "long", ASPECT)
+    return edits.recall_scene(_dressed(building, _with_looks(project)), "long", ASPECT)
 
 
 LOOKS = {
@@ -119,6 +123,24 @@ def _with_looks(project: Project) -> Project:
     evening = cross.state.model_copy(update={"look": shipped_looks()["Evening"], "still": USUAL_SAMPLES})
     scenes.append(cross.model_copy(update={"id": "still", "name": "The clubroom in the evening", "state": evening}))
     return project.model_copy(update={"scenes": tuple(scenes)})
+
+
+ROOM_BESIDE = 1.22
+"""How much more of it the dressed section shows than the plain one, for what is written beside it."""
+
+
+def _dressed(building: Building, project: Project) -> Project:
+    """The long section with what is usual written on it."""
+    long = next(scene for scene in project.scenes if scene.id == "long")
+    state = long.state.model_copy(
+        update={"camera": long.state.camera.widened(ROOM_BESIDE), "look": shipped_looks()["White model"]}
+    )
+    shown, numbers = opened(Cutter(building), state), itertools.count(1)
+    view = note_view(state, shown, Facts(building), FRAME, UNSAID_PAPER, project.site)
+    found = dress(view, state.cuts[0], shown.cut_open.faces, lambda: f"note{next(numbers)}", ())
+    state = state.model_copy(update={"notes": found.notes})
+    scene = long.model_copy(update={"id": "dressed", "name": "Long section, dressed", "state": state})
+    return project.model_copy(update={"scenes": (*project.scenes, scene)})
 
 
 def _with_boxes(building: Building, project: Project) -> Project:

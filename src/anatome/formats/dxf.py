@@ -6,6 +6,7 @@ import io
 import re
 from typing import TYPE_CHECKING
 
+from anatome.formats.dxf_notes import add_notes
 from anatome.linework.drawing import Area, Drawing
 from anatome.look.look import Rgb
 
@@ -51,6 +52,8 @@ def dxf_bytes(drawing: Drawing) -> bytes:
                 document.layers.add(name, lineweight=weight_of, true_color=_true(strokes.ink), linetype=kind)
             for points in strokes.lines:
                 space.add_lwpolyline(points.tolist(), dxfattribs={"layer": name})
+        if drawing.notes is not None:
+            add_notes(document, drawing.notes)
         out = io.StringIO()
         document.write(out)
     finally:

@@ -5,12 +5,14 @@ from __future__ import annotations
 import io
 from typing import Any
 
+import numpy as np
+
+from anatome.formats.pdf_notes import NAMES, POINT, draw_notes, draw_words, install_fonts
 from anatome.linework.drawing import Area, Drawing, Ring, Strokes
 from anatome.look.look import Rgb
+from anatome.notes.marks import Words
 
 WHITE: Rgb = (1.0, 1.0, 1.0)
-POINT = 72 / 25.4
-"""Points in a millimetre."""
 
 
 def pdf_bytes(drawing: Drawing) -> bytes:
@@ -21,7 +23,9 @@ def pdf_bytes(drawing: Drawing) -> bytes:
     from reportlab.pdfgen.canvas import Canvas
 
     out = io.BytesIO()
-    canvas = Canvas(out, pagesize=(drawing.width * POINT, drawing.height * POINT), invariant=1, pageCompression=1)
+    install_fonts()
+    size = drawing.width * POINT, drawing.height * POINT
+    canvas = Canvas(out, pagesize=size, invariant=1, pageCompression=1, initialFontName=NAMES[False])
     canvas.setTitle(f"{drawing.title}, 1:{drawing.scale:g}" if drawing.scale else drawing.title)
     canvas.setLineJoin(1)
     canvas.setLineCap(1)
@@ -48,12 +52,16 @@ def pdf_bytes(drawing: Drawing) -> bytes:
             _polyline(canvas, (line.points,))
         for label in layer.labels:
             canvas.setFillColorRGB(*drawing.ink)
-            canvas.setFont("Helvetica", label.height * POINT / 0.72)
-            canvas.drawString(label.at[0] * POINT, label.at[1] * POINT, label.text)
+            at = np.array(label.at)
+            draw_words(canvas, Words(label.text, at, np.array([1.0, 0.0]), np.array([0.0, 1.0]), label.height))
         canvas._code.append("EMC")
     for strokes in drawing.strokes:
         begin(strokes.name)
         _strokes(canvas, strokes)
+        canvas._code.append("EMC")
+    if drawing.notes is not None:
+        begin("Notes")
+        draw_notes(canvas, drawing.notes)
         canvas._code.append("EMC")
     canvas.showPage()
     canvas.save()

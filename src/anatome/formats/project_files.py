@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import tempfile
+from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 
 from anatome.formats.opening import OpenJob
+from anatome.formats.properties import facts_for
 from anatome.model.building import Building
 from anatome.model.options import OpenOptions
+from anatome.notes.facts import Facts
+from anatome.notes.note import AnyNote
 from anatome.problems import Problem
 from anatome.scenes.storage import StoredProject, load_project, model_location, unpack_model
 from anatome.site.bodies import with_site
@@ -20,6 +24,12 @@ class OpenedProject:
 
     stored: StoredProject
     building: Building
+    path: Path
+
+    def facts(self, notes: Iterable[AnyNote]) -> Facts:
+        """What the labels among some notes can say, properties in the model's file among it."""
+        with tempfile.TemporaryDirectory(prefix="anatome-") as folder:
+            return facts_for(self.building, model_file(self.stored, self.path, Path(folder)), notes)
 
 
 class NoModel(Problem):
@@ -72,4 +82,4 @@ def open_project(path: Path) -> OpenedProject:
         while (building := job.poll(wait=0.2)) is None:
             pass
     assert job.stored is not None
-    return OpenedProject(job.stored, with_site(building, job.stored.project.site))
+    return OpenedProject(job.stored, with_site(building, job.stored.project.site), path)

@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-import contextlib
 import json
 import subprocess
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterable
 from pathlib import Path
 from threading import Lock
 
 from anatome.model.building import Building
 from anatome.model.options import IFC_SUFFIXES
-from anatome.notes.facts import Facts
+from anatome.notes.facts import FIELD, Facts
+from anatome.notes.note import AnyNote, Label, Level
 from anatome.problems import Problem
 
 PropertySets = dict[str, dict[str, object]]
@@ -87,21 +87,23 @@ class PropertyReader:
             process.wait()
 
 
-@contextlib.contextmanager
-def facts_of(building: Building, path: Path | None) -> Iterator[Facts]:
-    """What labels can say of a building, properties from its file among it; for a while, on any thread."""
-    if path is None:
-        yield Facts(building)
-        return
+def facts_for(building: Building, path: Path | None, notes: Iterable[AnyNote]) -> Facts:
+    """What labels can say of a building, with the properties that some notes ask for, looked up now in the model's file."""
+    asked = {
+        anchor.on
+        for note in notes
+        if isinstance(note, Label | Level) and any("." in field for field in FIELD.findall(note.text))
+        for anchor in note.anchors
+    }
+    if path is None or not asked:
+        return Facts(building)
     reader = PropertyReader(path)
-
-    def look_up(element_id: str) -> PropertySets:
-        try:
-            return reader.sets_of(element_id)
-        except Problem:  # the label then says a dash
-            return {}
-
+    found: dict[str, PropertySets] = {}
     try:
-        yield Facts(building, look_up)
+        for element_id in asked & building.index_of.keys():
+            found[element_id] = reader.sets_of(element_id)
+    except Problem:
+        pass  # what could not be read is a dash
     finally:
         reader.close()
+    return Facts(building, lambda element_id: found.get(element_id, {}))

@@ -7,10 +7,11 @@ from collections.abc import Iterable
 
 from lxml import etree
 
+from anatome.formats.svg_notes import add_notes
 from anatome.linework.drawing import Area, Drawing, Ring
 from anatome.look.look import Rgb
 
-PICTURE = "Picture"
+PICTURE, NOTES = "Picture", "Notes"
 LINKS = "http://www.w3.org/1999/xlink"
 SVG = "http://www.w3.org/2000/svg"
 # The one widespread way to say that a group is a layer.
@@ -60,6 +61,9 @@ def svg_bytes(drawing: Drawing) -> bytes:
             group.set("stroke-linecap", "butt")
         d = " ".join(_moves(line, drawing.height) for line in strokes.lines)
         etree.SubElement(group, f"{{{SVG}}}path", attrib={"fill": "none", "d": d})
+    if drawing.notes is not None:
+        group = etree.SubElement(root, f"{{{SVG}}}g", attrib=_layer(NOTES, drawing.notes.ink, 0.18))
+        add_notes(group, drawing.notes, (_colour(drawing.notes.ink), _colour(drawing.notes.paper)))
     return bytes(etree.tostring(root, xml_declaration=True, encoding="UTF-8", pretty_print=True))
 
 

@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.look.look import Rgb
+from anatome.notes.marks import NotesDrawn
 
 Ring = NDArray[np.float64]
 """(n, 2) millimetres on paper, x to the right, y upwards from the lower edge."""
@@ -82,6 +83,8 @@ class Drawing:
     """What it lies on, if lines could not be seen on white."""
     picture: bytes | None = None
     """A PNG as large as the paper, which lies under all of it."""
+    notes: NotesDrawn | None = None
+    """What is written on it, over all of it."""
 
     def over(self, picture: bytes) -> Drawing:
         """Its lines over a picture, which has the fills."""

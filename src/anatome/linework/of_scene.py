@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from anatome.cuts.dissection import Cutter
+from anatome.linework.drawing import Drawing
 from anatome.linework.view_drawing import LineView
 from anatome.look.look import UNSAID_PAPER
+from anatome.notes.facts import Facts
 from anatome.scenes.look_edits import drawn_look
+from anatome.scenes.noted import drawn_notes, note_view
 from anatome.scenes.opened import opened
 from anatome.scenes.project import Scene
 from anatome.site.site import Site
@@ -26,10 +31,21 @@ def line_view(cutter: Cutter, scene: Scene, site: Site, scale: float | None = No
 
 
 def without_lines(scene: Scene) -> Scene:
-    """The same without the lines that linework has, for a picture to lie under it."""
+    """The same without the lines and the notes that linework has, for a picture to lie under it."""
     look = scene.state.look.model_copy(update={"edges": False, "hidden_lines": False, "hatch_ink": 0.0})
     overrides = tuple(r.model_copy(update={"lines": False if r.lines else r.lines}) for r in scene.state.overrides)
-    return scene.model_copy(update={"state": scene.state.model_copy(update={"look": look, "overrides": overrides})})
+    return scene.model_copy(
+        update={"state": scene.state.model_copy(update={"look": look, "overrides": overrides, "notes_shown": False})}
+    )
+
+
+def written_on(drawing: Drawing, view: LineView, scene: Scene, site: Site, facts: Facts) -> Drawing:
+    """The drawing of a scene with what is written on it."""
+    state = scene.state
+    if not state.notes or not state.notes_shown:
+        return drawing
+    on = note_view(state, view.opened, facts, scene.frame, view.paper, site)
+    return replace(drawing, notes=drawn_notes(state, on))
 
 
 def paper_of(scene: Scene, scale: float | None = None) -> float:

@@ -24,10 +24,12 @@ LEAST = 0.6
 MOVABLE = frozenset(
     {
         *("IfcStair", "IfcStairFlight", "IfcRailing", "IfcFurniture", "IfcFurnishingElement", "IfcSystemFurnitureElement"),
-        *("IfcBuildingElementProxy", "IfcLightFixture", "IfcDoor", "IfcWindow", "IfcTransportElement"),
+        *("IfcBuildingElementProxy", "IfcLightFixture", "IfcTransportElement"),
     }
 )
-"""What does not bound a room one measures: what stands in it, and what can be opened."""
+"""What does not bound a room one measures: what stands in it."""
+OPENED = frozenset({"IfcDoor", "IfcWindow"})
+"""What bounds it worse than walls do."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -124,6 +126,16 @@ class CutFaceRooms:
                 if best is None or score > best[0]:
                     best = score, room
         return None if best is None else best[1]
+
+
+def through_another(building: Building, space: Space, places: Array) -> bool:
+    """Whether one of (n, 3) places lies in another space, and not in this one."""
+    inside = (places > np.array(space.lower) + 0.05).all(axis=1) & (places < np.array(space.upper) - 0.05).all(axis=1)
+    for other in building.spaces:
+        held = (places > np.array(other.lower) + 0.05).all(axis=1) & (places < np.array(other.upper) - 0.05).all(axis=1)
+        if other.id != space.id and (held & ~inside).any():
+            return True
+    return False
 
 
 def _ends(space: Space, axis: int) -> tuple[float, float]:

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
+from itertools import chain
 
 import numpy as np
 import shapely
@@ -18,7 +19,7 @@ from anatome.cuts.cut import AnyCut
 from anatome.cuts.dissection import CutFace
 from anatome.cuts.flat_view import flat_section, main_face
 from anatome.notes.anchors import Anchor, anchored, vector
-from anatome.notes.cut_rooms import WAYS, CutFaceRooms, CutRoom, Layer
+from anatome.notes.cut_rooms import LEAST, OPENED, WAYS, CutFaceRooms, CutRoom, Layer, through_another
 from anatome.notes.drawing import marks_of
 from anatome.notes.free_room import FreeRoom
 from anatome.notes.note import AnyNote, Corner, Dimension, Label, Level, NorthPoint, ScaleBar, SectionMark
@@ -33,8 +34,6 @@ GAP = 9.0
 SHORTEST = 9.0
 """Mm on paper under which a clear length is not worth a dimension of its own."""
 MOST_BUILD_UPS = 6
-WIDER = 1.0
-"""Metres more than its space a room may be clear."""
 CORNERS: tuple[Corner, ...] = ("lower right", "lower left", "upper left", "upper right")
 SHARES = (0.28, 0.72, 0.16, 0.84, 0.4, 0.6, 0.5)
 """Where in a room a dimension is tried, as shares of its clear width or height."""
@@ -241,34 +240,36 @@ class _Dressing:
         )
 
     def clear(self, room: CutRoom, way: str, what: str) -> None:
-        """The clear length of a room, upwards or across, where there is room for it in the room."""
+        """The clear length of a room, upwards or across, where there is room for it in the room; best from wall to wall."""
         back = {"up": "down", "right": "left"}[way]
         if (room.clear(way) + room.clear(back)) / self.metres < SHORTEST:
             return
         across = ("left", "right") if way == "up" else ("down", "up")
         start, end = room.bound(across[0]), room.bound(across[1])
-
-        def tries() -> Iterator[AnyNote]:
-            for share in SHARES:
-                place = start + share * (end - start)
-                behind = {w: self.rooms.behind(place, w) for w in (way, back)}
-                if not all(behind.values()):
-                    continue
-                if min(behind[way][0].start + behind[back][0].start, 1e9) < 0.5:
-                    continue
-                if way == "right" and behind[way][0].start + behind[back][0].start > room.high[0] - room.low[0] + WIDER:
-                    continue  # over a wall that ends under it, into the next room
-                ends = [place + behind[w][0].start * np.array(WAYS[w]) for w in (back, way)]
-                owners = [self.element_id(behind[w][0].element) for w in (back, way)]
-                yield Dimension(
-                    id=self.new_id(),
-                    anchors=tuple(self.anchor(spot, on) for spot, on in zip(ends, owners)),
-                    along=vector(WAYS[way][0] * self.u + WAYS[way][1] * self.v),
-                    plane=self.normal,
-                    offset=(0.0, 0.0, 0.0),
-                )
-
-        self.first(tries(), what)
+        found: list[tuple[bool, AnyNote]] = []
+        for share in SHARES:
+            place = start + share * (end - start)
+            behind = {w: self.rooms.behind(place, w) for w in (way, back)}
+            if not all(behind.values()):
+                continue
+            first, last = behind[back][0], behind[way][0]
+            if first.start + last.start < LEAST:
+                continue
+            ends = [place + layer.start * np.array(WAYS[w]) for layer, w in ((first, back), (last, way))]
+            between = ends[0] + np.linspace(0.02, 0.98, 25)[:, None] * (ends[1] - ends[0])
+            if through_another(self.building, room.space, self.plane.raised(between)):
+                continue  # over a wall that ends under it, or through an opening of the floor
+            owners = [self.building.elements[layer.element] for layer in (first, last)]
+            note = Dimension(
+                id=self.new_id(),
+                anchors=tuple(self.anchor(spot, owner.id) for spot, owner in zip(ends, owners)),
+                along=vector(WAYS[way][0] * self.u + WAYS[way][1] * self.v),
+                plane=self.normal,
+                offset=(0.0, 0.0, 0.0),
+            )
+            found.append((any(owner.type in OPENED for owner in owners), note))
+        if found:
+            self.first((note for _, note in sorted(found, key=lambda f: f[0])), what)
 
     # Build-ups -------------------------------------------------------------------------------------------------
 
@@ -298,6 +299,11 @@ class _Dressing:
                 kept.append(stack)
         return kept
 
+    def told_apart(self, layers: list[Layer]) -> list[Layer]:
+        """Without those that say what the one before them says: tiles over tiles."""
+        said = [(self.material(x), round(1000 * self.view.facts.thickness(x.element))) for x in layers]
+        return [layer for i, layer in enumerate(layers) if i == 0 or said[i] != said[i - 1]]
+
     def material(self, layer: Layer) -> str:
         return self.building.elements[layer.element].material
 
@@ -314,7 +320,7 @@ class _Dressing:
                     self.material(x) for x in layers
                 ):
                     continue
-                own = [x for x in again if not self.building.context[x.element]]
+                own = self.told_apart([x for x in again if not self.building.context[x.element]])
                 spots = [start + (x.start + x.end) / 2 * ahead for x in own]
                 anchors = tuple(self.anchor(spot, self.element_id(x.element)) for spot, x in zip(spots, own))
                 for up in (-16.0, 16.0, -28.0, 28.0, -8.0, 8.0, 42.0, -42.0):
@@ -330,8 +336,8 @@ class _Dressing:
                         yield abs(across) + abs(up) + 4 * abs(shift), note
 
         ranked = sorted(tries(), key=lambda t: t[0])
-        free = [note for _, note in ranked if self.over_nothing(note)]
-        self.first((*free, *(note for _, note in ranked)), "layers of build-ups")
+        free = (note for _, note in ranked if self.over_nothing(note))
+        self.first(chain(free, (note for _, note in ranked)), "layers of build-ups")
 
     def over_nothing(self, note: AnyNote) -> bool:
         """Whether the words of a note lie over nothing that is cut."""

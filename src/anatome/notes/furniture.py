@@ -62,7 +62,9 @@ def scale_bar_marks(note: ScaleBar, view: NoteView) -> NoteMarks | None:
     name = "ft" if view.style.unit == "ft" else "m"
     end = words[-1]
     words[-1] = Words(f"{end.text} {name}", end.at, RIGHT, UP, height, veil=end.veil)
-    words.append(_flat(f"1:{_scale_words(view.scale)}", start + [long + 8.0, 0.0], view, height, 0.0))
+    # The scale stands inwards of the bar.
+    at = start + ([long + 8.0, 0.0] if inwards[0] > 0 else [-3.0, 0.0])
+    words.append(_flat(f"1:{_scale_words(view.scale)}", at, view, height, 0.0 if inwards[0] > 0 else 1.0))
     return NoteMarks(note.id, tuple(strokes), tuple(words))
 
 

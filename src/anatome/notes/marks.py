@@ -13,6 +13,8 @@ from anatome.notes.lettering import BELOW, width
 Array = NDArray[np.float64]
 ROOM = 0.35
 """Round words, in heights of a capital, that other words keep clear of."""
+VEIL, VEIL_ROOM = 0.78, 0.3
+"""How much of what lies behind words is covered, and how far round them, in heights of a capital."""
 
 
 @dataclass(frozen=True, eq=False)

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.cut import AnyCut
+from anatome.cuts.moves import STAYS, Move
 from anatome.cuts.pieces import Opened, Placed
 from anatome.cuts.plane import Vector
 from anatome.model.building import Building
@@ -95,6 +96,7 @@ class NoteView:
     scale: float = 0.0
     """The 50 of 1:50 in the plane that is seen true."""
     _met: dict[Anchor, Met | None] = field(default_factory=dict, repr=False)
+    _moved: dict[Move, Viewport] = field(default_factory=dict, repr=False)
 
     @property
     def building(self) -> Building:
@@ -129,7 +131,12 @@ class NoteView:
 
     def through(self, met: Met) -> Viewport:
         """The picture, asked about places at home of what an anchor belongs to."""
-        return self.viewport if met.part is None else self.viewport.at_home_of(met.part.move)
+        if met.part is None or met.part.move == STAYS:
+            return self.viewport
+        move = met.part.move
+        if move not in self._moved:
+            self._moved[move] = self.viewport.at_home_of(move)
+        return self._moved[move]
 
     def flat(self, met: Met, at: Array | None = None) -> Lie:
         """Flat in the picture, from the place of an anchor or another one."""

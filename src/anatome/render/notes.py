@@ -10,14 +10,10 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from anatome.notes.lettering import glyph
-from anatome.notes.marks import NoteMarks, NotesDrawn, Words
+from anatome.notes.marks import VEIL, VEIL_ROOM, NoteMarks, NotesDrawn, Words
 
 LEAST_SCALE = 1.6
 """Pixels a millimetre under which notes could not be read and are left out: in small pictures."""
-VEIL = 0.78
-"""How much of what lies behind words is covered."""
-ROOM = 0.3
-"""Of the veil round the words, in heights of a capital."""
 
 
 @lru_cache(maxsize=2000)
@@ -71,7 +67,7 @@ def paint_note(painter: QPainter, note: NoteMarks, ink: QColor, veil: QColor) ->
 
 def _round(words: Words) -> QPainterPath:
     path = QPainterPath()
-    path.addPolygon(QPolygonF([QPointF(x, y) for x, y in words.corners(ROOM).tolist()]))
+    path.addPolygon(QPolygonF([QPointF(x, y) for x, y in words.corners(VEIL_ROOM).tolist()]))
     path.closeSubpath()
     return path
 

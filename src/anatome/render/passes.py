@@ -16,8 +16,11 @@ from numpy.typing import NDArray
 
 from anatome.look.palette import distinct
 from anatome.model.building import Building
+from anatome.notes.marks import NotesDrawn
 from anatome.problems import Problem
 from anatome.render.accumulation import jitter
+from anatome.render.notes import layer as note_layer
+from anatome.render.notes import noted
 from anatome.render.pictures import EXPORT_SAMPLES, Ground, pad_for, paper_of
 from anatome.render.renderer import Renderer, View
 from anatome.render.targets import SampleTarget
@@ -100,7 +103,7 @@ def passes_steps(
             yield from ((done + 1) / len(todo) for _ in drawing.numbers("masks" in names))
             for name, image in drawing.numbered(names, building):
                 canvases.write(name, tile, image)
-    return _finished(canvases.made, names, building)
+    return _with_notes(_finished(canvases.made, names, building), view.notes_on(size), "notes" in names, layered)
 
 
 class _Drawing:
@@ -308,6 +311,18 @@ def _finished(made: dict[str, NDArray[Any]], names: frozenset[Pass], building: B
     if "materials" in names:
         tables["materials"] = {_code(c): name for c, name in zip(material_colours(building)[1], material_names(building))}
     return Passes(colour, images, stack, tables)
+
+
+def _with_notes(found: Passes, notes: NotesDrawn | None, wanted: bool, layered: bool) -> Passes:
+    """What is written lies over everything: a pass, and the topmost layer."""
+    height, width = found.colour.shape[:2]
+    if notes is None or width < 1:
+        over = np.zeros_like(found.colour)
+    else:
+        over = note_layer(notes, (width, height))
+    images = {**found.images, "notes": over} if wanted else found.images
+    layers = (*found.layers, PictureLayer("Notes", over)) if layered and over.any() else found.layers
+    return Passes(noted(found.colour, notes), images, layers, found.tables)
 
 
 def _code(colour: NDArray[np.uint8]) -> str:

@@ -15,17 +15,22 @@ from anatome.cuts.dissection import Cutter
 from anatome.look.look import UNSAID_PAPER, Look
 from anatome.model.building import Building
 from anatome.model.crossings import crossings
+from anatome.notes.facts import Facts
+from anatome.notes.marks import NotesDrawn
 from anatome.problems import Problem
 from anatome.render.accumulation import NOTHING, Accumulation, Paper
+from anatome.render.notes import noted
 from anatome.render.renderer import WHOLE, Renderer, View
 from anatome.render.shared import widest_probe
 from anatome.render.tiles import tiles
 from anatome.scenes.look_edits import drawn_divide, drawn_look
+from anatome.scenes.noted import drawn_notes, note_view
 from anatome.scenes.opened import opened
 from anatome.scenes.project import Scene, StageState
 from anatome.site.site import NO_SITE, Site
 from anatome.site.standing import seen_figures
 from anatome.view.camera import Camera
+from anatome.view.viewport import Frame
 
 STRIP = 256
 """Rows of a tile taken over at a time."""
@@ -44,8 +49,16 @@ def standalone_context() -> moderngl.Context:
         ) from error
 
 
-def view_of(cutter: Cutter, shown: StageState | Scene, camera: Camera | None = None, site: Site = NO_SITE) -> View:
+def view_of(
+    cutter: Cutter,
+    shown: StageState | Scene,
+    camera: Camera | None = None,
+    site: Site = NO_SITE,
+    facts: Facts | None = None,
+) -> View:
     """The view of a state or a scene with the figures of a site, from its own camera or another. Nothing is marked as picked.
+
+    What is written on a scene is part of it; ``facts`` are what its labels can say, if they are known already.
 
     The cutter is one of the building with the site's bodies.
     """
@@ -56,7 +69,16 @@ def view_of(cutter: Cutter, shown: StageState | Scene, camera: Camera | None = N
     paper = shown.paper if isinstance(shown, Scene) else None
     building = found.parts[0].cut_open.building
     look, divide = drawn_look(state, site, building), drawn_divide(state, site, building)
-    return View(camera or state.camera, found, look, None, frame, figures, paper[1] if paper else UNSAID_PAPER, divide)
+    height = paper[1] if paper else UNSAID_PAPER
+    seen = state if camera is None else state.model_copy(update={"camera": camera})
+    notes: Callable[[Frame], NotesDrawn] | None = None
+    if isinstance(shown, Scene) and state.notes and state.notes_shown:
+        known = facts or Facts(building)
+
+        def notes(whole: Frame) -> NotesDrawn:
+            return drawn_notes(seen, note_view(seen, found, known, whole, height, site))
+
+    return View(seen.camera, found, look, None, frame, figures, height, divide, notes=notes)
 
 
 class PictureMaker:
@@ -118,7 +140,7 @@ class PictureMaker:
                 part = pixels[row : row + STRIP]
                 place[row : row + STRIP] = _straight(part) if ground == "transparent" else part
                 yield (number + 1) / len(todo)
-        return image
+        return noted(image, view.notes_on(size))
 
 
 def pad_for(look: Look, height: int) -> int:

@@ -19,6 +19,7 @@ from anatome.cuts.pieces import Opened, Placed, uncut
 from anatome.look.divide import Divide
 from anatome.look.look import UNSAID_PAPER, Look
 from anatome.model.building import Building
+from anatome.notes.marks import NotesDrawn
 from anatome.render.cut_buffers import CutBuffers
 from anatome.render.divided import Divided
 from anatome.render.figure_buffers import FigureBuffers
@@ -47,7 +48,7 @@ class View:
     """All that decides the picture. ``picked`` is an (E,) mask; ``frame`` gives crop and shift, its size is the picture's;
     ``figures`` are the people and trees that are seen; ``paper`` is how many millimetres of paper the picture is high;
     ``divide`` says what has another look, on its own paper if the picture is ``papered``; ``traced`` is the light of a still, and
-    lies on the first look alone."""
+    lies on the first look alone; ``notes`` makes what is written on it, given the frame with its size."""
 
     camera: Camera
     opened: Opened
@@ -59,6 +60,11 @@ class View:
     divide: Divide | None = None
     papered: bool = True
     traced: TracedLight | None = None
+    notes: Callable[[Frame], NotesDrawn] | None = None
+
+    def notes_on(self, size: tuple[int, int]) -> NotesDrawn | None:
+        """What is written on it in a size in pixels."""
+        return None if self.notes is None else self.notes(self.frame.sized(*size))
 
     @property
     def lit(self) -> Look:

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from typing import Any
 
 from anatome.notes.note import AnyNote, NoteStyle
-from anatome.scenes.project import Project
+from anatome.scenes.project import Project, Scene
 
 
 def _stage(project: Project, **changes: Any) -> Project:
@@ -34,3 +34,13 @@ def show_notes(project: Project, on: bool) -> Project:
 def set_note_style(project: Project, style: NoteStyle) -> Project:
     """How all of them are written."""
     return _stage(project, note_style=style)
+
+
+def with_notes(scene: Scene, on: bool) -> Scene:
+    """A scene that shows its notes, or does not."""
+    return scene.model_copy(update={"state": scene.state.model_copy(update={"notes_shown": on})})
+
+
+def without_notes(scene: Scene) -> Scene:
+    """A scene with nothing written on it."""
+    return scene.model_copy(update={"state": scene.state.model_copy(update={"notes": ()})})

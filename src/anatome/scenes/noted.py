@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from anatome.cuts.dissection import Cutter
 from anatome.cuts.pieces import Opened
-from anatome.look.look import UNSAID_PAPER
 from anatome.notes.drawing import notes_drawn
 from anatome.notes.facts import Facts
 from anatome.notes.marks import NotesDrawn
 from anatome.notes.view import NoteView
-from anatome.scenes.opened import opened
-from anatome.scenes.project import Scene, StageState
+from anatome.scenes.project import StageState
 from anatome.site.site import NO_SITE, Site
 from anatome.view.crop import height_at
 from anatome.view.viewport import Frame, Viewport
@@ -33,16 +30,3 @@ def drawn_notes(state: StageState, view: NoteView) -> NotesDrawn:
     """The notes of a state on what they are drawn on."""
     look = state.look
     return notes_drawn(state.notes if state.notes_shown else (), view, look.ink, look.paper)
-
-
-def scene_notes(
-    cutter: Cutter, scene: Scene, site: Site, facts: Facts | None = None, paper: float | None = None
-) -> NotesDrawn | None:
-    """Those of a scene on the paper of its crop or another height; None where it shows none. The cutter is one of the building
-    with the site's bodies."""
-    state = scene.state
-    if not state.notes or not state.notes_shown:
-        return None
-    height = paper or (scene.paper[1] if scene.paper else UNSAID_PAPER)
-    found = note_view(state, opened(cutter, state), facts or Facts(cutter.building), scene.frame, height, site)
-    return drawn_notes(state, found)

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 Image = NDArray[np.uint8]
 Pass = Literal[
-    "colour", "cut-fill", "cut-lines", "lines", "ambient", "shadow", "light", "depth", "elements", "materials", "masks"
+    "colour", "cut-fill", "cut-lines", "lines", "ambient", "shadow", "light", "notes", "depth", "elements", "materials", "masks"
 ]
 PASSES: tuple[Pass, ...] = get_args(Pass)
 SAYS: Mapping[Pass, str] = {
@@ -22,6 +22,7 @@ SAYS: Mapping[Pass, str] = {
     "ambient": "soft shade, to be multiplied",
     "shadow": "cast shadows, to be multiplied",
     "light": "the light of a still, in colour, to be multiplied; white where the picture is drawn",
+    "notes": "what is written on the picture, over nothing",
     "depth": "how far off, light is near, 16 bits",
     "elements": "a colour for each part",
     "materials": "a colour for each material",

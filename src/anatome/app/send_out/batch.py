@@ -27,6 +27,7 @@ from anatome.app.waiting import LIGHT_SHARE
 from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
 from anatome.formats.pictures_out import openraster_bytes, writer_for
+from anatome.formats.properties import facts_for
 from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
 from anatome.problems import Problem
@@ -136,7 +137,7 @@ class BatchDialog(SendOut):
             return
         one, (ground, ending, width, dpi) = self._todo[number], self._of
         size, site = pixels(one.scene, width, dpi), self._session.project.site
-        path = self._folder / f"{one.name}{ending}"
+        path, model = self._folder / f"{one.name}{ending}", self._session.model_path
 
         def tell(share: float) -> None:
             self.show_share((number + share) / len(self._todo))
@@ -162,7 +163,8 @@ class BatchDialog(SendOut):
             self._pack(number, path, lambda: writer_for(path)(found, dpi))
 
         def work(told: Told) -> View:
-            return lit(view_of(self._cutter, one.scene, None, site), size, one.scene.state.still, told)
+            facts = facts_for(self._cutter.building, model, one.scene.state.notes)
+            return lit(view_of(self._cutter, one.scene, None, site, facts), size, one.scene.state.still, told)
 
         task = Task(work, draw, self.not_written, self)
         task.progressed.connect(lambda share: tell(LIGHT_SHARE * share))

@@ -19,12 +19,14 @@ from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
 from anatome.formats.drawings_out import writer_for
 from anatome.formats.pictures_out import png_bytes
-from anatome.linework.of_scene import line_view, paper_of, scale_of, without_lines
+from anatome.formats.properties import facts_for
+from anatome.linework.of_scene import line_view, paper_of, scale_of, without_lines, written_on
 from anatome.linework.view_drawing import view_drawing
 from anatome.problems import Problem
 from anatome.render.pictures import EXPORT_SAMPLES, view_of
 from anatome.render.renderer import View
 from anatome.render.stills import lit
+from anatome.scenes.note_edits import with_notes
 from anatome.scenes.project import Scene
 from anatome.view.crop import SCALES
 
@@ -55,7 +57,10 @@ class LineworkDialog(SendOut):
         self.beyond.setChecked(True)
         self.beyond.setToolTip("Off: what is cut alone")
         self.under.setToolTip("In SVG and PDF: the fills, shade and light of the picture, in register with the lines")
-        for row in (self.beyond, self.hidden, self.under):
+        self.notes = QCheckBox("What is written on it")
+        self.notes.setToolTip("Dimensions, levels, labels and names, as text and dimensions of the file")
+        self.notes.setChecked(True)
+        for row in (self.beyond, self.hidden, self.under, self.notes):
             self.form.addRow("", row)
         self.form.addRow("File", self.file_row)
         self.scene.currentIndexChanged.connect(self._show_paper)
@@ -95,6 +100,9 @@ class LineworkDialog(SendOut):
         assert building is not None
         title, beyond, hidden = f"{self._session.project.name}, {scene.name}", self.beyond.isChecked(), self.hidden.isChecked()
         height = paper_of(scene, scale)
+        if not self.notes.isChecked():
+            scene = with_notes(scene, False)
+        model = self._session.model_path
         before = DRAWN_SHARE if self.under.isChecked() else 0.0
 
         def lines(picture: NDArray[np.uint8] | None) -> None:
@@ -104,6 +112,8 @@ class LineworkDialog(SendOut):
 
                 view = line_view(Cutter(building), scene, site, scale)
                 drawing = view_drawing(view, title, round(scale_of(scene, height), 3), beyond, hidden, share)
+                facts = facts_for(building, model, scene.state.notes)
+                drawing = written_on(drawing, view, scene, site, facts)
                 if picture is not None:
                     drawing = drawing.over(png_bytes(picture))
                 write_whole(path, writer(drawing))

@@ -23,11 +23,13 @@ from anatome.app.waiting import LIGHT_SHARE, in_words
 from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
 from anatome.formats.pictures_out import openraster_bytes, write_passes, writer_for
+from anatome.formats.properties import facts_for
 from anatome.problems import Problem
 from anatome.render.passes import passes_steps
 from anatome.render.pictures import EXPORT_SAMPLES, Ground, view_of
 from anatome.render.renderer import View
 from anatome.render.stills import lit
+from anatome.scenes.note_edits import with_notes
 from anatome.scenes.project import MOST_SAMPLES, Scene
 from anatome.view.passes import PASSES, SAYS, Pass, Passes
 
@@ -82,6 +84,9 @@ class PictureDialog(SendOut):
         self.still.setSuffix(" samples, ray-traced")
         self.still.setToolTip("How many samples of light a still has; none: the picture is drawn as on the stage")
         self.form.addRow("Light", self.still)
+        self.notes = QCheckBox("What is written on it")
+        self.notes.setToolTip("Dimensions, levels, labels and names")
+        self.form.addRow("Notes", self.notes)
         self.form.addRow("File", self.file_row)
         self.proof = QPushButton("Proof")
         self.proof.setToolTip("The same picture at a quarter of the size, to look at first")
@@ -98,7 +103,9 @@ class PictureDialog(SendOut):
 
     def _show_scene(self) -> None:
         self.sizes.show_scene(self._scene)
-        self.still.setValue(self._scene.state.still)
+        state = self._scene.state
+        self.still.setValue(state.still)
+        self.notes.setChecked(state.notes_shown)
         self.show_rows()
 
     def _show_way(self) -> None:
@@ -117,6 +124,7 @@ class PictureDialog(SendOut):
         self.proof.setEnabled(not self.busy)
         self.form.setRowVisible(self._pass_boxes, self.way.currentData() == "passes")
         self.form.setRowVisible(self.sizes.dpi, self._scene.paper is not None)
+        self.form.setRowVisible(self.notes, bool(self._scene.state.notes))
 
     def _show_drawn(self, share: float) -> None:
         """How far it is, once there is light."""
@@ -126,8 +134,13 @@ class PictureDialog(SendOut):
 
     def _begin(self, size: tuple[int, int], draw: Callable[[View], PictureJob | None]) -> None:
         """Cut the scene open on a thread, then have it drawn on the stage's context."""
-        building, site, scene = self._session.building, self._session.project.site, self._scene
+        building, site, scene = (
+            self._session.building,
+            self._session.project.site,
+            with_notes(self._scene, self.notes.isChecked()),
+        )
         assert building is not None
+        path = self._session.model_path
         camera = scene.camera_for(size[0] / size[1]) if scene.paper is None else scene.state.camera
 
         def begin(view: View) -> None:
@@ -140,7 +153,8 @@ class PictureDialog(SendOut):
         self._lit = LIGHT_SHARE if samples else 0.0
 
         def work(told: Told) -> View:
-            return lit(view_of(Cutter(building), scene, camera, site), size, samples, told)
+            facts = facts_for(building, path, scene.state.notes)
+            return lit(view_of(Cutter(building), scene, camera, site, facts), size, samples, told)
 
         task = Task(work, begin, self.not_written, self)
         task.progressed.connect(lambda share: self.show_share(self._lit * share))

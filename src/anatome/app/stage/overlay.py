@@ -22,7 +22,8 @@ from anatome.cuts.cut import AnyCut
 from anatome.cuts.grips import frames, plane_frame
 from anatome.cuts.moves import Move
 from anatome.cuts.pieces import parts
-from anatome.render.notes import VEIL, colour, on_paper, paint_note
+from anatome.notes.marks import VEIL
+from anatome.render.notes import colour, on_paper, paint_note
 from anatome.site.standing import standing
 from anatome.view.crop import height_at
 from anatome.view.framing import drawn_as

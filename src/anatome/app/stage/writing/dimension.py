@@ -43,7 +43,9 @@ class WriteDimension(NoteTask):
         elif len(self.spots) < 2:
             self.hint = f"Click the {'first' if not self.spots else 'second'} corner of what is measured  ·  Esc stops"
         else:
-            self.hint = f"{self.plane().name.capitalize()}  ·  Click beside: place it; a corner: go on  ·  Shift: place  ·  Tab: another plane"
+            self.hint = (
+                f"{self.plane().name.capitalize()}  ·  Beside: place it; a corner: go on  ·  Shift: place  ·  Tab: another plane"
+            )
 
     def next_choice(self) -> None:
         self.choice += 1
