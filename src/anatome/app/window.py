@@ -373,6 +373,9 @@ class MainWindow(QMainWindow):
             theme.icon("pencil-simple"), "Rename", lambda: self.contact_sheet.editItem(self.contact_sheet.currentItem())
         )
         menu.addAction(theme.icon("copy"), "Duplicate", lambda: scenes.duplicate_scene(scene_id))
+        scene = self.session.project.scene(scene_id)
+        if scene is not None and scene.state.notes:
+            menu.addAction("Duplicate without its notes", lambda: scenes.duplicate_scene(scene_id, notes=False))
         menu.addSeparator()
         menu.addAction(theme.icon("trash"), "Delete", lambda: scenes.delete_scene(scene_id))
         menu.popup(at)

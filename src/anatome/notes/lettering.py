@@ -36,8 +36,7 @@ def font_file(strong: bool) -> Path:
 
 def capital(strong: bool) -> float:
     """The height of a capital as a share of the size of the type."""
-    font = _font(strong)
-    return float(font["OS/2"].sCapHeight) / float(font["head"].unitsPerEm)
+    return _high(strong) / float(_font(strong)["head"].unitsPerEm)
 
 
 def width(text: str, strong: bool = False) -> float:
@@ -51,7 +50,7 @@ def glyph(letter: str, strong: bool = False) -> Glyph:
     from fontTools.pens.basePen import BasePen
 
     font = _font(strong)
-    unit = 1.0 / float(font["OS/2"].sCapHeight)
+    unit = 1.0 / _high(strong)
     made: list[Move] = []
 
     class Pen(BasePen):
@@ -79,6 +78,17 @@ def glyph(letter: str, strong: bool = False) -> Glyph:
     name = font.getBestCmap().get(ord(letter), ".notdef")
     glyphs[name].draw(Pen(glyphs))
     return Glyph(float(glyphs[name].width) * unit, tuple(made))
+
+
+@cache
+def _high(strong: bool) -> float:
+    """The height of an H in the font's own units; what its tables say of capitals is rounded."""
+    from fontTools.pens.boundsPen import BoundsPen
+
+    glyphs = _font(strong).getGlyphSet()
+    pen = BoundsPen(glyphs)
+    glyphs["H"].draw(pen)
+    return float(pen.bounds[3])
 
 
 @cache

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from anatome.cuts.cut import AnyCut
 from anatome.cuts.dissection import CutFace, Dissection
+from anatome.cuts.plane import Vector
 from anatome.model.building import Building, Space
 from anatome.model.raycast import Hit
-from anatome.notes.anchors import Anchor, anchored, vector
+from anatome.notes.anchors import Anchor, anchored, face_plane, place_of, vector
 from anatome.view.snap_points import snap_point
 from anatome.view.viewport import Viewport
 
@@ -84,6 +87,23 @@ def edge_through(building: Building, element: int, place: Array, normal: Array) 
         return None
     best = int(np.flatnonzero(near)[np.argmax(slope[near])])
     return np.asarray(arm[best] / np.sqrt(size[best]))
+
+
+def face_normal(building: Building, anchor: Anchor, cuts: Sequence[AnyCut]) -> Vector | None:
+    """The normal of the face an anchor lies in: of its cut, else of the nearest triangle of its part; None in the air."""
+    plane = face_plane(anchor, cuts)
+    if plane is not None:
+        return plane.normal
+    number = building.index_of.get(anchor.on)
+    place = place_of(anchor, building, cuts)
+    if number is None or place is None:
+        return None
+    start, end = building.triangle_start[number : number + 2]
+    corners, normals = building.vertices[building.triangles[start:end]], building.normals[start:end]
+    off = np.abs(np.einsum("ij,ij->i", place - corners[:, 0], normals))
+    off += np.linalg.norm(np.maximum(np.maximum(corners.min(axis=1) - place, place - corners.max(axis=1)), 0), axis=1)
+    off[np.linalg.norm(normals, axis=1) < 0.5] = np.inf
+    return vector(normals[int(np.argmin(off))])
 
 
 def _cut_corner(left: Dissection, viewport: Viewport, at: Array, within: float) -> tuple[Array, CutFace, int] | None:

@@ -45,10 +45,10 @@ def _letters(words: Words) -> QPainterPath:
     return QTransform(a, b, c, d, words.at[0], words.at[1]).map(_path(words.text, words.strong))
 
 
-def paint_note(painter: QPainter, note: NoteMarks, ink: QColor, veil: QColor) -> None:
-    """One note on a painter that stands in mm, y upwards."""
+def paint_note(painter: QPainter, note: NoteMarks, ink: QColor, veil: QColor, veiled: bool = False) -> None:
+    """One note on a painter that stands in mm, y upwards; if wanted ``veiled`` even where it would not be."""
     for words in note.words:
-        if words.veil:
+        if words.veil or veiled:
             painter.fillPath(_round(words), veil)
     painter.setBrush(Qt.BrushStyle.NoBrush)
     for stroke in note.strokes:

@@ -17,6 +17,7 @@ from anatome.cuts.stepped_line import SteppedLine
 from anatome.cuts.treatment import Treatments
 from anatome.look.look import Look
 from anatome.problems import Problem
+from anatome.scenes.note_edits import without_notes
 from anatome.scenes.project import ModelReference, Project, Scene, StageState
 from anatome.view.camera import Camera, Projection
 from anatome.view.crop import Crop
@@ -300,13 +301,14 @@ def rename_scene(project: Project, scene_id: str, name: str) -> Project:
     return _with_scenes(project, (s.model_copy(update={"name": name}) if s.id == scene_id else s for s in project.scenes))
 
 
-def duplicate_scene(project: Project, scene_id: str, copy_id: str) -> Project:
-    """A copy right after the scene."""
+def duplicate_scene(project: Project, scene_id: str, copy_id: str, notes: bool = True) -> Project:
+    """A copy right after the scene, with what is written on it or without."""
     scenes = []
     for scene in project.scenes:
         scenes.append(scene)
         if scene.id == scene_id:
-            scenes.append(scene.model_copy(update={"id": copy_id, "name": f"{scene.name} copy"}))
+            copy = scene if notes else without_notes(scene)
+            scenes.append(copy.model_copy(update={"id": copy_id, "name": f"{scene.name} copy"}))
     return _with_scenes(project, scenes)
 
 

@@ -18,7 +18,8 @@ from anatome.cuts.cut import AnyCut
 from anatome.notes.drawing import marks_of
 from anatome.notes.dressing import Dressed, dress
 from anatome.notes.moving import aligned, kept_apart, spread
-from anatome.notes.note import AnyNote, Corner, Dimension, NorthPoint, ScaleBar, SectionMark
+from anatome.notes.note import AnyNote, Corner, Dimension, Label, Level, NorthPoint, ScaleBar, SectionMark
+from anatome.notes.setting import face_normal
 from anatome.scenes import note_edits
 from anatome.scenes.edits import new_id
 
@@ -258,6 +259,17 @@ class NoteCommands:
                 found.append(type(note).model_validate(dict(note) | own))
         if found:
             noted.put(found, said, merge)
+
+    def lay(self, on: bool) -> None:
+        """Lay the picked labels and levels into the faces they are set to, or flat into the picture."""
+        s, found = self._session, []
+        assert s.building is not None
+        for note in s.notes:
+            if isinstance(note, Label | Level):
+                normal = face_normal(s.building, note.anchors[0], s.stage.cuts) if on else None
+                found.append(note.model_copy(update={"plane": normal}))
+        if found:
+            self._host.stage.noted.put(found, "Laid into the face" if on else "Flat in the picture")
 
     def arrange(self, how: str, way: str) -> None:
         """In line, or evenly spread."""

@@ -172,9 +172,10 @@ class SceneCommands:
             place = ids.index(current) + by if current in ids else (0 if by > 0 else len(ids) - 1)
             self.recall(ids[min(max(place, 0), len(ids) - 1)])
 
-    def duplicate_scene(self, scene_id: str) -> None:
-        s = self._session
-        s.apply(edits.duplicate_scene(s.project, scene_id, new_id()), "Duplicated the scene")
+    def duplicate_scene(self, scene_id: str, notes: bool = True) -> None:
+        """A copy beside it, with what is written on it or without."""
+        s, said = self._session, "Duplicated the scene" if notes else "Duplicated the scene without its notes"
+        s.apply(edits.duplicate_scene(s.project, scene_id, new_id(), notes), said)
 
     def delete_scene(self, scene_id: str) -> None:
         scene = self._session.project.scene(scene_id)

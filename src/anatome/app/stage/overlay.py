@@ -32,6 +32,8 @@ from anatome.view.viewport import Viewport
 ACCENT = QColor(theme.LIGHT.accent)
 INK = QColor(theme.LIGHT.ink)
 PAPER = QColor(theme.LIGHT.paper)
+HELD = QColor(theme.LIGHT.accent_soft)
+"""Behind the words of what is picked."""
 
 
 class Overlay(QWidget):
@@ -98,7 +100,10 @@ class Overlay(QWidget):
         on_paper(painter, scale, drawn.height)
         ink, veil = colour(drawn.ink), colour(drawn.paper, VEIL)
         for note in drawn.sound:
-            paint_note(painter, note, ACCENT if note.note in picked else ink, veil)
+            if note.note in picked:
+                paint_note(painter, note, ACCENT, HELD, veiled=True)
+            else:
+                paint_note(painter, note, ink, veil)
         for note in self.preview.notes if self.preview is not None else ():
             paint_note(painter, note, ACCENT, veil)
         painter.restore()

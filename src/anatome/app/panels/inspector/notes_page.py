@@ -61,6 +61,10 @@ class NotesPage(Page):
         self.column.addLayout(form)
         self.overall = self._switch("The whole beside its parts", "overall")
         self.leader = self._switch("With a leader", "leader")
+        self.lies = QCheckBox("Lies in the face it is set to")
+        self.lies.setToolTip("It follows the slope of that face; off: flat in the picture")
+        self.lies.clicked.connect(commands.lay)
+        self.column.addWidget(self.lies)
         self.each = self._switch("A line for each part it points at", "each")
         self.diameter = self._switch("Diameter", "diameter")
         grid = QGridLayout()
@@ -140,6 +144,9 @@ class NotesPage(Page):
         self.height_choice.setCurrentIndex(max(self.height_choice.findData(own), 0))
         self._show_switch(self.overall, notes, Dimension, "overall", lambda n: len(n.anchors) > 2)
         self._show_switch(self.leader, notes, Label, "leader")
+        labels = [n for n in notes if isinstance(n, Label | Level)]
+        self.lies.setVisible(len(labels) == len(notes))
+        self.lies.setChecked(bool(labels) and all(n.plane is not None for n in labels))
         self._show_switch(self.each, notes, Label, "each", lambda n: len(n.anchors) > 1)
         self._show_switch(self.diameter, notes, Radius, "diameter")
         for row in (self.together, *self.rows):
