@@ -152,7 +152,7 @@ def test_export_one_and_all(tmp_path: Path) -> None:
     done = run("export", PROJECT, "--all", "--size", "240", "--ground", "white", "--out", tmp_path / "all")
     assert done.returncode == 0, done.stderr
     names = sorted(p.name for p in (tmp_path / "all").iterdir())
-    assert len(names) == 15 and names[1] == "02 Long section.png"
+    assert len(names) == 16 and names[1] == "02 Long section.png"
     with Image.open(tmp_path / "all" / names[0]) as picture:
         assert picture.size == (240, 160) and picture.mode == "RGB"
 

@@ -86,7 +86,7 @@ def test_from_the_first_minute_to_the_client(empty, tmp_path: Path, monkeypatch:
     hand.do("save_scene")
     axonometric_picture = hand.picture()
     scenes = session.project.scenes
-    assert [s.name for s in scenes[-2:]] == ["Scene 16", "Scene 17"]
+    assert [s.name for s in scenes[-2:]] == ["Scene 17", "Scene 18"]
     hand.pictured()
     assert (np.abs(section_picture.astype(int) - axonometric_picture).max(axis=2) > 12).mean() > 0.2
 

@@ -75,6 +75,7 @@ def flattened_by_pillow(data: bytes) -> tuple[np.ndarray, np.ndarray]:
         ("Axonometric cutaway", "Night blue", "paper"),
         ("Split axonometric", "Materials in colour", "white"),
         ("From the river", "Evening", "paper"),
+        ("Long section, dressed", None, "white"),
     ],
 )
 def test_layers_together_are_the_picture(
@@ -94,7 +95,8 @@ def test_layers_together_are_the_picture(
     assert off.max() <= 2 and (off > 1).mean() < 0.06
     names = [layer.name for layer in found.layers]
     assert names[:2] == ["Paper", "Surfaces"] and "Soft shade" in names
-    assert names == [n for n in (PAPER, *LAYERS.values()) if n in names]
+    assert names == [n for n in (PAPER, *LAYERS.values(), "Notes") if n in names]
+    assert ("Notes" in names) == (scene == "Long section, dressed")
     assert scene == "From the river" or names.index("Cut fill") < names.index("Cut lines")
 
 

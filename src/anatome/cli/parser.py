@@ -51,6 +51,17 @@ def command_parser() -> argparse.ArgumentParser:
     linework = commands.add_parser("linework", help="draw a picture as lines, hidden ones removed, in millimetres on paper")
     _model_options(linework)
     _linework_options(linework)
+    sheets = commands.add_parser("sheets", help="the sheets of a project as PDF, or as pictures")
+    sheets.add_argument("project", type=Path)
+    sheets.add_argument(
+        "--sheet", metavar="NAME|NUMBER", action="append", default=[], help="only this one; several times for more"
+    )
+    sheets.add_argument("--pdf", type=Path, metavar="FILE", help="all in one file, with bookmarks")
+    sheets.add_argument("--each", type=Path, metavar="FOLDER", help="a PDF each, into a folder")
+    sheets.add_argument("--png", type=Path, metavar="FOLDER", help="a picture each, into a folder")
+    sheets.add_argument(
+        "--dpi", type=float, default=200.0, help="dots per inch of the pictures on them, and of --png; 200 if not given"
+    )
     looks = commands.add_parser("looks", help="the looks that come with Anatome")
     looks.add_argument("--json", action="store_true", help="with all that is in them, as JSON")
     demo = commands.add_parser("demo", help="open the boathouse")

@@ -1,14 +1,16 @@
-"""Writing a drawing as PDF in real millimetres: areas and lines as vectors, each layer one that can be switched."""
+"""Writing drawings and pages as PDF in real millimetres: areas and lines as vectors, each layer one that can be switched."""
 
 from __future__ import annotations
 
 import io
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
 
 from anatome.formats.pdf_notes import NAMES, POINT, draw_notes, draw_words, install_fonts
 from anatome.linework.drawing import Area, Drawing, Ring, Strokes
+from anatome.linework.page import Page, Part
 from anatome.look.look import Rgb
 from anatome.notes.marks import Words
 
@@ -17,55 +19,135 @@ WHITE: Rgb = (1.0, 1.0, 1.0)
 
 def pdf_bytes(drawing: Drawing) -> bytes:
     """The drawing as one page as large as it is. The same drawing gives the same bytes."""
-    # Large libraries, wanted by those who write such a file.
-    import pikepdf
-    from reportlab.lib.utils import ImageReader
-    from reportlab.pdfgen.canvas import Canvas
+    title = f"{drawing.title}, 1:{drawing.scale:g}" if drawing.scale else drawing.title
+    pen = _Pen(title, (drawing.width, drawing.height))
+    pen.drawing(drawing)
+    pen.canvas.showPage()
+    return pen.finished()
 
-    out = io.BytesIO()
-    install_fonts()
-    size = drawing.width * POINT, drawing.height * POINT
-    canvas = Canvas(out, pagesize=size, invariant=1, pageCompression=1, initialFontName=NAMES[False])
-    canvas.setTitle(f"{drawing.title}, 1:{drawing.scale:g}" if drawing.scale else drawing.title)
-    canvas.setLineJoin(1)
-    canvas.setLineCap(1)
-    names: list[str] = []
 
-    def begin(name: str) -> None:
-        canvas._code.append(f"/OC /Layer{len(names)} BDC")
-        names.append(name)
+def pages_bytes(title: str, pages: Sequence[Page]) -> bytes:
+    """Pages in one file, each with a bookmark."""
+    pen = _Pen(title, (210.0, 297.0))
+    for number, page in enumerate(pages):
+        pen.page(page, number)
+    return pen.finished()
 
-    if drawing.paper is not None:
-        canvas.setFillColorRGB(*drawing.paper)
-        canvas.rect(0, 0, drawing.width * POINT, drawing.height * POINT, stroke=0, fill=1)
-    if drawing.picture is not None:
-        begin("Picture")
-        image = ImageReader(io.BytesIO(drawing.picture))
-        canvas.drawImage(image, 0, 0, drawing.width * POINT, drawing.height * POINT, mask="auto")
-        canvas._code.append("EMC")
-    for layer in drawing.layers:
-        begin(layer.name)
-        for area in layer.areas:
-            _area(canvas, area, drawing)
-        for line in layer.lines:
-            _pen(canvas, drawing.ink, drawing.line_width or 0.13)
-            _polyline(canvas, (line.points,))
-        for label in layer.labels:
-            canvas.setFillColorRGB(*drawing.ink)
-            at = np.array(label.at)
-            draw_words(canvas, Words(label.text, at, np.array([1.0, 0.0]), np.array([0.0, 1.0]), label.height))
-        canvas._code.append("EMC")
-    for strokes in drawing.strokes:
-        begin(strokes.name)
-        _strokes(canvas, strokes)
-        canvas._code.append("EMC")
-    if drawing.notes is not None:
-        begin("Notes")
-        draw_notes(canvas, drawing.notes)
-        canvas._code.append("EMC")
-    canvas.showPage()
-    canvas.save()
-    return _with_layers(pikepdf, out.getvalue(), names)
+
+class _Pen:
+    """A file that is written, and the layers it has so far."""
+
+    def __init__(self, title: str, size: tuple[float, float]) -> None:
+        # A large library, wanted by those who write such a file.
+        from reportlab.pdfgen.canvas import Canvas
+
+        install_fonts()
+        self._out = io.BytesIO()
+        points = size[0] * POINT, size[1] * POINT
+        self.canvas = Canvas(self._out, pagesize=points, invariant=1, pageCompression=1, initialFontName=NAMES[False])
+        self.canvas.setTitle(title)
+        self._start()
+        self._layers: list[str] = []
+
+    def _start(self) -> None:
+        self.canvas.setLineJoin(1)
+        self.canvas.setLineCap(1)
+
+    def _begin(self, name: str) -> None:
+        """What follows is on a layer; those of one name are one."""
+        if name not in self._layers:
+            self._layers.append(name)
+        self.canvas._code.append(f"/OC /Layer{self._layers.index(name)} BDC")
+
+    def _end(self) -> None:
+        self.canvas._code.append("EMC")
+
+    def page(self, page: Page, number: int) -> None:
+        """One page more."""
+        canvas = self.canvas
+        canvas.setPageSize((page.width * POINT, page.height * POINT))
+        self._start()
+        canvas.bookmarkPage(f"sheet{number}")
+        canvas.addOutlineEntry(page.title, f"sheet{number}", 0)
+        for part in page.parts:
+            self._part(part)
+        self._begin("Sheet")
+        draw_notes(canvas, page.marks)
+        self._end()
+        canvas.showPage()
+
+    def _part(self, part: Part) -> None:
+        canvas = self.canvas
+        left, bottom, right, top = (v * POINT for v in part.box)
+        canvas.saveState()
+        window = canvas.beginPath()
+        window.rect(left, bottom, right - left, top - bottom)
+        canvas.clipPath(window, stroke=0, fill=0)
+        canvas.translate(left - part.offset[0] * POINT, bottom - part.offset[1] * POINT)
+        if part.picture is not None:
+            self._picture(part.picture, part.size)
+        if part.drawing is not None:
+            self.drawing(part.drawing)
+        canvas.restoreState()
+        if part.line:
+            canvas.setStrokeColorRGB(0, 0, 0)
+            canvas.setLineWidth(part.line * POINT)
+            canvas.rect(left, bottom, right - left, top - bottom, stroke=1, fill=0)
+
+    def _picture(self, picture: bytes, size: tuple[float, float]) -> None:
+        from reportlab.lib.utils import ImageReader
+
+        self._begin("Picture")
+        image = ImageReader(io.BytesIO(picture))
+        self.canvas.drawImage(image, 0, 0, size[0] * POINT, size[1] * POINT, mask="auto")
+        self._end()
+
+    def drawing(self, drawing: Drawing) -> None:
+        """A drawing from the place that is set."""
+        canvas = self.canvas
+        if drawing.paper is not None:
+            canvas.setFillColorRGB(*drawing.paper)
+            canvas.rect(0, 0, drawing.width * POINT, drawing.height * POINT, stroke=0, fill=1)
+        if drawing.picture is not None:
+            self._picture(drawing.picture, (drawing.width, drawing.height))
+        for layer in drawing.layers:
+            self._begin(layer.name)
+            for area in layer.areas:
+                _area(canvas, area, drawing)
+            for line in layer.lines:
+                _pen(canvas, drawing.ink, drawing.line_width or 0.13)
+                _polyline(canvas, (line.points,))
+            for label in layer.labels:
+                canvas.setFillColorRGB(*drawing.ink)
+                at = np.array(label.at)
+                draw_words(canvas, Words(label.text, at, np.array([1.0, 0.0]), np.array([0.0, 1.0]), label.height))
+            self._end()
+        for strokes in drawing.strokes:
+            self._begin(strokes.name)
+            _strokes(canvas, strokes)
+            self._end()
+        if drawing.notes is not None:
+            self._begin("Notes")
+            draw_notes(canvas, drawing.notes)
+            self._end()
+
+    def finished(self) -> bytes:
+        """The file, its layers named, so that a reader offers them to be switched."""
+        import pikepdf
+
+        self.canvas.save()
+        with pikepdf.open(io.BytesIO(self._out.getvalue())) as document:
+            groups = [
+                document.make_indirect(pikepdf.Dictionary(Type=pikepdf.Name.OCG, Name=pikepdf.String(name)))
+                for name in self._layers
+            ]
+            for page in document.pages:
+                page.Resources.Properties = pikepdf.Dictionary({f"/Layer{i}": group for i, group in enumerate(groups)})
+            order = pikepdf.Array(groups)
+            document.Root.OCProperties = pikepdf.Dictionary(OCGs=order, D=pikepdf.Dictionary(Order=order, ON=order))
+            out = io.BytesIO()
+            document.save(out, deterministic_id=True)
+        return out.getvalue()
 
 
 def _pen(canvas: Any, ink: Rgb, weight: float, dashes: tuple[float, float] | None = None) -> None:
@@ -113,16 +195,3 @@ def _ring(path: Any, points: Ring) -> None:
     path.moveTo(x, y)
     for x, y in rest:
         path.lineTo(x, y)
-
-
-def _with_layers(pikepdf: Any, data: bytes, names: list[str]) -> bytes:
-    """The same page with its layers named, so that a reader offers them to be switched."""
-    with pikepdf.open(io.BytesIO(data)) as document:
-        page = document.pages[0]
-        groups = [document.make_indirect(pikepdf.Dictionary(Type=pikepdf.Name.OCG, Name=pikepdf.String(name))) for name in names]
-        page.Resources.Properties = pikepdf.Dictionary({f"/Layer{i}": group for i, group in enumerate(groups)})
-        order = pikepdf.Array(groups)
-        document.Root.OCProperties = pikepdf.Dictionary(OCGs=order, D=pikepdf.Dictionary(Order=order, ON=order))
-        out = io.BytesIO()
-        document.save(out, deterministic_id=True)
-    return out.getvalue()

@@ -18,8 +18,9 @@ from anatome.site.standing import seen_figures
 from anatome.view.crop import height_at
 
 
-def line_view(cutter: Cutter, scene: Scene, site: Site, scale: float | None = None) -> LineView:
-    """What is drawn of a scene: on the paper of its crop, or as much as it takes at 1:``scale`` at the cut, or 210 mm high.
+def line_view(cutter: Cutter, scene: Scene, site: Site, scale: float | None = None, paper: float | None = None) -> LineView:
+    """What is drawn of a scene: on the paper of its crop, or as much as it takes at 1:``scale`` at the cut, or 210 mm high; or on
+    ``paper`` so many mm high.
 
     The cutter is one of the building with the site's bodies.
     """
@@ -27,7 +28,7 @@ def line_view(cutter: Cutter, scene: Scene, site: Site, scale: float | None = No
     shown = opened(cutter, state)
     look = drawn_look(state, site, cutter.building)
     figures = seen_figures(site.figures, state.hidden, shown)
-    return LineView(state.camera, shown, look, scene.frame, figures, paper_of(scene, scale))
+    return LineView(state.camera, shown, look, scene.frame, figures, paper or paper_of(scene, scale))
 
 
 def without_lines(scene: Scene) -> Scene:

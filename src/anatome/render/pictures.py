@@ -55,10 +55,12 @@ def view_of(
     camera: Camera | None = None,
     site: Site = NO_SITE,
     facts: Facts | None = None,
+    paper: float | None = None,
 ) -> View:
     """The view of a state or a scene with the figures of a site, from its own camera or another. Nothing is marked as picked.
 
-    What is written on a scene is part of it; ``facts`` are what its labels can say, if they are known already.
+    What is written on a scene is part of it; ``facts`` are what its labels can say, if they are known already. ``paper`` is how
+    many mm the picture is high, if not as much as its scene says.
 
     The cutter is one of the building with the site's bodies.
     """
@@ -66,10 +68,10 @@ def view_of(
     found = opened(cutter, state)
     crossings(cutter.building)  # now, and not when they are first drawn
     figures = seen_figures(site.figures, state.hidden, found)
-    paper = shown.paper if isinstance(shown, Scene) else None
+    own = shown.paper if isinstance(shown, Scene) else None
     building = found.parts[0].cut_open.building
     look, divide = drawn_look(state, site, building), drawn_divide(state, site, building)
-    height = paper[1] if paper else UNSAID_PAPER
+    height = paper or (own[1] if own else UNSAID_PAPER)
     seen = state if camera is None else state.model_copy(update={"camera": camera})
     notes: Callable[[Frame], NotesDrawn] | None = None
     if isinstance(shown, Scene) and state.notes and state.notes_shown:

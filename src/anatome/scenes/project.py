@@ -17,6 +17,7 @@ from anatome.look.divide import Divide
 from anatome.look.look import Look, Rule
 from anatome.model.options import OpenOptions
 from anatome.notes.note import AnyNote, Note, NoteStyle
+from anatome.sheets.sheet import Sheet, Titles
 from anatome.site.site import NO_SITE, Site
 from anatome.values import Value
 from anatome.view.camera import Camera
@@ -164,6 +165,8 @@ class Project(Value):
     site: Site = Field(default=NO_SITE, description="what stands round the model: ground, neighbours, people and trees")
     stage: StageState
     scenes: tuple[Scene, ...] = Field(default=(), max_length=2000)
+    sheets: tuple[Sheet, ...] = Field(default=(), max_length=500)
+    titles: Titles = Field(default=Titles(), description="what the title blocks of all sheets say")
     looks: tuple[Look, ...] = Field(default=(), max_length=500, description="the project's own, besides those of its scenes")
     current_scene: str | None = None
     scene_as_shown: StageState | None = Field(
@@ -173,6 +176,10 @@ class Project(Value):
     def scene(self, scene_id: str | None) -> Scene | None:
         """The scene with this id, or None."""
         return next((s for s in self.scenes if s.id == scene_id), None)
+
+    def sheet(self, sheet_id: str | None) -> Sheet | None:
+        """The sheet with this id, or None."""
+        return next((s for s in self.sheets if s.id == sheet_id), None)
 
     @property
     def differs_from_scene(self) -> bool:

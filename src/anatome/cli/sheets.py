@@ -1,0 +1,110 @@
+"""``anatome sheets``: the sheets of a project as one PDF, a PDF each, or pictures."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Callable
+from pathlib import Path
+
+from anatome.cli.values import make_folder
+from anatome.cuts.dissection import Cutter
+from anatome.files import safe_name, write_whole
+from anatome.formats.project_files import OpenedProject, open_project
+from anatome.linework.page import Page
+from anatome.problems import Problem
+from anatome.scenes.project import Project
+from anatome.scenes.sheet_frames import number_of
+from anatome.sheets.sheet import LegendBlock, Sheet
+
+
+def run(options: argparse.Namespace) -> int:
+    """Draw what the sheets show, and write them. Raises Problem."""
+    if not (options.pdf or options.each or options.png):
+        raise Problem(
+            "Say where the sheets go: --pdf FILE for all in one, --each FOLDER for a PDF each, --png FOLDER for pictures."
+        )
+    if not 20 <= options.dpi <= 1200:
+        raise Problem(f"A sheet has 20 to 1200 dots an inch; “{options.dpi:g}” is not that.")
+    opened = open_project(options.project)
+    project = opened.stored.project
+    sheets = chosen(project, options.sheet)
+    pages = drawn(opened, sheets, options.dpi)
+    _write(options, project, sheets, pages)
+    return 0
+
+
+def chosen(project: Project, names: list[str]) -> list[Sheet]:
+    """The sheets with some names or numbers, or all. Raises Problem."""
+    if not project.sheets:
+        raise Problem("The project has no sheets yet. Make some in the window.")
+    if not names:
+        return list(project.sheets)
+    found = []
+    for name in names:
+        own = [s for s in project.sheets if name in (s.name, number_of(s, project))]
+        if not own:
+            said = ", ".join(f"“{s.name}”" for s in project.sheets)
+            raise Problem(f"There is no sheet “{name}”. There is {said}.")
+        found += own
+    return found
+
+
+def drawn(opened: OpenedProject, sheets: list[Sheet], dpi: float) -> list[Page]:
+    """Pages of them; what several frames show is drawn once."""
+    from anatome.formats.pictures_out import png_bytes
+    from anatome.printing.contents import Wanted, legend_of, lines_of, view_for, wanted
+    from anatome.printing.pages import Made, page_of
+    from anatome.render.pictures import PictureMaker
+
+    project, cutter = opened.stored.project, Cutter(opened.building)
+    maker: PictureMaker | None = None
+    known: list[tuple[Wanted, Made]] = []
+    pages = []
+    for sheet in sheets:
+        made: dict[str, Made] = {}
+        shown = []
+        for frame in sheet.frames:
+            what = wanted(frame, project)
+            if what is None:
+                continue
+            shown.append(what)
+            done = next((m for w, m in known if w == what), None)
+            if done is None:
+                facts = opened.facts(what.scene.state.notes)
+                lines = lines_of(cutter, what, facts) if what.has_lines else None
+                picture = None
+                if what.has_picture:
+                    maker = maker or PictureMaker.standalone(opened.building)
+                    picture = png_bytes(maker.picture(view_for(cutter, what, facts, dpi), what.size(dpi), "paper"))
+                done = Made(picture, lines)
+                known.append((what, done))
+            made[frame.id] = done
+        legend = legend_of(cutter, shown) if any(isinstance(b, LegendBlock) for b in sheet.blocks) else ()
+        pages.append(page_of(project, sheet, made, legend))
+        print(f"{pages[-1].title}: {len(made)} scenes", flush=True)
+    return pages
+
+
+def _write(options: argparse.Namespace, project: Project, sheets: list[Sheet], pages: list[Page]) -> None:
+    from anatome.formats.pdf import pages_bytes
+    from anatome.formats.pictures_out import png_bytes
+    from anatome.render.drawings import page_image
+
+    written: list[Path] = []
+
+    def write(path: Path, content: bytes) -> None:
+        write_whole(path, content)
+        written.append(path)
+
+    if options.pdf:
+        write(options.pdf, pages_bytes(project.name, pages))
+    ways: list[tuple[Path | None, str, Callable[[Page], bytes]]] = [
+        (options.each, ".pdf", lambda page: pages_bytes(page.title, [page])),
+        (options.png, ".png", lambda page: png_bytes(page_image(page, options.dpi), options.dpi)),
+    ]
+    for folder, ending, content in ways:
+        if folder is not None:
+            make_folder(folder)
+            for page in pages:
+                write(folder / f"{safe_name(page.title)}{ending}", content(page))
+    print(f"{len(sheets)} sheets in {', '.join(map(str, written))}")

@@ -1,0 +1,33 @@
+"""A page as a value: drawings and pictures placed on a paper, and what is written on it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from anatome.linework.drawing import Drawing
+from anatome.notes.marks import NotesDrawn
+
+
+@dataclass(frozen=True, eq=False)
+class Part:
+    """What fills a ``box`` (left, bottom, right, top, mm): a PNG and a drawing over it, both of ``size`` mm. The place ``offset``
+    mm from their lower left corner lies in that of the box; what is outside is not seen. ``line`` mm draws the box itself."""
+
+    box: tuple[float, float, float, float]
+    size: tuple[float, float]
+    offset: tuple[float, float] = (0.0, 0.0)
+    picture: bytes | None = None
+    drawing: Drawing | None = None
+    name: str = ""
+    line: float = 0.0
+
+
+@dataclass(frozen=True, eq=False)
+class Page:
+    """A paper ``width`` × ``height`` mm with its parts, the first lowest, and over them its own lines and words."""
+
+    title: str
+    width: float
+    height: float
+    parts: tuple[Part, ...]
+    marks: NotesDrawn

@@ -1,0 +1,119 @@
+"""What the frames of a sheet show: the picture and the lines of a scene, at the size it has there."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+from anatome.cuts.dissection import Cutter
+from anatome.linework.drawing import Drawing
+from anatome.linework.of_scene import line_view, scale_of, without_lines, written_on
+from anatome.linework.view_drawing import view_drawing
+from anatome.look.hatches import Hatch
+from anatome.look.look import Rgb
+from anatome.look.styles import resolve
+from anatome.notes.facts import Facts
+from anatome.render.pictures import view_of
+from anatome.render.renderer import View
+from anatome.render.stills import lit
+from anatome.scenes.look_edits import drawn_look
+from anatome.scenes.opened import opened
+from anatome.scenes.project import Project, Scene
+from anatome.scenes.sheet_frames import picture_height, shown_in
+from anatome.sheets.sheet import Content, SceneFrame
+from anatome.site.site import Site
+
+MOST_PIXELS = 40_000_000
+"""Of one picture on a sheet."""
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """A scene as a frame shows it, ``height`` mm high, with or without its ``notes``, as ``content``, with what stands round it.
+
+    Two are the same if what they show is.
+    """
+
+    scene: Scene
+    height: float
+    content: Content
+    site: Site
+
+    @property
+    def has_lines(self) -> bool:
+        return self.content != "picture"
+
+    @property
+    def has_picture(self) -> bool:
+        return self.content != "lines"
+
+    def size(self, dpi: float) -> tuple[int, int]:
+        """Pixels of its picture at so many dots an inch."""
+        high = max(self.height / 25.4 * dpi, 16.0)
+        high = min(high, (MOST_PIXELS / self.scene.aspect) ** 0.5)
+        return max(round(high * self.scene.aspect), 16), round(high)
+
+    @property
+    def paper(self) -> tuple[float, float]:
+        """Mm of the whole picture."""
+        return self.height * self.scene.aspect, self.height
+
+
+def wanted(frame: SceneFrame, project: Project) -> Wanted | None:
+    """What a frame shows, or None if its scene is gone."""
+    scene = project.scene(frame.scene)
+    if scene is None:
+        return None
+    return Wanted(shown_in(frame, scene, project), round(picture_height(frame, scene), 6), frame.content, project.site)
+
+
+def lines_of(cutter: Cutter, what: Wanted, facts: Facts, progress: Callable[[float], bool] | None = None) -> Drawing:
+    """Its linework with its notes. Raises Problem where there is nothing to draw, or it is cancelled."""
+    view = line_view(cutter, what.scene, what.site, paper=what.height)
+    scale = scale_of(what.scene, what.height)
+    drawing = view_drawing(view, what.scene.name, round(scale, 3), progress=progress)
+    if what.has_picture:  # the picture has the fills
+        drawing = replace(drawing, layers=(), paper=None)
+    return written_on(drawing, view, what.scene, what.site, facts)
+
+
+def view_for(cutter: Cutter, what: Wanted, facts: Facts, dpi: float, progress: Callable[[float], bool] | None = None) -> View:
+    """The view its picture is drawn of; without lines and notes where lines lie over it."""
+    scene = without_lines(what.scene) if what.has_lines else what.scene
+    view = view_of(cutter, scene, None, what.site, facts, what.height)
+    return lit(view, what.size(dpi), what.scene.state.still, progress)
+
+
+# Legends ------------------------------------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class LegendEntry:
+    """A material as it is filled and hatched."""
+
+    name: str
+    fill: Rgb
+    hatch: Hatch | None
+
+
+def legend_of(cutter: Cutter, scenes: list[Wanted]) -> tuple[LegendEntry, ...]:
+    """The materials that the cuts of some scenes go through, each once, the largest areas first."""
+    areas: dict[LegendEntry, float] = {}
+    building = cutter.building
+    for what in scenes:
+        state = what.scene.state
+        styles = resolve(drawn_look(state, what.site, building), building)
+        for part in opened(cutter, state).parts:
+            for face in part.cut_open.faces:
+                for element, area in zip(face.poche.element.tolist(), face.poche.areas.tolist()):
+                    named = building.elements[element]
+                    name = named.material or ("Ground" if building.earth[element] else "")
+                    if not name:
+                        continue
+                    red, green, blue, _ = (styles.fill[element] / 255.0).tolist()
+                    entry = LegendEntry(name, (red, green, blue), styles.hatch_of(element))
+                    areas[entry] = areas.get(entry, 0.0) + area
+    found: dict[str, LegendEntry] = {}
+    for entry in sorted(areas, key=lambda e: -areas[e]):
+        found.setdefault(entry.name, entry)
+    return tuple(found.values())

@@ -1,0 +1,153 @@
+"""A sheet as a page: its frames with what was drawn for them, its border and title block, words, pictures, legends."""
+
+from __future__ import annotations
+
+import base64
+import io
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from PIL import Image
+
+from anatome.linework.drawing import Area, Drawing, Layer, Strokes
+from anatome.linework.page import Page, Part
+from anatome.look.hatches import hatch_lines
+from anatome.notes.marks import NoteMarks, NotesDrawn, Words
+from anatome.printing.contents import LegendEntry
+from anatome.scenes.project import Project
+from anatome.scenes.sheet_frames import (
+    CAPTION,
+    LEGEND_ROW,
+    LEGEND_WIDE,
+    UNDER,
+    box_of,
+    fields_of,
+    filled,
+    frame_box,
+    number_of,
+    picture_height,
+    scale_of,
+    scale_words,
+)
+from anatome.sheets.paper import Box, paper_marks, text_lines
+from anatome.sheets.sheet import LegendBlock, PictureBlock, SceneFrame, Sheet, TextBlock
+
+INK, WHITE = (0.13, 0.15, 0.17), (1.0, 1.0, 1.0)
+FRAME_LINE = 0.25
+SWATCH = (4.4, 1.9)
+"""Width and height of a legend's swatch, in heights of a capital."""
+RIGHT, UP = np.array([1.0, 0.0]), np.array([0.0, 1.0])
+
+
+@dataclass(frozen=True, eq=False)
+class Made:
+    """What was drawn for a frame: a PNG, lines, or both."""
+
+    picture: bytes | None = None
+    drawing: Drawing | None = None
+
+
+def page_of(
+    project: Project, sheet: Sheet, made: Mapping[str, Made], legend: tuple[LegendEntry, ...] = (), empty: bool = False
+) -> Page:
+    """A sheet as a page. Frames for which nothing is ``made`` are left ``empty``, or left out with what belongs to them."""
+    parts: list[Part] = []
+    words: list[Words] = []
+    fields = fields_of(sheet, project)
+    marks, logo = paper_marks(sheet, fields)
+    for block in sheet.blocks:
+        if isinstance(block, SceneFrame):
+            if block.id in made or empty:
+                _frame(project, block, made.get(block.id, Made()), parts, words)
+        elif isinstance(block, TextBlock):
+            words += text_lines(filled(block.text, fields), block.at, block.height, block.strong)[0]
+        elif isinstance(block, PictureBlock):
+            data = picture_of(block.data)
+            if data is not None:
+                left, bottom, right, top = box_of(block, project, sheet)
+                parts.append(Part((left, bottom, right, top), (right - left, top - bottom), picture=data, name="Picture"))
+        elif isinstance(block, LegendBlock) and legend:
+            drawing, said = legend_drawing(block, legend)
+            x, y = block.at
+            size = drawing.width, drawing.height
+            parts.append(Part((x, y, x + size[0], y + size[1]), size, drawing=drawing, name="Legend"))
+            words += said
+    data = picture_of(project.titles.logo) if logo is not None else None
+    if data is not None and logo is not None and logo[2] > logo[0]:
+        parts.append(_logo(data, logo))
+    notes = (marks, NoteMarks("words", (), tuple(words)))
+    title = f"{number_of(sheet, project)} {sheet.name}".strip()
+    return Page(title, *sheet.paper, tuple(parts), NotesDrawn(*sheet.paper, notes, INK, WHITE))
+
+
+def _frame(project: Project, block: SceneFrame, made: Made, parts: list[Part], words: list[Words]) -> None:
+    scene = project.scene(block.scene)
+    if scene is None:
+        return
+    high = picture_height(block, scene)
+    whole = high * scene.aspect, high
+    offset = block.crop[0] * whole[0], block.crop[1] * whole[1]
+    box = frame_box(block, scene)
+    line = FRAME_LINE if block.line else 0.0
+    parts.append(Part(box, whole, offset, made.picture, made.drawing, scene.name, line))
+    if block.caption:
+        y = box[1] - UNDER - CAPTION * 0.32
+        name = Words(scene.name, np.array([box[0], y]), RIGHT, UP, CAPTION, True)
+        words.append(name)
+        scale = scale_words(scale_of(block, scene)) if block.scale is not None else ""
+        if scale:
+            words.append(Words(scale, np.array([box[0] + name.length + 1.4 * CAPTION, y]), RIGHT, UP, CAPTION))
+
+
+def _logo(data: bytes, room: Box) -> Part:
+    """A picture as large as its room allows, at the left of it."""
+    left, bottom, right, top = room
+    wide, high = size_of(data)
+    scale = min((right - left) / wide, (top - bottom) / high)
+    size = wide * scale, high * scale
+    y = bottom + (top - bottom - size[1]) / 2
+    return Part((left, y, left + size[0], y + size[1]), size, picture=data, name="Logo")
+
+
+def picture_of(data: str) -> bytes | None:
+    """The bytes of a picture kept as base64, if it is one."""
+    try:
+        found = base64.b64decode(data, validate=True)
+        size_of(found)
+    except (ValueError, OSError):
+        return None
+    return found
+
+
+def size_of(data: bytes) -> tuple[int, int]:
+    """Pixels of a picture. Raises OSError when it is none."""
+    with Image.open(io.BytesIO(data)) as image:
+        return image.size
+
+
+def legend_drawing(block: LegendBlock, entries: tuple[LegendEntry, ...]) -> tuple[Drawing, list[Words]]:
+    """(swatches, the words beside them on the sheet)."""
+    height, columns = block.height, block.columns
+    count = -(-len(entries) // columns)
+    step, wide = LEGEND_ROW * height, LEGEND_WIDE * height
+    size = columns * wide, count * step
+    areas: list[Area] = []
+    hatches: list[np.ndarray] = []
+    borders: list[np.ndarray] = []
+    words: list[Words] = []
+    for number, entry in enumerate(entries):
+        x, y = (number // count) * wide, size[1] - (number % count + 1) * step + (step - SWATCH[1] * height) / 2
+        x0, y0, x1, y1 = x + 0.2, y, x + SWATCH[0] * height, y + SWATCH[1] * height
+        ring = np.array([[x0, y0], [x1, y0], [x1, y1], [x0, y1], [x0, y0]])
+        areas.append(Area(entry.name, entry.name, ((ring,),), entry.fill))
+        borders.append(ring)
+        if entry.hatch is not None:
+            polygon = shapely.box(x0, y0, x1, y1)
+            hatches += list(hatch_lines(entry.hatch, polygon, 1.0 if entry.hatch.unit == "mm" else 20.0, np.zeros(2)))
+        at = np.array([block.at[0] + x1 + height, block.at[1] + y + (SWATCH[1] - 1) / 2 * height])
+        words.append(Words(entry.name, at, RIGHT, UP, height))
+    strokes = (Strokes("Hatches", 0.13, INK, tuple(hatches)), Strokes("Legend", 0.25, INK, tuple(borders)))
+    drawing = Drawing("Legend", *size, 1.0, 0.0, INK, (Layer("Legend", tuple(areas)),), tuple(s for s in strokes if s.lines))
+    return drawing, words

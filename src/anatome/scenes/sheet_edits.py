@@ -1,0 +1,184 @@
+"""Edits of sheets: functions from a project to the next; and sheets that are laid out in one step."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+
+import numpy as np
+
+from anatome.look.look import Look
+from anatome.problems import Problem
+from anatome.scenes.project import Project, Scene
+from anatome.scenes.sheet_frames import CAPTION, UNDER, box_of, in_true_plane, level_on_sheet, on_sheet
+from anatome.sheets.layout import grown, rows
+from anatome.sheets.paper import Box, free_area
+from anatome.sheets.sheet import AnyBlock, SceneFrame, Sheet, Titles
+
+GAP = 10.0
+"""Mm between scenes that are laid out."""
+BELOW = UNDER + CAPTION + 2.0
+"""Mm under a scene for its caption."""
+SCALES = (10.0, 20.0, 25.0, 50.0, 75.0, 100.0, 125.0, 150.0, 200.0, 250.0, 500.0, 1000.0)
+READABLE = 90.0
+"""Mm a picture is high, at least, for notes on it to have room."""
+NewId = Callable[[], str]
+
+
+def put_sheet(project: Project, sheet: Sheet) -> Project:
+    """A sheet changed, or a new one behind those there are."""
+    known = any(s.id == sheet.id for s in project.sheets)
+    sheets = tuple(sheet if s.id == sheet.id else s for s in project.sheets) if known else (*project.sheets, sheet)
+    return project.model_copy(update={"sheets": sheets})
+
+
+def take_sheet(project: Project, sheet_id: str) -> Project:
+    """Without it."""
+    return project.model_copy(update={"sheets": tuple(s for s in project.sheets if s.id != sheet_id)})
+
+
+def move_sheet(project: Project, sheet_id: str, position: int) -> Project:
+    """Put a sheet at another place in the order (0 is first)."""
+    moving = project.sheet(sheet_id)
+    if moving is None:
+        return project
+    others = [s for s in project.sheets if s.id != sheet_id]
+    position = max(0, min(len(others), position))
+    return project.model_copy(update={"sheets": (*others[:position], moving, *others[position:])})
+
+
+def duplicate_sheet(project: Project, sheet_id: str, new_id: NewId) -> Project:
+    """A copy right after it: the template of the next."""
+    sheets: list[Sheet] = []
+    for sheet in project.sheets:
+        sheets.append(sheet)
+        if sheet.id == sheet_id:
+            blocks = tuple(b.model_copy(update={"id": new_id()}) for b in sheet.blocks)
+            sheets.append(sheet.model_copy(update={"id": new_id(), "name": f"{sheet.name} copy", "number": "", "blocks": blocks}))
+    return project.model_copy(update={"sheets": tuple(sheets)})
+
+
+def set_titles(project: Project, titles: Titles) -> Project:
+    """What all title blocks say."""
+    return project.model_copy(update={"titles": titles})
+
+
+def put_blocks(sheet: Sheet, blocks: Iterable[AnyBlock]) -> Sheet:
+    """Blocks changed, or new ones over those there are."""
+    changed = {b.id: b for b in blocks}
+    kept = tuple(changed.pop(b.id, b) for b in sheet.blocks)
+    return sheet.model_copy(update={"blocks": (*kept, *changed.values())})
+
+
+def take_blocks(sheet: Sheet, ids: Iterable[str]) -> Sheet:
+    """Without these."""
+    gone = frozenset(ids)
+    return sheet.model_copy(update={"blocks": tuple(b for b in sheet.blocks if b.id not in gone)})
+
+
+def moved(block: AnyBlock, by: tuple[float, float]) -> AnyBlock:
+    """A block moved by mm."""
+    return block.model_copy(update={"at": (block.at[0] + by[0], block.at[1] + by[1])})
+
+
+# On the building ----------------------------------------------------------------------------------------------
+
+
+def on_one_level(project: Project, frames: Sequence[SceneFrame], centre: np.ndarray, level: float) -> list[SceneFrame]:
+    """Frames moved up or down so that a level lies in one line with that in the first. Raises Problem where one shows none."""
+    heights = []
+    for frame in frames:
+        scene = _scene(project, frame)
+        height = level_on_sheet(frame, scene, centre, level)
+        if height is None:
+            raise Problem(
+                f"“{scene.name}” shows no level lines, so it cannot be lined up on a storey. Line up its edges instead."
+            )
+        heights.append(height)
+    return [_moved(f, (0.0, heights[0] - y)) for f, y in zip(frames, heights)]
+
+
+def on_one_axis(project: Project, frames: Sequence[SceneFrame], centre: np.ndarray) -> list[SceneFrame]:
+    """Frames moved sideways so that the middle of the building lies over that in the first."""
+    across = [on_sheet(f, (s := _scene(project, f)), in_true_plane(s, centre))[0] for f in frames]
+    return [_moved(f, (float(across[0] - x), 0.0)) for f, x in zip(frames, across)]
+
+
+def on_one_place(project: Project, frames: Sequence[SceneFrame], place: np.ndarray) -> list[SceneFrame]:
+    """Frames moved so that a place of the building lies where it lies in the first: one look over another, to the hair."""
+    spots = [on_sheet(f, _scene(project, f), place) for f in frames]
+    return [_moved(f, (float(spots[0][0] - s[0]), float(spots[0][1] - s[1]))) for f, s in zip(frames, spots)]
+
+
+def _scene(project: Project, frame: SceneFrame) -> Scene:
+    scene = project.scene(frame.scene)
+    if scene is None:
+        raise Problem("One of the picked frames has lost its scene. Take it away, or choose another scene for it.")
+    return scene
+
+
+def _moved(frame: SceneFrame, by: tuple[float, float]) -> SceneFrame:
+    return frame.model_copy(update={"at": (frame.at[0] + by[0], frame.at[1] + by[1])})
+
+
+# In one step --------------------------------------------------------------------------------------------------
+
+
+def scenes_in_rows(sheet: Sheet, scenes: Sequence[Scene], new_id: NewId, content: str = "picture") -> Sheet:
+    """All of some scenes on one sheet, as large as they can be. Raises Problem where there are none."""
+    if not scenes:
+        raise Problem("There are no scenes to lay out. Save some first.")
+    height, places = grown([s.aspect for s in scenes], inset(free_area(sheet)), GAP, BELOW)
+    frames = [
+        SceneFrame.model_validate(
+            {"id": new_id(), "scene": s.id, "at": at, "height": height, "content": content, "notes": height >= READABLE}
+        )
+        for s, at in zip(scenes, places)
+    ]
+    return put_blocks(sheet, frames)
+
+
+def at_one_scale(sheet: Sheet, scenes: Sequence[Scene], new_id: NewId, project: Project, content: str = "both") -> Sheet:
+    """Scenes side by side at the largest usual scale at which all of them fit. Raises Problem where none does."""
+    if not scenes:
+        raise Problem("There are no scenes to lay out. Save some first.")
+    room = inset(free_area(sheet))
+    for scale in SCALES:
+        frames = [SceneFrame.model_validate({"id": "x", "scene": s.id, "scale": scale, "content": content}) for s in scenes]
+        boxes = [box_of(f, project, sheet) for f in frames]
+        places = rows([(b[2] - b[0], b[3] - b[1]) for b in boxes], room, GAP, BELOW)
+        if places is not None:
+            # In the middle of what room there is.
+            spare = (min(y for _, y in places) - BELOW - room[1]) / 2
+            places = [(x, y - spare) for x, y in places]
+            return put_blocks(sheet, [f.model_copy(update={"id": new_id(), "at": at}) for f, at in zip(frames, places)])
+    raise Problem("At no usual scale do these scenes fit on this paper. Choose a larger paper, or fewer scenes.")
+
+
+def in_looks(sheet: Sheet, scene: Scene, looks: Sequence[Look], new_id: NewId) -> Sheet:
+    """One scene in several looks edge to edge: each frame shows its own strip of the same picture, exactly fitted."""
+    if not looks:
+        raise Problem("Choose at least one look.")
+    left, bottom, right, top = inset(free_area(sheet))
+    height = min(top - bottom - BELOW, (right - left) / scene.aspect)
+    wide = height * scene.aspect
+    x, y = left + (right - left - wide) / 2, top - height
+    frames = []
+    for number, look in enumerate(looks):
+        a, b = number / len(looks), (number + 1) / len(looks)
+        frames.append(
+            SceneFrame(
+                id=new_id(),
+                scene=scene.id,
+                at=(x + a * wide, y),
+                height=height,
+                crop=(a, 0.0, b, 1.0),
+                look=look.name,
+                caption=number == 0,
+            )
+        )
+    return put_blocks(sheet, frames)
+
+
+def inset(box: Box, by: float = GAP) -> Box:
+    """A box without its rim."""
+    return (box[0] + by, box[1] + by, box[2] - by, box[3] - by)

@@ -1,0 +1,160 @@
+"""Scenes on sheets: how large they are there, where places of the building lie on the paper, what title blocks say."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.look.look import Look
+from anatome.look.shipped import shipped_looks
+from anatome.scenes.project import Project, Scene
+from anatome.sheets.paper import Box, text_lines
+from anatome.sheets.sheet import AnyBlock, LegendBlock, PictureBlock, SceneFrame, Sheet, TextBlock
+from anatome.view.crop import PAPERS, height_at
+from anatome.view.viewport import Viewport
+
+Array = NDArray[np.float64]
+CAPTION = 2.5
+"""Mm of the capitals of the words under a scene."""
+UNDER = 3.2
+"""Mm from a scene down to the base line of its caption, less its capitals."""
+LEGEND_ROW = 2.6
+"""From row to row of a legend, in heights of a capital."""
+LEGEND_WIDE = 22.0
+"""Width of a column of a legend, in heights of a capital."""
+
+
+def metres_high(scene: Scene) -> float:
+    """What of the plane a scene's picture shows true its picture is high."""
+    _, low, _, high = scene.frame.crop
+    return height_at(scene.state.camera, scene.state.true_plane()) * (high - low)
+
+
+def picture_height(frame: SceneFrame, scene: Scene) -> float:
+    """Mm the whole picture of a scene is high on its sheet."""
+    return frame.height if frame.scale is None else metres_high(scene) * 1000.0 / frame.scale
+
+
+def scale_of(frame: SceneFrame, scene: Scene) -> float:
+    """The 50 of 1:50 it has there."""
+    return metres_high(scene) * 1000.0 / picture_height(frame, scene)
+
+
+def frame_box(frame: SceneFrame, scene: Scene) -> Box:
+    """Where what is shown of it lies."""
+    high = picture_height(frame, scene)
+    left, bottom, right, top = frame.crop
+    x, y = frame.at
+    return (x, y, x + high * scene.aspect * (right - left), y + high * (top - bottom))
+
+
+def box_of(block: AnyBlock, project: Project, sheet: Sheet) -> Box:
+    """Where a block lies; a scene that is gone keeps a place of its own size."""
+    x, y = block.at
+    if isinstance(block, SceneFrame):
+        scene = project.scene(block.scene)
+        return (x, y, x + 1.5 * block.height, y + block.height) if scene is None else frame_box(block, scene)
+    if isinstance(block, TextBlock):
+        return text_lines(filled(block.text, fields_of(sheet, project)), block.at, block.height, block.strong)[1]
+    if isinstance(block, PictureBlock):
+        return (x, y, x + block.width, y + block.width / block.aspect)
+    assert isinstance(block, LegendBlock)
+    count = 6  # until it is known what is cut
+    return (x, y, x + block.columns * LEGEND_WIDE * block.height, y + -(-count // block.columns) * LEGEND_ROW * block.height)
+
+
+def on_sheet(frame: SceneFrame, scene: Scene, place: Array) -> Array:
+    """(2,) mm on the sheet of (3,) a place of the building."""
+    high = picture_height(frame, scene)
+    viewport = Viewport(scene.state.camera, scene.frame.sized(high * scene.aspect, high))
+    x, y = viewport.pixels(place) * [1, -1] + [0, high]
+    left, bottom, _, _ = frame.crop
+    return np.array([frame.at[0] + x - left * high * scene.aspect, frame.at[1] + y - bottom * high])
+
+
+def level_on_sheet(frame: SceneFrame, scene: Scene, centre: Array, level: float) -> float | None:
+    """Mm up the sheet at which a level lies, in the plane a scene shows true; None where levels are no level lines in it."""
+    place = in_true_plane(scene, np.array([centre[0], centre[1], level]))
+    viewport = Viewport(scene.state.camera, scene.frame)
+    right, _, _ = scene.state.camera.axes
+    if abs(float(right[2])) > 1e-6 or abs(float(viewport.towards(place)[2])) > 0.999:
+        return None
+    return float(on_sheet(frame, scene, place)[1])
+
+
+def in_true_plane(scene: Scene, place: Array) -> Array:
+    """(3,) the foot of a place in the plane a scene shows true, or the place."""
+    plane = scene.state.true_plane()
+    return place if plane is None else place - plane.n * float(plane.distance(place))
+
+
+def look_of(frame: SceneFrame, scene: Scene, project: Project) -> Look:
+    """The look a frame is drawn in."""
+    if not frame.look:
+        return scene.state.look
+    own = [*project.looks, *(s.state.look for s in project.scenes)]
+    found = next((look for look in own if look.name == frame.look), None)
+    return found or shipped_looks().get(frame.look, scene.state.look)
+
+
+def shown_in(frame: SceneFrame, scene: Scene, project: Project) -> Scene:
+    """The scene as a frame shows it: in its look, with its notes or without."""
+    state = scene.state
+    changes: dict[str, object] = {"look": look_of(frame, scene, project)}
+    if not frame.notes:
+        changes["notes_shown"] = False
+    return scene.model_copy(update={"state": state.model_copy(update=changes)})
+
+
+# What it says -------------------------------------------------------------------------------------------------
+
+
+def number_of(sheet: Sheet, project: Project) -> str:
+    """Its number, its own or by its place among the sheets."""
+    if sheet.number:
+        return sheet.number
+    place = next((i for i, s in enumerate(project.sheets, 1) if s.id == sheet.id), 1)
+    return f"{place:02d}"
+
+
+def scale_words(scale: float) -> str:
+    """“1:50”."""
+    near = round(scale)
+    return f"1:{near}" if abs(scale - near) < 2e-3 * scale else f"1:{scale:.3g}"
+
+
+def paper_words(paper: tuple[float, float]) -> str:
+    """“A3”, or its size."""
+    long, short = max(paper), min(paper)
+    for name, size in PAPERS.items():
+        if abs(size[0] - long) < 0.5 and abs(size[1] - short) < 0.5:
+            return name
+    return f"{paper[0]:.0f} × {paper[1]:.0f}"
+
+
+def fields_of(sheet: Sheet, project: Project) -> dict[str, str]:
+    """What the title block of a sheet says."""
+    scenes = {s.id: s for s in project.scenes}
+    scales = {scale_words(scale_of(f, scenes[f.scene])) for f in sheet.frames if f.scene in scenes and f.scale is not None}
+    titles = project.titles
+    return {
+        "organisation": titles.organisation,
+        "project": titles.project or project.name,
+        "name": sheet.name,
+        "number": number_of(sheet, project),
+        "count": f"{len(project.sheets)}",
+        "scale": ", ".join(sorted(scales, key=lambda s: float(s[2:]))) or "–",
+        "date": titles.date,
+        "drawn": titles.drawn,
+        "paper": paper_words(sheet.paper),
+        "logo": titles.logo,
+    }
+
+
+def filled(text: str, fields: Mapping[str, str]) -> str:
+    """A text with its fields in braces filled; what is no field stays as it is."""
+    for name, value in fields.items():
+        text = text.replace("{" + name + "}", value)
+    return text
