@@ -33,6 +33,7 @@ from anatome.app.key_drawings.kinds import KeyElevation, KeyElevationPanel, KeyP
 from anatome.app.keys import KeysDialog
 from anatome.app.panels.contact_sheet import ContactSheet
 from anatome.app.panels.inspector import Inspector
+from anatome.app.panels.inspector.sheet_page import SheetPage
 from anatome.app.panels.opening import OpeningPage
 from anatome.app.panels.parts import Parts
 from anatome.app.panels.scout_strip import ScoutStrip
@@ -41,12 +42,18 @@ from anatome.app.panels.welcome import Welcome
 from anatome.app.places import Places
 from anatome.app.recent import Recent, settings_folder
 from anatome.app.session import Session
+from anatome.app.sheets.contents import SheetContents
+from anatome.app.sheets.desk import Desk
+from anatome.app.sheets.hands import SheetHands
+from anatome.app.sheets.strip import SheetStrip
+from anatome.app.sheets.view import SheetView
 from anatome.app.stage.hands import Hands
 from anatome.app.stage.overlay import Overlay
 from anatome.app.stage.stage import Stage
 from anatome.app.suggesting import Suggester
 from anatome.app.trouble import TROUBLE, TroubleDialog
 from anatome.app.trying_looks import LookRound
+from anatome.sheets.sheet import SceneFrame, TextBlock
 from anatome.site.site import GROUND_ID
 
 THUMBNAIL = 360
@@ -93,13 +100,19 @@ class MainWindow(QMainWindow):
         self.key_plan_panel = KeyPlanPanel(self.session, self.key_plan)
         self.key_elevation = KeyElevation(self.session, self.stage)
         self.key_elevation_panel = KeyElevationPanel(self.key_elevation)
+        self.desk = Desk(self.session)
+        self.sheet_contents = SheetContents(self.session, self.stage, self.desk)
+        self.sheet_view = SheetView(self.session, self.stage, self.desk, self.sheet_contents)
+        self.sheet_hands = SheetHands(self.session, self.desk, self.sheet_view)
         self.suggester = Suggester(self.session, self.stage)
         self.look_round = LookRound(self.session, self.stage)
         self.commands = Commands(self)
         self.actions_ = Actions(self, self.commands.entries())
         self.scout = ScoutStrip(self.session)
         self.parts = Parts(self.session, self.actions_)
-        self.inspector = Inspector(self.session, self.stage, self.hands, self.actions_, self.commands)
+        sheet_page = SheetPage(self.session, self.desk, self.sheet_contents, self.actions_, self.commands.sheets)
+        self.inspector = Inspector(self.session, self.stage, self.hands, self.actions_, self.commands, sheet_page)
+        self.sheet_strip = SheetStrip(self.session, self.desk, self.sheet_contents)
         self.contact_sheet = ContactSheet(self.session, self.stage)
         nothing = "No cut shows it. Bring back what is set aside, or pick something else."
         self.suggestions = TryStrip(self.suggester, "Trying cuts and views…", nothing)
@@ -131,7 +144,9 @@ class MainWindow(QMainWindow):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
         row.addWidget(self.contact_sheet, 2)
+        row.addWidget(self.sheet_strip, 3)
         row.addWidget(self.scout, 5)
+        self.sheet_strip.hide()
         for strip in (self.suggestions, self.looks):
             row.addWidget(strip, 7)
             strip.hide()
@@ -214,6 +229,14 @@ class MainWindow(QMainWindow):
             tried.began.connect(other.end)
             tried.began.connect(self._show_rounds)
             tried.ended.connect(self._show_rounds)
+        self.desk.changed.connect(self._show_desk)
+        self.desk.picked_changed.connect(self._refresh)
+        for signal in (self.desk.changed, self.desk.picked_changed, self.sheet_contents.news):
+            signal.connect(self.inspector.refresh)
+        self.contact_sheet.itemClicked.connect(self.desk.close)
+        self.sheet_hands.edit_wanted.connect(self._edit_block)
+        self.sheet_hands.menu_wanted.connect(self._sheet_menu)
+        self.sheet_strip.menu_wanted.connect(self._strip_menu)
         self.stage.ready.connect(lambda: QTimer.singleShot(0, self.commands.scenes.picture_scenes))
 
     def _fill_recent(self, menu: QMenu) -> None:
@@ -247,6 +270,11 @@ class MainWindow(QMainWindow):
             present |= {"notes picked"} if len(s.notes) > 1 else set()
             present |= {"notes"} if s.stage.notes else set()
             present |= {"dimension"} if len(s.notes) == 1 and s.notes[0].kind == "dimension" else set()
+            present |= {"sheets"} if s.project.sheets else set()
+            present |= {"sheet"} if self.desk.sheet else set()
+            present |= {"block"} if self.desk.blocks else set()
+            present |= {"blocks picked"} if len(self.desk.blocks) > 1 else set()
+            present |= {"frames"} if len(self.desk.frames) > 1 else set()
             present |= {"blocks"} if any(i.startswith("site ") and i != GROUND_ID for i in s.picked_elements) else set()
             present |= {"scenes"} if s.project.scenes else set()
             present |= {"active"} if s.stage.active_cuts or s.stage.series else set()
@@ -363,6 +391,50 @@ class MainWindow(QMainWindow):
         self._left.show()
         self._right.show()
 
+    def _show_desk(self) -> None:
+        """A sheet stands in the place of the stage, and its row beside the scenes; or neither."""
+        on = self.desk.sheet is not None
+        if on:
+            self.hands.begin(None)
+            self.session.pick_cut(None)
+            if self.places.grown is not None:
+                self.places.swap(None)
+        self.sheet_strip.setVisible(on)
+        self.sheet_strip.refresh()
+        self._refresh()
+
+    def _edit_block(self, block_id: str) -> None:
+        """A double click: words are typed in the inspector, a scene comes on the stage."""
+        sheet = self.desk.sheet
+        block = None if sheet is None else sheet.block(block_id)
+        if isinstance(block, TextBlock):
+            self.show_panels()
+            self.inspector.sheet.words.setFocus()
+            self.inspector.sheet.words.selectAll()
+        elif isinstance(block, SceneFrame) and self.session.project.scene(block.scene) is not None:
+            self.desk.close()
+            self.commands.scenes.recall(block.scene)
+
+    def _sheet_menu(self, at: QPointF) -> None:
+        names = ("block_front", "block_take") if self.desk.blocks else ("sheet_text", "sheet_picture", "sheet_legend")
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        for name in (*names, "on_storey", "on_axis"):
+            if self.actions_[name].isEnabled():
+                menu.addAction(self.actions_[name])
+        menu.popup(at.toPoint())
+
+    def _strip_menu(self, sheet_id: str, at: QPoint) -> None:
+        sheets = self.commands.sheets
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu.addAction("Open", lambda: self.desk.open(sheet_id))
+        menu.addAction(theme.icon("pencil-simple"), "Rename", lambda: self.sheet_strip.editItem(self.sheet_strip.currentItem()))
+        menu.addAction(theme.icon("copy"), "Another like this", lambda: sheets.duplicate(sheet_id))
+        menu.addSeparator()
+        menu.addAction(theme.icon("trash"), "Take it away", lambda: sheets.take_sheet(sheet_id))
+        menu.popup(at)
+
     def _scene_menu(self, scene_id: str, at: QPoint) -> None:
         scenes = self.commands.scenes
         menu = QMenu(self)
@@ -472,6 +544,8 @@ class MainWindow(QMainWindow):
         """Escape, wherever the focus is."""
         if self.documents.busy:
             self.documents.cancel()
+        elif self.desk.sheet is not None:
+            self.sheet_hands.step_back()
         elif self.key_plan.step_back() or self.key_elevation.step_back() or self.hands.step_back():
             return
         elif not self.suggester.take_back() and not self.look_round.take_back() and self._alone:

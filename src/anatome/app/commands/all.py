@@ -14,6 +14,7 @@ from anatome.app.commands.notes import NoteCommands
 from anatome.app.commands.parts import PartCommands
 from anatome.app.commands.scenes import SceneCommands
 from anatome.app.commands.send_out import SendOutCommands
+from anatome.app.commands.sheets import SheetCommands
 from anatome.app.commands.site import SiteCommands
 from anatome.app.commands.suggest import SuggestCommands
 from anatome.app.commands.view import ViewCommands
@@ -24,6 +25,7 @@ MENUS = {
     "frame": ("Frame", "Where the camera stands and how it draws", "frame", "project"),
     "look": ("Look", "What is drawn and how", "swatches", "nothing"),
     "note": ("Note", "Dimensions, levels, labels and names on the picture", "pencil-simple", "project"),
+    "sheet": ("Sheet", "Scenes laid out on paper at scale", "files", "project"),
     "send": ("Send out", "Pictures and drawings", "export", "project"),
 }
 """The menus in the header in the order of the work: words, tip, icon, what must be there."""
@@ -45,17 +47,18 @@ class Commands:
         self.scenes = SceneCommands(host)
         self.look = LookCommands(host)
         self.notes = NoteCommands(host)
+        self.sheets = SheetCommands(host, self.scenes)
         self.send_out = SendOutCommands(host)
 
     def entries(self) -> list[Entry]:
         """Every command, in the order of menus and lists."""
         first = (self.files, self.new_cuts, self.cuts, self.apart, self.parts, self.site, self.suggest)
-        subjects = (*first, self.view, self.going, self.scenes, self.look, self.notes, self.send_out)
+        subjects = (*first, self.view, self.going, self.scenes, self.look, self.notes, self.sheets, self.send_out)
         return [entry for subject in subjects for entry in subject.entries()]
 
     def ticks(self) -> dict[str, bool]:
         """Which of the on/off commands are on, while a project is open."""
         found: dict[str, bool] = {}
-        for subject in (self.files, self.cuts, self.apart, self.parts, self.site, self.view, self.look, self.notes):
+        for subject in (self.files, self.cuts, self.apart, self.parts, self.site, self.view, self.look, self.notes, self.sheets):
             found |= subject.ticks()
         return found

@@ -9,6 +9,8 @@ from PySide6.QtWidgets import QWidget
 from anatome.app.documents import Documents
 from anatome.app.key_drawings.kinds import KeyElevation, KeyPlan
 from anatome.app.session import Session
+from anatome.app.sheets.desk import Desk
+from anatome.app.sheets.view import SheetView
 from anatome.app.stage.hands import Hands
 from anatome.app.stage.stage import Stage
 from anatome.app.suggesting import Suggester
@@ -26,6 +28,8 @@ class Host(Protocol):
     key_elevation: KeyElevation
     suggester: Suggester
     look_round: LookRound
+    desk: Desk
+    sheet_view: SheetView
 
     @property
     def widget(self) -> QWidget:

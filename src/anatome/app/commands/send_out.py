@@ -11,6 +11,7 @@ from anatome.app.send_out.drawings import DrawingDialog, SeriesDialog
 from anatome.app.send_out.linework import LineworkDialog
 from anatome.app.send_out.models import ModelDialog
 from anatome.app.send_out.pictures import PictureDialog
+from anatome.app.send_out.sheets import SheetsDialog
 
 
 class SendOutCommands:
@@ -66,6 +67,14 @@ class SendOutCommands:
                 "stack",
                 "series",
             ),
+            Entry(
+                "send_sheets",
+                "Sheets…",
+                "All or some as one PDF, a PDF each, or pictures",
+                self.sheets,
+                "Ctrl+Alt+Shift+P",
+                needs="sheets",
+            ),
             Entry("send_model", "Model as cut…", "GLB or STL of what the cuts leave, closed", self.model, "", "buildings"),
         )
 
@@ -88,6 +97,9 @@ class SendOutCommands:
 
     def series(self) -> None:
         SeriesDialog(self._host.widget, self._session, self._folder).open()
+
+    def sheets(self) -> None:
+        SheetsDialog(self._host.widget, self._session, self._host.stage, self._folder).open()
 
     def model(self) -> None:
         ModelDialog(self._host.widget, self._session, self._folder).open()

@@ -4,14 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import Protocol
 
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QLineEdit, QProgressBar, QPushButton, QWidget
 
 from anatome.app.background import Task, Told, in_words
 from anatome.app.form_dialog import FormDialog
-from anatome.app.stage.stage import PictureJob
 from anatome.app.waiting import TimeLeft
 from anatome.problems import Problem
+
+
+class Cancellable(Protocol):
+    """Work under way."""
+
+    def cancel(self) -> None:
+        """Give it up."""
 
 
 class SendOut(FormDialog):
@@ -25,7 +32,7 @@ class SendOut(FormDialog):
     def __init__(self, parent: QWidget, title: str, go: str, suggestion: Path, kind: str) -> None:
         super().__init__(parent, title, go, 460)
         self._kind = kind
-        self._under_way: Task | PictureJob | None = None
+        self._under_way: Cancellable | None = None
         self.path = QLineEdit(str(suggestion))
         browse = QPushButton("Choose…")
         browse.clicked.connect(self.browse)

@@ -14,6 +14,7 @@ from anatome.app.panels.inspector.notes_page import NotesPage
 from anatome.app.panels.inspector.overview import Overview
 from anatome.app.panels.inspector.page import Page
 from anatome.app.panels.inspector.series_page import SeriesPage
+from anatome.app.panels.inspector.sheet_page import SheetPage
 from anatome.app.session import Session
 from anatome.app.stage.hands import Hands
 from anatome.app.stage.stage import Stage
@@ -22,7 +23,9 @@ from anatome.app.stage.stage import Stage
 class Inspector(QScrollArea):
     """Scrolls where a page is taller than the window."""
 
-    def __init__(self, session: Session, stage: Stage, hands: Hands, actions: Actions, commands: Commands) -> None:
+    def __init__(
+        self, session: Session, stage: Stage, hands: Hands, actions: Actions, commands: Commands, sheet: SheetPage
+    ) -> None:
         super().__init__()
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
@@ -33,6 +36,7 @@ class Inspector(QScrollArea):
         self.series = SeriesPage(session, actions)
         self.elements = ElementsPage(session, actions)
         self.figure = FigurePage(session, actions, commands.site)
+        self.sheet = sheet
         self.notes = NotesPage(session, stage, actions, commands.notes)
         self._pages = QStackedWidget()
         self._sized = False
@@ -44,7 +48,7 @@ class Inspector(QScrollArea):
         session.camera_moved.connect(self.overview.refresh_camera)
 
     def _all(self) -> tuple[Page, ...]:
-        return self.overview, self.cut, self.series, self.elements, self.figure, self.notes
+        return self.overview, self.cut, self.series, self.elements, self.figure, self.notes, self.sheet
 
     def refresh(self) -> None:
         """Show the picked thing as it is now."""
@@ -52,7 +56,9 @@ class Inspector(QScrollArea):
         if not session.is_open:
             return
         page: Page = self.overview
-        if session.cut is not None:
+        if self.sheet.is_wanted:
+            page = self.sheet
+        elif session.cut is not None:
             page = self.cut
         elif session.series is not None:
             page = self.series

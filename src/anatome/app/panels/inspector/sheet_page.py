@@ -1,0 +1,338 @@
+"""The open sheet, and what is picked on it."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QEvent, QObject
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFormLayout,
+    QGridLayout,
+    QLineEdit,
+    QPlainTextEdit,
+    QPushButton,
+    QSpinBox,
+    QWidget,
+)
+
+from anatome.app.actions import Actions, panel_button
+from anatome.app.commands.sheets import SheetCommands
+from anatome.app.panels.inspector.page import Choices, Page, label, section
+from anatome.app.session import Session
+from anatome.app.sheets.contents import SheetContents
+from anatome.app.sheets.desk import Desk
+from anatome.look.shipped import shipped_looks
+from anatome.notes.lettering import HEIGHTS
+from anatome.scenes.sheet_frames import number_of, paper_words, picture_height, scale_of, scale_words
+from anatome.sheets.sheet import LegendBlock, SceneFrame, TextBlock
+from anatome.view.crop import PAPERS, SCALES
+
+FREE = "Free"
+OWN = "The scene's own look"
+NO_SCALE = "As large as it is"
+CONTENTS = (
+    ("picture", "Picture", "As it is drawn on the stage"),
+    ("lines", "Lines", "Linework, hidden lines removed, sharp at any size"),
+    ("both", "Both", "Lines over the picture, in register"),
+)
+
+
+class SheetPage(Page):
+    """The paper while nothing is picked; else what is picked."""
+
+    def __init__(self, session: Session, desk: Desk, contents: SheetContents, actions: Actions, commands: SheetCommands) -> None:
+        super().__init__()
+        self._session, self._desk, self._contents, self._commands = session, desk, contents, commands
+        self.title = label("", "title")
+        self.facts = label("", "soft")
+        self.warning = label("", "warning")
+        for words in (self.title, self.facts, self.warning):
+            self.column.addWidget(words)
+        self.paper_part, self.frame_part, self.text_part, self.legend_part = QWidget(), QWidget(), QWidget(), QWidget()
+        self.many_part = QWidget()
+        self._build_paper(actions)
+        self._build_frame()
+        self._build_text()
+        self._build_legend()
+        self._build_many(actions)
+        self.take = panel_button(actions["block_take"])
+        self.column.addWidget(self.take)
+        self.column.addStretch()
+
+    @property
+    def is_wanted(self) -> bool:
+        """Whether a sheet is open."""
+        return self._desk.sheet is not None
+
+    # Building --------------------------------------------------------------------------------------------------
+
+    def _form(self, holder: QWidget) -> QFormLayout:
+        form = QFormLayout(holder)
+        form.setContentsMargins(0, 0, 0, 0)
+        self.column.addWidget(holder)
+        return form
+
+    def _build_paper(self, actions: Actions) -> None:
+        form = self._form(self.paper_part)
+        self.name = QLineEdit()
+        self.name.editingFinished.connect(lambda: self._set_sheet("Renamed the sheet", name=self.name.text().strip()[:200]))
+        form.addRow("Title", self.name)
+        self.number = QLineEdit()
+        self.number.setToolTip("Nothing: its place among the sheets")
+        self.number.editingFinished.connect(lambda: self._set_sheet("Numbered the sheet", number=self.number.text().strip()[:50]))
+        form.addRow("Number", self.number)
+        self.paper = QComboBox()
+        for name in PAPERS:
+            self.paper.addItem(name, name)
+        self.paper.addItem(FREE, None)
+        self.paper.activated.connect(self._set_paper)
+        form.addRow("Paper", self.paper)
+        self.wide, self.high = _millimetres(), _millimetres()
+        for box in (self.wide, self.high):
+            box.editingFinished.connect(self._set_free)
+        form.addRow("Wide", self.wide)
+        form.addRow("High", self.high)
+        self.lies = Choices((("lying", "Lying", "Longer than high"), ("upright", "Upright", "Higher than long")), self._turn)
+        form.addRow("", self.lies)
+        self.border = QCheckBox("Border")
+        self.border.setToolTip("The frame of ISO 5457, with centring marks")
+        self.border.clicked.connect(lambda on: self._set_sheet("Border", bordered=on))
+        form.addRow("", self.border)
+        self.block = QCheckBox("Title block")
+        self.block.setToolTip("ISO 7200, in the lower right corner")
+        self.block.clicked.connect(lambda on: self._set_sheet("Title block", title_block=on))
+        form.addRow("", self.block)
+        grid = QGridLayout()
+        grid.setSpacing(4)
+        names = ("title_fields", "sheet_text", "sheet_picture", "sheet_legend", "copy_sheet", "take_sheet", "send_sheets")
+        for place, name in enumerate(names):
+            grid.addWidget(panel_button(actions[name]), place, 0)
+        form.addRow(grid)
+        form.addRow(label("Drag scenes on to it from the foot. A wheel goes nearer, a double click beside it fits it.", "soft"))
+
+    def _build_frame(self) -> None:
+        form = self._form(self.frame_part)
+        self.scene = QComboBox()
+        self.scene.activated.connect(lambda i: self._set("Another scene", scene=self.scene.itemData(i)))
+        form.addRow("Scene", self.scene)
+        self.scale = QComboBox(editable=True)
+        self.scale.addItem(NO_SCALE)
+        self.scale.addItems([f"1:{s:g}" for s in SCALES])
+        self.scale.setToolTip("Held at this scale it is as large as that makes it, in the plane its picture shows true")
+        self.scale.activated.connect(self._set_scale)
+        line = self.scale.lineEdit()
+        assert line is not None
+        line.editingFinished.connect(self._set_scale)
+        form.addRow("Scale", self.scale)
+        self.content = Choices(CONTENTS, lambda key: self._set(f"As {key}", content=key))
+        form.addRow(self.content)
+        self.look = QComboBox()
+        self.look.addItem(OWN, "")
+        self.look.activated.connect(lambda i: self._set("Another look on the sheet", look=self.look.itemData(i)))
+        form.addRow("Look", self.look)
+        self.boxes: dict[str, QCheckBox] = {}
+        for key, words in (("notes", "With its notes"), ("caption", "Its name under it"), ("line", "A thin line round it")):
+            box = QCheckBox(words)
+            box.clicked.connect(lambda on, key=key, words=words: self._set(words, **{key: on}))
+            self.boxes[key] = box
+            form.addRow("", box)
+        self.whole = QPushButton("Show all of its picture")
+        self.whole.clicked.connect(lambda: self._set("All of its picture", crop=(0.0, 0.0, 1.0, 1.0)))
+        form.addRow(self.whole)
+
+    def _build_text(self) -> None:
+        form = self._form(self.text_part)
+        self.words = QPlainTextEdit()
+        self.words.setFixedHeight(110)
+        self.words.setToolTip("{project}, {name}, {number}, {scale}, {date} … are filled as in the title block")
+        self.words.installEventFilter(self)
+        form.addRow(self.words)
+        self.letters = QComboBox()
+        for height in HEIGHTS:
+            self.letters.addItem(f"{height:g} mm", height)
+        self.letters.activated.connect(lambda i: self._set("Letters", height=self.letters.itemData(i)))
+        form.addRow("Letters", self.letters)
+        self.strong = QCheckBox("Strong")
+        self.strong.clicked.connect(lambda on: self._set("Strong", strong=on))
+        form.addRow("", self.strong)
+
+    def _build_legend(self) -> None:
+        form = self._form(self.legend_part)
+        self.columns = QSpinBox(minimum=1, maximum=10)
+        self.columns.valueChanged.connect(lambda n: self._set("Columns", columns=n))
+        form.addRow("Columns", self.columns)
+
+    def _build_many(self, actions: Actions) -> None:
+        form = self._form(self.many_part)
+        form.addRow(section(self.column, "Together"))
+        for name in (
+            *("on_storey", "on_axis", "on_place", "sheet_left", "sheet_right", "sheet_top", "sheet_bottom"),
+            *("sheet_spread_x", "sheet_spread_y"),
+        ):
+            form.addRow(panel_button(actions[name]))
+
+    # Setting ---------------------------------------------------------------------------------------------------
+
+    def _set(self, said: str, **changes: object) -> None:
+        current = self._desk.blocks
+        own = [b for b in current if any(k in type(b).model_fields and getattr(b, k) != v for k, v in changes.items())]
+        if own:
+            self._commands.change_blocks(said, **changes)
+
+    def _set_sheet(self, said: str, **changes: object) -> None:
+        sheet = self._desk.sheet
+        if sheet is not None and any(getattr(sheet, k) != v for k, v in changes.items()):
+            self._commands.change_sheet(said, **changes)
+
+    def _set_paper(self, place: int) -> None:
+        sheet, name = self._desk.sheet, self.paper.itemData(place)
+        if sheet is not None and name is not None:
+            long, short = PAPERS[name]
+            lying = sheet.paper[0] >= sheet.paper[1]
+            self._set_sheet(f"Paper {name}", paper=(long, short) if lying else (short, long))
+
+    def _set_free(self) -> None:
+        self._set_sheet("Size of the paper", paper=(float(self.wide.value()), float(self.high.value())))
+
+    def _turn(self, key: str) -> None:
+        sheet = self._desk.sheet
+        if sheet is not None:
+            long, short = max(sheet.paper), min(sheet.paper)
+            self._set_sheet("Turned the paper", paper=(long, short) if key == "lying" else (short, long))
+
+    def _set_scale(self, *_: object) -> None:
+        text = self.scale.currentText().strip()
+        frames = self._desk.frames
+        if not frames:
+            return
+        if text == NO_SCALE:
+            self._free_scale()
+            return
+        try:
+            scale = float(text.removeprefix("1:").strip().replace(",", "."))
+        except ValueError:
+            scale = 0.0
+        if not 0.001 < scale < 1e6:
+            self._session.said.emit(f"“{text}” is not a scale. Type one such as 1:50.")
+            self.refresh()
+            return
+        if any(f.scale != scale for f in frames):
+            self._set(f"Scale 1:{scale:g}", scale=scale)
+
+    def _free_scale(self) -> None:
+        """The same size, no longer held."""
+        found = []
+        for frame in self._desk.frames:
+            scene = self._session.project.scene(frame.scene)
+            if scene is not None and frame.scale is not None:
+                found.append(frame.model_copy(update={"height": picture_height(frame, scene), "scale": None}))
+        if found:
+            self._desk.put_blocks(found, "No scale is held")
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.FocusOut:
+            self.keep_words()
+        return False
+
+    def keep_words(self) -> None:
+        """What is typed is what the block says."""
+        blocks = self._desk.blocks
+        text = self.words.toPlainText().rstrip()
+        if len(blocks) == 1 and isinstance(blocks[0], TextBlock) and text:
+            self._set("Changed the words", text=text[:10_000])
+
+    # Showing ---------------------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        sheet, blocks = self._desk.sheet, self._desk.blocks
+        if sheet is None:
+            return
+        one = blocks[0] if len(blocks) == 1 else None
+        frames = self._desk.frames
+        all_frames = bool(frames) and len(frames) == len(blocks)
+        for part, on in (
+            (self.paper_part, not blocks),
+            (self.frame_part, all_frames),
+            (self.text_part, isinstance(one, TextBlock)),
+            (self.legend_part, isinstance(one, LegendBlock)),
+            (self.many_part, len(blocks) > 1),
+            (self.take, bool(blocks)),
+        ):
+            part.setVisible(on)
+        self.warning.hide()
+        if not blocks:
+            self._show_paper()
+        elif all_frames:
+            self._show_frames(frames)
+        elif isinstance(one, TextBlock):
+            self.title.setText("Words")
+            self.facts.setText("Fields in braces are filled as in the title block.")
+            if not self.words.hasFocus():
+                self.words.setPlainText(one.text)
+            self.letters.setCurrentIndex(self.letters.findData(one.height))
+            self.strong.setChecked(one.strong)
+        elif isinstance(one, LegendBlock):
+            self.title.setText("Legend of materials")
+            self.facts.setText(f"{len(self._contents.legend())} materials are cut on this sheet.")
+            self.columns.blockSignals(True)
+            self.columns.setValue(one.columns)
+            self.columns.blockSignals(False)
+        else:
+            self.title.setText("Picture" if one is not None else f"{len(blocks)} picked")
+            self.facts.setText("")
+
+    def _show_paper(self) -> None:
+        sheet = self._desk.sheet
+        assert sheet is not None
+        self.title.setText(f"Sheet {number_of(sheet, self._session.project)}")
+        count = len(sheet.frames)
+        words = paper_words(sheet.paper)
+        self.facts.setText(f"{words}, {sheet.paper[0]:.0f} × {sheet.paper[1]:.0f} mm, {count} scene{'s' * (count != 1)}")
+        for field, text in ((self.name, sheet.name), (self.number, sheet.number)):
+            if not field.hasFocus():
+                field.setText(text)
+        self.number.setPlaceholderText(number_of(sheet, self._session.project))
+        place = self.paper.findData(words)
+        self.paper.setCurrentIndex(place if place >= 0 else self.paper.count() - 1)
+        for box, size in ((self.wide, sheet.paper[0]), (self.high, sheet.paper[1])):
+            if not box.hasFocus():
+                box.setValue(round(size))
+        self.lies.show_choice("lying" if sheet.paper[0] >= sheet.paper[1] else "upright")
+        self.border.setChecked(sheet.bordered)
+        self.block.setChecked(sheet.title_block)
+
+    def _show_frames(self, frames: tuple[SceneFrame, ...]) -> None:
+        project, first = self._session.project, frames[0]
+        scene = project.scene(first.scene)
+        self.title.setText((scene.name if scene else "A scene that is gone") if len(frames) == 1 else f"{len(frames)} scenes")
+        if scene is not None:
+            kept = ", held" if first.scale is not None else ""
+            self.facts.setText(f"{scale_words(scale_of(first, scene))} on this sheet{kept}")
+        problem = self._contents.problems.get(first.id, "")
+        self.warning.setText(problem)
+        self.warning.setVisible(bool(problem))
+        self.scene.clear()
+        for own in project.scenes:
+            self.scene.addItem(own.name, own.id)
+        self.scene.setCurrentIndex(self.scene.findData(first.scene))
+        self.scene.setEnabled(len(frames) == 1)
+        line = self.scale.lineEdit()
+        if line is not None and not line.hasFocus():
+            self.scale.setCurrentText(NO_SCALE if first.scale is None else f"1:{first.scale:g}")
+        self.content.show_choice(first.content)
+        names = dict.fromkeys([*(look.name for look in project.looks), *shipped_looks()])
+        if self.look.count() != len(names) + 1:
+            self.look.clear()
+            self.look.addItem(OWN, "")
+            for name in names:
+                self.look.addItem(name, name)
+        self.look.setCurrentIndex(max(self.look.findData(first.look), 0))
+        for key, box in self.boxes.items():
+            box.setChecked(all(getattr(f, key) for f in frames))
+        self.whole.setEnabled(any(f.crop != (0.0, 0.0, 1.0, 1.0) for f in frames))
+
+
+def _millimetres() -> QSpinBox:
+    made = QSpinBox(minimum=20, maximum=5000)
+    made.setSuffix(" mm")
+    return made

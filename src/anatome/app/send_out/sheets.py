@@ -1,0 +1,136 @@
+"""Sheets sent out: as one PDF with bookmarks, a PDF each, or pictures."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtWidgets import QComboBox, QFileDialog, QWidget
+
+from anatome.app.background import Told
+from anatome.app.send_out.dialog import SendOut
+from anatome.app.send_out.sizes import dots_box
+from anatome.app.session import Session
+from anatome.app.sheets.frame_drawer import FrameDrawer
+from anatome.app.stage.stage import Stage
+from anatome.app.ticks import Ticks
+from anatome.cuts.dissection import Cutter
+from anatome.files import safe_name, write_whole
+from anatome.formats.pdf import pages_bytes
+from anatome.formats.pictures_out import png_bytes
+from anatome.linework.page import Page
+from anatome.printing.contents import Wanted, legend_of, wanted
+from anatome.printing.pages import Made, page_of
+from anatome.problems import Problem
+from anatome.render.drawings import page_image
+from anatome.scenes.project import Project
+from anatome.scenes.sheet_frames import number_of
+from anatome.sheets.sheet import LegendBlock, Sheet
+
+WAYS = (("one", "One PDF, with bookmarks"), ("each", "A PDF each, into a folder"), ("png", "A picture each, into a folder"))
+DRAWN = 0.9
+"""Share of the time that goes to drawing."""
+
+
+class SheetsDialog(SendOut):
+    """What several frames show is drawn once."""
+
+    def __init__(self, parent: QWidget, session: Session, stage: Stage, folder: Path) -> None:
+        super().__init__(
+            parent, "Send out sheets", "Write sheets", folder / f"{safe_name(session.project.name)}, sheets.pdf", "PDF (*.pdf)"
+        )
+        self._session = session
+        self._drawer = FrameDrawer(session, stage, self)
+        project = session.project
+        self.sheets = Ticks([f"{number_of(s, project)} {s.name}" for s in project.sheets], len(project.sheets))
+        self.sheets.setMinimumHeight(110)
+        self.form.addRow("Sheets", self.sheets)
+        self.way = QComboBox()
+        for key, words in WAYS:
+            self.way.addItem(words, key)
+        self.form.addRow("As", self.way)
+        self.dpi = dots_box()
+        self.dpi.setToolTip("Of the pictures on them; lines and words are always sharp in a PDF")
+        self.dpi.setValue(200)
+        self.form.addRow("Pictures at", self.dpi)
+        self.form.addRow("Into", self.file_row)
+        self.way.currentIndexChanged.connect(self._show_way)
+        self._todo: list[Wanted] = []
+        self._made: list[tuple[Wanted, Made]] = []
+
+    def _show_way(self) -> None:
+        path = Path(self.path.text())
+        one = self.way.currentData() == "one"
+        self.path.setText(str(path.with_suffix(".pdf") if one else path.with_suffix("")))
+
+    def browse(self) -> None:
+        if self.way.currentData() == "one":
+            super().browse()
+            return
+        name = QFileDialog.getExistingDirectory(self, self.windowTitle(), self.path.text())
+        if name:
+            self.path.setText(name)
+
+    def write(self, path: Path) -> None:
+        project = self._session.project
+        chosen = [project.sheets[i] for i in self.sheets.ticked()]
+        if not chosen:
+            raise Problem("Tick at least one sheet.")
+        if self.way.currentData() == "one" and path.suffix.lower() != ".pdf":
+            raise Problem(f"All sheets in one are written as .pdf, not “{path.suffix}”. Change the end of the file's name.")
+        self._todo, self._made = [], []
+        for sheet in chosen:
+            for frame in sheet.frames:
+                what = wanted(frame, project)
+                if what is not None and what not in self._todo:
+                    self._todo.append(what)
+        self._next(path, project, chosen, 0)
+
+    def _next(self, path: Path, project: Project, chosen: list[Sheet], number: int) -> None:
+        """Draw one after the other, then write."""
+        if number == len(self._todo):
+            self._write(path, project, chosen)
+            return
+        what, count = self._todo[number], len(self._todo)
+
+        def done(made: Made) -> None:
+            self._made.append((what, made))
+            self._next(path, project, chosen, number + 1)
+
+        def share(part: float) -> None:
+            self.show_share(DRAWN * (number + part) / count)
+
+        self._drawer.draw(what, float(self.dpi.value()), done, self.not_written, share)
+        self._under_way = self._drawer
+
+    def _write(self, path: Path, project: Project, chosen: list[Sheet]) -> None:
+        way, dpi, made, building = self.way.currentData(), float(self.dpi.value()), self._made, self._session.building
+        assert building is not None
+
+        def page(sheet: Sheet) -> Page:
+            own: dict[str, Made] = {}
+            shown = []
+            for frame in sheet.frames:
+                what = wanted(frame, project)
+                if what is not None:
+                    own[frame.id] = next(m for w, m in made if w == what)
+                    shown.append(what)
+            legend = legend_of(Cutter(building), shown) if any(isinstance(b, LegendBlock) for b in sheet.blocks) else ()
+            return page_of(project, sheet, own, legend)
+
+        def work(told: Told) -> str:
+            pages = [page(sheet) for sheet in chosen]
+            if way == "one":
+                write_whole(path, pages_bytes(project.name, pages))
+                return f"Wrote {len(pages)} sheets to {path}"
+            path.mkdir(parents=True, exist_ok=True)
+            for number, one in enumerate(pages):
+                content = pages_bytes(one.title, [one]) if way == "each" else png_bytes(page_image(one, dpi), dpi)
+                write_whole(path / f"{safe_name(one.title)}{'.pdf' if way == 'each' else '.png'}", content)
+                if not told(DRAWN + (1 - DRAWN) * (number + 1) / len(pages)):
+                    raise Problem("The sheets were cancelled.")
+            return f"Wrote {len(pages)} sheets to {path}"
+
+        self.work_on(work)
+
+    def said(self, words: str) -> None:
+        self._session.said.emit(words)

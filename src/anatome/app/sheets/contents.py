@@ -1,0 +1,169 @@
+"""What the frames of the open sheet show: kept while it is as it was, marked when out of date, drawn anew behind one's back."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtGui import QImage
+
+from anatome.app.background import Task, Told, in_words
+from anatome.app.session import Session
+from anatome.app.sheets.desk import Desk
+from anatome.app.sheets.frame_drawer import FrameDrawer
+from anatome.app.stage.stage import Stage
+from anatome.cuts.dissection import Cutter
+from anatome.linework.page import Page, Part
+from anatome.notes.marks import NotesDrawn
+from anatome.printing.contents import LegendEntry, Wanted, legend_of, wanted
+from anatome.printing.pages import Made
+from anatome.render.drawings import page_image
+from anatome.sheets.sheet import LegendBlock, SceneFrame
+
+DPI = 170.0
+"""Of what is shown in the window."""
+REST = 350
+"""Milliseconds after the last change until a frame is drawn anew."""
+MOST = 80
+"""Frames kept, those of other sheets among them."""
+
+
+@dataclass(eq=False)
+class Shown:
+    """What was made for a frame, and as the window shows it."""
+
+    what: Wanted
+    made: Made
+    image: QImage
+
+
+class SheetContents(QObject):
+    """``news``: a frame has something new to show. ``problems``: why a frame could not be drawn, by its id."""
+
+    news = Signal()
+
+    def __init__(self, session: Session, stage: Stage, desk: Desk) -> None:
+        super().__init__(session)
+        self._session, self._desk = session, desk
+        self._kept: list[Shown] = []
+        self._last: dict[str, Shown] = {}
+        self._drawer = FrameDrawer(session, stage, self)
+        self._drawing: Wanted | None = None
+        self._packing: Task | None = None
+        self._legend: tuple[object, tuple[LegendEntry, ...]] | None = None
+        self._reading: object = None
+        self._failed: list[Wanted] = []
+        self.problems: dict[str, str] = {}
+        self._rest = QTimer(self, singleShot=True, interval=REST)
+        self._rest.timeout.connect(self._go_on)
+        for signal in (session.opened, session.closed, session.rebuilt):
+            signal.connect(self._forget)
+        for signal in (session.changed, desk.changed):
+            signal.connect(self._rest.start)
+
+    def _forget(self) -> None:
+        self._drawer.forget()
+        self._drawing = self._legend = self._reading = None
+        self._kept, self._last, self._failed, self.problems = [], {}, [], {}
+
+    def shown(self, frame: SceneFrame) -> tuple[Shown | None, bool]:
+        """(what a frame shows for now, whether that is what it should show)."""
+        what = wanted(frame, self._session.project)
+        found = None if what is None else self._find(what)
+        if found is not None:
+            self._last[frame.id] = found
+            return found, True
+        return self._last.get(frame.id), False
+
+    def _find(self, what: Wanted) -> Shown | None:
+        return next((s for s in self._kept if s.what == what), None)
+
+    @property
+    def busy(self) -> bool:
+        """Whether something is still to be drawn for the open sheet."""
+        return self._drawing is not None or self._rest.isActive() or bool(self._missing())
+
+    def _missing(self) -> list[Wanted]:
+        sheet, session = self._desk.sheet, self._session
+        if sheet is None or session.building is None or not session.is_built:
+            return []
+        found = (wanted(frame, session.project) for frame in sheet.frames)
+        return [w for w in found if w is not None and self._find(w) is None and w not in self._failed]
+
+    def _go_on(self) -> None:
+        """Draw the next frame that is missing or out of date; what nobody wants any more is given up."""
+        missing = self._missing()
+        if self._drawing is not None:
+            if self._drawing in missing:
+                return
+            self._drawer.cancel()
+            self._drawing = None
+        self._read_legend()
+        if not missing:
+            return
+        what = self._drawing = missing[0]
+
+        def done(made: Made) -> None:
+            self._packing = Task(
+                lambda told: _image(what, made), lambda image: self._keep(Shown(what, made, image)), failed, self
+            )
+
+        def failed(error: Exception) -> None:
+            self._drawing = None
+            self._failed.append(what)
+            sheet = self._desk.sheet
+            for frame in sheet.frames if sheet is not None else ():
+                if wanted(frame, self._session.project) == what:
+                    self.problems[frame.id] = in_words(error)
+            self.news.emit()
+            self._rest.start()
+
+        self._drawer.draw(what, DPI, done, failed)
+
+    def _keep(self, shown: Shown) -> None:
+        self._drawing = None
+        self._kept.append(shown)
+        del self._kept[:-MOST]
+        self.news.emit()
+        self._go_on()
+
+    # Legends ---------------------------------------------------------------------------------------------------
+
+    def legend(self) -> tuple[LegendEntry, ...]:
+        """The materials cut on the open sheet, as far as they are known."""
+        return () if self._legend is None else self._legend[1]
+
+    def _read_legend(self) -> None:
+        sheet, session = self._desk.sheet, self._session
+        if sheet is None or session.building is None or not any(isinstance(b, LegendBlock) for b in sheet.blocks):
+            return
+        frames = [w for f in sheet.frames if (w := wanted(f, session.project)) is not None]
+        key = [(w.scene.state.cuts, w.scene.state.look, w.scene.state.hidden) for w in frames]
+        if key in (None if self._legend is None else self._legend[0], self._reading):
+            return
+        self._reading, building = key, session.building
+
+        def work(told: Told) -> tuple[LegendEntry, ...]:
+            return legend_of(Cutter(building), frames)
+
+        def done(found: tuple[LegendEntry, ...]) -> None:
+            if self._reading == key:
+                self._legend, self._reading = (key, found), None
+                self.news.emit()
+
+        def failed(error: Exception) -> None:
+            self._reading = None
+            session.said.emit(in_words(error))
+
+        Task(work, done, failed, self)
+
+
+def _image(what: Wanted, made: Made) -> QImage:
+    """What was made, as pixels."""
+    wide, high = what.paper
+    part = Part((0.0, 0.0, wide, high), (wide, high), picture=made.picture, drawing=made.drawing)
+    nothing = NotesDrawn(wide, high, (), (0.0, 0.0, 0.0))
+    pixels = page_image(Page("", wide, high, (part,), nothing), DPI)
+    height, width = pixels.shape[:2]
+    return QImage(np.ascontiguousarray(pixels).data, width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()
