@@ -29,11 +29,12 @@ from anatome.look.shipped import first_look, shipped_looks
 from anatome.model.building import Building
 from anatome.notes.dressing import dress
 from anatome.notes.facts import Facts
-from anatome.scenes import apart, edits
+from anatome.scenes import apart, edits, sheet_edits
 from anatome.scenes.noted import note_view
 from anatome.scenes.opened import opened
 from anatome.scenes.project import ModelReference, Project, Scene, StageState
 from anatome.scenes.storage import StoredProject, pack_model, save_project
+from anatome.sheets.sheet import LegendBlock, Sheet, Titles
 from anatome.site.bodies import with_site
 from anatome.site.site import Site
 from anatome.trace.still import USUAL_SAMPLES
@@ -83,7 +84,7 @@ def demo_project(building: Building, site: Site) -> Project:
     project = _with_peel(building, project)
     project = _with_drawings(project, outside)
     project = _drawn_apart(building, project)
-    return edits.recall_scene(_dressed(building, _with_looks(project)), "long", ASPECT)
+    return edits.recall_scene(_with_sheets(_dressed(building, _with_looks(project))), "long", ASPECT)
 
 
 LOOKS = {
@@ -141,6 +142,23 @@ def _dressed(building: Building, project: Project) -> Project:
     state = state.model_copy(update={"notes": found.notes})
     scene = long.model_copy(update={"id": "dressed", "name": "Long section, dressed", "state": state})
     return project.model_copy(update={"scenes": (*project.scenes, scene)})
+
+
+def _with_sheets(project: Project) -> Project:
+    """The sections at one scale, and one cut in four looks."""
+    numbers, looks = itertools.count(1), shipped_looks()
+
+    def new_id() -> str:
+        return f"block{next(numbers)}"
+
+    scenes = {scene.id: scene for scene in project.scenes}
+    project = sheet_edits.set_titles(project, Titles(organisation="River Rowing Club"))
+    sections = Sheet(id="sections", name="Sections", paper=PAPERS["A1"])
+    sections = sheet_edits.at_one_scale(sections, [scenes["dressed"], scenes["cross"]], new_id, project)
+    sections = sheet_edits.put_blocks(sections, [LegendBlock(id=new_id(), at=(32.0, 22.0), columns=3)])
+    four = [scenes["long"].state.look, *(looks[name] for name in ("White model", "Hatched by material", "Night blue"))]
+    cut = sheet_edits.in_looks(Sheet(id="looks", name="One cut in four looks"), scenes["long"], four, new_id)
+    return sheet_edits.put_sheet(sheet_edits.put_sheet(project, sections), cut)
 
 
 def _with_boxes(building: Building, project: Project) -> Project:

@@ -26,8 +26,12 @@ BELOW_TOP = 0.5
 def plan_scenes(project: Project, building: Building, new_id: Callable[[], str]) -> list[Scene]:
     """A scene for each storey that can be cut there, in the look of the stage. Raises Problem without storeys."""
     bounds = building.subject_bounds(shown_elements(building, project.stage.hidden))
+    lived_in = {space.storey for space in building.spaces}
+    walled = {element.storey for element in building.elements if "Wall" in element.type}
+    # Foundations and roofs are storeys in many models too; where there are rooms, they say which are plans.
+    numbers = sorted({n for n in lived_in or walled if n is not None}, key=lambda n: building.storeys[n].elevation)
     storeys = [
-        s for s in building.storeys if bounds[0, 2] - 0.1 <= s.elevation and s.elevation + CUT_ABOVE < bounds[1, 2] - BELOW_TOP
+        s for s in (building.storeys[n] for n in numbers) if bounds[0, 2] < s.elevation + CUT_ABOVE < bounds[1, 2] - BELOW_TOP
     ]
     if not storeys:
         raise Problem("The model has no storeys to draw plans of. Place a level cut by hand, and save it as a scene.")

@@ -150,8 +150,27 @@ def at_one_scale(sheet: Sheet, scenes: Sequence[Scene], new_id: NewId, project: 
             # In the middle of what room there is.
             spare = (min(y for _, y in places) - BELOW - room[1]) / 2
             places = [(x, y - spare) for x, y in places]
-            return put_blocks(sheet, [f.model_copy(update={"id": new_id(), "at": at}) for f, at in zip(frames, places)])
+            laid = [f.model_copy(update={"id": new_id(), "at": at}) for f, at in zip(frames, places)]
+            return put_blocks(sheet, _levelled(project, sheet, laid))
     raise Problem("At no usual scale do these scenes fit on this paper. Choose a larger paper, or fewer scenes.")
+
+
+def _levelled(project: Project, sheet: Sheet, frames: list[SceneFrame]) -> list[SceneFrame]:
+    """Sections in one row with their storeys in one line, if all of them still have room; else as they are."""
+    tops = {round(box_of(f, project, sheet)[3], 3) for f in frames}
+    if len(tops) > 1:
+        return frames
+    try:
+        found = on_one_level(project, frames, np.zeros(3), 0.0)
+    except Problem:
+        return frames
+    boxes = [box_of(f, project, sheet) for f in found]
+    low, high = min(b[1] for b in boxes) - BELOW, max(b[3] for b in boxes)
+    _, bottom, _, top = inset(free_area(sheet))
+    if high - low > top - bottom:
+        return frames
+    # Together in the middle of what room there is.
+    return [_moved(f, (0.0, (bottom + top - low - high) / 2)) for f in found]
 
 
 def in_looks(sheet: Sheet, scene: Scene, looks: Sequence[Look], new_id: NewId) -> Sheet:

@@ -75,11 +75,13 @@ def on_sheet(frame: SceneFrame, scene: Scene, place: Array) -> Array:
 
 
 def level_on_sheet(frame: SceneFrame, scene: Scene, centre: Array, level: float) -> float | None:
-    """Mm up the sheet at which a level lies, in the plane a scene shows true; None where levels are no level lines in it."""
+    """Mm up the sheet at which a level lies; None where it is no line across it: in all but sections that are seen square on, and
+    elevations."""
+    camera, plane = scene.state.camera, scene.state.true_plane()
     place = in_true_plane(scene, np.array([centre[0], centre[1], level]))
-    viewport = Viewport(scene.state.camera, scene.frame)
-    right, _, _ = scene.state.camera.axes
-    if abs(float(right[2])) > 1e-6 or abs(float(viewport.towards(place)[2])) > 0.999:
+    sight = camera.axes[2]
+    upright = abs(plane.normal[2]) < 1e-6 if plane is not None else not camera.is_perspective and abs(float(sight[2])) < 1e-6
+    if not upright or abs(float(camera.axes[0][2])) > 1e-6 or any(camera.shear):
         return None
     return float(on_sheet(frame, scene, place)[1])
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QObject
+from PySide6.QtCore import QEvent, QObject, Qt
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -106,7 +106,8 @@ class SheetPage(Page):
         grid.setSpacing(4)
         names = ("title_fields", "sheet_text", "sheet_picture", "sheet_legend", "copy_sheet", "take_sheet", "send_sheets")
         for place, name in enumerate(names):
-            grid.addWidget(panel_button(actions[name]), place, 0)
+            words = "Send out sheets…" if name == "send_sheets" else None
+            grid.addWidget(panel_button(actions[name], words), place, 0)
         form.addRow(grid)
         form.addRow(label("Drag scenes on to it from the foot. A wheel goes nearer, a double click beside it fits it.", "soft"))
 
@@ -335,4 +336,5 @@ class SheetPage(Page):
 def _millimetres() -> QSpinBox:
     made = QSpinBox(minimum=20, maximum=5000)
     made.setSuffix(" mm")
+    made.setAlignment(Qt.AlignmentFlag.AlignRight)
     return made
