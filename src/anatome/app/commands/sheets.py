@@ -199,11 +199,10 @@ class SheetCommands:
 
     def toggle(self) -> None:
         """The sheets, or the stage."""
-        sheets = self._session.project.sheets
         if self._desk.sheet is not None:
             self._desk.close()
-        elif sheets:
-            self._desk.open(sheets[0].id)
+        else:
+            self._desk.open_last()
 
     def step(self, by: int) -> None:
         sheets, sheet = self._session.project.sheets, self._desk.sheet

@@ -21,6 +21,7 @@ class Desk(QObject):
         super().__init__(session)
         self._session = session
         self._open: str | None = None
+        self._last: str | None = None
         self.picked: tuple[str, ...] = ()
         for signal in (session.opened, session.closed):
             signal.connect(self.close)
@@ -55,8 +56,14 @@ class Desk(QObject):
     def open(self, sheet_id: str) -> None:
         """Have a sheet in the place of the stage."""
         if sheet_id != self._open:
-            self._open, self.picked = sheet_id, ()
+            self._open, self._last, self.picked = sheet_id, sheet_id, ()
             self.changed.emit()
+
+    def open_last(self) -> None:
+        """The one that was open last, or the first."""
+        sheets = self._session.project.sheets
+        if sheets:
+            self.open(self._last if self._session.project.sheet(self._last) is not None and self._last else sheets[0].id)
 
     def close(self) -> None:
         """The stage again."""

@@ -1,0 +1,184 @@
+"""Sheets in the window: laid out, moved by hand, lined up, kept up to date with their scenes, sent out."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pikepdf
+import pytest
+from PIL import Image
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtTest import QTest
+from test_sending_out_pictures import dialog
+
+from anatome.app.send_out.sheets import SheetsDialog
+from anatome.scenes import edits
+from anatome.scenes.sheet_frames import frame_box, level_on_sheet, scale_of
+from anatome.sheets.sheet import SceneFrame, TextBlock
+from helpers import close_to
+
+CONTROL = Qt.KeyboardModifier.ControlModifier
+
+
+def drawn(hand) -> None:
+    """Wait until every frame of the open sheet shows what it should."""
+    hand.qtbot.waitUntil(lambda: not hand.window.sheet_contents.busy, timeout=120_000)
+    assert not hand.window.sheet_contents.problems
+
+
+def pixels(hand) -> np.ndarray:
+    """(h, w, 3) of the sheet as it is seen."""
+    image = hand.window.sheet_view.grab().toImage()
+    image = image.convertToFormat(image.Format.Format_RGB888)
+    flat = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine())
+    return flat[:, : 3 * image.width()].reshape(image.height(), image.width(), 3).astype(int)
+
+
+def middle(hand, block) -> QPointF:
+    return hand.window.sheet_view.rect_of(hand.window.sheet_view.box(block)).center()
+
+
+def test_scenes_are_laid_out_moved_cropped_lined_up_and_follow_their_scenes(hand) -> None:
+    window, session, desk, view = hand.window, hand.window.session, hand.window.desk, hand.window.sheet_view
+    hand.pictured()
+    hand.do("new_sheet")
+    assert desk.sheet is not None and view.isVisible() and window.sheet_strip.isVisible()
+    assert view.size() == hand.stage.size() and window.inspector.sheet.isVisible()
+    for scene, at in (("long", (150.0, 200.0)), ("cross", (320.0, 120.0))):
+        window.sheet_hands.place_scene(scene, np.array(at))
+    long, cross = desk.sheet.frames
+    assert desk.picked == (cross.id,) and window.inspector.sheet.frame_part.isVisible()
+    drawn(hand)
+    # Both are on the paper, with what is cut.
+    seen = pixels(hand)
+    for frame in (long, cross):
+        rect = view.rect_of(view.box(frame)).toRect()
+        part = seen[rect.top() : rect.bottom(), rect.left() : rect.right()]
+        assert (part.max(axis=2) < 110).mean() > 0.01
+    # Moved by hand; Ctrl keeps it free of what it would be drawn to. One step.
+    start = middle(hand, long)
+    hand.drag(view, (start.x(), start.y()), (start.x() + 40, start.y() - 24))
+    moved = desk.sheet.block(long.id)
+    by = np.subtract(moved.at, long.at)
+    assert np.abs(by - np.array([40, 24]) * view.pixel).max() < 8 * view.pixel
+    session.undo()
+    assert desk.sheet.block(long.id) == long
+    desk.pick([cross.id])
+    # A scale makes it as large as that; a side that is pulled crops it, and moves nothing else.
+    window.inspector.sheet.scale.setCurrentText("1:150")
+    window.inspector.sheet.scale.lineEdit().editingFinished.emit()
+    frame = desk.sheet.block(cross.id)
+    scene = session.project.scene("cross")
+    assert frame.scale == 150.0 and scale_of(frame, scene) == pytest.approx(150.0)
+    whole = frame_box(frame, scene)
+    handle = view.handles()["left"]
+    hand.drag(view, (handle.x(), handle.y()), (handle.x() + 30, handle.y() + 4))
+    cropped = desk.sheet.block(cross.id)
+    box = frame_box(cropped, scene)
+    assert (
+        box[2] == pytest.approx(whole[2])
+        and box[0] == pytest.approx(whole[0] + 30 * view.pixel, abs=0.3)
+        and cropped.crop[0] > 0.02
+    )
+    # Lined up on the ground floor.
+    view.setFocus()
+    hand.click(view, middle(hand, long).x(), middle(hand, long).y())
+    hand.click(view, middle(hand, cropped).x(), middle(hand, cropped).y(), modifiers=CONTROL)
+    assert desk.picked == (long.id, cross.id)
+    hand.do("on_storey")
+    centre = session.subject_bounds().mean(axis=0)
+    pairs = [(desk.sheet.block(i), session.project.scene(n)) for i, n in ((long.id, "long"), (cross.id, "cross"))]
+    heights = [level_on_sheet(block, scene, centre, 0.0) for block, scene in pairs]
+    assert heights[0] == pytest.approx(heights[1], abs=1e-6)
+    # The scene changes: the sheet says so, and follows.
+    drawn(hand)
+    before = pixels(hand)
+    state = session.project.scene("long").state
+    hidden = frozenset(e.id for e in session.building.elements if "ROOF" in e.layer)
+    changed = session.project.scene("long").model_copy(update={"state": state.model_copy(update={"hidden": hidden})})
+    scenes = tuple(changed if s.id == "long" else s for s in session.project.scenes)
+    session.apply(session.project.model_copy(update={"scenes": scenes}), "Another long section")
+    assert not window.sheet_contents.shown(desk.sheet.block(long.id))[1]
+    marked = pixels(hand)
+    drawn(hand)
+    assert window.sheet_contents.shown(desk.sheet.block(long.id))[1]
+    after = pixels(hand)
+    rect = view.rect_of(view.box(desk.sheet.block(long.id))).toRect()
+    inside = slice(rect.top() + 40, rect.bottom()), slice(rect.left(), rect.right())
+    assert (np.abs(after[inside] - before[inside]).max(axis=2) > 30).mean() > 0.03
+    assert (np.abs(marked[inside] - before[inside]).max(axis=2) > 30).mean() < 0.02  # the old one meanwhile
+    # A scene that is gone leaves a frame that says so; Delete takes it off, Escape leads back to the stage.
+    session.apply(edits.delete_scene(session.project, "long"), "Deleted it")
+    assert close_to(pixels(hand), np.array([0xA6, 0x6A, 0x0B]), 30).sum() > 30
+    desk.pick([long.id])
+    hand.do("block_take")
+    assert desk.sheet.block(long.id) is None and len(desk.sheet.frames) == 1
+    view.setFocus()
+    QTest.keyClick(view, Qt.Key.Key_Escape)
+    assert desk.sheet is None and not view.isVisible() and not window.sheet_strip.isVisible()
+    hand.do("show_sheets")
+    assert desk.sheet is not None
+    # A double click leads to the scene on the stage.
+    spot = middle(hand, desk.sheet.frames[0]).toPoint()
+    QTest.mouseDClick(view, Qt.MouseButton.LeftButton, pos=spot)
+    assert desk.sheet is None and session.project.current_scene == "cross"
+
+
+def test_sheets_are_made_in_one_step_written_on_and_sent_out(hand, tmp_path: Path) -> None:
+    window, session, desk = hand.window, hand.window.session, hand.window.desk
+    window.contact_sheet.recall("long")
+    hand.do("sheet_looks")
+    assert [f.look for f in desk.sheet.frames][1:] == ["White model", "Hatched by material", "Night blue"]
+    drawn(hand)
+    seen = pixels(hand)
+    means = []
+    for frame in desk.sheet.frames:
+        rect = window.sheet_view.rect_of(window.sheet_view.box(frame)).toRect()
+        sky = seen[rect.top() + 30 : rect.center().y() - 60, rect.left() + 3 : rect.right() - 3]
+        means.append(sky.reshape(-1, 3).mean(axis=0))
+    assert means[3].mean() < 120 < means[1].mean()  # night beside white
+    hand.do("new_sheet")
+    hand.do("sheet_text")
+    page = window.inspector.sheet
+    page.words.setFocus()
+    page.words.selectAll()
+    QTest.keyClicks(page.words, "Hall of {project}")
+    window.sheet_view.setFocus()
+    (block,) = desk.sheet.blocks
+    assert isinstance(block, TextBlock) and block.text == "Hall of {project}"
+    desk.pick(())
+    page.name.setFocus()
+    hand.type_into(page.name, "Notes")
+    page.paper.setCurrentIndex(page.paper.findData("A4"))
+    page.paper.activated.emit(page.paper.currentIndex())
+    page.lies.buttons["upright"].click()
+    assert desk.sheet.name == "Notes" and desk.sheet.paper == (210.0, 297.0)
+    count = len(session.project.scenes)
+    hand.do("sheet_storeys")
+    assert len(session.project.scenes) == count + 2 and len(desk.sheet.frames) == 2
+    hand.do("send_sheets")
+    sending = dialog(SheetsDialog)
+    for i in range(sending.sheets.count()):
+        names = sending.sheets.item(i).text()
+        keep = "Notes" in names or "Plans" in names
+        sending.sheets.item(i).setCheckState(Qt.CheckState.Checked if keep else Qt.CheckState.Unchecked)
+    sending.dpi.setValue(72)
+    sending.path.setText(str(tmp_path / "sheets.doc"))
+    sending.go.click()
+    assert sending.isVisible() and ".pdf" in sending.problem.text()
+    sending.path.setText(str(tmp_path / "sheets.pdf"))
+    hand.send(sending)
+    with pikepdf.open(tmp_path / "sheets.pdf") as document, document.open_outline() as outline:
+        assert [item.title[3:] for item in outline.root] == ["Notes", "Plans"]
+    hand.do("send_sheets")
+    sending = dialog(SheetsDialog)
+    sending.way.setCurrentIndex(sending.way.findData("png"))
+    names = [sending.sheets.item(i).text() for i in range(sending.sheets.count())]
+    sending.sheets.set_names(names, {names[-2]})
+    sending.dpi.setValue(72)
+    sending.path.setText(str(tmp_path / "papers"))
+    hand.send(sending)
+    (paper,) = (tmp_path / "papers").iterdir()
+    assert Image.open(paper).size == (595, 842)
+    assert isinstance(desk.sheet.frames[0], SceneFrame)
