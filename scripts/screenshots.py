@@ -138,12 +138,6 @@ def suggestions(eye: Eye) -> None:
     eye.settle()
 
 
-def views(eye: Eye) -> None:
-    eye.recall("cutaway")
-    eye.do("all_views")
-    eye.spin(8.0)
-
-
 def section_line(eye: Eye) -> None:
     eye.recall("outside")
     eye.do("grow_plan")
@@ -154,19 +148,22 @@ def section_line(eye: Eye) -> None:
     eye.hover(plan, 0.62 * plan.width(), 0.52 * plan.height())
 
 
-def ghosts(eye: Eye) -> None:
-    eye.recall("outside")
-    eye.do("fade_above")
+def notes(eye: Eye) -> None:
+    eye.recall("dressed")
+    session = eye.window.session
+    session.pick_notes([next(n.id for n in session.stage.notes if n.kind == "dimension")])
     eye.settle()
 
 
-def measure(eye: Eye) -> None:
-    eye.recall("cutaway")
-    eye.do("measure_points")
-    stage = eye.window.stage
-    eye.click(stage, 0.335 * stage.width(), 0.652 * stage.height())
-    eye.click(stage, 0.61 * stage.width(), 0.455 * stage.height())
-    eye.hover(stage, 0.74 * stage.width(), 0.40 * stage.height())
+def sheet(name: str) -> Callable[[Eye], None]:
+    """A sheet with all of its frames drawn."""
+
+    def show(eye: Eye) -> None:
+        eye.window.desk.open(name)
+        eye.wait(lambda: not eye.window.sheet_contents.busy)
+        eye.spin(0.5)
+
+    return show
 
 
 def dark(eye: Eye) -> None:
@@ -188,11 +185,11 @@ PICTURES: dict[str, Callable[[Eye], None]] = {
     "stepped": scene("stepped"),
     "exploded": scene("exploded"),
     "split": scene("split"),
-    "ghosts": ghosts,
-    "measure": measure,
     "divided": scene("divided"),
-    "views": views,
     "crop": scene("sheet"),
+    "notes": notes,
+    "sheets": sheet("sections"),
+    "four_looks": sheet("looks"),
 }
 
 

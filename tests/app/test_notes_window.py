@@ -128,7 +128,7 @@ def test_labels_levels_rooms_and_rounds_are_written_moved_typed_and_taken_away(l
     # Picked it is in the accent; dragged it goes along, and that is one step.
     session.pick_notes([label.id])
     words = stage.noted.marks(label).words[0]
-    scale = stage.height() / session.paper_height()
+    scale = stage.height() / stage.noted.paper_height()
     centre = words.corners().mean(axis=0) * [scale, -scale] + [0, stage.height()]
     assert close_to(stage_picture(long), np.array([0xD6, 0xE6, 0xE1]), 3).sum() > 100
     long.drag(stage, centre, centre + [30, 25])

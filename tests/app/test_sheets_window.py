@@ -99,10 +99,10 @@ def test_scenes_are_laid_out_moved_cropped_lined_up_and_follow_their_scenes(hand
     changed = session.project.scene("long").model_copy(update={"state": state.model_copy(update={"hidden": hidden})})
     scenes = tuple(changed if s.id == "long" else s for s in session.project.scenes)
     session.apply(session.project.model_copy(update={"scenes": scenes}), "Another long section")
-    assert not window.sheet_contents.shown(desk.sheet.block(long.id))[1]
+    assert not window.sheet_contents.shown(long.id)[1]
     marked = pixels(hand)
     drawn(hand)
-    assert window.sheet_contents.shown(desk.sheet.block(long.id))[1]
+    assert window.sheet_contents.shown(long.id)[1]
     after = pixels(hand)
     rect = view.rect_of(view.box(desk.sheet.block(long.id))).toRect()
     inside = slice(rect.top() + 40, rect.bottom()), slice(rect.left(), rect.right())

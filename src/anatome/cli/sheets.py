@@ -14,7 +14,7 @@ from anatome.linework.page import Page
 from anatome.problems import Problem
 from anatome.scenes.project import Project
 from anatome.scenes.sheet_frames import number_of
-from anatome.sheets.sheet import LegendBlock, Sheet
+from anatome.sheets.sheet import LegendBlock, SceneFrame, Sheet
 
 
 def run(options: argparse.Namespace) -> int:
@@ -52,7 +52,7 @@ def chosen(project: Project, names: list[str]) -> list[Sheet]:
 def drawn(opened: OpenedProject, sheets: list[Sheet], dpi: float) -> list[Page]:
     """Pages of them; what several frames show is drawn once."""
     from anatome.formats.pictures_out import png_bytes
-    from anatome.printing.contents import Wanted, legend_of, lines_of, view_for, wanted
+    from anatome.printing.contents import Wanted, all_wanted, legend_of, lines_of, view_for
     from anatome.printing.pages import Made, page_of
     from anatome.render.pictures import PictureMaker
 
@@ -63,11 +63,8 @@ def drawn(opened: OpenedProject, sheets: list[Sheet], dpi: float) -> list[Page]:
     for sheet in sheets:
         made: dict[str, Made] = {}
         shown = []
-        for frame in sheet.frames:
-            what = wanted(frame, project)
-            if what is None:
-                continue
-            shown.append(what)
+        for block_id, what in all_wanted(project, sheet, opened.building).items():
+            shown += [what] if isinstance(sheet.block(block_id), SceneFrame) else []
             done = next((m for w, m in known if w == what), None)
             if done is None:
                 facts = opened.facts(what.scene.state.notes)
@@ -78,10 +75,10 @@ def drawn(opened: OpenedProject, sheets: list[Sheet], dpi: float) -> list[Page]:
                     picture = png_bytes(maker.picture(view_for(cutter, what, facts, dpi), what.size(dpi), "paper"))
                 done = Made(picture, lines)
                 known.append((what, done))
-            made[frame.id] = done
+            made[block_id] = done
         legend = legend_of(cutter, shown) if any(isinstance(b, LegendBlock) for b in sheet.blocks) else ()
         pages.append(page_of(project, sheet, made, legend))
-        print(f"{pages[-1].title}: {len(made)} scenes", flush=True)
+        print(f"{pages[-1].title}: {len(sheet.frames)} scenes", flush=True)
     return pages
 
 

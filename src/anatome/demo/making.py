@@ -34,7 +34,7 @@ from anatome.scenes.noted import note_view
 from anatome.scenes.opened import opened
 from anatome.scenes.project import ModelReference, Project, Scene, StageState
 from anatome.scenes.storage import StoredProject, pack_model, save_project
-from anatome.sheets.sheet import LegendBlock, Sheet, Titles
+from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, Sheet, Titles
 from anatome.site.bodies import with_site
 from anatome.site.site import Site
 from anatome.trace.still import USUAL_SAMPLES
@@ -155,7 +155,9 @@ def _with_sheets(project: Project) -> Project:
     project = sheet_edits.set_titles(project, Titles(organisation="River Rowing Club"))
     sections = Sheet(id="sections", name="Sections", paper=PAPERS["A1"])
     sections = sheet_edits.at_one_scale(sections, [scenes["dressed"], scenes["cross"]], new_id, project)
-    sections = sheet_edits.put_blocks(sections, [LegendBlock(id=new_id(), at=(32.0, 22.0), columns=3)])
+    sections = sheet_edits.put_blocks(
+        sections, [LegendBlock(id=new_id(), at=(32.0, 22.0), columns=3), KeyPlanBlock(id=new_id(), at=(560.0, 16.0), height=60.0)]
+    )
     four = [scenes["long"].state.look, *(looks[name] for name in ("White model", "Hatched by material", "Night blue"))]
     cut = sheet_edits.in_looks(Sheet(id="looks", name="One cut in four looks"), scenes["long"], four, new_id)
     return sheet_edits.put_sheet(sheet_edits.put_sheet(project, sections), cut)

@@ -12,16 +12,18 @@ from anatome.linework.view_drawing import view_drawing
 from anatome.look.hatches import Hatch
 from anatome.look.look import Rgb
 from anatome.look.styles import resolve
+from anatome.model.building import Building
 from anatome.notes.facts import Facts
 from anatome.render.pictures import view_of
 from anatome.render.renderer import View
 from anatome.render.stills import lit
 from anatome.scenes.look_edits import drawn_look
 from anatome.scenes.opened import opened
+from anatome.scenes.plans import key_plan
 from anatome.scenes.project import Project, Scene
-from anatome.scenes.sheet_frames import picture_height, shown_in
-from anatome.sheets.sheet import Content, SceneFrame
-from anatome.site.site import Site
+from anatome.scenes.sheet_frames import KEY_ASPECT, picture_height, shown_in
+from anatome.sheets.sheet import Content, KeyPlanBlock, SceneFrame, Sheet
+from anatome.site.site import NO_SITE, Site
 
 MOST_PIXELS = 40_000_000
 """Of one picture on a sheet."""
@@ -65,6 +67,30 @@ def wanted(frame: SceneFrame, project: Project) -> Wanted | None:
     if scene is None:
         return None
     return Wanted(shown_in(frame, scene, project), round(picture_height(frame, scene), 6), frame.content, project.site)
+
+
+def wanted_key(block: KeyPlanBlock, project: Project, sheet: Sheet, building: Building) -> Wanted | None:
+    """What a key plan shows, or None where the model has no storeys."""
+    scene = key_plan(project, building, block, sheet)
+    if scene is None:
+        return None
+    # The whole of it in its place, whichever way it is longer; the site is not part of it.
+    height = min(block.height, block.height * KEY_ASPECT / scene.aspect)
+    return Wanted(scene, round(height, 6), "lines", NO_SITE)
+
+
+def all_wanted(project: Project, sheet: Sheet, building: Building) -> dict[str, Wanted]:
+    """What is to be drawn for a sheet, by the id of the block."""
+    found = {}
+    for block in sheet.blocks:
+        what = None
+        if isinstance(block, SceneFrame):
+            what = wanted(block, project)
+        elif isinstance(block, KeyPlanBlock):
+            what = wanted_key(block, project, sheet, building)
+        if what is not None:
+            found[block.id] = what
+    return found
 
 
 def lines_of(cutter: Cutter, what: Wanted, facts: Facts, progress: Callable[[float], bool] | None = None) -> Drawing:

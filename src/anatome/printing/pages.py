@@ -32,7 +32,7 @@ from anatome.scenes.sheet_frames import (
     scale_words,
 )
 from anatome.sheets.paper import Box, paper_marks, text_lines
-from anatome.sheets.sheet import LegendBlock, PictureBlock, SceneFrame, Sheet, TextBlock
+from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, PictureBlock, SceneFrame, Sheet, TextBlock
 
 INK, WHITE = (0.13, 0.15, 0.17), (1.0, 1.0, 1.0)
 FRAME_LINE = 0.25
@@ -68,6 +68,9 @@ def page_of(
             if data is not None:
                 left, bottom, right, top = box_of(block, project, sheet)
                 parts.append(Part((left, bottom, right, top), (right - left, top - bottom), picture=data, name="Picture"))
+        elif isinstance(block, KeyPlanBlock):
+            if block.id in made or empty:
+                parts.append(_key_plan(block, made.get(block.id, Made()), box_of(block, project, sheet)))
         elif isinstance(block, LegendBlock) and legend:
             drawing, said = legend_drawing(block, legend)
             x, y = block.at
@@ -99,6 +102,16 @@ def _frame(project: Project, block: SceneFrame, made: Made, parts: list[Part], w
         scale = scale_words(scale_of(block, scene)) if block.scale is not None else ""
         if scale:
             words.append(Words(scale, np.array([box[0] + name.length + 1.4 * CAPTION, y]), RIGHT, UP, CAPTION))
+
+
+def _key_plan(block: KeyPlanBlock, made: Made, box: Box) -> Part:
+    """A plan in the middle of its place."""
+    size = (box[2] - box[0], box[3] - box[1])
+    if made.drawing is None:
+        return Part(box, size, name=block.id)
+    wide, high = made.drawing.width, made.drawing.height
+    offset = ((wide - size[0]) / 2, (high - size[1]) / 2)
+    return Part(box, (wide, high), offset, None, made.drawing, "Key plan")
 
 
 def _logo(data: bytes, room: Box) -> Part:

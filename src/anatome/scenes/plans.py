@@ -6,66 +6,106 @@ from collections.abc import Callable
 
 import numpy as np
 
-from anatome.cuts.cut import SectionPlane
+from anatome.cuts.cut import AnyCut, SectionPlane
 from anatome.cuts.dissection import shown_elements
 from anatome.cuts.plane import Plane
-from anatome.model.building import Building
+from anatome.look.look import Look
+from anatome.model.building import Building, Storey
+from anatome.notes.note import SectionMark
 from anatome.problems import Problem
 from anatome.scenes.project import Project, Scene
+from anatome.sheets.sheet import KeyPlanBlock, Sheet
 from anatome.view.camera import Camera
 from anatome.view.viewport import Frame
 
+FIELD = 2.0
+"""Degrees, of a parallel camera: how far off it stands, and nothing else."""
 CUT_ABOVE = 1.2
 """Metres over its floor that a storey plan is cut (common practice)."""
 MARGIN = 0.06
 """Of the building's size, round it."""
+KEY_LOOK = Look(
+    name="Key plan", edges=False, shade=False, ground=False, shadows=0.0, hatch_ink=0.0, paper=(1.0, 1.0, 1.0), cut_weight=0.18
+)
 BELOW_TOP = 0.5
 """Metres a cut stays under what is built."""
 
 
-def plan_scenes(project: Project, building: Building, new_id: Callable[[], str]) -> list[Scene]:
-    """A scene for each storey that can be cut there, in the look of the stage. Raises Problem without storeys."""
-    bounds = building.subject_bounds(shown_elements(building, project.stage.hidden))
+def plan_storeys(building: Building, hidden: frozenset[str] = frozenset()) -> list[Storey]:
+    """The storeys that are lived in, from below: those with rooms, or where the model says none, with walls."""
+    bounds = building.subject_bounds(shown_elements(building, hidden))
     lived_in = {space.storey for space in building.spaces}
     walled = {element.storey for element in building.elements if "Wall" in element.type}
     # Foundations and roofs are storeys in many models too; where there are rooms, they say which are plans.
     numbers = sorted({n for n in lived_in or walled if n is not None}, key=lambda n: building.storeys[n].elevation)
-    storeys = [
-        s for s in (building.storeys[n] for n in numbers) if bounds[0, 2] < s.elevation + CUT_ABOVE < bounds[1, 2] - BELOW_TOP
-    ]
-    if not storeys:
-        raise Problem("The model has no storeys to draw plans of. Place a level cut by hand, and save it as a scene.")
+    found = [building.storeys[n] for n in numbers]
+    return [s for s in found if bounds[0, 2] < s.elevation + CUT_ABOVE < bounds[1, 2] - BELOW_TOP]
+
+
+def plan_scene(project: Project, building: Building, storey: Storey, scene_id: str, cut_id: str) -> Scene:
+    """A storey cut and seen from above, in the look of the stage."""
+    bounds = building.subject_bounds(shown_elements(building, project.stage.hidden))
     (x0, y0, _), (x1, y1, _) = bounds
     size = np.array([x1 - x0, y1 - y0])
     wide, high = size + 2 * MARGIN * float(size.max())
-    middle = np.array([(x0 + x1) / 2, (y0 + y1) / 2])
-    field = 2.0
-    distance = high / 2 / np.tan(np.radians(field) / 2)
-    found = []
-    taken = {scene.name for scene in project.scenes}
+    level = storey.elevation + CUT_ABOVE
+    x, y = (x0 + x1) / 2, (y0 + y1) / 2
+    distance = high / 2 / np.tan(np.radians(FIELD) / 2)
+    camera = Camera(
+        eye=(float(x), float(y), float(level + distance)),
+        target=(float(x), float(y), level),
+        up=(0.0, 1.0, 0.0),
+        projection="parallel",
+        field=FIELD,
+    )
+    name = f"Plan, {storey.name}"
+    plane = Plane((float(x), float(y), level), (0.0, 0.0, 1.0))
+    state = project.stage.model_copy(
+        update={
+            **{"camera": camera, "cuts": (SectionPlane(id=cut_id, name=name, mark="P", plane=plane, graphic=False),)},
+            **{"crop": None, "divide": None, "still": 0, "series": (), "exploded": None, "notes": (), "ghosts": False},
+        }
+    )
+    return Scene(id=scene_id, name=name, state=state, frame=Frame(width=1000.0 * wide / high, height=1000.0))
+
+
+def plan_scenes(project: Project, building: Building, new_id: Callable[[], str]) -> list[Scene]:
+    """A scene for each storey that is lived in, under names that are not taken. Raises Problem without storeys."""
+    storeys = plan_storeys(building, project.stage.hidden)
+    if not storeys:
+        raise Problem("The model has no storeys to draw plans of. Place a level cut by hand, and save it as a scene.")
+    found, taken = [], {scene.name for scene in project.scenes}
     for storey in storeys:
-        level = storey.elevation + CUT_ABOVE
-        eye = (float(middle[0]), float(middle[1]), float(level + distance))
-        camera = Camera(eye=eye, target=(eye[0], eye[1], level), up=(0.0, 1.0, 0.0), projection="parallel", field=field)
-        cut = SectionPlane(
-            id=new_id(), name=f"Plan, {storey.name}", mark="P", plane=Plane((eye[0], eye[1], level), (0.0, 0.0, 1.0))
-        )
-        state = project.stage.model_copy(
-            update={
-                **{
-                    "camera": camera,
-                    "cuts": (cut.model_copy(update={"graphic": False}),),
-                    "crop": None,
-                    "divide": None,
-                    "still": 0,
-                },
-                **{"series": (), "exploded": None, "notes": (), "ghosts": False},
-            }
-        )
-        name = f"Plan, {storey.name}"
-        number = 2
+        scene = plan_scene(project, building, storey, new_id(), new_id())
+        name, number = scene.name, 2
         while name in taken:
-            name, number = f"Plan, {storey.name} {number}", number + 1
+            name, number = f"{scene.name} {number}", number + 1
         taken.add(name)
-        found.append(Scene(id=new_id(), name=name, state=state, frame=Frame(width=1000.0 * wide / high, height=1000.0)))
+        found.append(scene.model_copy(update={"name": name}))
     return found
+
+
+def key_plan(project: Project, building: Building, block: KeyPlanBlock, sheet: Sheet) -> Scene | None:
+    """The small plan a sheet shows, with marks where the sections on it are cut; None where the model has no storeys."""
+    storeys = plan_storeys(building)
+    storey = next((s for s in building.storeys if s.id == block.storey), storeys[0] if storeys else None)
+    if storey is None:
+        return None
+    scene = plan_scene(project, building, storey, block.id, "plan")
+    cuts: dict[str, AnyCut] = {}
+    for frame in sheet.frames:
+        shown = project.scene(frame.scene)
+        for cut in shown.state.active_cuts if shown is not None else ():
+            if not cut.axis.is_level and cut.kind != "box":
+                cuts.setdefault(cut.id, cut.model_copy(update={"on": False}))
+    marks = tuple(SectionMark(id=f"mark {cut.id}", cut=cut.id) for cut in cuts.values())
+    state = scene.state.model_copy(
+        update={
+            "look": KEY_LOOK,
+            "overrides": (),
+            "cuts": (*scene.state.cuts, *cuts.values()),
+            "notes": marks,
+            "notes_shown": True,
+        }
+    )
+    return scene.model_copy(update={"name": "Key plan", "state": state})

@@ -11,7 +11,7 @@ from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
 from anatome.scenes.project import Project, Scene
 from anatome.sheets.paper import Box, text_lines
-from anatome.sheets.sheet import AnyBlock, LegendBlock, PictureBlock, SceneFrame, Sheet, TextBlock
+from anatome.sheets.sheet import AnyBlock, KeyPlanBlock, LegendBlock, PictureBlock, SceneFrame, Sheet, TextBlock
 from anatome.view.crop import PAPERS, height_at
 from anatome.view.viewport import Viewport
 
@@ -20,6 +20,8 @@ CAPTION = 2.5
 """Mm of the capitals of the words under a scene."""
 UNDER = 3.2
 """Mm from a scene down to the base line of its caption, less its capitals."""
+KEY_ASPECT = 1.25
+"""Width over height of the place of a key plan; the plan itself stands in the middle of it."""
 LEGEND_ROW = 2.6
 """From row to row of a legend, in heights of a capital."""
 LEGEND_WIDE = 22.0
@@ -60,6 +62,8 @@ def box_of(block: AnyBlock, project: Project, sheet: Sheet) -> Box:
         return text_lines(filled(block.text, fields_of(sheet, project)), block.at, block.height, block.strong)[1]
     if isinstance(block, PictureBlock):
         return (x, y, x + block.width, y + block.width / block.aspect)
+    if isinstance(block, KeyPlanBlock):
+        return (x, y, x + block.height * KEY_ASPECT, y + block.height)
     assert isinstance(block, LegendBlock)
     count = 6  # until it is known what is cut
     return (x, y, x + block.columns * LEGEND_WIDE * block.height, y + -(-count // block.columns) * LEGEND_ROW * block.height)

@@ -76,7 +76,16 @@ class LegendBlock(Block):
     columns: int = Field(default=1, ge=1, le=10)
 
 
-AnyBlock = SceneFrame | TextBlock | PictureBlock | LegendBlock
+class KeyPlanBlock(Block):
+    """A small plan of a storey (its id; nothing: the lowest lived in), ``height`` mm high, with the lines of the sections on the
+    sheet."""
+
+    kind: Literal["key plan"] = "key plan"
+    storey: str = ""
+    height: float = Field(default=45.0, gt=5, le=2000)
+
+
+AnyBlock = KeyPlanBlock | SceneFrame | TextBlock | PictureBlock | LegendBlock
 BlockValue = Annotated[AnyBlock, Field(discriminator="kind")]
 
 

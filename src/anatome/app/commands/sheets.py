@@ -23,7 +23,7 @@ from anatome.scenes.plans import plan_scenes
 from anatome.scenes.project import Project
 from anatome.sheets.layout import lined_up, spread_out
 from anatome.sheets.paper import free_area
-from anatome.sheets.sheet import LegendBlock, PictureBlock, SceneFrame, Sheet, TextBlock, Titles
+from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, PictureBlock, SceneFrame, Sheet, TextBlock, Titles
 
 EDGES = (
     ("left", "Left edges in line"),
@@ -110,6 +110,13 @@ class SheetCommands:
                     "Legend of materials",
                     "What is cut on this sheet, with fills and hatches",
                     self.add_legend,
+                    needs="sheet",
+                ),
+                Entry(
+                    "sheet_key_plan",
+                    "Key plan",
+                    "A small plan with the lines of the sections on this sheet",
+                    self.add_key_plan,
                     needs="sheet",
                 ),
                 Entry(
@@ -319,6 +326,14 @@ class SheetCommands:
             left, bottom, _, _ = free_area(sheet)
             block = LegendBlock(id=new_id(), at=(left + 10, bottom + 10))
             self._desk.put_blocks([block], "A legend of materials")
+            self._desk.pick([block.id])
+
+    def add_key_plan(self) -> None:
+        sheet = self._desk.sheet
+        if sheet is not None:
+            left, bottom, _, _ = free_area(sheet)
+            block = KeyPlanBlock(id=new_id(), at=(left + 10, bottom + 10))
+            self._desk.put_blocks([block], "A key plan with the sections on this sheet")
             self._desk.pick([block.id])
 
     def add_picture(self) -> None:

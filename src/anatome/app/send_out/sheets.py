@@ -18,13 +18,13 @@ from anatome.files import safe_name, write_whole
 from anatome.formats.pdf import pages_bytes
 from anatome.formats.pictures_out import png_bytes
 from anatome.linework.page import Page
-from anatome.printing.contents import Wanted, legend_of, wanted
+from anatome.printing.contents import Wanted, all_wanted, legend_of
 from anatome.printing.pages import Made, page_of
 from anatome.problems import Problem
 from anatome.render.drawings import page_image
 from anatome.scenes.project import Project
 from anatome.scenes.sheet_frames import number_of
-from anatome.sheets.sheet import LegendBlock, Sheet
+from anatome.sheets.sheet import LegendBlock, SceneFrame, Sheet
 
 WAYS = (("one", "One PDF, with bookmarks"), ("each", "A PDF each, into a folder"), ("png", "A picture each, into a folder"))
 DRAWN = 0.9
@@ -77,11 +77,12 @@ class SheetsDialog(SendOut):
             raise Problem("Tick at least one sheet.")
         if self.way.currentData() == "one" and path.suffix.lower() != ".pdf":
             raise Problem(f"All sheets in one are written as .pdf, not “{path.suffix}”. Change the end of the file's name.")
+        building = self._session.building
+        assert building is not None
         self._todo, self._made = [], []
         for sheet in chosen:
-            for frame in sheet.frames:
-                what = wanted(frame, project)
-                if what is not None and what not in self._todo:
+            for what in all_wanted(project, sheet, building).values():
+                if what not in self._todo:
                     self._todo.append(what)
         self._next(path, project, chosen, 0)
 
@@ -109,11 +110,9 @@ class SheetsDialog(SendOut):
         def page(sheet: Sheet) -> Page:
             own: dict[str, Made] = {}
             shown = []
-            for frame in sheet.frames:
-                what = wanted(frame, project)
-                if what is not None:
-                    own[frame.id] = next(m for w, m in made if w == what)
-                    shown.append(what)
+            for block_id, what in all_wanted(project, sheet, building).items():
+                own[block_id] = next(m for w, m in made if w == what)
+                shown += [what] if isinstance(sheet.block(block_id), SceneFrame) else []
             legend = legend_of(Cutter(building), shown) if any(isinstance(b, LegendBlock) for b in sheet.blocks) else ()
             return page_of(project, sheet, own, legend)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QImage
 
 from anatome.app.background import Task, Told, in_words
@@ -16,9 +16,10 @@ from anatome.app.stage.stage import Stage
 from anatome.cuts.dissection import Cutter
 from anatome.linework.page import Page, Part
 from anatome.notes.marks import NotesDrawn
-from anatome.printing.contents import LegendEntry, Wanted, legend_of, wanted
+from anatome.printing.contents import LegendEntry, Wanted, all_wanted, legend_of, wanted
 from anatome.printing.pages import Made
 from anatome.render.drawings import page_image
+from anatome.scenes.project import Project
 from anatome.sheets.sheet import LegendBlock, SceneFrame
 
 DPI = 170.0
@@ -36,6 +37,16 @@ class Shown:
     what: Wanted
     made: Made
     image: QImage
+    _small: QImage | None = None
+
+    def at(self, width: float) -> QImage:
+        """The image for so many pixels across: made smaller beforehand where it would be coarse otherwise."""
+        if width > 0.7 * self.image.width():
+            return self.image
+        wide = max(round(width), 8)
+        if self._small is None or abs(self._small.width() - wide) > 1:
+            self._small = self.image.scaledToWidth(wide, Qt.TransformationMode.SmoothTransformation)
+        return self._small
 
 
 class SheetContents(QObject):
@@ -50,6 +61,7 @@ class SheetContents(QObject):
         self._last: dict[str, Shown] = {}
         self._drawer = FrameDrawer(session, stage, self)
         self._drawing: Wanted | None = None
+        self._wanted: tuple[Project, str, dict[str, Wanted]] | None = None
         self._packing: Task | None = None
         self._legend: tuple[object, tuple[LegendEntry, ...]] | None = None
         self._reading: object = None
@@ -64,17 +76,31 @@ class SheetContents(QObject):
 
     def _forget(self) -> None:
         self._drawer.forget()
-        self._drawing = self._legend = self._reading = None
+        self._drawing = self._legend = self._reading = self._wanted = None
         self._kept, self._last, self._failed, self.problems = [], {}, [], {}
 
-    def shown(self, frame: SceneFrame) -> tuple[Shown | None, bool]:
-        """(what a frame shows for now, whether that is what it should show)."""
-        what = wanted(frame, self._session.project)
+    def wanted(self) -> dict[str, Wanted]:
+        """What is to be seen on the open sheet, by the id of the block."""
+        project, sheet, building = self._session.project, self._desk.sheet, self._session.building
+        if sheet is None or building is None:
+            return {}
+        if self._wanted is None or self._wanted[0] is not project or self._wanted[1] != sheet.id:
+            self._wanted = project, sheet.id, all_wanted(project, sheet, building)
+        return self._wanted[2]
+
+    def shown(self, block_id: str) -> tuple[Shown | None, bool]:
+        """(what a block of the open sheet shows for now, whether that is what it should show)."""
+        what = self.wanted().get(block_id)
         found = None if what is None else self._find(what)
         if found is not None:
-            self._last[frame.id] = found
+            self._last[block_id] = found
             return found, True
-        return self._last.get(frame.id), False
+        return self._last.get(block_id), False
+
+    def last(self, frame: SceneFrame) -> Shown | None:
+        """What a frame of any sheet showed last."""
+        what = wanted(frame, self._session.project)
+        return self._last.get(frame.id) or (None if what is None else self._find(what))
 
     def _find(self, what: Wanted) -> Shown | None:
         return next((s for s in self._kept if s.what == what), None)
@@ -88,8 +114,7 @@ class SheetContents(QObject):
         sheet, session = self._desk.sheet, self._session
         if sheet is None or session.building is None or not session.is_built:
             return []
-        found = (wanted(frame, session.project) for frame in sheet.frames)
-        return [w for w in found if w is not None and self._find(w) is None and w not in self._failed]
+        return [w for w in self.wanted().values() if self._find(w) is None and w not in self._failed]
 
     def _go_on(self) -> None:
         """Draw the next frame that is missing or out of date; what nobody wants any more is given up."""
@@ -112,10 +137,9 @@ class SheetContents(QObject):
         def failed(error: Exception) -> None:
             self._drawing = None
             self._failed.append(what)
-            sheet = self._desk.sheet
-            for frame in sheet.frames if sheet is not None else ():
-                if wanted(frame, self._session.project) == what:
-                    self.problems[frame.id] = in_words(error)
+            for block_id, own in self.wanted().items():
+                if own == what:
+                    self.problems[block_id] = in_words(error)
             self.news.emit()
             self._rest.start()
 

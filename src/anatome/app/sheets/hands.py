@@ -19,7 +19,7 @@ from anatome.scenes.sheet_edits import moved
 from anatome.scenes.sheet_frames import level_on_sheet, picture_height, scale_of
 from anatome.sheets.layout import drawn_to, round_boxes
 from anatome.sheets.paper import Box, area, free_area
-from anatome.sheets.sheet import AnyBlock, PictureBlock, SceneFrame
+from anatome.sheets.sheet import AnyBlock, KeyPlanBlock, PictureBlock, SceneFrame
 
 CLICK, REACH = 4.0, 9.0
 """Pixels a press may wander and still be a click; pixels round a handle."""
@@ -189,7 +189,7 @@ class SheetHands(QObject):
         y = float(by[1]) if "upper" in side or side == "top" else -float(by[1]) if "lower" in side or side == "bottom" else 0.0
         wide, high = right - left, top - bottom
         corner = " " in side
-        if isinstance(block, PictureBlock) or (isinstance(block, SceneFrame) and corner and block.scale is None):
+        if isinstance(block, PictureBlock | KeyPlanBlock) or (isinstance(block, SceneFrame) and corner and block.scale is None):
             factor = max((wide + max(x, y * wide / high, key=abs)) / wide, 0.05)
             at = (right - wide * factor if "left" in side else left, top - high * factor if "lower" in side else bottom)
             if isinstance(block, PictureBlock):

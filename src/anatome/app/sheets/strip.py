@@ -16,6 +16,8 @@ from anatome.scenes.sheet_frames import box_of, frame_box, number_of, picture_he
 from anatome.sheets.paper import title_box
 from anatome.sheets.sheet import SceneFrame, Sheet
 
+SMOOTH = Qt.TransformationMode.SmoothTransformation
+
 
 class SheetStrip(PictureRow):
     """Click opens, dragging reorders, F2 or a double click on the name renames."""
@@ -90,9 +92,9 @@ class SheetStrip(PictureRow):
         scene = self._session.project.scene(frame.scene)
         if scene is None:
             return None
-        shown, _ = self._contents.shown(frame)
+        shown = self._contents.last(frame)
         data = self._session.pictures.get(scene)
-        image = shown.image if shown is not None else QImage.fromData(data) if data else None
+        image = shown.image.scaledToWidth(260, SMOOTH) if shown is not None else QImage.fromData(data) if data else None
         if image is None or image.isNull():
             return None
         whole = picture_height(frame, scene)

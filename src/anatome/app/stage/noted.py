@@ -58,11 +58,20 @@ class StageNotes(QObject):
             self._facts = Facts(building, self._look_up)
         return self._facts
 
+    def paper_height(self) -> float:
+        """Mm of paper the stage is high: as much more than the scene's own picture as a narrower stage shows more, so that its notes
+        stand to it as they do in the picture."""
+        s = self._session
+        own, scene = s.paper_height(), s.scene
+        if s.stage.crop is not None or scene is None or scene.state.crop is not None:
+            return own
+        return own * max(scene.aspect * self._stage.height() / max(self._stage.width(), 1), 1.0)
+
     def view(self) -> NoteView:
         """What the notes of the stage are drawn on."""
         s = self._session
         frame = Frame(width=max(self._stage.width(), 1), height=max(self._stage.height(), 1))
-        return note_view(s.stage, s.on_stage(), self.facts(), frame, s.paper_height(), s.project.site)
+        return note_view(s.stage, s.on_stage(), self.facts(), frame, self.paper_height(), s.project.site)
 
     def drawn(self) -> NotesDrawn:
         """The notes of the stage; those whose anchors are gone say so."""
@@ -70,7 +79,7 @@ class StageNotes(QObject):
         stage = s.stage
         key = (
             *(stage.notes, stage.note_style, stage.notes_shown, stage.camera, stage.cuts, stage.look.ink, stage.look.paper),
-            *(id(s.on_stage()), s.paper_height(), self._stage.size().toTuple(), len(self._properties)),
+            *(id(s.on_stage()), self.paper_height(), self._stage.size().toTuple(), len(self._properties)),
         )
         if self._drawn is None or self._drawn[0] != key:
             self._drawn = key, drawn_notes(stage, self.view())
@@ -87,7 +96,7 @@ class StageNotes(QObject):
     def paper(self, at: Iterable[float]) -> NDArray[np.float64]:
         """(2,) mm on the paper of a place in pixels."""
         x, y = at
-        scale = self._session.paper_height() / max(self._stage.height(), 1)
+        scale = self.paper_height() / max(self._stage.height(), 1)
         return np.array([x * scale, (self._stage.height() - y) * scale])
 
     def under(self, at: tuple[float, float]) -> str | None:

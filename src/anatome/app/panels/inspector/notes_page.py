@@ -167,7 +167,10 @@ class NotesPage(Page):
         assert building is not None
         said = []
         if marks is not None and marks.measured:
-            said.append(" + ".join(m.words.text for m in marks.measured[:6]))
+            texts = [m.words.text for m in marks.measured]
+            whole = isinstance(note, Dimension) and note.overall and len(texts) > 2
+            parts = " + ".join(texts[:-1] if whole else texts)
+            said.append(f"{parts} = {texts[-1]}" if whole else parts)
         names = []
         for anchor in anchors_of(note):
             number = building.index_of.get(anchor.on)

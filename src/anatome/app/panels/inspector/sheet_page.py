@@ -24,7 +24,7 @@ from anatome.app.sheets.desk import Desk
 from anatome.look.shipped import shipped_looks
 from anatome.notes.lettering import HEIGHTS
 from anatome.scenes.sheet_frames import number_of, paper_words, picture_height, scale_of, scale_words
-from anatome.sheets.sheet import LegendBlock, SceneFrame, TextBlock
+from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, SceneFrame, TextBlock
 from anatome.view.crop import PAPERS, SCALES
 
 FREE = "Free"
@@ -104,7 +104,16 @@ class SheetPage(Page):
         form.addRow("", self.block)
         grid = QGridLayout()
         grid.setSpacing(4)
-        names = ("title_fields", "sheet_text", "sheet_picture", "sheet_legend", "copy_sheet", "take_sheet", "send_sheets")
+        names = (
+            "title_fields",
+            "sheet_text",
+            "sheet_picture",
+            "sheet_legend",
+            "sheet_key_plan",
+            "copy_sheet",
+            "take_sheet",
+            "send_sheets",
+        )
         for place, name in enumerate(names):
             words = "Send out sheets…" if name == "send_sheets" else None
             grid.addWidget(panel_button(actions[name], words), place, 0)
@@ -278,6 +287,9 @@ class SheetPage(Page):
             self.columns.blockSignals(True)
             self.columns.setValue(one.columns)
             self.columns.blockSignals(False)
+        elif isinstance(one, KeyPlanBlock):
+            self.title.setText("Key plan")
+            self.facts.setText("With the lines of the sections on this sheet; it follows them.")
         else:
             self.title.setText("Picture" if one is not None else f"{len(blocks)} picked")
             self.facts.setText("")
