@@ -12,6 +12,7 @@ from pathlib import Path
 
 import ezdxf
 import numpy as np
+import pikepdf
 import pytest
 import shapely
 import trimesh
@@ -155,6 +156,28 @@ def test_export_one_and_all(tmp_path: Path) -> None:
     assert len(names) == 16 and names[1] == "02 Long section.png"
     with Image.open(tmp_path / "all" / names[0]) as picture:
         assert picture.size == (240, 160) and picture.mode == "RGB"
+
+
+def test_notes_sheets_and_layers_from_the_command_line(tmp_path: Path) -> None:
+    """A scene with its notes and without; a sheet as PDF and picture; layers of a solid."""
+    pictures = []
+    for flag in ("--notes", "--no-notes"):
+        out = tmp_path / f"{flag}.png"
+        done = run(
+            "export", PROJECT, "--scene", "Long section, dressed", "--size", "900", "--ground", "white", flag, "--out", out
+        )
+        assert done.returncode == 0, done.stderr
+        pictures.append(np.array(Image.open(out).convert("RGB")).astype(int))
+    assert 0.005 < (np.abs(pictures[0] - pictures[1]).max(axis=2) > 60).mean() < 0.1
+    done = run("sheets", PROJECT, "--sheet", "02", "--dpi", "40", "--pdf", tmp_path / "a.pdf", "--png", tmp_path / "png")
+    assert done.returncode == 0 and "One cut in four looks: 4 scenes" in done.stdout, done.stderr
+    with pikepdf.open(tmp_path / "a.pdf") as document:
+        assert [float(v) * 25.4 / 72 for v in document.pages[0].MediaBox[2:]] == pytest.approx([420, 297], abs=0.01)
+    with Image.open(tmp_path / "png" / "02 One cut in four looks.png") as picture:
+        assert picture.size == (661, 468)
+    trimesh.creation.icosphere(radius=20.0).export(tmp_path / "ball.stl")
+    done = run("layers", tmp_path / "ball.stl", "--scale", "400", "--thickness", "5", "--svg", tmp_path / "card", "--unit", "m")
+    assert done.returncode == 0 and "20 layers on" in done.stdout, done.stderr
 
 
 def test_export_of_passes_layers_and_many_looks(tmp_path: Path) -> None:
@@ -336,6 +359,13 @@ BAD: dict[str, list[str]] = {
     "lines nowhere": ["linework", str(PROJECT), "--scene", "Long section"],
     "a picture in a DXF": ["linework", str(PROJECT), "--scene", "Long section", "--picture", "--dxf", "a.dxf"],
     "lines of nothing": ["linework", "cube.stl", "--svg", "a.svg", "--scale", "0"],
+    "no such sheet": ["sheets", str(PROJECT), "--sheet", "Attic", "--pdf", "a.pdf"],
+    "sheets nowhere": ["sheets", str(PROJECT)],
+    "sheets of too many dots": ["sheets", str(PROJECT), "--pdf", "a.pdf", "--dpi", "1e9"],
+    "layers nowhere": ["layers", "cube.stl"],
+    "layers across nothing": ["layers", "cube.stl", "--svg", "out", "--across", "0,0,0"],
+    "layers of no sheet": ["layers", "cube.stl", "--svg", "out", "--sheet", "large"],
+    "layers as thick as air": ["layers", "cube.stl", "--svg", "out", "--thickness", "0"],
     "a part too many": ["export", str(PROJECT), "--all", "--shard", "5/4", "--out", "out"],
     "unknown option": ["info", "cube.stl", "--colour"],
     "no display": ["cube.stl"],

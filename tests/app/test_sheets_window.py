@@ -12,6 +12,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from test_sending_out_pictures import dialog
 
+from anatome.app.send_out.layers import LayersDialog
 from anatome.app.send_out.sheets import SheetsDialog
 from anatome.scenes import edits
 from anatome.scenes.sheet_frames import frame_box, level_on_sheet, scale_of
@@ -182,3 +183,22 @@ def test_sheets_are_made_in_one_step_written_on_and_sent_out(hand, tmp_path: Pat
     (paper,) = (tmp_path / "papers").iterdir()
     assert Image.open(paper).size == (595, 842)
     assert isinstance(desk.sheet.frames[0], SceneFrame)
+
+
+def test_layers_are_cut_of_what_is_picked(hand, tmp_path: Path) -> None:
+    session = hand.window.session
+    walls = [e.id for e in session.building.elements if e.type == "IfcWall"]
+    session.pick_elements(frozenset(walls))
+    hand.do("send_layers")
+    sending = dialog(LayersDialog)
+    assert sending.of.currentText() == "What is picked"
+    sending.scale.setValue(20)
+    sending.path.setText(str(tmp_path / "card"))
+    hand.send(sending)
+    assert "does not fit" in sending.problem.text() and sending.isVisible()
+    sending.scale.setValue(100)
+    sending.thickness.setValue(5)
+    sending.kind.setCurrentIndex(sending.kind.findData(".dxf"))
+    hand.send(sending)
+    files = sorted((tmp_path / "card").iterdir())
+    assert files and all(f.suffix == ".dxf" for f in files) and "layers on" in hand.window.status.text()

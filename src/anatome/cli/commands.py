@@ -9,7 +9,7 @@ from collections.abc import Callable
 from anatome.cli.parser import command_parser, window_parser
 from anatome.problems import Problem
 
-COMMANDS = ("info", "section", "picture", "suggest", "export", "linework", "sheets", "looks", "demo")
+COMMANDS = ("info", "section", "picture", "suggest", "export", "linework", "layers", "sheets", "looks", "demo")
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -43,6 +43,8 @@ def _run(options: argparse.Namespace) -> int:
         from anatome.cli.export import run
     elif options.command == "linework":
         from anatome.cli.linework import run
+    elif options.command == "layers":
+        from anatome.cli.layers import run
     elif options.command == "sheets":
         from anatome.cli.sheets import run
     elif options.command == "looks":

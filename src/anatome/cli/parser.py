@@ -51,6 +51,9 @@ def command_parser() -> argparse.ArgumentParser:
     linework = commands.add_parser("linework", help="draw a picture as lines, hidden ones removed, in millimetres on paper")
     _model_options(linework)
     _linework_options(linework)
+    layers = commands.add_parser("layers", help="cutting files for a model built of layers of material")
+    _model_options(layers)
+    _layer_options(layers)
     sheets = commands.add_parser("sheets", help="the sheets of a project as PDF, or as pictures")
     sheets.add_argument("project", type=Path)
     sheets.add_argument(
@@ -130,6 +133,22 @@ def _linework_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--beyond", action=argparse.BooleanOptionalAction, default=True, help="draw what lies beyond the cut")
     _notes_option(parser)
     _composing_options(parser)
+
+
+def _layer_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--scale", type=float, default=200.0, help="200 for 1:200")
+    parser.add_argument("--thickness", type=float, default=3.0, help="of the material, mm")
+    parser.add_argument("--sheet", default="600x400", metavar="WxH", help="of the material, mm, for example 600x400")
+    parser.add_argument("--gap", type=float, default=3.0, help="between parts, mm")
+    parser.add_argument("--dowel", type=float, default=0.0, help="holes for dowels so many mm thick")
+    parser.add_argument("--solid", action="store_true", help="the outermost outlines alone, without holes")
+    parser.add_argument(
+        "--next", action=argparse.BooleanOptionalAction, default=True, help="engrave the outline of the next layer"
+    )
+    parser.add_argument("--across", default="0,0,1", metavar="X,Y,Z", help="what the layers lie across: upwards if not given")
+    parser.add_argument("--svg", type=Path, metavar="FOLDER", help="an SVG for each sheet of material")
+    parser.add_argument("--dxf", type=Path, metavar="FOLDER", help="a DXF for each sheet of material")
+    _reach_options(parser)
 
 
 def _notes_option(parser: argparse.ArgumentParser) -> None:

@@ -51,7 +51,8 @@ def dxf_bytes(drawing: Drawing) -> bytes:
                 weight_of = _row(strokes.weight)
                 document.layers.add(name, lineweight=weight_of, true_color=_true(strokes.ink), linetype=kind)
             for points in strokes.lines:
-                space.add_lwpolyline(points.tolist(), dxfattribs={"layer": name})
+                closed = len(points) > 3 and bool((points[0] == points[-1]).all())
+                space.add_lwpolyline(points[: len(points) - closed].tolist(), close=closed, dxfattribs={"layer": name})
         if drawing.notes is not None:
             add_notes(document, drawing.notes)
         out = io.StringIO()

@@ -8,6 +8,7 @@ from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.app.send_out.batch import BatchDialog
 from anatome.app.send_out.drawings import DrawingDialog, SeriesDialog
+from anatome.app.send_out.layers import LayersDialog
 from anatome.app.send_out.linework import LineworkDialog
 from anatome.app.send_out.models import ModelDialog
 from anatome.app.send_out.pictures import PictureDialog
@@ -75,6 +76,12 @@ class SendOutCommands:
                 "Ctrl+Alt+Shift+P",
                 needs="sheets",
             ),
+            Entry(
+                "send_layers",
+                "Layers to cut…",
+                "Outlines for a model built of layers of card or wood, nested on sheets of it",
+                self.layers,
+            ),
             Entry("send_model", "Model as cut…", "GLB or STL of what the cuts leave, closed", self.model, "", "buildings"),
         )
 
@@ -100,6 +107,9 @@ class SendOutCommands:
 
     def sheets(self) -> None:
         SheetsDialog(self._host.widget, self._session, self._host.stage, self._folder).open()
+
+    def layers(self) -> None:
+        LayersDialog(self._host.widget, self._session, self._folder).open()
 
     def model(self) -> None:
         ModelDialog(self._host.widget, self._session, self._folder).open()

@@ -59,8 +59,8 @@ class StageNotes(QObject):
         return self._facts
 
     def paper_height(self) -> float:
-        """Mm of paper the stage is high: as much more than the scene's own picture as a narrower stage shows more, so that its notes
-        stand to it as they do in the picture."""
+        """Mm of paper the stage is high: as much more than the scene's own picture as a narrower stage shows more, so that its
+        notes stand to it as they do in the picture."""
         s = self._session
         own, scene = s.paper_height(), s.scene
         if s.stage.crop is not None or scene is None or scene.state.crop is not None:

@@ -1,0 +1,126 @@
+"""Cutting files for a model built of layers: outlines nested on sheets of material, an SVG or a DXF each."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtWidgets import QCheckBox, QComboBox, QDoubleSpinBox, QFileDialog, QHBoxLayout, QLabel, QWidget
+
+from anatome.app.background import Told
+from anatome.app.send_out.dialog import SendOut
+from anatome.app.session import Session
+from anatome.files import safe_name, write_whole
+from anatome.formats.drawings_out import writer_for
+from anatome.linework.layered import Layers, cutting_files
+from anatome.problems import Problem
+
+LIES_FLAT = (0.0, 0.0, 1.0)
+
+
+class LayersDialog(SendOut):
+    """What is built of layers, at which scale, of which material."""
+
+    def __init__(self, parent: QWidget, session: Session, folder: Path) -> None:
+        name = safe_name(session.project.name)
+        super().__init__(parent, "Send out cutting files", "Write cutting files", folder / f"{name}, layers", "")
+        self._session = session
+        self.of = QComboBox()
+        self.of.addItem("All that is shown", "shown")
+        self.of.addItem("The ground and neighbours alone", "context")
+        self.of.addItem("The building alone", "built")
+        if session.picked_elements:
+            self.of.addItem("What is picked", "picked")
+            self.of.setCurrentIndex(self.of.count() - 1)
+        self.form.addRow("Of", self.of)
+        self.across = QComboBox()
+        self.across.addItem("Lie flat, one over the other", LIES_FLAT)
+        if session.cut is not None:
+            normal = session.cut.axis.normal
+            self.across.addItem(f"Stand as {session.cut.name} does", normal)
+        self.form.addRow("Layers", self.across)
+        self.scale = _number(1, 100_000, 200, 0)
+        self.scale.setPrefix("1:")
+        self.form.addRow("Scale", self.scale)
+        self.thickness, self.gap = _number(0.1, 200, 3, 1), _number(0, 100, 3, 1)
+        self.wide, self.high = _number(20, 10_000, 600, 0), _number(20, 10_000, 400, 0)
+        self.dowel = _number(0, 50, 0, 1)
+        self.dowel.setSpecialValueText("None")
+        for box in (self.thickness, self.gap, self.wide, self.high, self.dowel):
+            box.setSuffix(" mm")
+        self.form.addRow("Material is thick", self.thickness)
+        sheet = QHBoxLayout()
+        for widget in (self.wide, QLabel("×"), self.high):
+            sheet.addWidget(widget)
+        sheet.addStretch()
+        self.form.addRow("A sheet of it", sheet)
+        self.form.addRow("Between parts", self.gap)
+        self.form.addRow("Holes for dowels", self.dowel)
+        self.next_outline, self.hollow = QCheckBox("Engrave the outline of the next layer"), QCheckBox("Hollow, as it is cut")
+        self.next_outline.setChecked(True)
+        self.hollow.setChecked(True)
+        self.hollow.setToolTip("Off: the outermost outlines alone, for a massive model")
+        self.form.addRow("", self.next_outline)
+        self.form.addRow("", self.hollow)
+        self.kind = QComboBox()
+        self.kind.addItem("SVG, a file for each sheet", ".svg")
+        self.kind.addItem("DXF, a file for each sheet", ".dxf")
+        self.form.addRow("As", self.kind)
+        self.form.addRow("Folder", self.file_row)
+        words = QLabel("Red hairlines are cut, blue ones engraved: labels, and where the next layer stands.")
+        words.setProperty("role", "soft")
+        words.setWordWrap(True)
+        self.form.addRow("", words)
+
+    def browse(self) -> None:
+        name = QFileDialog.getExistingDirectory(self, self.windowTitle(), self.path.text())
+        if name:
+            self.path.setText(name)
+
+    def _elements(self) -> NDArray[np.bool_]:
+        building, of = self._session.building, self.of.currentData()
+        assert building is not None
+        shown = self._session.shown()
+        if of == "picked":
+            picked = self._session.picked_elements
+            return np.array([e.id in picked for e in building.elements], bool)
+        return shown & building.context if of == "context" else shown & ~building.context if of == "built" else shown
+
+    def write(self, path: Path) -> None:
+        building, title, ending = self._session.building, self._session.project.name, self.kind.currentData()
+        assert building is not None
+        how = Layers(
+            self.scale.value(),
+            self.thickness.value(),
+            (self.wide.value(), self.high.value()),
+            self.gap.value(),
+            self.next_outline.isChecked(),
+            self.dowel.value(),
+            self.hollow.isChecked(),
+        )
+        how.check()
+        elements, across = self._elements(), self.across.currentData()
+        try:
+            path.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise Problem(f"“{path}” cannot be a folder for them: {error.strerror}.") from error
+
+        def work(told: Told) -> str:
+            found = cutting_files(building, elements, across, how, title, told)
+            for number, drawing in enumerate(found.drawings, 1):
+                own = path / f"{safe_name(title)} layers {number:02d}{ending}"
+                write_whole(own, writer_for(own)(drawing))
+            said = f"{len(found.parts)} parts of {found.layers} layers on {len(found.drawings)} sheets in {path}"
+            return said + (f"; left out: {', '.join(found.left_out)}" if found.left_out else "")
+
+        self.work_on(work)
+
+    def said(self, words: str) -> None:
+        self._session.said.emit(words)
+
+
+def _number(low: float, high: float, value: float, decimals: int) -> QDoubleSpinBox:
+    made = QDoubleSpinBox(minimum=low, maximum=high, decimals=decimals)
+    made.setValue(value)
+    return made
