@@ -176,7 +176,9 @@ def test_notes_sheets_and_layers_from_the_command_line(tmp_path: Path) -> None:
     with Image.open(tmp_path / "png" / "02 One cut in four looks.png") as picture:
         assert picture.size == (661, 468)
     trimesh.creation.icosphere(radius=20.0).export(tmp_path / "ball.stl")
-    done = run("layers", tmp_path / "ball.stl", "--scale", "400", "--thickness", "5", "--svg", tmp_path / "card", "--unit", "m")
+    done = run(
+        "layers", tmp_path / "ball.stl", "--scale", "400", "--thickness", "5", "--svg", tmp_path / "card", "--unit", "metre"
+    )
     assert done.returncode == 0 and "20 layers on" in done.stdout, done.stderr
 
 
