@@ -31,11 +31,16 @@ def test_linework_of_a_scene_at_a_scale_and_with_its_picture_under_it(hand, tmp_
     sending.scale.setCurrentText("1:200")
     assert "1:200 at the cut" in sending.paper.text()
     sending.hidden.setChecked(True)
+    sending.tones.setChecked(True)
+    sending.under.setChecked(True)
+    sending.go.click()
+    assert sending.isVisible() and "Choose one" in sending.problem.text()
+    sending.under.setChecked(False)
     sending.path.setText(str(tmp_path / "long.svg"))
     hand.send(sending)
     root = etree.parse(str(tmp_path / "long.svg")).getroot()
     names = [g.get("id") for g in root.iter("{http://www.w3.org/2000/svg}g")]
-    assert "Hidden lines" in names and "Round the cut" in names
+    assert {"Hidden lines", "Round the cut", "Tones"} <= set(names) and names.index("Tones") < names.index("Round the cut")
 
     hand.do("send_linework")
     sending = dialog(LineworkDialog)

@@ -38,7 +38,7 @@ def run(options: argparse.Namespace) -> int:
     if options.picture and (not _is_scene(options) or options.dxf):
         raise Problem("A picture lies under the lines of a scene: give PROJECT --scene NAME, and --svg or --pdf.")
     view, title, scale, picture, write = _view(options)
-    drawing = write(view_drawing(view, title, round(scale, 3), options.beyond, options.hidden))
+    drawing = write(view_drawing(view, title, round(scale, 3), options.beyond, options.hidden, tones=options.tones))
     if picture is not None:
         drawing = drawing.over(picture)
     for path, suffix in ((options.svg, ".svg"), (options.pdf, ".pdf"), (options.dxf, ".dxf")):

@@ -131,6 +131,7 @@ def _linework_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--hidden", action="store_true", help="draw hidden lines too, dashed")
     parser.add_argument("--picture", action="store_true", help="lay the picture without lines under them; with a scene")
     parser.add_argument("--beyond", action=argparse.BooleanOptionalAction, default=True, help="draw what lies beyond the cut")
+    parser.add_argument("--tones", action="store_true", help="fill what is seen with flat tones, as areas")
     _notes_option(parser)
     _composing_options(parser)
 

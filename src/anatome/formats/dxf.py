@@ -7,7 +7,7 @@ import re
 from typing import TYPE_CHECKING
 
 from anatome.formats.dxf_notes import add_notes
-from anatome.linework.drawing import Area, Drawing
+from anatome.linework.drawing import TONES, Area, Drawing
 from anatome.look.look import Rgb
 
 if TYPE_CHECKING:
@@ -36,7 +36,7 @@ def dxf_bytes(drawing: Drawing) -> bytes:
             if name not in document.layers:
                 document.layers.add(name, lineweight=weight)
             for area in layer.areas:
-                _area(space, area, name)
+                _area(space, area, name, outlined=layer.name != TONES)
             for line in layer.lines:
                 space.add_lwpolyline(line.points.tolist(), dxfattribs={"layer": name})
             for label in layer.labels:
@@ -76,8 +76,8 @@ def _true(ink: Rgb) -> int:
     return colors.rgb2int((red, green, blue))
 
 
-def _area(space: Modelspace, area: Area, layer: str) -> None:
-    """Outlines over a solid hatch with holes; the even-odd rule is what the hatch style “normal” means."""
+def _area(space: Modelspace, area: Area, layer: str, outlined: bool) -> None:
+    """Outlines, if wanted, over a solid hatch with holes; the even-odd rule is what the hatch style “normal” means."""
     from ezdxf import colors
 
     hatch = space.add_hatch(dxfattribs={"layer": layer, "hatch_style": 0})
@@ -85,4 +85,5 @@ def _area(space: Modelspace, area: Area, layer: str) -> None:
     for polygon in area.polygons:
         for number, ring in enumerate(polygon):
             hatch.paths.add_polyline_path(ring[:-1].tolist(), is_closed=True, flags=1 if number == 0 else 16)
-            space.add_lwpolyline(ring[:-1].tolist(), close=True, dxfattribs={"layer": layer})
+            if outlined:
+                space.add_lwpolyline(ring[:-1].tolist(), close=True, dxfattribs={"layer": layer})

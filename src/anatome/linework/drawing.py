@@ -14,6 +14,10 @@ Ring = NDArray[np.float64]
 """(n, 2) millimetres on paper, x to the right, y upwards from the lower edge."""
 
 
+TONES = "Tones"
+"""The layer of what is seen as areas of flat tones."""
+
+
 @dataclass(frozen=True, eq=False)
 class Area:
     """One element's polygons: each a tuple of rings, outer first, then holes; rings repeat their first point. With ``fades``,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -16,6 +16,7 @@ from anatome.cuts.pieces import Opened, Placed
 from anatome.cuts.surface import split
 from anatome.linework.drawing import Area, Drawing, Layer, Ring, Strokes
 from anatome.linework.feature_lines import BETWEEN, EDGE, NOBODY, ROUND, SILHOUETTE, TRAVEL, Lines, both, feature_lines
+from anatome.linework.flat_tones import tone_layer
 from anatome.linework.hidden import seen_stretches
 from anatome.linework.joining import joined
 from anatome.linework.occluders import Occluders, hiding_corners, in_picture, occluders
@@ -27,6 +28,7 @@ from anatome.problems import Problem
 from anatome.site.drawing import OUTLINE_INK, STROKE_INK
 from anatome.site.site import Figure
 from anatome.site.standing import Standing, standing
+from anatome.trace.scene import scene_of
 from anatome.view.camera import Camera
 from anatome.view.viewport import Frame, Viewport
 
@@ -70,8 +72,9 @@ def view_drawing(
     beyond: bool = True,
     hidden: bool = False,
     progress: Told | None = None,
+    tones: bool = False,
 ) -> Drawing:
-    """The linework of a view: with what lies ``beyond`` the cut, and with ``hidden`` lines dashed, if wanted.
+    """The linework of a view: with what lies ``beyond`` the cut, with ``hidden`` lines dashed, with flat ``tones``, if wanted.
 
     ``progress`` is told the share done and may return False to stop, which raises Problem; so does a view that shows nothing.
     """
@@ -80,7 +83,7 @@ def view_drawing(
     _go_on(progress, 0.15)
     figures = work.figure_lines() if beyond else lines.some(np.empty(0, np.int64))
     drawn = work.clipped(both(lines, figures))
-    if not len(drawn.ends):
+    if not len(drawn.ends) and not tones:
         raise Problem("There is nothing to draw in this picture. Show something, or move the camera.")
     _go_on(progress, 0.2)
     hiding = work.hiding()
@@ -94,6 +97,12 @@ def view_drawing(
     _go_on(progress, 0.9)
     areas, hatches = work.areas(hiding)
     layers = _layers(view.opened.cut_open.building, areas, view.look)
+    if tones and beyond:
+        scene = scene_of(view.opened, work.styles)
+        seen = work.pieces(flat, of, stretch) if view.look.edges else _all_edges(view)
+        blank = _faded(areas, work.viewport.width)
+        own = tone_layer(seen, scene, work.viewport, view.look, work.building, work.standing, work.depths[0], blank)
+        layers = (own, *layers)
     made = (hatches, *strokes) if hatches.lines else strokes
     size, look = work.viewport, view.look
     paper = look.paper if sum(look.paper) < sum(look.ink) else None
@@ -174,7 +183,7 @@ class _Work:
 
     # Lines -----------------------------------------------------------------------------------------------------
 
-    def _pieces(self, flat: Array, of: Numbers, stretch: Array) -> Array:
+    def pieces(self, flat: Array, of: Numbers, stretch: Array) -> Array:
         """(m, 2, 2) millimetres, the stretches of lines."""
         a, b = self._on_paper(flat[of][:, :2]), self._on_paper(flat[of][:, 3:5])
         return np.stack([a + (b - a) * stretch[:, :1], a + (b - a) * stretch[:, 1:]], axis=1)
@@ -182,7 +191,7 @@ class _Work:
     def strokes(self, lines: Lines, flat: Array, of: Numbers, stretch: Array) -> tuple[Strokes, ...]:
         """What is seen, by kind: far lines first, the heavy ones of the cut last."""
         look, styles = self.view.look, self.styles
-        ends = self._pieces(flat, of, stretch)
+        ends = self.pieces(flat, of, stretch)
         kind = lines.kind[of]
         depth = self.viewport.flat(lines.ends.mean(axis=1))[1][of]
         away = np.clip((depth - self.near) / max(self.far - self.near, 1e-9), 0.0, 1.0)
@@ -218,7 +227,7 @@ class _Work:
         """What is not seen of edges, dashed."""
         look = self.view.look
         chosen = lines.kind[of] == EDGE
-        whole, _ = joined(self._pieces(flat, of[chosen], stretch[chosen]), np.zeros(int(chosen.sum()), np.int64))
+        whole, _ = joined(self.pieces(flat, of[chosen], stretch[chosen]), np.zeros(int(chosen.sum()), np.int64))
         ink = _mixed(look.paper, look.line_ink, HIDDEN_INK)
         return (Strokes("Hidden lines", round(0.7 * look.edge_weight, 3), ink, tuple(whole), (DASH, GAP)),) if len(whole) else ()
 
@@ -310,6 +319,25 @@ def _less_what_hides(shapes: NDArray[np.object_], before: NDArray[np.object_]) -
         hiding = shapely.union_all(before[what[which == number]], grid_size=1e-5)
         found[number] = shapely.difference(shapes[number], hiding)
     return found
+
+
+def _all_edges(view: LineView) -> Array:
+    """(m, 2, 2) mm, what is seen of the lines of a view whose look draws none beyond the cut: faces end there all the same."""
+    work = _Work(replace(view, look=view.look.model_copy(update={"edges": True})))
+    lines = feature_lines(view.opened, work.view.look, work.styles, work.viewport)
+    drawn = work.clipped(both(lines, work.figure_lines()))
+    flat = work.flat(drawn)
+    return work.pieces(flat, *seen_stretches(flat, work.hiding()))
+
+
+def _faded(areas: list[Area], width: float) -> shapely.Geometry:
+    """Where earth fades into the paper, and all under it: nothing else is seen there."""
+    faded = [area for area in areas if area.fades is not None]
+    if not faded:
+        return shapely.Polygon()
+    shapes = [shapely.Polygon(rings[0], rings[1:]) for area in faded for rings in area.polygons]
+    low = max(area.fades[0] for area in faded if area.fades is not None)
+    return shapely.union_all([*shapely.make_valid(shapes), shapely.box(0.0, 0.0, width, low)])
 
 
 def _layers(building: Building, areas: list[Area], look: Look) -> tuple[Layer, ...]:

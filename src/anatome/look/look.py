@@ -32,6 +32,8 @@ FADES_OVER = 0.72
 """Share of the depth of earth, from where it ends upwards, over which it fades into the paper."""
 DEEPEST = 200.0
 """Metres to which earth goes down that ends at the frame."""
+TOWARDS_LIGHT = (-0.42, 0.62, 0.66)
+"""Right, up and back from the picture: over the viewer's left shoulder, so that no cut face is in the dark."""
 UNSAID_PAPER = 210.0
 """Millimetres a picture is high where no paper is said."""
 Weight = Annotated[float, Field(ge=0.01, le=5.0)]

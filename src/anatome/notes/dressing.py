@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.dissection import CutFace
-from anatome.cuts.flat_view import flat_section, main_face
+from anatome.cuts.flat_view import main_face
 from anatome.notes.anchors import Anchor, anchored, vector
 from anatome.notes.cut_rooms import LEAST, OPENED, WAYS, CutFaceRooms, CutRoom, Layer, through_another
 from anatome.notes.drawing import marks_of
@@ -77,10 +77,7 @@ class _Dressing:
     def __post_init__(self) -> None:
         self.plane = self.face.plane
         self.normal = self.plane.normal
-        faces = [self.face] if self.cut.kind != "stepped" else []
-        self.found = flat_section(self.cut, faces) if faces else self.face.poche
-        if not len(self.found.polygons):
-            self.found = self.face.poche
+        self.found = self.face.poche
         self.u, self.v = self.plane.axes
         self.building = self.view.building
         built = self.found.polygons[~self.building.context[self.found.element]]

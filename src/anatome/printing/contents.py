@@ -47,7 +47,7 @@ class Wanted:
 
     @property
     def has_picture(self) -> bool:
-        return self.content != "lines"
+        return self.content in ("picture", "both")
 
     def size(self, dpi: float) -> tuple[int, int]:
         """Pixels of its picture at so many dots an inch."""
@@ -97,7 +97,7 @@ def lines_of(cutter: Cutter, what: Wanted, facts: Facts, progress: Callable[[flo
     """Its linework with its notes. Raises Problem where there is nothing to draw, or it is cancelled."""
     view = line_view(cutter, what.scene, what.site, paper=what.height)
     scale = scale_of(what.scene, what.height)
-    drawing = view_drawing(view, what.scene.name, round(scale, 3), progress=progress)
+    drawing = view_drawing(view, what.scene.name, round(scale, 3), progress=progress, tones=what.content == "tones")
     if what.has_picture:  # the picture has the fills
         drawing = replace(drawing, layers=(), paper=None)
     return written_on(drawing, view, what.scene, what.site, facts)

@@ -6,6 +6,7 @@ import base64
 import io
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -124,8 +125,9 @@ def _logo(data: bytes, room: Box) -> Part:
     return Part((left, y, left + size[0], y + size[1]), size, picture=data, name="Logo")
 
 
+@lru_cache(maxsize=32)
 def picture_of(data: str) -> bytes | None:
-    """The bytes of a picture kept as base64, if it is one."""
+    """The bytes of a picture kept as base64, if it is one; the same again for the same."""
     try:
         found = base64.b64decode(data, validate=True)
         size_of(found)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt
@@ -41,6 +43,12 @@ def paint_drawing(painter: QPainter, drawing: Drawing) -> None:
             paint_note(painter, note, ink, veil)
 
 
+@lru_cache(maxsize=16)
+def image_in(data: bytes) -> QImage:
+    """A picture that is read once, however often it is painted."""
+    return QImage.fromData(data)
+
+
 def paint_picture(painter: QPainter, image: QImage, size: tuple[float, float]) -> None:
     """A picture so many mm large, its lower left corner at the origin."""
     painter.save()
@@ -58,7 +66,7 @@ def paint_part(painter: QPainter, part: Part, image: QImage | None = None) -> No
     painter.setClipRect(box, Qt.ClipOperation.IntersectClip)
     painter.translate(left - part.offset[0], bottom - part.offset[1])
     if part.picture is not None:
-        paint_picture(painter, image or QImage.fromData(part.picture), part.size)
+        paint_picture(painter, image or image_in(part.picture), part.size)
     if part.drawing is not None:
         paint_drawing(painter, part.drawing)
     painter.restore()

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from anatome.cuts.kept_lines import kept_crossings
 from anatome.cuts.moves import STAYS
 from anatome.cuts.pieces import Placed
+from anatome.look.look import TOWARDS_LIGHT
 from anatome.look.styles import resolve
 from anatome.model.clusters import Clusters
 from anatome.model.crossings import known
@@ -50,8 +51,6 @@ HIDDEN_INK, HIDDEN_FADES, HIDDEN_DASH = 0.42, 26.0, 3.4
 """Of lines behind surfaces: how strong, how short they may be, and pixels of half a dash and its gap; at a height of 800."""
 PATTERN_LINE = 0.9
 """Pixels at least across a line of a pattern."""
-LIGHT = (-0.42, 0.62, 0.66)
-"""Towards the light, right, up and back from the picture: over the viewer's left shoulder, so that no cut face is in the dark."""
 PICKED_TINT = (0.184, 0.498, 0.451, 0.58)
 STEP_TRIANGLES, STEP_LINES = 60_000, 30_000
 """What is drawn at a time: some ten milliseconds in software."""
@@ -418,7 +417,7 @@ class Picture:
         matrix = self._near_centre(viewport.clip_matrix(*self._depth))
         eye = viewport.eye.copy()
         eye[:3] -= eye[3] * centre
-        light = viewport.from_camera(LIGHT)
+        light = viewport.from_camera(TOWARDS_LIGHT)
         return {
             "matrix": matrix.T.astype("f4").tobytes(),
             "depth_row": tuple(self._near_centre(viewport.matrix)[2]),

@@ -10,7 +10,7 @@ from anatome.values import Value
 
 Place = tuple[float, float]
 """Millimetres to the right and up."""
-Content = Literal["picture", "lines", "both"]
+Content = Literal["picture", "lines", "both", "tones"]
 MOST_PICTURE = 40_000_000
 """Letters of a picture inside a project (base64), at most."""
 
@@ -23,7 +23,7 @@ class Block(Value):
 
 
 class SceneFrame(Block):
-    """A scene: its picture, its lines, or lines over a picture.
+    """A scene: its picture, its lines, lines over a picture, or lines over flat tones.
 
     At a ``scale`` (the 50 of 1:50, in the plane its picture shows true) it is as large as that makes it; without one its whole
     picture is ``height`` mm high. ``crop`` is what of it is shown, in shares: left, bottom, right, top. ``look`` is the name of

@@ -36,13 +36,14 @@ BRIGHT = 0.5
 class Surface:
     """Triangles: ``corners`` (n, 3, 3) in metres from the scene's centre, unit ``normal`` (n, 3); ``albedo`` (n, 3), how much
     of red, green and blue light each gives back, or if it is glass lets through; whether it is of a ``closed`` (n,) body, and
-    of which ``lamp`` (n,) it shines, −1 of none."""
+    of which ``lamp`` (n,) it shines, −1 of none; ``element`` (n,) is the part each is of, −1 of none."""
 
     corners: Floats
     normal: Floats
     albedo: Floats
     closed: Mask
     lamp: Numbers
+    element: Numbers
 
 
 def surface(corners: NDArray[np.floating], albedo: NDArray[np.floating], closed: bool = False) -> Surface:
@@ -53,6 +54,7 @@ def surface(corners: NDArray[np.floating], albedo: NDArray[np.floating], closed:
         _normals(corners),
         np.broadcast_to(albedo, (count, 3)).astype(np.float32),
         np.full(count, closed),
+        np.full(count, -1),
         np.full(count, -1),
     )
 
@@ -143,6 +145,7 @@ def scene_of(opened: Opened, styles: Styles) -> TracedScene:
             np.where(clear[:, None], through, albedo).astype(np.float32),
             building.outward[element],
             shines,
+            element,
         )
         solid.append(_some(of_all, ~clear))
         glass.append(_some(of_all, clear))
@@ -160,7 +163,7 @@ def _bright(shines: Numbers, albedo: NDArray[np.float64]) -> Mask:
 
 
 def _some(of: Surface, mask: Mask) -> Surface:
-    return Surface(of.corners[mask], of.normal[mask], of.albedo[mask], of.closed[mask], of.lamp[mask])
+    return Surface(of.corners[mask], of.normal[mask], of.albedo[mask], of.closed[mask], of.lamp[mask], of.element[mask])
 
 
 def _together(parts: list[Surface]) -> Surface:
@@ -170,6 +173,7 @@ def _together(parts: list[Surface]) -> Surface:
         np.concatenate([p.albedo for p in parts]),
         np.concatenate([p.closed for p in parts]),
         np.concatenate([p.lamp for p in parts]),
+        np.concatenate([p.element for p in parts]),
     )
 
 

@@ -57,10 +57,12 @@ class LineworkDialog(SendOut):
         self.beyond.setChecked(True)
         self.beyond.setToolTip("Off: what is cut alone")
         self.under.setToolTip("In SVG and PDF: the fills, shade and light of the picture, in register with the lines")
+        self.tones = QCheckBox("Flat tones under the lines")
+        self.tones.setToolTip("Faces in their colour and its three tones, as areas; sharp at any size, without shade and shadows")
         self.notes = QCheckBox("What is written on it")
         self.notes.setToolTip("Dimensions, levels, labels and names, as text and dimensions of the file")
         self.notes.setChecked(True)
-        for row in (self.beyond, self.hidden, self.under, self.notes):
+        for row in (self.beyond, self.hidden, self.tones, self.under, self.notes):
             self.form.addRow("", row)
         self.form.addRow("File", self.file_row)
         self.scene.currentIndexChanged.connect(self._show_paper)
@@ -99,7 +101,9 @@ class LineworkDialog(SendOut):
         writer = writer_for(path)
         assert building is not None
         title, beyond, hidden = f"{self._session.project.name}, {scene.name}", self.beyond.isChecked(), self.hidden.isChecked()
-        height = paper_of(scene, scale)
+        height, tones = paper_of(scene, scale), self.tones.isChecked()
+        if tones and self.under.isChecked():
+            raise Problem("Flat tones and the picture both lie under the lines. Choose one of them.")
         if not self.notes.isChecked():
             scene = with_notes(scene, False)
         model = self._session.model_path
@@ -111,7 +115,7 @@ class LineworkDialog(SendOut):
                     return told(before + (1 - before) * 0.95 * done)
 
                 view = line_view(Cutter(building), scene, site, scale)
-                drawing = view_drawing(view, title, round(scale_of(scene, height), 3), beyond, hidden, share)
+                drawing = view_drawing(view, title, round(scale_of(scene, height), 3), beyond, hidden, share, tones)
                 facts = facts_for(building, model, scene.state.notes)
                 drawing = written_on(drawing, view, scene, site, facts)
                 if picture is not None:

@@ -34,6 +34,7 @@ CONTENTS = (
     ("picture", "Picture", "As it is drawn on the stage"),
     ("lines", "Lines", "Linework, hidden lines removed, sharp at any size"),
     ("both", "Both", "Lines over the picture, in register"),
+    ("tones", "Tones", "Lines over flat tones, all of it areas and lines"),
 )
 
 
