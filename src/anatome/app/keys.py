@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QDialog, QGridLayout, QHBoxLayout, QLabel, QLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QFrame, QGridLayout, QHBoxLayout, QLabel, QLayout, QScrollArea, QVBoxLayout, QWidget
 
 from anatome.app.actions import Actions, key_words
 from anatome.app.commands.entry import Entry
 
 COLUMNS = 4
+HIGHEST = 560
+"""Pixels of the list, over which it scrolls."""
 MOUSE = (
     "On the stage: drag to turn the view about what is under the pointer, right drag or Shift drag to shift it, wheel to move "
     "towards the pointer. Click picks a part; a double click on a cut face picks its cut; Ctrl and a number recall a scene. With "
     "a cut picked, type a number to place it; arrows move it by 10 cm, with Ctrl by 1 cm, with Shift by 1 m, with Alt up and "
     "down. A dragged cut stops at storeys, faces and the middle of openings; Ctrl lets it go on. Shift turns in steps of 15° and "
-    "to the building's directions."
+    "to the building's directions. Notes are picked by a click, more with Ctrl, and dragged; arrows move them by a millimetre of "
+    "paper, a double click types their words. On a sheet: drag to move, corners and sides to size and crop, wheel to go nearer."
 )
 
 
@@ -29,7 +32,9 @@ class KeysDialog(QDialog):
         outer.setContentsMargins(28, 22, 28, 22)
         outer.setSpacing(16)
         outer.setSizeConstraint(QLayout.SizeConstraint.SetFixedSize)
-        columns = QHBoxLayout()
+        held = QWidget()
+        columns = QHBoxLayout(held)
+        columns.setContentsMargins(0, 0, 12, 0)
         columns.setSpacing(36)
         for groups in _columns(actions):
             column = QVBoxLayout()
@@ -47,7 +52,15 @@ class KeysDialog(QDialog):
                 column.addSpacing(6)
             column.addStretch()
             columns.addLayout(column)
-        outer.addLayout(columns)
+        scrolled = QScrollArea()
+        scrolled.setFrameShape(QFrame.Shape.NoFrame)
+        scrolled.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scrolled.setWidgetResizable(True)
+        scrolled.setWidget(held)
+        # Small screens see all of it too.
+        size = held.sizeHint()
+        scrolled.setFixedSize(size.width() + scrolled.verticalScrollBar().sizeHint().width(), min(size.height(), HIGHEST))
+        outer.addWidget(scrolled)
         mouse = _words(MOUSE, "soft")
         mouse.setWordWrap(True)
         mouse.setFixedWidth(980)

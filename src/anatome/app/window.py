@@ -271,7 +271,8 @@ class MainWindow(QMainWindow):
             present |= {"notes"} if s.stage.notes else set()
             present |= {"dimension"} if len(s.notes) == 1 and s.notes[0].kind == "dimension" else set()
             present |= {"sheets"} if s.project.sheets else set()
-            present |= {"sheet"} if self.desk.sheet else set()
+            if self.desk.sheet is not None:  # Delete is for what is picked on it
+                present = (present | {"sheet"}) - {"cut or series", "figure", "note"}
             present |= {"block"} if self.desk.blocks else set()
             present |= {"blocks picked"} if len(self.desk.blocks) > 1 else set()
             present |= {"frames"} if len(self.desk.frames) > 1 else set()
