@@ -21,7 +21,7 @@ from anatome.render.drawings import page_image
 from anatome.scenes import sheet_edits as se
 from anatome.scenes.opened import opened
 from anatome.scenes.sheet_frames import in_true_plane, on_sheet
-from anatome.sheets.sheet import LegendBlock, PictureBlock, SceneFrame, Sheet, TextBlock, Titles
+from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, PictureBlock, SceneFrame, Sheet, TextBlock, Titles
 
 DOTS = 150.0
 # Two pixels, a red and a green one.
@@ -33,6 +33,7 @@ def whole() -> OpenedProject:
     found = open_project(PROJECT)
     frame = SceneFrame(id="f", scene="long", scale=100.0, at=(45.0, 62.0), content="lines", line=True)
     picture = SceneFrame(id="p", scene="long", height=70.0, at=(40.0, 80.0), crop=(0.5, 0.0, 1.0, 1.0), look="White model")
+    tones = SceneFrame(id="t", scene="cross", height=50.0, at=(90.0, 230.0), content="tones")
     first = Sheet(
         id="a",
         name="Lines",
@@ -42,15 +43,8 @@ def whole() -> OpenedProject:
             LegendBlock(id="l", at=(30.0, 20.0), columns=3),
         ),
     )
-    second = Sheet(
-        id="b",
-        name="Upright",
-        paper=(210.0, 297.0),
-        blocks=(
-            picture,
-            PictureBlock(id="i", data=LOGO, at=(40.0, 200.0)),
-        ),
-    )
+    own = (picture, KeyPlanBlock(id="k", at=(40.0, 150.0)), tones, PictureBlock(id="i", data=LOGO, at=(40.0, 250.0)))
+    second = Sheet(id="b", name="Upright", paper=(210.0, 297.0), blocks=(*own, SceneFrame(id="x", scene="long", height=30.0)))
     project = found.stored.project.model_copy(update={"sheets": ()})
     project = se.put_sheet(se.put_sheet(se.set_titles(project, Titles(organisation="Studio")), first), second)
     stored = found.stored.__class__(**{**found.stored.__dict__, "project": project})
@@ -114,6 +108,17 @@ def test_a_scene_on_paper_has_its_scale_where_it_is_cut(whole: OpenedProject, pa
     # The thin line round the frame is as wide as that makes it.
     part = pages[0].parts[0]
     assert part.box[2] - part.box[0] == pytest.approx(part.size[0]) and part.line == 0.25
+
+
+def test_a_key_plan_marks_the_sections_on_its_sheet_and_tones_are_areas(pages) -> None:
+    parts = {part.block: part for part in pages[1].parts}
+    assert parts["p"].picture and parts["p"].drawing is None and parts["i"].picture
+    plan, tones = parts["k"].drawing, parts["t"].drawing
+    marks = [w.text for note in plan.notes.sound for w in note.words]
+    assert marks == ["A"] * 4  # both ends of two sections that have the same letter
+    left, bottom, right, top = parts["k"].box
+    assert plan.width <= right - left + 1e-6 and plan.height <= top - bottom + 1e-6 and plan.strokes
+    assert tones.layers[0].name == "Tones" and len(tones.layers[0].areas) > 40 and parts["t"].picture is None
 
 
 def test_frames_without_a_scene_and_pictures_that_are_none_are_left_out(whole: OpenedProject) -> None:

@@ -18,8 +18,9 @@ class Part:
     offset: tuple[float, float] = (0.0, 0.0)
     picture: bytes | None = None
     drawing: Drawing | None = None
-    name: str = ""
     line: float = 0.0
+    block: str = ""
+    """The id of what it is of, on its sheet."""
 
 
 @dataclass(frozen=True, eq=False)

@@ -68,7 +68,7 @@ def page_of(
             data = picture_of(block.data)
             if data is not None:
                 left, bottom, right, top = box_of(block, project, sheet)
-                parts.append(Part((left, bottom, right, top), (right - left, top - bottom), picture=data, name="Picture"))
+                parts.append(Part((left, bottom, right, top), (right - left, top - bottom), picture=data, block=block.id))
         elif isinstance(block, KeyPlanBlock):
             if block.id in made or empty:
                 parts.append(_key_plan(block, made.get(block.id, Made()), box_of(block, project, sheet)))
@@ -76,7 +76,7 @@ def page_of(
             drawing, said = legend_drawing(block, legend)
             x, y = block.at
             size = drawing.width, drawing.height
-            parts.append(Part((x, y, x + size[0], y + size[1]), size, drawing=drawing, name="Legend"))
+            parts.append(Part((x, y, x + size[0], y + size[1]), size, drawing=drawing, block=block.id))
             words += said
     data = picture_of(project.titles.logo) if logo is not None else None
     if data is not None and logo is not None and logo[2] > logo[0]:
@@ -95,7 +95,7 @@ def _frame(project: Project, block: SceneFrame, made: Made, parts: list[Part], w
     offset = block.crop[0] * whole[0], block.crop[1] * whole[1]
     box = frame_box(block, scene)
     line = FRAME_LINE if block.line else 0.0
-    parts.append(Part(box, whole, offset, made.picture, made.drawing, scene.name, line))
+    parts.append(Part(box, whole, offset, made.picture, made.drawing, line, block.id))
     if block.caption:
         y = box[1] - UNDER - CAPTION * 0.32
         name = Words(scene.name, np.array([box[0], y]), RIGHT, UP, CAPTION, True)
@@ -109,10 +109,10 @@ def _key_plan(block: KeyPlanBlock, made: Made, box: Box) -> Part:
     """A plan in the middle of its place."""
     size = (box[2] - box[0], box[3] - box[1])
     if made.drawing is None:
-        return Part(box, size, name=block.id)
+        return Part(box, size, block=block.id)
     wide, high = made.drawing.width, made.drawing.height
     offset = ((wide - size[0]) / 2, (high - size[1]) / 2)
-    return Part(box, (wide, high), offset, None, made.drawing, "Key plan")
+    return Part(box, (wide, high), offset, None, made.drawing, block=block.id)
 
 
 def _logo(data: bytes, room: Box) -> Part:
@@ -122,7 +122,7 @@ def _logo(data: bytes, room: Box) -> Part:
     scale = min((right - left) / wide, (top - bottom) / high)
     size = wide * scale, high * scale
     y = bottom + (top - bottom - size[1]) / 2
-    return Part((left, y, left + size[0], y + size[1]), size, picture=data, name="Logo")
+    return Part((left, y, left + size[0], y + size[1]), size, picture=data)
 
 
 @lru_cache(maxsize=32)

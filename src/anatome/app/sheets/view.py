@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen, QTransform
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QTransform
 from PySide6.QtWidgets import QWidget
 
 from anatome.app import theme
@@ -16,7 +18,7 @@ from anatome.app.trouble import never_dies
 from anatome.linework.page import Part
 from anatome.notes.marks import VEIL
 from anatome.printing.pages import page_of
-from anatome.render.drawings import paint_part
+from anatome.render.drawings import image_in, paint_part
 from anatome.render.notes import colour, paint_note
 from anatome.scenes.sheet_frames import box_of
 from anatome.sheets.paper import Box, free_area
@@ -167,21 +169,20 @@ class SheetView(QWidget):
         """The page as it will be printed; frames that wait for their picture show the scene's small one."""
         session = self._session
         page = page_of(session.project, sheet, {}, self._contents.legend(), empty=True)
-        waiting = iter([b for b in sheet.blocks if self._is_drawn(b)])
         painter.setTransform(QTransform(self._scale, 0, 0, -self._scale, self._origin.x(), self._origin.y()), True)
         for part in page.parts:
             if part.picture is not None or part.drawing is not None:
                 paint_part(painter, part)
                 continue
-            block = next(waiting)
-            found, current = self._contents.shown(block.id)
+            block = sheet.block(part.block)
+            found, current = self._contents.shown(part.block)
             if found is not None:
-                across = found.what.paper[0] * self._scale * self.devicePixelRatioF()
-                paint_part(painter, _with(part, found.what.paper), found.at(across))
+                whole = part if isinstance(block, SceneFrame) else _in_the_middle(part, found.what.paper)
+                paint_part(painter, replace(whole, picture=b""), found.at(whole.size[0] * self._scale * self.devicePixelRatioF()))
             elif isinstance(block, SceneFrame):
                 self._paint_waiting(painter, part, block)
             if not current:
-                self._paint_mark(painter, part, block.id, found is not None)
+                self._paint_mark(painter, part, found is not None)
         ink, veil = colour(page.marks.ink), colour(page.marks.paper, VEIL)
         for note in page.marks.sound:
             paint_note(painter, note, ink, veil)
@@ -191,19 +192,13 @@ class SheetView(QWidget):
         scene = self._session.project.scene(frame.scene)
         data = None if scene is None else self._session.pictures.get(scene)
         if data:
-            paint_part(painter, _with(part, part.size), QImage.fromData(data))
+            paint_part(painter, replace(part, picture=b""), image_in(data))
         left, bottom, right, top = part.box
         painter.fillRect(QRectF(left, bottom, right - left, top - bottom), QColor(255, 255, 255, 120))
 
-    def _is_drawn(self, block: AnyBlock) -> bool:
-        """Whether a block waits for something to be drawn."""
-        return block.kind == "key plan" or (
-            isinstance(block, SceneFrame) and self._session.project.scene(block.scene) is not None
-        )
-
-    def _paint_mark(self, painter: QPainter, part: Part, block_id: str, stale: bool) -> None:
+    def _paint_mark(self, painter: QPainter, part: Part, stale: bool) -> None:
         """A word in the corner of what is not as it will be."""
-        problem = self._contents.problems.get(block_id)
+        problem = self._contents.problems.get(part.block)
         text = problem or ("Out of date, being drawn…" if stale else "Being drawn…")
         corner = self.rect_of(part.box).topLeft()
         painter.save()
@@ -267,10 +262,7 @@ def _can_be_pulled(block: AnyBlock) -> bool:
     return block.kind in ("scene", "picture", "key plan")
 
 
-def _with(part: Part, size: tuple[float, float]) -> Part:
-    """The part filled by a picture of so many mm; in its middle, where it is no scene."""
-    offset = part.offset
-    if size != part.size and part.offset == (0.0, 0.0):
-        offset = (size[0] - part.size[0]) / 2, (size[1] - part.size[1]) / 2
-        return Part(part.box, size, offset, b"", None, part.name, part.line)
-    return Part(part.box, part.size, offset, b"", None, part.name, part.line)
+def _in_the_middle(part: Part, size: tuple[float, float]) -> Part:
+    """A part with something of so many mm in the middle of its box."""
+    left, bottom, right, top = part.box
+    return replace(part, size=size, offset=((size[0] - right + left) / 2, (size[1] - top + bottom) / 2))
