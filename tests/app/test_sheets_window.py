@@ -9,9 +9,12 @@ import pikepdf
 import pytest
 from PIL import Image
 from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QListWidget
 from test_sending_out_pictures import dialog
 
+from anatome.app.panels.picture_row import ID
 from anatome.app.send_out.layers import LayersDialog
 from anatome.app.send_out.sheets import SheetsDialog
 from anatome.scenes import edits
@@ -40,6 +43,28 @@ def middle(hand, block) -> QPointF:
     return hand.window.sheet_view.rect_of(hand.window.sheet_view.box(block)).center()
 
 
+class Drop(QDropEvent):
+    """As it comes from the row of scenes; Qt knows no other way to say where one comes from."""
+
+    row: QListWidget
+
+    def source(self) -> QListWidget:
+        return self.row
+
+
+def drop_scene(hand, scene: str, at: tuple[float, float]) -> None:
+    """Drop a scene from its row on to a place of the sheet, mm."""
+    row, view = hand.window.contact_sheet, hand.window.sheet_view
+    (item,) = (row.item(i) for i in range(row.count()) if row.item(i).data(ID) == scene)
+    row.setCurrentItem(item)
+    count = row.count()
+    buttons, none = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    drop = Drop(view.in_window(*at), Qt.DropAction.MoveAction, row.mimeData([item]), buttons, none)
+    drop.row = row
+    assert hand.window.sheet_hands.eventFilter(view, drop) and drop.isAccepted()
+    assert drop.dropAction() == Qt.DropAction.IgnoreAction and row.count() == count
+
+
 def test_scenes_are_laid_out_moved_cropped_lined_up_and_follow_their_scenes(hand) -> None:
     window, session, desk, view = hand.window, hand.window.session, hand.window.desk, hand.window.sheet_view
     hand.pictured()
@@ -47,7 +72,7 @@ def test_scenes_are_laid_out_moved_cropped_lined_up_and_follow_their_scenes(hand
     assert desk.sheet is not None and view.isVisible() and window.sheet_strip.isVisible()
     assert view.size() == hand.stage.size() and window.inspector.sheet.isVisible()
     for scene, at in (("long", (150.0, 200.0)), ("cross", (320.0, 120.0))):
-        window.sheet_hands.place_scene(scene, np.array(at))
+        drop_scene(hand, scene, at)
     long, cross = desk.sheet.frames
     assert desk.picked == (cross.id,) and window.inspector.sheet.frame_part.isVisible()
     drawn(hand)

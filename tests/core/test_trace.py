@@ -142,7 +142,6 @@ def test_grain_goes_and_edges_stay() -> None:
 
 
 def test_what_is_nowhere_is_never_met() -> None:
-    nothing = Surface(
-        *(np.zeros((0, *s), d) for s, d in (((3, 3), "f4"), ((3,), "f4"), ((3,), "f4"), ((), bool), ((), np.int64)))
-    )
+    kinds = (((3, 3), "f4"), ((3,), "f4"), ((3,), "f4"), ((), bool), ((), np.int64), ((), np.int64))
+    nothing = Surface(*(np.zeros((0, *shape), kind) for shape, kind in kinds))
     assert_allclose(mean_light(TracedScene(nothing), sky_alone(), (0, 0, 0), UP, 100), 1.0)

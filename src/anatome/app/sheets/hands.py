@@ -297,10 +297,10 @@ class SheetHands(QObject):
         scene = self._session.project.scene(item.data(ID)) if item is not None else None
         if scene is None:
             return False
-        event.setDropAction(Qt.DropAction.CopyAction)
         if isinstance(event, QDragEnterEvent | QDragMoveEvent):
             event.accept()
             return True
+        event.setDropAction(Qt.DropAction.IgnoreAction)  # or its row would take it for moved away, and lose it
         event.accept()
         self.place_scene(scene.id, self._view.on_paper(event.position()))
         return True

@@ -93,6 +93,8 @@ class Overlay(QWidget):
 
     def _paint_notes(self, painter: QPainter) -> None:
         """What is written on the picture, what is picked of it in the accent; and what a task would write."""
+        if not self._session.stage.notes and (self.preview is None or not self.preview.notes):
+            return
         drawn = self._noted.drawn()
         scale = self.height() / drawn.height
         picked = frozenset() if self.bare else frozenset(self._session.picked_notes)
