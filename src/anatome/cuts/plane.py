@@ -17,7 +17,8 @@ Vector = tuple[float, float, float]
 COMPASS = ("east", "north-east", "north", "north-west", "west", "south-west", "south", "south-east")
 
 
-def _triple(values: NDArray[np.float64]) -> Vector:
+def vector(values: NDArray[np.float64]) -> Vector:
+    """(3,) as a value has it."""
     return (float(values[0]), float(values[1]), float(values[2]))
 
 
@@ -55,8 +56,8 @@ class Plane:
             raise Problem("A section plane needs six finite numbers and a normal that is not 0, 0, 0.")
         if np.abs(values[0]).max() > FARTHEST:
             raise Problem("A section plane lies within a hundred thousand kilometres of the model's origin.")
-        unit = self.normal if abs(length - 1.0) < 1e-12 else _triple(values[1] / length)
-        object.__setattr__(self, "origin", _triple(values[0]))
+        unit = self.normal if abs(length - 1.0) < 1e-12 else vector(values[1] / length)
+        object.__setattr__(self, "origin", vector(values[0]))
         object.__setattr__(self, "normal", (float(unit[0]), float(unit[1]), float(unit[2])))
 
     @property
@@ -98,7 +99,7 @@ class Plane:
 
     def moved(self, by: float) -> Plane:
         """The plane moved ``by`` metres along its normal."""
-        return Plane(_triple(np.array(self.origin) + by * self.n), self.normal)
+        return Plane(vector(np.array(self.origin) + by * self.n), self.normal)
 
     def at_offset(self, offset: float) -> Plane:
         """The parallel plane at another :attr:`offset`, metres."""
@@ -110,7 +111,7 @@ class Plane:
 
     def turned_round(self) -> Plane:
         """The same plane looking the other way."""
-        return Plane(self.origin, _triple(-self.n))
+        return Plane(self.origin, vector(-self.n))
 
     def turned(self, degrees: float) -> Plane:
         """The plane turned about the vertical through its origin, anticlockwise seen from above."""
@@ -148,4 +149,4 @@ class Plane:
     def turned_about(self, point: NDArray[np.float64], degrees: float) -> Plane:
         """Turned about the vertical through the foot of ``point`` on the plane, anticlockwise seen from above."""
         foot = point - self.n * float(self.distance(point))
-        return self.through(_triple(foot)).turned(degrees)
+        return self.through(vector(foot)).turned(degrees)

@@ -10,12 +10,11 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from anatome.cuts.plane import Plane
+from anatome.cuts.plane import Plane, vector
 from anatome.cuts.section import section
 from anatome.linework.drawing import Drawing, Ring, Strokes
 from anatome.look.look import Rgb
 from anatome.model.building import Building
-from anatome.notes.anchors import vector
 from anatome.notes.letter_lines import letter_lines
 from anatome.notes.lettering import width
 from anatome.problems import Problem

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from anatome.cuts.cut import AnyCut
-from anatome.cuts.plane import Plane, Vector
+from anatome.cuts.plane import Plane, Vector, vector
 from anatome.model.building import Building
 from anatome.values import Value
 
@@ -32,11 +32,6 @@ class Anchor(Value):
     cut: str = ""
     face: str = ""
     along: Vector | None = Field(default=None, description="unit length")
-
-
-def vector(values: Array) -> Vector:
-    """(3,) as a value has it."""
-    return float(values[0]), float(values[1]), float(values[2])
 
 
 def box_of(building: Building, name: str) -> tuple[Vector, Vector] | None:

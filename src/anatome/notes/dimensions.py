@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.notes.anchors import vector
+from anatome.cuts.plane import vector
 from anatome.notes.facts import length
 from anatome.notes.marks import Measured, NoteMarks, Stroke, Words
 from anatome.notes.note import Angle, Dimension, Radius
@@ -180,7 +180,7 @@ def angle_marks(note: Angle, view: NoteView) -> NoteMarks | None:
     outside = bool(lie.up is not None and (middle - corner) @ lie.up > 0)
     at = np.array([0.0, OVER if outside else -OVER - height])
     words = lie.words(f"{math.degrees(whole):.1f}°", at, view.style, height, 0.5, veil=True)
-    return _if_seen(NoteMarks(note.id, tuple(strokes), (words,)))
+    return NoteMarks(note.id, tuple(strokes), (words,)).if_seen()
 
 
 def circle_through(points: Sequence[Array]) -> tuple[Array, float] | None:
@@ -219,7 +219,7 @@ def radius_marks(note: Radius, view: NoteView) -> NoteMarks | None:
     size = 2 * radius if note.diameter else radius
     text = f"{'⌀' if note.diameter else 'R'} {length(size, view.style)}"
     words = lie.words(text, np.array([0.0, OVER]), view.style, view.height(note), 0.5, veil=True)
-    return _if_seen(NoteMarks(note.id, tuple(strokes), (words,)))
+    return NoteMarks(note.id, tuple(strokes), (words,)).if_seen()
 
 
 def _arrow(lie: Lie, tip: Array, way: Array, weight: float) -> list[Stroke]:
@@ -234,8 +234,3 @@ def _slashes(lie: Lie, ends: Array, weight: float) -> list[Stroke]:
         return []
     slash = lie.metres * SLASH * (lie.right + lie.up)
     return [Stroke(lie.on_paper(np.stack([end - slash, end + slash])), 2.5 * weight) for end in ends]
-
-
-def _if_seen(marks: NoteMarks) -> NoteMarks | None:
-    """Nothing of what lies behind the eye."""
-    return marks if np.isfinite(marks.points).all() else None

@@ -18,7 +18,8 @@ from numpy.typing import NDArray
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.dissection import CutFace
 from anatome.cuts.flat_view import main_face
-from anatome.notes.anchors import Anchor, anchored, vector
+from anatome.cuts.plane import vector
+from anatome.notes.anchors import Anchor, anchored
 from anatome.notes.cut_rooms import LEAST, OPENED, WAYS, CutFaceRooms, CutRoom, Layer, through_another
 from anatome.notes.drawing import marks_of
 from anatome.notes.free_room import FreeRoom

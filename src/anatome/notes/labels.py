@@ -42,7 +42,7 @@ def level_marks(note: Level, view: NoteView) -> NoteMarks | None:
     )
     mark = [[tip, 0.0], [tip + half, height * 0.95], [tip - half, height * 0.95], [tip, 0.0]]
     strokes = (lie.stroke(np.array([[0.0, 0.0], [side * long, 0.0]]), weight), lie.stroke(np.array(mark), weight, True))
-    return _if_seen(NoteMarks(note.id, strokes, (words,)))
+    return NoteMarks(note.id, strokes, (words,)).if_seen()
 
 
 def _level_way(normal: Array) -> Array:
@@ -70,7 +70,7 @@ def label_marks(note: Label, view: NoteView) -> NoteMarks | None:
     lines = label_lines(note, found, view)
     words, rule = _block(note, lie, lines, view)
     strokes = list(_leader(note, lie, found, rule, view)) if note.leader else []
-    return _if_seen(NoteMarks(note.id, tuple(strokes), tuple(words)))
+    return NoteMarks(note.id, tuple(strokes), tuple(words)).if_seen()
 
 
 def label_lie(note: Label, met: Met, view: NoteView) -> Lie:
@@ -137,8 +137,3 @@ def _leader(note: Label, lie: Lie, met: list[Met], rule: Array, view: NoteView) 
     ring = DOT * np.hstack([np.cos(turn), np.sin(turn)])
     strokes += [Stroke(place + ring, weight, True) for place in places]
     return strokes
-
-
-def _if_seen(marks: NoteMarks) -> NoteMarks | None:
-    """Nothing of what lies behind the eye."""
-    return marks if np.isfinite(marks.points).all() else None

@@ -89,6 +89,10 @@ class NoteMarks:
         parts = [stroke.points for stroke in self.strokes] + [words.corners() for words in self.words]
         return np.concatenate(parts) if parts else np.empty((0, 2))
 
+    def if_seen(self) -> NoteMarks | None:
+        """Nothing of what lies behind the eye."""
+        return self if np.isfinite(self.points).all() else None
+
     def distance(self, at: Array) -> float:
         """Mm from a place to the nearest of it; nothing on its words."""
         found = [np.inf]

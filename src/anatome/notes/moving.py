@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.notes.anchors import vector
+from anatome.cuts.plane import vector
 from anatome.notes.drawing import marks_of
 from anatome.notes.free_room import overlaps
 from anatome.notes.labels import label_lie
@@ -16,8 +16,9 @@ from anatome.notes.note import AnyNote, Dimension, Label, Level, NorthPoint, Sca
 from anatome.notes.view import NoteView
 
 Array = NDArray[np.float64]
-ROUNDS = 60
-"""Of pushing notes apart, after which it is given up."""
+STEP, ROUNDS = 0.6, 60
+"""How far apart places are that a note is tried at, in heights of a capital, and after how many each way it is given up."""
+WAYS = ((0.0, 1.0), (0.0, -1.0), (1.0, 0.0), (-1.0, 0.0))
 
 
 def moved(note: AnyNote, view: NoteView, by: Array) -> AnyNote:
@@ -108,28 +109,28 @@ def spread(notes: Sequence[AnyNote], view: NoteView, direction: str) -> tuple[An
 
 
 def kept_apart(notes: Sequence[AnyNote], view: NoteView, others: Sequence[AnyNote] = ()) -> tuple[AnyNote, ...]:
-    """Pushed on in small steps until their words cover no others', each away from what it covers; the first stay in place."""
+    """Each moved to the nearest place where its words cover no others'; the first stay in place. Up or down first, since words
+    are wide and low; to the sides what cannot move so."""
     fixed = [marks for note in others if (marks := marks_of(note, view)) is not None and marks.words]
     found: list[AnyNote] = []
     for note in notes:
-        tried = note
-        marks = marks_of(tried, view)
-        for turn in range(ROUNDS):
-            covered = [] if marks is None else [other for other in fixed if overlaps(marks, other)]
-            if not covered or marks is None:
-                break
-            step = 0.6 * view.height(note)
-            away = handle_of(marks) - np.mean([handle_of(other) for other in covered], axis=0)
-            # Mostly up or down: words are wide and low.
-            way = (
-                np.array([0.0, 1.0 if away[1] >= 0 else -1.0]) if turn < ROUNDS // 2 else away / max(float(np.hypot(*away)), 1e-6)
-            )
-            tried = moved(tried, view, way * step)
-            marks = marks_of(tried, view)
-        found.append(tried)
+        placed = next(_places(note, view, fixed), note)
+        found.append(placed)
+        marks = marks_of(placed, view)
         if marks is not None and marks.words:
             fixed.append(marks)
     return tuple(found)
+
+
+def _places(note: AnyNote, view: NoteView, fixed: Sequence[NoteMarks]) -> Iterator[AnyNote]:
+    """A note where its words cover none of some others, the nearest place first."""
+    step = STEP * view.height(note)
+    for number in range(ROUNDS):
+        for way in WAYS if number else WAYS[:1]:
+            tried = moved(note, view, number * step * np.array(way))
+            marks = marks_of(tried, view)
+            if marks is None or not any(overlaps(marks, other) for other in fixed):
+                yield tried
 
 
 def _seen(notes: Sequence[AnyNote], view: NoteView) -> tuple[list[AnyNote], Array]:

@@ -11,10 +11,10 @@ from numpy.typing import NDArray
 
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.dissection import CutFace, Dissection
-from anatome.cuts.plane import Vector
+from anatome.cuts.plane import Vector, vector
 from anatome.model.building import Building, Space
 from anatome.model.raycast import Hit
-from anatome.notes.anchors import Anchor, anchored, face_plane, place_of, vector
+from anatome.notes.anchors import Anchor, anchored, face_plane, place_of
 from anatome.view.snap_points import snap_point
 from anatome.view.viewport import Viewport
 

@@ -29,27 +29,23 @@ def new_id() -> str:
     return uuid.uuid4().hex[:12]
 
 
-def _stage(project: Project, **changes: Any) -> Project:
-    return project.model_copy(update={"stage": project.stage.model_copy(update=changes)})
-
-
 # The stage ----------------------------------------------------------------------------------------------------
 
 
 def set_camera(project: Project, camera: Camera) -> Project:
-    return _stage(project, camera=camera)
+    return project.with_stage(camera=camera)
 
 
 def set_look(project: Project, look: Look) -> Project:
-    return _stage(project, look=look)
+    return project.with_stage(look=look)
 
 
 def set_treatments(project: Project, treatments: Treatments) -> Project:
-    return _stage(project, treatments=treatments)
+    return project.with_stage(treatments=treatments)
 
 
 def set_poche(project: Project, rules: PocheRules) -> Project:
-    return _stage(project, poche=rules)
+    return project.with_stage(poche=rules)
 
 
 def set_projection(project: Project, projection: Projection) -> Project:
@@ -57,31 +53,31 @@ def set_projection(project: Project, projection: Projection) -> Project:
 
 
 def hide(project: Project, ids: Iterable[str]) -> Project:
-    return _stage(project, hidden=project.stage.hidden | frozenset(ids))
+    return project.with_stage(hidden=project.stage.hidden | frozenset(ids))
 
 
 def show(project: Project, ids: Iterable[str]) -> Project:
     own = frozenset(ids)
-    return _stage(project, hidden=project.stage.hidden - own, faded=project.stage.faded - own)
+    return project.with_stage(hidden=project.stage.hidden - own, faded=project.stage.faded - own)
 
 
 def show_all(project: Project) -> Project:
-    return _stage(project, hidden=frozenset(), faded=frozenset())
+    return project.with_stage(hidden=frozenset(), faded=frozenset())
 
 
 def fade(project: Project, ids: Iterable[str]) -> Project:
     """Hide parts and go on drawing them faintly."""
     own = frozenset(ids)
-    return _stage(project, hidden=project.stage.hidden | own, faded=project.stage.faded | own)
+    return project.with_stage(hidden=project.stage.hidden | own, faded=project.stage.faded | own)
 
 
 def set_ghosts(project: Project, on: bool) -> Project:
     """Draw all that is hidden faintly, or not."""
-    return _stage(project, ghosts=on)
+    return project.with_stage(ghosts=on)
 
 
 def isolate(project: Project, ids: Iterable[str], everything: Iterable[str]) -> Project:
-    return _stage(project, hidden=frozenset(everything) - frozenset(ids))
+    return project.with_stage(hidden=frozenset(everything) - frozenset(ids))
 
 
 # Cuts ---------------------------------------------------------------------------------------------------------
@@ -113,13 +109,13 @@ def _mark(project: Project) -> str:
 
 
 def _added(project: Project, cut: AnyCut) -> Project:
-    return _stage(project, cuts=(*project.stage.cuts, cut))
+    return project.with_stage(cuts=(*project.stage.cuts, cut))
 
 
 def change_cut(project: Project, cut_id: str, **changes: Any) -> Project:
     """Replace fields of one cut; a cut that is not there changes nothing."""
     cuts = tuple(type(c).model_validate(dict(c) | changes) if c.id == cut_id else c for c in project.stage.cuts)
-    return _stage(project, cuts=cuts)
+    return project.with_stage(cuts=cuts)
 
 
 def put_cut(project: Project, cut: AnyCut) -> Project:
@@ -138,7 +134,7 @@ def put_cut(project: Project, cut: AnyCut) -> Project:
 
 
 def _put(project: Project, cut: AnyCut) -> Project:
-    return _stage(project, cuts=tuple(cut if c.id == cut.id else c for c in project.stage.cuts))
+    return project.with_stage(cuts=tuple(cut if c.id == cut.id else c for c in project.stage.cuts))
 
 
 def peel_of(project: Project, peel: str) -> list[SectionPlane]:
@@ -171,7 +167,7 @@ def space_peel(project: Project, peel: str, spacing: float) -> Project:
 
 def delete_peel(project: Project, peel: str) -> Project:
     """Without the planes of a peel."""
-    return _stage(project, cuts=tuple(c for c in project.stage.cuts if c.peel != peel))
+    return project.with_stage(cuts=tuple(c for c in project.stage.cuts if c.peel != peel))
 
 
 def copy_cut(project: Project, cut_id: str, copy_id: str, distance: float) -> Project:
@@ -193,16 +189,16 @@ def copy_cut(project: Project, cut_id: str, copy_id: str, distance: float) -> Pr
 
 
 def add_series(project: Project, series: SerialSections) -> Project:
-    return _stage(project, series=(*project.stage.series, series))
+    return project.with_stage(series=(*project.stage.series, series))
 
 
 def put_series(project: Project, series: SerialSections) -> Project:
     """Let a series take the place of the one with the same id."""
-    return _stage(project, series=tuple(series if s.id == series.id else s for s in project.stage.series))
+    return project.with_stage(series=tuple(series if s.id == series.id else s for s in project.stage.series))
 
 
 def delete_series(project: Project, series_id: str) -> Project:
-    return _stage(project, series=tuple(s for s in project.stage.series if s.id != series_id))
+    return project.with_stage(series=tuple(s for s in project.stage.series if s.id != series_id))
 
 
 def next_series_mark(project: Project) -> str:
@@ -212,7 +208,7 @@ def next_series_mark(project: Project) -> str:
 
 
 def delete_cut(project: Project, cut_id: str) -> Project:
-    return _stage(project, cuts=tuple(c for c in project.stage.cuts if c.id != cut_id))
+    return project.with_stage(cuts=tuple(c for c in project.stage.cuts if c.id != cut_id))
 
 
 # The model ----------------------------------------------------------------------------------------------------
@@ -258,7 +254,7 @@ def picture_frame(state: StageState, stage: Frame) -> Frame:
 
 
 def set_crop(project: Project, crop: Crop | None) -> Project:
-    return _stage(project, crop=crop)
+    return project.with_stage(crop=crop)
 
 
 def save_scene(project: Project, scene_id: str, frame: Frame, name: str | None = None) -> Project:

@@ -3,37 +3,32 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from typing import Any
 
 from anatome.notes.note import AnyNote, NoteStyle
 from anatome.scenes.project import Project, Scene
-
-
-def _stage(project: Project, **changes: Any) -> Project:
-    return project.model_copy(update={"stage": project.stage.model_copy(update=changes)})
 
 
 def put_notes(project: Project, notes: Sequence[AnyNote]) -> Project:
     """Notes changed, or added behind those there are; and what is written is shown."""
     changed = {note.id: note for note in notes}
     kept = tuple(changed.pop(note.id, note) for note in project.stage.notes)
-    return _stage(project, notes=(*kept, *changed.values()), notes_shown=True)
+    return project.with_stage(notes=(*kept, *changed.values()), notes_shown=True)
 
 
 def take_notes(project: Project, ids: Iterable[str]) -> Project:
     """Without these."""
     gone = frozenset(ids)
-    return _stage(project, notes=tuple(n for n in project.stage.notes if n.id not in gone))
+    return project.with_stage(notes=tuple(n for n in project.stage.notes if n.id not in gone))
 
 
 def show_notes(project: Project, on: bool) -> Project:
     """Draw them, or not."""
-    return _stage(project, notes_shown=on)
+    return project.with_stage(notes_shown=on)
 
 
 def set_note_style(project: Project, style: NoteStyle) -> Project:
     """How all of them are written."""
-    return _stage(project, note_style=style)
+    return project.with_stage(note_style=style)
 
 
 def with_notes(scene: Scene, on: bool) -> Scene:

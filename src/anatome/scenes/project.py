@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import Field, StrictInt, field_serializer, field_validator
 
@@ -172,6 +172,10 @@ class Project(Value):
     scene_as_shown: StageState | None = Field(
         default=None, description="the state recalling or saving the current scene put on the stage"
     )
+
+    def with_stage(self, **changes: Any) -> Project:
+        """The same with something else on the stage."""
+        return self.model_copy(update={"stage": self.stage.model_copy(update=changes)})
 
     def scene(self, scene_id: str | None) -> Scene | None:
         """The scene with this id, or None."""

@@ -60,19 +60,10 @@ def grown(aspects: Sequence[float], room: Box, gap: float, below: float) -> tupl
 
 
 def lined_up(boxes: Sequence[Box], edge: str) -> list[tuple[float, float]]:
-    """How far each of some boxes moves to lie with the first along its left, right, top, bottom, middle or centre."""
-    index = {"left": 0, "bottom": 1, "right": 2, "top": 3}
-    first = boxes[0]
-    found = []
-    for box in boxes:
-        if edge in index:
-            by = first[index[edge]] - box[index[edge]]
-            found.append((by, 0.0) if edge in ("left", "right") else (0.0, by))
-        elif edge == "centre":  # one over the other
-            found.append(((first[0] + first[2] - box[0] - box[2]) / 2, 0.0))
-        else:  # side by side
-            found.append((0.0, (first[1] + first[3] - box[1] - box[3]) / 2))
-    return found
+    """How far each of some boxes moves to lie with the first along its left, right, top or bottom edge."""
+    place = ("left", "bottom", "right", "top").index(edge)
+    moves = [boxes[0][place] - box[place] for box in boxes]
+    return [(by, 0.0) if place % 2 == 0 else (0.0, by) for by in moves]
 
 
 def spread_out(boxes: Sequence[Box], across: bool) -> list[tuple[float, float]]:

@@ -39,87 +39,81 @@ class NoteCommands:
         self._dressing: Task | None = None
 
     def entries(self) -> list[Entry]:
+        return [*self._writing(), *self._written(), *self._picked()]
+
+    def _writing(self) -> list[Entry]:
         def tool(name: str, text: str, tip: str, kind: type[NoteTask], key: str, **made: object) -> Entry:
             return Entry(name, text, tip, partial(self.begin, name, kind, **made), key, checkable=True)
 
+        return group(
+            "Write on it",
+            "note",
+            Entry(
+                "dress",
+                "Dress the section",
+                "Levels, heights, widths, names of rooms, layers of build-ups, all at once; on a plan lengths and names",
+                self.dress,
+                "Ctrl+Alt+0",
+                needs="active",
+            ),
+            tool("note_dimension", "Dimension or chain", "Click corners, then beside", WriteDimension, "Ctrl+Alt+1"),
+            tool("note_level", "Level", "How high a point lies", WriteLevel, "Ctrl+Alt+2"),
+            tool("note_label", "Label", "A leader from a part, that says what the part has", WriteLabel, "Ctrl+Alt+3"),
+            tool("note_words", "Words", "Words on the picture, as typed", WriteLabel, "Ctrl+Alt+4", plain=True),
+            tool("note_room", "Name of a room", "With its area, where one clicks into it", NameRoom, "Ctrl+Alt+5"),
+            tool("note_angle", "Angle", "A corner and a point on either side", WriteAngle, "Ctrl+Alt+6"),
+            tool("note_radius", "Radius", "Three points of a round; Tab: its diameter", WriteRadius, "Ctrl+Alt+7"),
+            Entry("note_scale", "Scale bar", "In a corner of the picture", self.scale_bar),
+            Entry("note_north", "North point", "In a corner of the picture", self.north_point),
+            Entry("note_marks", "Section marks", "Where sections are cut, on a picture from above", self.section_marks),
+        )
+
+    def _written(self) -> list[Entry]:
+        return group(
+            "Written",
+            "note",
+            Entry(
+                "notes_shown",
+                "Show notes",
+                "Off: they stay, and are not drawn",
+                self.toggle_shown,
+                "Ctrl+Alt+9",
+                checkable=True,
+            ),
+            Entry("pick_notes", "Pick all notes", "To move, align or take away all of them", self.pick_all, needs="notes"),
+        )
+
+    def _picked(self) -> list[Entry]:
+        return group(
+            "The picked notes",
+            "note",
+            Entry("note_edit", "Type its words", "Where it stands", self.edit, "F2", needs="note", stage_menu=True),
+            Entry(
+                "note_longer",
+                "Go on with the chain",
+                "Click further corners for the picked dimension",
+                self.longer,
+                needs="dimension",
+                stage_menu=True,
+            ),
+            Entry("note_take", "Take it away", "The picked notes go", self.take, "Del", "trash", "note", stage_menu=True),
+            *self._arranging("align", "In line", "The picked notes in one line {}, with the one picked first"),
+            *self._arranging("spread", "Spread", "As far from one to the next everywhere, {}"),
+            Entry(
+                "note_apart",
+                "Keep from overlapping",
+                "Move the picked notes, or all, until none covers another's words",
+                self.keep_apart,
+                needs="notes",
+            ),
+            within="The picked notes",
+        )
+
+    def _arranging(self, how: str, words: str, tip: str) -> list[Entry]:
+        """One way of arranging notes, in each direction."""
         return [
-            *group(
-                "Write on it",
-                "note",
-                Entry(
-                    "dress",
-                    "Dress the section",
-                    "Levels, heights, widths, names of rooms, layers of build-ups, all at once; on a plan lengths and names",
-                    self.dress,
-                    "Ctrl+Alt+0",
-                    needs="active",
-                ),
-                tool("note_dimension", "Dimension or chain", "Click corners, then beside", WriteDimension, "Ctrl+Alt+1"),
-                tool("note_level", "Level", "How high a point lies", WriteLevel, "Ctrl+Alt+2"),
-                tool("note_label", "Label", "A leader from a part, that says what the part has", WriteLabel, "Ctrl+Alt+3"),
-                tool("note_words", "Words", "Words on the picture, as typed", WriteLabel, "Ctrl+Alt+4", plain=True),
-                tool("note_room", "Name of a room", "With its area, where one clicks into it", NameRoom, "Ctrl+Alt+5"),
-                tool("note_angle", "Angle", "A corner and a point on either side", WriteAngle, "Ctrl+Alt+6"),
-                tool("note_radius", "Radius", "Three points of a round; Tab: its diameter", WriteRadius, "Ctrl+Alt+7"),
-                Entry("note_scale", "Scale bar", "In a corner of the picture", self.scale_bar),
-                Entry("note_north", "North point", "In a corner of the picture", self.north_point),
-                Entry("note_marks", "Section marks", "Where sections are cut, on a picture from above", self.section_marks),
-            ),
-            *group(
-                "Written",
-                "note",
-                Entry(
-                    "notes_shown",
-                    "Show notes",
-                    "Off: they stay, and are not drawn",
-                    self.toggle_shown,
-                    "Ctrl+Alt+9",
-                    checkable=True,
-                ),
-                Entry("pick_notes", "Pick all notes", "To move, align or take away all of them", self.pick_all, needs="notes"),
-            ),
-            *group(
-                "The picked notes",
-                "note",
-                Entry("note_edit", "Type its words", "Where it stands", self.edit, "F2", needs="note", stage_menu=True),
-                Entry(
-                    "note_longer",
-                    "Go on with the chain",
-                    "Click further corners for the picked dimension",
-                    self.longer,
-                    needs="dimension",
-                    stage_menu=True,
-                ),
-                Entry("note_take", "Take it away", "The picked notes go", self.take, "Del", "trash", "note", stage_menu=True),
-                *(
-                    Entry(
-                        f"note_align_{way}",
-                        f"In line {words}",
-                        f"The picked notes in one line {words}, with the one picked first",
-                        partial(self.arrange, "align", way),
-                        needs="notes picked",
-                    )
-                    for way, words in WAYS
-                ),
-                *(
-                    Entry(
-                        f"note_spread_{way}",
-                        f"Spread {words}",
-                        f"As far from one to the next everywhere, {words}",
-                        partial(self.arrange, "spread", way),
-                        needs="notes picked",
-                    )
-                    for way, words in WAYS
-                ),
-                Entry(
-                    "note_apart",
-                    "Keep from overlapping",
-                    "Move the picked notes, or all, until none covers another's words",
-                    self.keep_apart,
-                    needs="notes",
-                ),
-                within="The picked notes",
-            ),
+            Entry(f"note_{how}_{way}", f"{words} {said}", tip.format(said), partial(self.arrange, how, way), needs="notes picked")
+            for way, said in WAYS
         ]
 
     def ticks(self) -> dict[str, bool]:

@@ -12,6 +12,7 @@ from anatome.app.session import Session
 from anatome.app.stage.tasks import Pointer, Preview, StageTask
 from anatome.cuts.picking import pick
 from anatome.cuts.pieces import pick_placed
+from anatome.cuts.plane import vector
 from anatome.model.raycast import Hit
 from anatome.problems import Problem
 from anatome.scenes import site_edits
@@ -54,10 +55,6 @@ def figure_under(session: Session, viewport: Viewport, at: tuple[float, float]) 
 def outlines_of(one: Standing) -> tuple[Array, ...]:
     """(n, 3) metres, the lines round a figure."""
     return tuple(one.raised(line) for line in _rims(one.drawing))
-
-
-def _point(values: Array) -> tuple[float, float, float]:
-    return float(values[0]), float(values[1]), float(values[2])
 
 
 def floor_under(session: Session, hit: Hit) -> Hit | None:
@@ -144,7 +141,7 @@ class FigureDrag:
         met = pick_placed(session.on_stage().parts, origin, direction)
         if met is not None and met[0].normal[2] > LEVEL:
             home = session.on_stage().parts[met[2]].at_home(met[0])
-            place, on = _point(np.array(home.point)), building.elements[home.element].id
+            place, on = vector(np.array(home.point)), building.elements[home.element].id
         else:
             slope = float(direction[2])
             if abs(slope) < 1e-3:
@@ -154,7 +151,7 @@ class FigureDrag:
             if along <= 0:
                 return
             # As far as it is moved where it is shown, as far it is moved at home.
-            place = _point(np.array(self._figure.place) + there - np.array(self._shown.place))
+            place = vector(np.array(self._figure.place) + there - np.array(self._shown.place))
             on = self._figure.on or ""
         figure = self._figure.model_copy(update={"place": place, "on": on or None})
         session.apply(site_edits.put_figure(session.project, figure), "Moved a figure", merge="figure")

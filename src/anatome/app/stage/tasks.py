@@ -16,7 +16,7 @@ from anatome.cuts.directions import element_axis, plane_along, plane_through_poi
 from anatome.cuts.dissection import CutFace
 from anatome.cuts.flat_view import flat_section
 from anatome.cuts.peel import build_up, peel_plane
-from anatome.cuts.plane import Plane, Vector
+from anatome.cuts.plane import Plane, Vector, vector
 from anatome.cuts.reach import Reach
 from anatome.cuts.section import Section
 from anatome.model.raycast import Hit
@@ -91,10 +91,6 @@ class StageTask:
         """The task is over, done or not."""
 
 
-def _vector(values: Array) -> Vector:
-    return (float(values[0]), float(values[1]), float(values[2]))
-
-
 @dataclass
 class PlaneTask(StageTask):
     """Tasks that end in a new section plane."""
@@ -164,7 +160,7 @@ class AcrossAxis(PlaneTask):
     def plane_for(self, pointer: Pointer, hit: Hit) -> Plane:
         normal = np.array(AXES[self.axis][1])
         towards = pointer.viewport.towards(np.array(hit.point))
-        return Plane(hit.point, _vector(normal if normal @ towards >= 0 else -normal))
+        return Plane(hit.point, vector(normal if normal @ towards >= 0 else -normal))
 
 
 @dataclass

@@ -9,8 +9,7 @@ from numpy.typing import NDArray
 
 from anatome.app.stage.tasks import Pointer
 from anatome.app.stage.writing.note_task import NoteTask, Z
-from anatome.cuts.plane import Plane
-from anatome.notes.anchors import vector
+from anatome.cuts.plane import Plane, vector
 from anatome.notes.note import Dimension
 from anatome.notes.setting import Spot
 from anatome.problems import Problem

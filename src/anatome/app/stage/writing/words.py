@@ -9,8 +9,8 @@ from numpy.typing import NDArray
 
 from anatome.app.stage.tasks import Pointer
 from anatome.app.stage.writing.note_task import NoteTask
-from anatome.cuts.plane import Vector
-from anatome.notes.anchors import anchored, vector
+from anatome.cuts.plane import Vector, vector
+from anatome.notes.anchors import anchored
 from anatome.notes.note import Label, Level
 from anatome.notes.setting import Spot, space_at
 from anatome.problems import Problem
