@@ -110,7 +110,7 @@ class MainWindow(QMainWindow):
         self.actions_ = Actions(self, self.commands.entries())
         self.scout = ScoutStrip(self.session)
         self.parts = Parts(self.session, self.actions_)
-        sheet_page = SheetPage(self.session, self.desk, self.sheet_contents, self.actions_, self.commands.sheets)
+        sheet_page = SheetPage(self.session, self.desk, self.sheet_contents, self.actions_, self.commands)
         self.inspector = Inspector(self.session, self.stage, self.hands, self.actions_, self.commands, sheet_page)
         self.sheet_strip = SheetStrip(self.session, self.desk, self.sheet_contents)
         self.contact_sheet = ContactSheet(self.session, self.stage)

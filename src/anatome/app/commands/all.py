@@ -11,6 +11,7 @@ from anatome.app.commands.host import Host
 from anatome.app.commands.look import LookCommands
 from anatome.app.commands.new_cuts import NewCutCommands
 from anatome.app.commands.notes import NoteCommands
+from anatome.app.commands.on_sheet import OnSheetCommands
 from anatome.app.commands.parts import PartCommands
 from anatome.app.commands.scenes import SceneCommands
 from anatome.app.commands.send_out import SendOutCommands
@@ -48,12 +49,13 @@ class Commands:
         self.look = LookCommands(host)
         self.notes = NoteCommands(host)
         self.sheets = SheetCommands(host, self.scenes)
+        self.on_sheet = OnSheetCommands(host)
         self.send_out = SendOutCommands(host)
 
     def entries(self) -> list[Entry]:
         """Every command, in the order of menus and lists."""
         first = (self.files, self.new_cuts, self.cuts, self.apart, self.parts, self.site, self.suggest)
-        subjects = (*first, self.view, self.going, self.scenes, self.look, self.notes, self.sheets, self.send_out)
+        subjects = (*first, self.view, self.going, self.scenes, self.look, self.notes, self.sheets, self.on_sheet, self.send_out)
         return [entry for subject in subjects for entry in subject.entries()]
 
     def ticks(self) -> dict[str, bool]:

@@ -18,7 +18,7 @@ from anatome.app.stage.crop_frame import CropFrame
 from anatome.app.stage.figures import FigureDrag, figure_under
 from anatome.app.stage.handles import CutHandles, distance_to_path
 from anatome.app.stage.looking import Walk
-from anatome.app.stage.note_drag import STEP, NoteDrag, WordsInPlace
+from anatome.app.stage.note_drag import NoteDrag, NoteHands, WordsInPlace
 from anatome.app.stage.overlay import Overlay, mark_box
 from anatome.app.stage.picking import Picking
 from anatome.app.stage.stage import Stage
@@ -96,6 +96,7 @@ class Hands(QObject):
         self.number.left.connect(stage.setFocus)
         self.number.hide()
         self._number_is = ""
+        self._notes = NoteHands(session, stage.noted)
         self.words = WordsInPlace(stage, session, stage.noted, stage.setFocus)
         stage.installEventFilter(self)
         session.opened.connect(lambda: self.begin(None))
@@ -273,16 +274,13 @@ class Hands(QObject):
             self._overlay.held = held
             self._number_is = held if held != "whole" else handles.knobs[0].name
             self.refresh()
-        elif left and self._task is None and not self._control(event) and self._on_picked_note(start):
+        elif left and self._task is None and not self._control(event) and self._notes.on_picked(start):
             grasp.kind, grasp.note = "note", NoteDrag(self._session, self._stage.noted, start)
         elif left and self._takes_figure(grasp):
             grasp.kind = "figure"
         elif left and (self._control(event) if self._task is None else isinstance(self._task, PickRectangle)):
             grasp.kind = "rectangle"
         self._grasp = grasp
-
-    def _on_picked_note(self, at: tuple[float, float]) -> bool:
-        return bool(self._session.picked_notes) and self._stage.noted.under(at) in self._session.picked_notes
 
     def _takes_figure(self, grasp: Grasp) -> bool:
         """Whether the press is on the picked figure, which then goes along. Others are picked first, so that none is moved by
@@ -401,7 +399,7 @@ class Hands(QObject):
             return
         note = self._stage.noted.under((at.x(), at.y()))
         if note is not None:
-            self._pick_note(note, self._control(event), left)
+            self._notes.pick(note, self._control(event), left)
             if not left:
                 self.menu_wanted.emit(event.globalPosition())
             return
@@ -422,16 +420,6 @@ class Hands(QObject):
             self._picking.click(at, self._control(event))
         if event.button() == Qt.MouseButton.RightButton:
             self.menu_wanted.emit(event.globalPosition())
-
-    def _pick_note(self, note: str, more: bool, left: bool) -> None:
-        """One, or with Ctrl one more or one less; the menu is for all that are picked."""
-        picked = self._session.picked_notes
-        if more:
-            self._session.pick_notes(n for n in picked if n != note) if note in picked else self._session.pick_notes(
-                (*picked, note)
-            )
-        elif left or note not in picked:
-            self._session.pick_notes((note,))
 
     def _picked_under(self, at: QPointF) -> bool:
         """Whether what the pointer is on is picked already, perhaps among others."""
@@ -464,7 +452,7 @@ class Hands(QObject):
         handles = self._overlay.handles
         held = handles.under(*now) if handles is not None and not handles.cut.locked else None
         if held is None and self._overlay.held is None:
-            note = self._on_picked_note(now)
+            note = self._notes.on_picked(now)
             self._stage.setCursor(Qt.CursorShape.SizeAllCursor if note else Qt.CursorShape.ArrowCursor)
         if held != self._overlay.held:
             self._overlay.held = held
@@ -503,7 +491,7 @@ class Hands(QObject):
         if self._task is not None:
             return self._task_key(event)
         if self._session.picked_notes and event.key() in ARROWS:
-            return self._nudge_notes(event)
+            return self._notes.nudge(ARROWS[Qt.Key(event.key())][:2], event.modifiers())
         cut = self._session.cut
         if cut is None:
             return False
@@ -531,14 +519,6 @@ class Hands(QObject):
             self.hover_at(QPointF(self._stage.mapFromGlobal(QCursor.pos())), False)
             return True
         return False
-
-    def _nudge_notes(self, event: QKeyEvent) -> bool:
-        """A little way on the paper."""
-        modifiers = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
-        factor = {Qt.KeyboardModifier.ControlModifier: 0.2, Qt.KeyboardModifier.ShiftModifier: 5.0}.get(modifiers, 1.0)
-        x, y, _ = ARROWS[Qt.Key(event.key())]
-        NoteDrag(self._session, self._stage.noted, (0.0, 0.0)).shift(STEP * factor * np.array([x, y]), merge="nudge notes")
-        return True
 
     def _nudge(self, cut: AnyCut, event: QKeyEvent) -> bool:
         modifiers = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier

@@ -43,6 +43,33 @@ class NoteDrag:
         self._session.cancel_step("note")
 
 
+class NoteHands:
+    """Which notes a click picks, and what arrow keys do to them."""
+
+    def __init__(self, session: Session, noted: StageNotes) -> None:
+        self._session, self._noted = session, noted
+
+    def on_picked(self, at: tuple[float, float]) -> bool:
+        """Whether a place in pixels is on a note that is picked."""
+        return bool(self._session.picked_notes) and self._noted.under(at) in self._session.picked_notes
+
+    def pick(self, note: str, more: bool, left: bool) -> None:
+        """One, or with Ctrl one more or one less; the menu is for all that are picked."""
+        picked = self._session.picked_notes
+        if more:
+            rest = tuple(n for n in picked if n != note)
+            self._session.pick_notes(rest if note in picked else (*picked, note))
+        elif left or note not in picked:
+            self._session.pick_notes((note,))
+
+    def nudge(self, way: tuple[int, int], modifiers: Qt.KeyboardModifier) -> bool:
+        """Move what is picked a little way on the paper."""
+        held = modifiers & ~Qt.KeyboardModifier.KeypadModifier
+        factor = {Qt.KeyboardModifier.ControlModifier: 0.2, Qt.KeyboardModifier.ShiftModifier: 5.0}.get(held, 1.0)
+        NoteDrag(self._session, self._noted, (0.0, 0.0)).shift(STEP * factor * np.array(way), merge="nudge notes")
+        return True
+
+
 def said_of(notes: tuple[AnyNote, ...], verb: str) -> str:
     """What was done to how many."""
     return f"{verb} the {notes[0].kind}" if len(notes) == 1 else f"{verb} {len(notes)} notes"

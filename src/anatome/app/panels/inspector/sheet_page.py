@@ -16,7 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from anatome.app.actions import Actions, panel_button
-from anatome.app.commands.sheets import SheetCommands
+from anatome.app.commands.all import Commands
 from anatome.app.panels.inspector.page import Choices, Page, label, section
 from anatome.app.session import Session
 from anatome.app.sheets.contents import SheetContents
@@ -41,7 +41,7 @@ CONTENTS = (
 class SheetPage(Page):
     """The paper while nothing is picked; else what is picked."""
 
-    def __init__(self, session: Session, desk: Desk, contents: SheetContents, actions: Actions, commands: SheetCommands) -> None:
+    def __init__(self, session: Session, desk: Desk, contents: SheetContents, actions: Actions, commands: Commands) -> None:
         super().__init__()
         self._session, self._desk, self._contents, self._commands = session, desk, contents, commands
         self.title = label("", "title")
@@ -188,12 +188,12 @@ class SheetPage(Page):
         current = self._desk.blocks
         own = [b for b in current if any(k in type(b).model_fields and getattr(b, k) != v for k, v in changes.items())]
         if own:
-            self._commands.change_blocks(said, **changes)
+            self._commands.on_sheet.change_blocks(said, **changes)
 
     def _set_sheet(self, said: str, **changes: object) -> None:
         sheet = self._desk.sheet
         if sheet is not None and any(getattr(sheet, k) != v for k, v in changes.items()):
-            self._commands.change_sheet(said, **changes)
+            self._commands.sheets.change_sheet(said, **changes)
 
     def _set_paper(self, place: int) -> None:
         sheet, name = self._desk.sheet, self.paper.itemData(place)
