@@ -23,6 +23,7 @@ from anatome.formats.opening import OpenJob
 from anatome.formats.project_files import NoModel, ProjectJob
 from anatome.model.building import Building
 from anatome.model.options import OpenOptions
+from anatome.printing.kept_lines import KeptLines
 from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.project import ModelReference, Project, StageState
@@ -42,6 +43,7 @@ class _Ready:
     project: Project
     first: Recut
     thumbnails: dict[str, bytes]
+    linework: KeptLines
     model_path: Path
     project_path: Path | None
     recent: Path | None
@@ -196,9 +198,11 @@ class Documents(QObject):
                 project = edits.with_model(waiting.stored.project, reference, camera)
                 whole = with_site(building, project.site)
                 first, pictures = recut(Cutter(whole), project.stage), dict(waiting.stored.thumbnails)
-                return _Ready(whole, project, first, pictures, path, waiting.path, path, saved=False, model=building)
+                kept = KeptLines(building, waiting.stored.linework)
+                return _Ready(whole, project, first, pictures, kept, path, waiting.path, path, saved=False, model=building)
             project = Project(name=path.stem, model=reference, stage=StageState(camera=camera, look=first_look()))
-            return _Ready(building, project, recut(Cutter(building), project.stage), {}, path, None, path)
+            kept = KeptLines(building, {})
+            return _Ready(building, project, recut(Cutter(building), project.stage), {}, kept, path, None, path)
 
         self._start(_Opening(job, path.name, ready))
 
@@ -208,7 +212,8 @@ class Documents(QObject):
             project, thumbnails = job.stored.project, dict(job.stored.thumbnails)
             whole = with_site(building, project.site)
             first = recut(Cutter(whole), project.stage)
-            return _Ready(whole, project, first, thumbnails, job.model_path, project_path, project_path, model=building)
+            kept = KeptLines(building, job.stored.linework)
+            return _Ready(whole, project, first, thumbnails, kept, job.model_path, project_path, project_path, model=building)
 
         self._start(_Opening(job, name, ready, project_path))
 
@@ -272,7 +277,7 @@ class Documents(QObject):
         self._on_disk = FileState.of(ready.project_path) if ready.project_path else None
         self._identity = job.identity
         self._session.open(
-            *(ready.building, ready.project, ready.model_path, ready.project_path, ready.thumbnails),
+            *(ready.building, ready.project, ready.model_path, ready.project_path, ready.thumbnails, ready.linework),
             *(ready.first, ready.saved, ready.model),
         )
         if ready.recent is not None:
@@ -313,11 +318,12 @@ class Documents(QObject):
         if path.suffix.lower() != SUFFIX:
             path = path.with_name(path.name + SUFFIX)
         project, pictures = session.project, session.pictures.stored(session.project)
+        linework = {} if session.linework is None else session.linework.stored(project)
         packed, source = self._packed, self._kept or session.model_path
 
         def work(told: Told) -> tuple[Project, PackedModel | None, Path | None, FileState | None]:
             named, model, model_path = self._with_model(project, path, packed, source)
-            save_project(path, StoredProject(named, pictures, model))
+            save_project(path, StoredProject(named, pictures, model, linework))
             return named, model, model_path, FileState.of(path)
 
         def done(written: tuple[Project, PackedModel | None, Path | None, FileState | None]) -> None:

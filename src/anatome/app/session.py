@@ -29,6 +29,7 @@ from anatome.model.bounds import corners_of
 from anatome.model.building import Building
 from anatome.model.crossings import crossings, known
 from anatome.notes.note import AnyNote
+from anatome.printing.kept_lines import KeptLines
 from anatome.scenes import edits
 from anatome.scenes.history import History
 from anatome.scenes.look_edits import drawn_look
@@ -73,6 +74,7 @@ class Session(QObject):
         self.model_path: Path | None = None
         self.project_path: Path | None = None
         self.pictures = ScenePictures()
+        self.linework: KeptLines | None = None
         self.picked_cut: str | None = None
         self.picked_member: int | None = None
         self.picked_elements: frozenset[str] = frozenset()
@@ -101,6 +103,7 @@ class Session(QObject):
         model_path: Path | None,
         project_path: Path | None,
         thumbnails: Mapping[str, bytes],
+        linework: KeptLines | None = None,
         first: Recut | None = None,
         saved: bool = True,
         model: Building | None = None,
@@ -111,6 +114,7 @@ class Session(QObject):
         self.building, self._model, self._site = building, model or building, project.site
         self.model_path, self.project_path = model_path, project_path
         self.pictures = ScenePictures.of(project, thumbnails)
+        self.linework = linework or KeptLines(self._model, {})
         self._history = History(project, saved)
         self._cut_with(Recutter(building, first))
         storeys = [i for i, s in enumerate(building.storeys) if s.elevation >= -0.1]
@@ -164,6 +168,7 @@ class Session(QObject):
         self._recutter = self._rebuilding = self._learning = self._shown = self._subject = self._left = self._figures = None
         self.memory = Memory()
         self.pictures = ScenePictures()
+        self.linework = None
         self.picked_cut, self.picked_member, self.picked_elements, self.marked = None, None, frozenset(), frozenset()
         self.picked_figure, self.picked_notes = None, ()
         self.holds_crop = False

@@ -31,6 +31,7 @@ from anatome.app.documents import Documents
 from anatome.app.finder import CommandFinder
 from anatome.app.key_drawings.kinds import KeyElevation, KeyElevationPanel, KeyPlan, KeyPlanPanel
 from anatome.app.keys import KeysDialog
+from anatome.app.line_keeper import LineKeeper
 from anatome.app.panels.contact_sheet import ContactSheet
 from anatome.app.panels.inspector import Inspector
 from anatome.app.panels.inspector.sheet_page import SheetPage
@@ -113,6 +114,7 @@ class MainWindow(QMainWindow):
         sheet_page = SheetPage(self.session, self.desk, self.sheet_contents, self.actions_, self.commands)
         self.inspector = Inspector(self.session, self.stage, self.hands, self.actions_, self.commands, sheet_page)
         self.sheet_strip = SheetStrip(self.session, self.desk, self.sheet_contents)
+        self.line_keeper = LineKeeper(self.session, self.stage)
         self.contact_sheet = ContactSheet(self.session, self.stage)
         nothing = "No cut shows it. Bring back what is set aside, or pick something else."
         self.suggestions = TryStrip(self.suggester, "Trying cuts and views…", nothing)
@@ -237,6 +239,8 @@ class MainWindow(QMainWindow):
         self.sheet_hands.edit_wanted.connect(self._edit_block)
         self.sheet_hands.menu_wanted.connect(self._sheet_menu)
         self.sheet_strip.menu_wanted.connect(self._strip_menu)
+        self.line_keeper.news.connect(self.contact_sheet.refresh)
+        self.stage.lined.switched.connect(self._refresh)
         self.stage.ready.connect(lambda: QTimer.singleShot(0, self.commands.scenes.picture_scenes))
 
     def _fill_recent(self, menu: QMenu) -> None:
@@ -449,6 +453,10 @@ class MainWindow(QMainWindow):
         scene = self.session.project.scene(scene_id)
         if scene is not None and scene.state.notes:
             menu.addAction("Duplicate without its notes", lambda: scenes.duplicate_scene(scene_id, notes=False))
+        if scene is not None:
+            keeps = menu.addAction("Keep its linework", lambda: scenes.keep_lines(scene_id))
+            keeps.setCheckable(True)
+            keeps.setChecked(scene.lines_kept)
         menu.addSeparator()
         menu.addAction(theme.icon("trash"), "Delete", lambda: scenes.delete_scene(scene_id))
         menu.popup(at)

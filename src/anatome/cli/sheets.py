@@ -52,11 +52,14 @@ def chosen(project: Project, names: list[str]) -> list[Sheet]:
 def drawn(opened: OpenedProject, sheets: list[Sheet], dpi: float) -> list[Page]:
     """Pages of them; what several frames show is drawn once."""
     from anatome.formats.pictures_out import png_bytes
-    from anatome.printing.contents import Wanted, all_wanted, legend_of, lines_of, view_for
+    from anatome.printing.contents import all_wanted, legend_of, lines_of, view_for
+    from anatome.printing.kept_lines import KeptLines
     from anatome.printing.pages import Made, page_of
+    from anatome.printing.wanted import Wanted
     from anatome.render.pictures import PictureMaker
 
     project, cutter = opened.stored.project, Cutter(opened.building)
+    kept = KeptLines(opened.model, opened.stored.linework)
     maker: PictureMaker | None = None
     known: list[tuple[Wanted, Made]] = []
     pages = []
@@ -68,7 +71,7 @@ def drawn(opened: OpenedProject, sheets: list[Sheet], dpi: float) -> list[Page]:
             done = next((m for w, m in known if w == what), None)
             if done is None:
                 facts = opened.facts(what.scene.state.notes)
-                lines = lines_of(cutter, what, facts) if what.has_lines else None
+                lines = lines_of(cutter, what, facts, None, kept) if what.has_lines else None
                 picture = None
                 if what.has_picture:
                     maker = maker or PictureMaker.standalone(opened.building)

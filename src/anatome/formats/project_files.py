@@ -20,9 +20,10 @@ from anatome.site.bodies import with_site
 
 @dataclass(frozen=True)
 class OpenedProject:
-    """A project with its building, and what stands round that."""
+    """A project with its building, ``model``, and that with what stands round it, ``building``."""
 
     stored: StoredProject
+    model: Building
     building: Building
     path: Path
 
@@ -82,4 +83,4 @@ def open_project(path: Path) -> OpenedProject:
         while (building := job.poll(wait=0.2)) is None:
             pass
     assert job.stored is not None
-    return OpenedProject(job.stored, with_site(building, job.stored.project.site), path)
+    return OpenedProject(job.stored, building, with_site(building, job.stored.project.site), path)

@@ -3,14 +3,24 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
+from typing import Annotated
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import PlainSerializer, PlainValidator
 
 from anatome.look.look import Rgb
 from anatome.notes.marks import NotesDrawn
 
-Ring = NDArray[np.float64]
+
+def _places(told: object) -> NDArray[np.float64]:
+    places = np.asarray(told, np.float64)
+    if places.ndim != 2 or places.shape[1] != 2 or not np.isfinite(places).all():
+        raise ValueError("places are rows of x and y")
+    return places
+
+
+Ring = Annotated[NDArray[np.float64], PlainValidator(_places), PlainSerializer(np.ndarray.tolist)]
 """(n, 2) millimetres on paper, x to the right, y upwards from the lower edge."""
 
 

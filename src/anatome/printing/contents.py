@@ -14,51 +14,18 @@ from anatome.look.look import Rgb
 from anatome.look.styles import resolve
 from anatome.model.building import Building
 from anatome.notes.facts import Facts
+from anatome.printing.kept_lines import KeptLines
+from anatome.printing.wanted import Wanted
 from anatome.render.pictures import view_of
 from anatome.render.renderer import View
 from anatome.render.stills import lit
 from anatome.scenes.look_edits import drawn_look
 from anatome.scenes.opened import opened
 from anatome.scenes.plans import key_plan
-from anatome.scenes.project import Project, Scene
+from anatome.scenes.project import Project
 from anatome.scenes.sheet_frames import KEY_ASPECT, picture_height, shown_in
-from anatome.sheets.sheet import Content, KeyPlanBlock, SceneFrame, Sheet
-from anatome.site.site import NO_SITE, Site
-
-MOST_PIXELS = 40_000_000
-"""Of one picture on a sheet."""
-
-
-@dataclass(frozen=True)
-class Wanted:
-    """A scene as a frame shows it, ``height`` mm high, with or without its ``notes``, as ``content``, with what stands round it.
-
-    Two are the same if what they show is.
-    """
-
-    scene: Scene
-    height: float
-    content: Content
-    site: Site
-
-    @property
-    def has_lines(self) -> bool:
-        return self.content != "picture"
-
-    @property
-    def has_picture(self) -> bool:
-        return self.content in ("picture", "both")
-
-    def size(self, dpi: float) -> tuple[int, int]:
-        """Pixels of its picture at so many dots an inch."""
-        high = max(self.height / 25.4 * dpi, 16.0)
-        high = min(high, (MOST_PIXELS / self.scene.aspect) ** 0.5)
-        return max(round(high * self.scene.aspect), 16), round(high)
-
-    @property
-    def paper(self) -> tuple[float, float]:
-        """Mm of the whole picture."""
-        return self.height * self.scene.aspect, self.height
+from anatome.sheets.sheet import KeyPlanBlock, SceneFrame, Sheet
+from anatome.site.site import NO_SITE
 
 
 def wanted(frame: SceneFrame, project: Project) -> Wanted | None:
@@ -93,11 +60,23 @@ def all_wanted(project: Project, sheet: Sheet, building: Building) -> dict[str, 
     return found
 
 
-def lines_of(cutter: Cutter, what: Wanted, facts: Facts, progress: Callable[[float], bool] | None = None) -> Drawing:
-    """Its linework with its notes. Raises Problem where there is nothing to draw, or it is cancelled."""
+def lines_of(
+    cutter: Cutter,
+    what: Wanted,
+    facts: Facts,
+    progress: Callable[[float], bool] | None = None,
+    kept: KeptLines | None = None,
+) -> Drawing:
+    """Its linework with its notes, from what is ``kept`` if it is there, else kept from now on. Raises Problem where there is
+    nothing to draw, or it is cancelled."""
     view = line_view(cutter, what.scene, what.site, paper=what.height)
-    scale = scale_of(what.scene, what.height)
-    drawing = view_drawing(view, what.scene.name, round(scale, 3), progress=progress, tones=what.content == "tones")
+    found = None if kept is None else kept.find(what)
+    if found is None:
+        scale = scale_of(what.scene, what.height)
+        found = view_drawing(view, what.scene.name, round(scale, 3), progress=progress, tones=what.content == "tones")
+        if kept is not None:
+            kept.put(what, found)
+    drawing = replace(found, title=what.scene.name)
     if what.has_picture:  # the picture has the fills
         drawing = replace(drawing, layers=(), paper=None)
     return written_on(drawing, view, what.scene, what.site, facts)

@@ -93,6 +93,19 @@ def page_image(page: Page, dpi: float) -> NDArray[np.uint8]:
     return held
 
 
+def drawing_image(drawing: Drawing, size: tuple[int, int], ground: Rgb) -> NDArray[np.uint8]:
+    """(h, w, 4) RGBA, a drawing as large as ``size`` (width, height) in pixels, on a ground of one colour."""
+    width, height = size
+    held = np.empty((height, width, 4), np.uint8)
+    held[:] = (*(round(255 * c) for c in ground), 255)
+    image = QImage(held.data, width, height, 4 * width, QImage.Format.Format_RGBA8888)
+    painter = QPainter(image)
+    on_paper(painter, height / drawing.height, drawing.height)
+    paint_drawing(painter, drawing)
+    painter.end()
+    return held
+
+
 def _line(points: NDArray[np.float64]) -> QPolygonF:
     return QPolygonF([QPointF(x, y) for x, y in points.tolist()])
 

@@ -297,6 +297,11 @@ def rename_scene(project: Project, scene_id: str, name: str) -> Project:
     return _with_scenes(project, (s.model_copy(update={"name": name}) if s.id == scene_id else s for s in project.scenes))
 
 
+def keep_lines(project: Project, scene_id: str, keep: bool) -> Project:
+    """Have a scene keep its linework in the project, or not."""
+    return _with_scenes(project, (s.model_copy(update={"lines_kept": keep}) if s.id == scene_id else s for s in project.scenes))
+
+
 def duplicate_scene(project: Project, scene_id: str, copy_id: str, notes: bool = True) -> Project:
     """A copy right after the scene, with what is written on it or without."""
     scenes = []

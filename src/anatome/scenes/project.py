@@ -109,6 +109,7 @@ class Scene(Value):
     name: str
     state: StageState
     frame: Frame = Frame()
+    lines_kept: bool = Field(default=False, description="its linework is kept in the project, and made anew when it changes")
 
     @property
     def aspect(self) -> float:

@@ -1,7 +1,8 @@
 """The project file: a zip of JSON, thumbnails and, if wanted, the model itself.
 
 ``project.json`` follows the schema that :func:`project_schema` gives (published as docs/project.schema.json);
-``thumbnails/<scene id>.png`` are pictures of the scenes; ``model/<file name>`` is the embedded model.
+``thumbnails/<scene id>.png`` are pictures of the scenes, ``linework/<scene id>/<mark>.json`` drawings of them, which are made
+anew when they are not there; ``model/<file name>`` is the embedded model.
 """
 
 from __future__ import annotations
@@ -23,7 +24,7 @@ from anatome.scenes.migrations import migrated
 from anatome.scenes.project import VERSION, Project
 
 SUFFIX = ".anatome"
-LARGEST_JSON, LARGEST_THUMBNAIL, LARGEST_MODEL = 200_000_000, 20_000_000, 4_000_000_000
+LARGEST_JSON, LARGEST_THUMBNAIL, LARGEST_LINEWORK, LARGEST_MODEL = 200_000_000, 20_000_000, 100_000_000, 4_000_000_000
 """Bytes a member may have; what says it is larger is not read at all."""
 MOST_MEMBERS = 10_000
 _DATE = (2020, 1, 1, 0, 0, 0)
@@ -41,11 +42,12 @@ class PackedModel:
 
 @dataclass(frozen=True)
 class StoredProject:
-    """What a project file holds. ``model`` is None for a referenced model."""
+    """What a project file holds. ``linework`` goes by “scene/mark”; ``model`` is None for a referenced model."""
 
     project: Project
     thumbnails: Mapping[str, bytes] = field(default_factory=dict)
     model: PackedModel | None = None
+    linework: Mapping[str, bytes] = field(default_factory=dict)
 
 
 def pack_model(source: Path) -> PackedModel:
@@ -101,6 +103,8 @@ def save_project(path: Path, stored: StoredProject) -> None:
         _put(archive, "project.json", json.dumps(data, indent=1).encode())
         for scene_id, picture in sorted(stored.thumbnails.items()):
             _put(archive, f"thumbnails/{scene_id}.png", picture)
+        for name, drawing in sorted(stored.linework.items()):
+            _put(archive, f"linework/{name}.json", drawing)
         if stored.model is not None:
             _put_packed(archive, f"model/{PurePosixPath(stored.project.model.path).name}", stored.model)
 
@@ -173,18 +177,25 @@ def _stored(path: Path, archive: zipfile.ZipFile, damaged: Problem) -> StoredPro
         )
     project = Project.model_validate(migrated(data, version))
     scenes = {scene.id for scene in project.scenes}
-    thumbnails = {}
+    thumbnails, linework = {}, {}
     for entry in entries:
         name = PurePosixPath(entry.filename)
         if entry.filename.startswith("thumbnails/") and name.suffix == ".png" and name.stem in scenes:
             thumbnails[name.stem] = _member(archive, entry.filename, LARGEST_THUMBNAIL, damaged)
+        elif (
+            len(name.parts) == 3
+            and name.parts[0] == "linework"
+            and name.parts[1] in scenes
+            and entry.file_size <= LARGEST_LINEWORK
+        ):
+            linework[f"{name.parts[1]}/{name.stem}"] = _member(archive, entry.filename, LARGEST_LINEWORK, damaged)
     model = None
     if project.model.embedded:
         inside = [entry for entry in entries if entry.filename.startswith("model/")]
         if not inside:
             raise damaged
         model = _packed(path, archive, inside[0], damaged)
-    return StoredProject(project, thumbnails, model)
+    return StoredProject(project, thumbnails, model, linework)
 
 
 def _member(archive: zipfile.ZipFile, name: str, largest: int, damaged: Problem) -> bytes:

@@ -61,6 +61,18 @@ class Commands:
     def ticks(self) -> dict[str, bool]:
         """Which of the on/off commands are on, while a project is open."""
         found: dict[str, bool] = {}
-        for subject in (self.files, self.cuts, self.apart, self.parts, self.site, self.view, self.look, self.notes, self.sheets):
+        on_off = (
+            self.files,
+            self.cuts,
+            self.apart,
+            self.parts,
+            self.site,
+            self.view,
+            self.scenes,
+            self.look,
+            self.notes,
+            self.sheets,
+        )
+        for subject in on_off:
             found |= subject.ticks()
         return found

@@ -76,11 +76,38 @@ class SceneCommands:
                     "changed",
                 ),
             ),
+            *group(
+                "Scenes",
+                "frame",
+                Entry(
+                    "keep_lines",
+                    "Keep the scene’s linework",
+                    "Its lines are kept in the project, and drawn anew behind your back when it changes",
+                    self.keep_lines,
+                    "Ctrl+Alt+Shift+K",
+                    needs="scene",
+                    checkable=True,
+                ),
+            ),
             *(
                 Entry(f"scene {i}", f"Scene {i}", f"Recall scene {i}", partial(self.recall_number, i - 1), f"Ctrl+{i}")
                 for i in range(1, 10)
             ),
         ]
+
+    def ticks(self) -> dict[str, bool]:
+        """Which of the on/off commands are on."""
+        scene = self._session.scene
+        return {"keep_lines": scene is not None and scene.lines_kept}
+
+    def keep_lines(self, scene_id: str | None = None) -> None:
+        """Let a scene, or the current one, keep its linework, or keep it no longer."""
+        s = self._session
+        scene = s.scene if scene_id is None else s.project.scene(scene_id)
+        if scene is not None:
+            keep = not scene.lines_kept
+            said = f"{scene.name} keeps its linework" if keep else f"{scene.name} keeps no linework"
+            s.apply(edits.keep_lines(s.project, scene.id, keep), said)
 
     def recall(self, scene_id: str) -> None:
         """Show a scene as it was saved."""

@@ -8,6 +8,7 @@ from PySide6.QtCore import QObject, Signal
 
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
+from anatome.app.stage.lined import LineMode
 from anatome.model.bounds import bounds_round
 from anatome.scenes import edits
 from anatome.view.camera import CORNERS, FACES, Camera, standard_view
@@ -92,6 +93,23 @@ class ViewCommands(QObject):
                     checkable=True,
                 ),
                 Entry(
+                    "lined",
+                    "Linework on the stage",
+                    "The drawing with hidden lines removed in the place of the picture; it follows cuts and camera",
+                    partial(self.show_lines, "lines"),
+                    "Shift+F8",
+                    stage_menu=True,
+                    checkable=True,
+                ),
+                Entry(
+                    "lined_tones",
+                    "Linework with flat tones",
+                    "The same over faces in their colours",
+                    partial(self.show_lines, "tones"),
+                    "Ctrl+Shift+F8",
+                    checkable=True,
+                ),
+                Entry(
                     "straighten",
                     "Straighten verticals",
                     "Look level and shift the lens instead: upright lines stay upright (two-point perspective)",
@@ -109,7 +127,16 @@ class ViewCommands(QObject):
             "projection": camera.is_perspective,
             "below": found is not None and found.below,
             "crop": self._session.stage.crop is not None,
+            "lined": self._host.stage.lined.mode == "lines",
+            "lined_tones": self._host.stage.lined.mode == "tones",
         }
+
+    def show_lines(self, mode: LineMode) -> None:
+        """The stage as linework, or as its picture again."""
+        lined = self._host.stage.lined
+        lined.switch("" if lined.mode == mode else mode)
+        said = {"": "The picture again", "lines": "Linework", "tones": "Linework with flat tones"}[lined.mode]
+        self._session.said.emit(said if not lined.mode else f"{said}: the stage alone; scenes and pictures stay as they are")
 
     def look_from(self, name: str) -> None:
         """Take a standard view."""

@@ -7,10 +7,16 @@ from PySide6.QtGui import QColor, QDropEvent, QPainter, QPaintEvent, QPixmap, QR
 from PySide6.QtWidgets import QAbstractItemView, QListWidgetItem
 
 from anatome.app import theme
-from anatome.app.panels.picture_row import ASPECT, ID, PICTURE, PictureRow
+from anatome.app.panels.picture_row import ASPECT, ID, LINES, PICTURE, PictureRow
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.scenes import edits
+
+LINES_SAID = {
+    "none": "",
+    "current": ".\nIts linework is kept",
+    "out of date": ".\nIts linework is out of date, and is being made anew",
+}
 
 
 class ContactSheet(PictureRow):
@@ -65,7 +71,9 @@ class ContactSheet(PictureRow):
             item.setData(ASPECT, scene.aspect)
             item.setText(scene.name)
             key_hint = f" (Ctrl+{i + 1})" if i < 9 else ""
-            item.setToolTip(f"Recall {scene.name}{key_hint}. Double-click to rename, drag to reorder")
+            lines = "none" if session.linework is None else session.linework.freshness(scene, session.project.site)
+            item.setData(LINES, lines)
+            item.setToolTip(f"Recall {scene.name}{key_hint}. Double-click to rename, drag to reorder{LINES_SAID[lines]}")
         self._filling = False
         self._refresh_state()
 

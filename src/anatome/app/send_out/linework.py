@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -22,12 +23,14 @@ from anatome.formats.pictures_out import png_bytes
 from anatome.formats.properties import facts_for
 from anatome.linework.of_scene import line_view, paper_of, scale_of, without_lines, written_on
 from anatome.linework.view_drawing import view_drawing
+from anatome.printing.wanted import Wanted
 from anatome.problems import Problem
 from anatome.render.pictures import EXPORT_SAMPLES, view_of
 from anatome.render.renderer import View
 from anatome.render.stills import lit
 from anatome.scenes.note_edits import with_notes
 from anatome.scenes.project import Scene
+from anatome.sheets.sheet import Content
 from anatome.view.crop import SCALES
 
 AS_IT_IS = "As large as its picture"
@@ -106,7 +109,7 @@ class LineworkDialog(SendOut):
             raise Problem("Flat tones and the picture both lie under the lines. Choose one of them.")
         if not self.notes.isChecked():
             scene = with_notes(scene, False)
-        model = self._session.model_path
+        model, kept = self._session.model_path, self._session.linework
         before = DRAWN_SHARE if self.under.isChecked() else 0.0
 
         def lines(picture: NDArray[np.uint8] | None) -> None:
@@ -115,7 +118,10 @@ class LineworkDialog(SendOut):
                     return told(before + (1 - before) * 0.95 * done)
 
                 view = line_view(Cutter(building), scene, site, scale)
-                drawing = view_drawing(view, title, round(scale_of(scene, height), 3), beyond, hidden, share, tones)
+                content: Content = "tones" if tones else "lines"
+                known = kept.find(Wanted(scene, round(height, 6), content, site)) if kept and beyond and not hidden else None
+                drawing = known or view_drawing(view, title, round(scale_of(scene, height), 3), beyond, hidden, share, tones)
+                drawing = replace(drawing, title=title)
                 facts = facts_for(building, model, scene.state.notes)
                 drawing = written_on(drawing, view, scene, site, facts)
                 if picture is not None:

@@ -18,8 +18,9 @@ from anatome.files import safe_name, write_whole
 from anatome.formats.pdf import pages_bytes
 from anatome.formats.pictures_out import png_bytes
 from anatome.linework.page import Page
-from anatome.printing.contents import Wanted, all_wanted, legend_of
+from anatome.printing.contents import all_wanted, legend_of
 from anatome.printing.pages import Made, page_of
+from anatome.printing.wanted import Wanted
 from anatome.problems import Problem
 from anatome.render.drawings import page_image
 from anatome.scenes.project import Project

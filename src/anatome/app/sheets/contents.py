@@ -16,8 +16,9 @@ from anatome.app.stage.stage import Stage
 from anatome.cuts.dissection import Cutter
 from anatome.linework.page import Page, Part
 from anatome.notes.marks import NotesDrawn
-from anatome.printing.contents import LegendEntry, Wanted, all_wanted, legend_of, wanted
+from anatome.printing.contents import LegendEntry, all_wanted, legend_of, wanted
 from anatome.printing.pages import Made
+from anatome.printing.wanted import Wanted
 from anatome.render.drawings import page_image
 from anatome.scenes.project import Project
 from anatome.sheets.sheet import LegendBlock, SceneFrame

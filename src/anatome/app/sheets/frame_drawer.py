@@ -16,8 +16,9 @@ from anatome.formats.pictures_out import png_bytes
 from anatome.formats.properties import facts_for
 from anatome.linework.drawing import Drawing
 from anatome.model.building import Building
-from anatome.printing.contents import Wanted, lines_of, view_for
+from anatome.printing.contents import lines_of, view_for
 from anatome.printing.pages import Made
+from anatome.printing.wanted import Wanted
 from anatome.problems import Problem
 from anatome.render.pictures import EXPORT_SAMPLES
 from anatome.render.renderer import View
@@ -58,14 +59,16 @@ class FrameDrawer(QObject):
         failed: Callable[[Exception], None],
         progress: Callable[[float], None] = lambda share: None,
     ) -> None:
-        """Draw it, and tell what was made, or why not."""
+        """Draw it, and tell what was made, or why not. Its lines are kept."""
         building, path = self._session.building, self._session.model_path
         assert building is not None
-        cutter = self._cutter_of(building)
+        cutter, kept = self._cutter_of(building), self._session.linework
 
         def work(told: Told) -> tuple[Drawing | None, View | None]:
             facts = facts_for(building, path, what.scene.state.notes)
-            drawing = lines_of(cutter, what, facts, lambda share: told(LINES * share)) if what.has_lines else None
+            drawing = None
+            if what.has_lines:
+                drawing = lines_of(cutter, what, facts, lambda share: told(LINES * share), kept)
             return drawing, view_for(cutter, what, facts, dpi, told) if what.has_picture else None
 
         def over(error: Exception) -> None:

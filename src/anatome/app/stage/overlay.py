@@ -34,6 +34,8 @@ INK = QColor(theme.LIGHT.ink)
 PAPER = QColor(theme.LIGHT.paper)
 HELD = QColor(theme.LIGHT.accent_soft)
 """Behind the words of what is picked."""
+SHOWS_THROUGH = 0.55
+"""How solid linework is while parts are picked."""
 
 
 class Overlay(QWidget):
@@ -45,7 +47,7 @@ class Overlay(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
         self.setAttribute(Qt.WidgetAttribute.WA_TranslucentBackground)
         self.setStyleSheet("background: transparent")
-        self._session, self._noted = session, stage.noted
+        self._session, self._stage, self._noted = session, stage, stage.noted
         self.handles: CutHandles | None = None
         self.held: str | None = None
         self.preview: Preview | None = None
@@ -56,8 +58,10 @@ class Overlay(QWidget):
         self.hint = ""
         self.snap = ""
         self.bare = False
-        for signal in (session.changed, session.camera_moved, session.picked_changed, session.recut, stage.noted.news):
+        for signal in (session.changed, session.camera_moved, session.picked_changed, session.recut):
             signal.connect(self.update)
+        for own in (stage.noted.news, stage.lined.news):
+            own.connect(self.update)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         session = self._session
@@ -72,6 +76,7 @@ class Overlay(QWidget):
     def _paint_all(self, painter: QPainter) -> None:
         session = self._session
         assert session.building is not None
+        self._paint_lines(painter)
         if session.stage.crop is not None:
             self._paint_crop(painter, CropFrame(session.stage.crop, QSizeF(self.size())), session.holds_crop)
         viewport = Viewport.of(session.stage.camera, self.width(), self.height())
@@ -90,6 +95,15 @@ class Overlay(QWidget):
         if self.rectangle is not None:
             self._paint_rectangle(painter, self.rectangle)
         self._paint_caption(painter)
+
+    def _paint_lines(self, painter: QPainter) -> None:
+        """The linework of the stage in the place of its picture, once it is drawn."""
+        lines = self._stage.lined.image(self._stage.lines_key()) if self._stage.lined.mode else None
+        if lines is not None:
+            # What is picked is tinted in the picture under it, and shows through.
+            painter.setOpacity(SHOWS_THROUGH if self._session.picked_elements else 1.0)
+            painter.drawImage(QRectF(self.rect()), lines)
+            painter.setOpacity(1.0)
 
     def _paint_notes(self, painter: QPainter) -> None:
         """What is written on the picture, what is picked of it in the accent; and what a task would write."""
@@ -337,6 +351,7 @@ class Overlay(QWidget):
 
     def _paint_caption(self, painter: QPainter) -> None:
         title, rest = caption(self._session)
+        rest = ", ".join(words for words in (rest, self._stage.lined.words()) if words)
         strong, plain = theme.font(9.5, strong=True), theme.font(9.5)
         title_width = QFontMetricsF(strong).horizontalAdvance(title + "  ")
         rest = QFontMetricsF(plain).elidedText(rest, Qt.TextElideMode.ElideRight, max(self.width() - 48 - title_width, 0.0))

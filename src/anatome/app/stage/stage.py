@@ -19,9 +19,11 @@ from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QWidget
 
 from anatome.app.session import Session
+from anatome.app.stage.lined import StageLines
 from anatome.app.stage.noted import StageNotes
 from anatome.app.stage.tracing import ON_STAGE, Tracing
 from anatome.app.trouble import TROUBLE
+from anatome.look.divide import Divide
 from anatome.render.accumulation import Accumulation, Paper
 from anatome.render.pictures import EXPORT_SAMPLES, Ground, PictureMaker
 from anatome.render.renderer import Renderer, View
@@ -114,10 +116,12 @@ class Stage(QOpenGLWidget):
         self.tracing.news.connect(self._light_came)
         self.tracing.failed.connect(TROUBLE.report)
         self.noted = StageNotes(session, self)
+        self.lined = StageLines(session, self)
         self._settle = QTimer(self, singleShot=True, interval=SETTLE)
         self._settle.timeout.connect(self._be_still)
         self._more = QTimer(self, singleShot=True, interval=0)
         self._more.timeout.connect(self._go_on)
+        self.lined.switched.connect(self.touch)
         session.opened.connect(self._load)
         session.rebuilt.connect(self._load)
         session.closed.connect(self._load)
@@ -143,6 +147,8 @@ class Stage(QOpenGLWidget):
         session = self._session
         if not (self._done and session.is_open and session.is_cut) or session.is_learning:
             return False
+        if self.lined.mode:
+            return self.lined.over(self.lines_key())
         return not session.stage.still or self.tracing.over(self._light_key())
 
     @property
@@ -165,13 +171,23 @@ class Stage(QOpenGLWidget):
         s = self._session
         return s.stage.camera, s.drawn_look(), id(s.on_stage()), self._full()
 
+    def lines_key(self) -> object:
+        """All that decides the linework of the stage."""
+        return self.lined.key(self._full(), self.noted.paper_height())
+
     def _light(self) -> TracedLight | None:
         """The light of the still the stage shows, if it shows one and has found some."""
-        return self.tracing.light(self._light_key()) if self._session.stage.still else None
+        still = self._session.stage.still and not self.lined.mode
+        return self.tracing.light(self._light_key()) if still else None
+
+    def _follow_lines(self) -> None:
+        """Draw them, now that the picture stands."""
+        if self.lined.mode and self._session.is_cut and not self._session.is_learning:
+            self.lined.follow(self.lines_key(), self._full(), self.noted.paper_height())
 
     def _follow_light(self) -> None:
         """Look for it, now that the picture stands."""
-        if not self._session.stage.still:
+        if not self._session.stage.still or self.lined.mode:
             self.tracing.drop()
         elif self._session.is_cut:
             view, size = self._view(), self._full()
@@ -189,7 +205,7 @@ class Stage(QOpenGLWidget):
         return (
             *(stage.camera, stage.cuts, stage.series, stage.treatments, stage.poche, stage.hidden, stage.divide, stage.still),
             *(s.picked_elements, s.marked, self._full(), id(s.on_stage()), s.project.site.figures, stage.crop),
-            *(s.drawn_look(), id(self._light()), s.is_learning),
+            *(s.drawn_look(), id(self._light()), s.is_learning, self.lined.mode),
         )
 
     def _view(self) -> View:
@@ -197,13 +213,17 @@ class Stage(QOpenGLWidget):
         return View(
             s.stage.camera,
             s.on_stage(),
-            s.drawn_look(),
+            self.lined.look(s.drawn_look()),
             s.picked_mask(),
             figures=s.figures(),
             paper=s.paper_height(),
-            divide=s.drawn_divide(),
+            divide=self._divide(),
             traced=self._light(),
         )
+
+    def _divide(self) -> Divide | None:
+        divide = self._session.drawn_divide()
+        return None if divide is None else divide.model_copy(update={"other": self.lined.look(divide.other)})
 
     # OpenGL ----------------------------------------------------------------------------------------------------
 
@@ -312,6 +332,8 @@ class Stage(QOpenGLWidget):
         full, key = self._full(), self._key()
         self._spent = 0.0
         if not self._still:
+            if self.lined.mode:
+                self.lined.rest(self.lines_key())
             if key == self._moving_key:
                 return False
             part = max(full[0] // self._share, 1), max(full[1] // self._share, 1)
@@ -334,6 +356,7 @@ class Stage(QOpenGLWidget):
             self._fine.restart()
             self._fine_key = key
             self._follow_light()
+            self._follow_lines()
         assert self._fine is not None
         if self._fine.samples >= SAMPLES:
             self._done = True

@@ -1,0 +1,137 @@
+"""The stage as linework: a quick version from the graphics side while anything moves, the drawing as soon as it is still."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Literal
+
+import numpy as np
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QWidget
+
+from anatome.app.background import Task, Told, in_words
+from anatome.app.session import Session
+from anatome.linework.drawing import Drawing
+from anatome.linework.view_drawing import LineView, view_drawing
+from anatome.look.look import Look
+from anatome.look.quick_lines import quick_lines
+from anatome.render.drawings import drawing_image
+from anatome.view.viewport import Frame
+
+LineMode = Literal["", "lines", "tones"]
+"""Nothing: the stage shows its picture."""
+
+
+class StageLines(QObject):
+    """``news``: there are other lines to be seen, or more of them is done. ``switched``: to lines, or back."""
+
+    news = Signal()
+    switched = Signal()
+
+    def __init__(self, session: Session, stage: QWidget) -> None:
+        super().__init__(stage)
+        self._session, self._stage = session, stage
+        self.mode: LineMode = ""
+        self._made: tuple[object, Drawing | None, QImage | None] | None = None
+        self._task: Task | None = None
+        self._under_way: object = None
+        self.share = 0.0
+        for signal in (session.opened, session.closed):
+            signal.connect(self._forget)
+
+    def switch(self, mode: LineMode) -> None:
+        """Show lines, or the picture."""
+        self.mode = mode
+        self._cancel()
+        if not mode:
+            self._made = None
+        self.switched.emit()
+
+    def _forget(self) -> None:
+        self._cancel()
+        self._made = None
+
+    def _cancel(self) -> None:
+        if self._task is not None:
+            self._task.cancel()
+        self._task = self._under_way = None
+
+    def look(self, look: Look) -> Look:
+        """What the stage's own picture is drawn in: the quick version, where it shows lines."""
+        return quick_lines(look) if self.mode else look
+
+    def key(self, size: tuple[int, int], paper: float) -> object:
+        """All that decides the drawing of the stage, so many pixels and millimetres large."""
+        s, stage = self._session, self._session.stage
+        shown = stage.camera, stage.divide, s.project.site.figures, s.drawn_look()
+        return self.mode, id(s.on_stage()), size, paper, s.is_learning, *shown
+
+    def drawing(self, key: object) -> Drawing | None:
+        """The drawing that ``key`` decides, if it is made."""
+        return self._made[1] if self._made is not None and self._made[0] == key else None
+
+    def image(self, key: object) -> QImage | None:
+        """The same as pixels."""
+        return self._made[2] if self._made is not None and self._made[0] == key else None
+
+    def over(self, key: object) -> bool:
+        """Whether nothing more will come for that stage."""
+        return self._made is not None and self._made[0] == key
+
+    @property
+    def at_work(self) -> bool:
+        return self._task is not None
+
+    def words(self) -> str:
+        """How it stands, for people."""
+        if not self.mode:
+            return ""
+        return f"linework, {round(100 * self.share)} %" if self.at_work else "linework"
+
+    def rest(self, key: object) -> None:
+        """What is under way for another stage is not wanted any more."""
+        if self._under_way is not None and self._under_way != key:
+            self._cancel()
+
+    def follow(self, key: object, size: tuple[int, int], paper: float) -> None:
+        """Draw the lines of the stage, unless that is done or under way."""
+        if not self.mode or self.over(key) or self._under_way == key:
+            return
+        self._cancel()
+        self._under_way, self.share = key, 0.0
+        work = self._work(size, paper)
+
+        def done(found: tuple[Drawing, QImage]) -> None:
+            self._task = self._under_way = None
+            self._made = key, *found
+            self.news.emit()
+
+        def failed(error: Exception) -> None:
+            self._task = self._under_way = None
+            self._made = key, None, None
+            self._session.said.emit(in_words(error))
+            self.news.emit()
+
+        self._task = Task(work, done, failed, self)
+        self._task.progressed.connect(self._progressed)
+
+    def _progressed(self, share: float) -> None:
+        if self.sender() is self._task:
+            self.share = share
+            self.news.emit()
+
+    def _work(self, size: tuple[int, int], paper: float) -> Callable[[Told], tuple[Drawing, QImage]]:
+        s = self._session
+        frame = Frame(width=float(size[0]), height=float(size[1]))
+        look, tones = s.drawn_look(), self.mode == "tones"
+        view = LineView(s.stage.camera, s.on_stage(), look, frame, s.figures(), paper)
+
+        def work(told: Told) -> tuple[Drawing, QImage]:
+            drawing = view_drawing(view, "", progress=told, tones=tones)
+            pixels = drawing_image(drawing, size, look.paper)
+            height, width = pixels.shape[:2]
+            data = np.ascontiguousarray(pixels).data
+            return drawing, QImage(data, width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()
+
+        return work

@@ -1,0 +1,44 @@
+"""What is to be drawn for a frame of a sheet."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from anatome.scenes.project import Scene
+from anatome.sheets.sheet import Content
+from anatome.site.site import Site
+
+MOST_PIXELS = 40_000_000
+"""Of one picture on a sheet."""
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """A scene as a frame shows it, ``height`` mm high, with or without its ``notes``, as ``content``, with what stands round it.
+
+    Two are the same if what they show is.
+    """
+
+    scene: Scene
+    height: float
+    content: Content
+    site: Site
+
+    @property
+    def has_lines(self) -> bool:
+        return self.content != "picture"
+
+    @property
+    def has_picture(self) -> bool:
+        return self.content in ("picture", "both")
+
+    def size(self, dpi: float) -> tuple[int, int]:
+        """Pixels of its picture at so many dots an inch."""
+        high = max(self.height / 25.4 * dpi, 16.0)
+        high = min(high, (MOST_PIXELS / self.scene.aspect) ** 0.5)
+        return max(round(high * self.scene.aspect), 16), round(high)
+
+    @property
+    def paper(self) -> tuple[float, float]:
+        """Mm of the whole picture."""
+        return self.height * self.scene.aspect, self.height
