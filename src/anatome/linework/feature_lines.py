@@ -13,6 +13,7 @@ from anatome.cuts.flat_view import at_jogs
 from anatome.cuts.kept_lines import kept_crossings, lines_outside
 from anatome.cuts.moves import STAYS, places_through
 from anatome.cuts.pieces import Opened, Placed
+from anatome.linework.one_plane import left_of_stretches, shared_stretches
 from anatome.look.look import Look
 from anatome.look.styles import Styles
 from anatome.model.building import Building
@@ -22,9 +23,9 @@ from anatome.view.viewport import Viewport
 Segments = NDArray[np.float64]
 Numbers = NDArray[np.int64]
 
-EDGE, SILHOUETTE, BETWEEN, ROUND, TRAVEL = range(5)
+EDGE, SILHOUETTE, BETWEEN, ROUND, TRAVEL, GHOST = range(6)
 """Kinds of line: creases and borders; where a smooth surface turns away; between parts that are cut; round the whole of that;
-from where pieces lay to where they are shown."""
+from where pieces lay to where they are shown; all lines of what is hidden and faintly drawn."""
 NOBODY = -1
 """The element of lines that belong to none alone."""
 
@@ -46,14 +47,19 @@ def feature_lines(opened: Opened, look: Look, styles: Styles, viewport: Viewport
     """All lines a picture of what is opened draws, hidden or not; with what lies ``beyond`` the cut or only what is cut."""
     found = []
     for part in opened.parts:
-        edges = _edges(part, styles, viewport) if beyond else None
+        edges = _edges(part, look, styles, viewport) if beyond else None
         own = [lines for lines in (edges, _outlines(part, look, viewport)) if lines is not None]
-        if part.move != STAYS:
-            matrix = np.array(part.move)
-            own = [replace(lines, ends=places_through(matrix, lines.ends)) for lines in own]
-        found += own
+        found += [_shown(lines, part) for lines in own]
+    for part in opened.ghosts if beyond else ():
+        lines = _shown(_edges(part, look, styles, viewport), part)
+        found.append(replace(lines, kind=np.full(len(lines.kind), GHOST)))
     travel = opened.lines if beyond else opened.lines[:0]
     return reduce(both, found, Lines(travel, np.full(len(travel), TRAVEL), np.full(len(travel), NOBODY)))
+
+
+def _shown(lines: Lines, part: Placed) -> Lines:
+    """Lines of a part where it is shown."""
+    return lines if part.move == STAYS else replace(lines, ends=places_through(np.array(part.move), lines.ends))
 
 
 def _outlines(part: Placed, look: Look, viewport: Viewport) -> Lines:
@@ -75,12 +81,12 @@ def _outlines(part: Placed, look: Look, viewport: Viewport) -> Lines:
     return Lines(together, np.concatenate(kinds), np.full(len(together), NOBODY))
 
 
-def _edges(part: Placed, styles: Styles, viewport: Viewport) -> Lines:
+def _edges(part: Placed, look: Look, styles: Styles, viewport: Viewport) -> Lines:
     """Edges at home, less what cuts take away."""
     cut_open = part.cut_open
     building = cut_open.building
     lined = cut_open.shown & styles.lined
-    ends, normals, count, element = _edges_of(building, lined)
+    ends, normals, inwards, count, element = _edges_of(building, lined)
     cosine = np.einsum("ij,ij->i", normals[:, 0], normals[:, 1])
     sharp = (count != 2) | (cosine < np.cos(np.radians(CREASE_ANGLE)))
     smooth = ~sharp & (cosine < np.cos(np.radians(FLAT_ANGLE)))
@@ -89,12 +95,18 @@ def _edges(part: Placed, styles: Styles, viewport: Viewport) -> Lines:
     turns = np.einsum("ij,ij->i", normals[:, 0], arm) * np.einsum("ij,ij->i", normals[:, 1], arm) <= 0
     kept = sharp | (smooth & turns)
     kind = np.where(sharp, EDGE, SILHOUETTE)[kept]
-    lines = Lines(ends[kept], kind, element[kept])
+    lines, beside = Lines(ends[kept], kind, element[kept]), np.flatnonzero(kept)
     for number, cell in enumerate(cut_open.cells):
         acts = cut_open.acting[lines.element, number]
         left, of = lines_outside(cell, lines.ends[acts])
         cut = np.flatnonzero(acts)[of]
         lines = both(lines.some(~acts), replace(lines.some(cut), ends=left))
+        beside = np.concatenate([beside[~acts], beside[cut]])
+    if look.join_planes:  # of what cuts leave: a part that is taken away leaves a line
+        of, stretch = shared_stretches(lines.ends, lines.element, normals[beside], inwards[beside], building)
+        of, rest = left_of_stretches(len(lines.ends), of, stretch)
+        arm = lines.ends[of, 1] - lines.ends[of, 0]
+        lines = replace(lines.some(of), ends=lines.ends[of, :1] + arm[:, None] * rest[:, :, None])
     crossing, element = kept_crossings(cut_open, styles.lined)
     return both(lines, Lines(crossing, np.full(len(crossing), EDGE), element))
 
@@ -108,9 +120,9 @@ def both(first: Lines, second: Lines) -> Lines:
     )
 
 
-def _edges_of(building: Building, wanted: NDArray[np.bool_]) -> tuple[Segments, Segments, Numbers, Numbers]:
-    """((n, 2, 3) ends, (n, 2, 3) normals of two faces beside, (n,) how many faces meet, (n,) the element) of all edges of some
-    elements. The normals are in double precision, so that silhouettes lie where they are."""
+def _edges_of(building: Building, wanted: NDArray[np.bool_]) -> tuple[Segments, Segments, Segments, Numbers, Numbers]:
+    """((n, 2, 3) ends, (n, 2, 3) normals of two faces beside, (n, 2, 3) in them away from the edge, (n,) how many faces meet, (n,)
+    the element) of all edges of some elements. The normals are in double precision, so that silhouettes lie where they are."""
     of = wanted[building.element_of_triangle]
     triangles = building.triangles[of]
     corners = building.vertices[triangles]
@@ -126,5 +138,8 @@ def _edges_of(building: Building, wanted: NDArray[np.bool_]) -> tuple[Segments, 
     count = np.diff(np.append(first, len(key)))
     second = np.minimum(first + 1, max(len(face) - 1, 0))
     beside = np.stack([normal[face[first]], normal[face[second]]], axis=1)
+    way = np.stack([building.vertices[p[:, 1]] - building.vertices[p[:, 0]] for p in (pairs[first], pairs[second])], axis=1)
+    inwards = np.cross(beside, way)
+    inwards /= np.maximum(np.linalg.norm(inwards, axis=2, keepdims=True), 1e-300)
     element = building.element_of_triangle[of][face[first]]
-    return building.vertices[pairs[first]], beside, count, element
+    return building.vertices[pairs[first]], beside, inwards, count, element

@@ -9,7 +9,7 @@ from anatome.linework.drawing import Drawing
 from anatome.linework.view_drawing import LineView
 from anatome.look.look import UNSAID_PAPER
 from anatome.notes.facts import Facts
-from anatome.scenes.look_edits import drawn_look
+from anatome.scenes.look_edits import drawn_divide, drawn_look
 from anatome.scenes.noted import drawn_notes, note_view
 from anatome.scenes.opened import opened
 from anatome.scenes.project import Scene
@@ -27,8 +27,9 @@ def line_view(cutter: Cutter, scene: Scene, site: Site, scale: float | None = No
     state = scene.state
     shown = opened(cutter, state)
     look = drawn_look(state, site, cutter.building)
+    divide = drawn_divide(state, site, cutter.building)
     figures = seen_figures(site.figures, state.hidden, shown)
-    return LineView(state.camera, shown, look, scene.frame, figures, paper or paper_of(scene, scale))
+    return LineView(state.camera, shown, look, scene.frame, figures, paper or paper_of(scene, scale), divide)
 
 
 def without_lines(scene: Scene) -> Scene:

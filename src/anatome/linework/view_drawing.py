@@ -13,13 +13,17 @@ from anatome.cuts.deep_earth import with_deep_earth
 from anatome.cuts.dissection import CutFace
 from anatome.cuts.moves import STAYS, places_through
 from anatome.cuts.pieces import Opened, Placed
+from anatome.cuts.section import Section
 from anatome.cuts.surface import split
+from anatome.linework.divided import Side, clipped_layer, put_together, sides
 from anatome.linework.drawing import Area, Drawing, Layer, Ring, Strokes
-from anatome.linework.feature_lines import BETWEEN, EDGE, NOBODY, ROUND, SILHOUETTE, TRAVEL, Lines, both, feature_lines
+from anatome.linework.feature_lines import BETWEEN, EDGE, GHOST, NOBODY, ROUND, SILHOUETTE, TRAVEL, Lines, both, feature_lines
 from anatome.linework.flat_tones import tone_layer
 from anatome.linework.hidden import seen_stretches
 from anatome.linework.joining import joined
 from anatome.linework.occluders import Occluders, hiding_corners, in_picture, occluders
+from anatome.linework.one_plane import left_of_stretches
+from anatome.look.divide import Divide
 from anatome.look.hatches import hatch_lines
 from anatome.look.look import DEEPEST, FADES_OVER, UNSAID_PAPER, Look, Rgb
 from anatome.look.styles import LineStyle, Styles, resolve
@@ -39,19 +43,30 @@ Told = Callable[[float], bool]
 WHOLE = Frame()
 BIAS = 2e-6
 """Share of the size of all by which lines are taken to lie nearer, so that the faces they bound do not hide them."""
+NOTHING = "There is nothing to draw in this picture. Show something, or move the camera."
 BANDS = 5
 """Steps in which lines get thinner and lighter with depth."""
 HIDDEN_INK, DASH, GAP = 0.42, 1.6, 1.0
 """Of hidden lines: how strong, and millimetres of a dash and of the gap after it."""
 FIGURE, WITHIN = 10, 11
 """Two more kinds of line: outlines of people and trees, and strokes within them."""
-INKS = {FIGURE: OUTLINE_INK, WITHIN: STROKE_INK, TRAVEL: 0.6}
-BEYOND = {TRAVEL: "Travel lines", WITHIN: "Within figures", FIGURE: "People and trees", EDGE: "Edges", SILHOUETTE: "Silhouettes"}
+INKS = {FIGURE: OUTLINE_INK, WITHIN: STROKE_INK, TRAVEL: 0.6, GHOST: 0.45}
+DASHES = {GHOST: (0.5, 0.9)}
+"""Of what is hidden and faintly drawn, mm: dotted, as it is in pictures."""
+BEYOND = {
+    TRAVEL: "Travel lines",
+    GHOST: "Ghosts",
+    WITHIN: "Within figures",
+    FIGURE: "People and trees",
+    EDGE: "Edges",
+    SILHOUETTE: "Silhouettes",
+}
 
 
 @dataclass(frozen=True, eq=False)
 class LineView:
-    """What is drawn: what is opened, in a look that is put to work, through a frame, on paper so many millimetres high."""
+    """What is drawn: what is opened, in a look that is put to work, through a frame, on paper so many millimetres high; beyond a
+    ``divide``, if there is one, in its other look, put to work too."""
 
     camera: Camera
     opened: Opened
@@ -59,6 +74,7 @@ class LineView:
     frame: Frame = WHOLE
     figures: tuple[Figure, ...] = ()
     paper: float = UNSAID_PAPER
+    divide: Divide | None = None
 
     def viewport(self) -> Viewport:
         """Of the paper, in millimetres."""
@@ -78,31 +94,60 @@ def view_drawing(
 
     ``progress`` is told the share done and may return False to stop, which raises Problem; so does a view that shows nothing.
     """
-    work = _Work(view)
+    divide = view.divide
+    pair = None if divide is None else sides(divide, view.viewport(), view.opened.cut_open.building)
+    if divide is None or pair is None:
+        return _drawn(view, title, scale, beyond, hidden, progress, tones)
+    made = []
+    for number, (look, side) in enumerate(zip((view.look, divide.other), pair)):
+        share = None if progress is None else _half(progress, number)
+        made.append(_drawn(replace(view, look=look), title, scale, beyond, hidden, share, tones, side))
+    if not any(drawing.strokes or drawing.layers for drawing in made):
+        raise Problem(NOTHING)
+    return put_together(made[0], made[1], divide, view.viewport(), (view.look.paper, divide.other.paper))
+
+
+def _half(progress: Told, number: int) -> Told:
+    """The progress of one of two drawings."""
+    return lambda share: progress((number + share) / 2)
+
+
+def _drawn(
+    view: LineView,
+    title: str,
+    scale: float,
+    beyond: bool,
+    hidden: bool,
+    progress: Told | None,
+    tones: bool,
+    side: Side | None = None,
+) -> Drawing:
+    """The drawing in one look, or what of it lies on a side of a divide."""
+    work = _Work(view, side)
     lines = feature_lines(view.opened, view.look, work.styles, work.viewport, beyond)
     _go_on(progress, 0.15)
     figures = work.figure_lines() if beyond else lines.some(np.empty(0, np.int64))
     drawn = work.clipped(both(lines, figures))
-    if not len(drawn.ends) and not tones:
-        raise Problem("There is nothing to draw in this picture. Show something, or move the camera.")
+    if not len(drawn.ends) and not tones and side is None:
+        raise Problem(NOTHING)
     _go_on(progress, 0.2)
     hiding = work.hiding()
     _go_on(progress, 0.35)
     flat = work.flat(drawn)
     of, stretch = seen_stretches(flat, hiding, None if progress is None else lambda share: progress(0.35 + 0.5 * share))
     strokes = work.strokes(drawn, flat, of, stretch)
-    if hidden:
-        rest, gaps = _rest(of, stretch, len(flat))
+    if hidden or view.look.hidden_lines:
+        rest, gaps = left_of_stretches(len(flat), of, stretch)
         strokes = (*work.hidden_strokes(drawn, flat, rest, gaps), *strokes)
     _go_on(progress, 0.9)
     areas, hatches = work.areas(hiding)
     layers = _layers(view.opened.cut_open.building, areas, view.look)
     if tones and beyond:
         scene = scene_of(view.opened, work.styles)
-        seen = work.pieces(flat, of, stretch) if view.look.edges else _all_edges(view)
+        seen = work.pieces(flat, of, stretch) if view.look.edges and side is None else _all_edges(view)
         blank = _faded(areas, work.viewport.width)
         own = tone_layer(seen, scene, work.viewport, view.look, work.building, work.standing, work.depths[0], blank)
-        layers = (own, *layers)
+        layers = (own if side is None else work.tones_of_side(own), *layers)
     made = (hatches, *strokes) if hatches.lines else strokes
     size, look = work.viewport, view.look
     paper = look.paper if sum(look.paper) < sum(look.ink) else None
@@ -114,24 +159,11 @@ def _go_on(progress: Told | None, share: float) -> None:
         raise Problem("The linework was cancelled; nothing was written.")
 
 
-def _rest(of: Numbers, stretch: Array, count: int) -> tuple[Numbers, Array]:
-    """What is not seen of so many lines, where ``stretch`` (m, 2) is seen ``of`` (m,) them."""
-    number = np.arange(count)
-    begins = np.concatenate([number, of])
-    starts = np.concatenate([np.zeros(count), stretch[:, 1]])
-    ends_of = np.concatenate([of, number])
-    ends = np.concatenate([stretch[:, 0], np.ones(count)])
-    first, second = np.lexsort((starts, begins)), np.lexsort((ends, ends_of))
-    gaps = np.stack([starts[first], ends[second]], axis=1)
-    there = gaps[:, 1] - gaps[:, 0] > 1e-9
-    return begins[first][there], gaps[there]
-
-
 class _Work:
     """What the steps of one drawing have in common."""
 
-    def __init__(self, view: LineView) -> None:
-        self.view, self.viewport = view, view.viewport()
+    def __init__(self, view: LineView, side: Side | None = None) -> None:
+        self.view, self.viewport, self.side = view, view.viewport(), side
         self.building: Building = view.opened.cut_open.building
         self.styles: Styles = resolve(view.look, self.building)
         self.standing: tuple[Standing, ...] = tuple(standing(view.figures, self.viewport))
@@ -157,11 +189,13 @@ class _Work:
         return Lines(ends, np.concatenate(kinds), np.full(len(ends), NOBODY))
 
     def clipped(self, lines: Lines) -> Lines:
-        """What of lines lies in the picture, before the eye."""
+        """What of lines lies in the picture, before the eye, on the side that is drawn."""
+        lines = lines if self.side is None else self.side.of(lines)
         rows = lines.ends @ self.viewport.matrix[:, :3].T + self.viewport.matrix[:, 3]
         x, y, depth, w = np.moveaxis(rows, -1, 0)
         low, high = np.zeros(len(x)), np.ones(len(x))
-        for inside in (w + x, w - x, w + y, w - y, depth - self.depths[0]):
+        aside = None if self.side is None else self.side.values(lines.ends)
+        for inside in (w + x, w - x, w + y, w - y, depth - self.depths[0], *([] if aside is None else [aside])):
             a, b = inside[:, 0], inside[:, 1]
             with np.errstate(divide="ignore", invalid="ignore"):
                 at = a / (a - b)
@@ -221,7 +255,9 @@ class _Work:
         strength = (1 - 0.4 * look.recede * away) * (1 - min(look.haze * away, 0.92))
         whole, _ = joined(ends, np.zeros(len(ends), np.int64))
         strength *= INKS.get(kind, 1.0)
-        return Strokes(name, round(weight, 3), _mixed(look.paper, style.colour or look.line_ink, strength), tuple(whole))
+        return Strokes(
+            name, round(weight, 3), _mixed(look.paper, style.colour or look.line_ink, strength), tuple(whole), DASHES.get(kind)
+        )
 
     def hidden_strokes(self, lines: Lines, flat: Array, of: Numbers, stretch: Array) -> tuple[Strokes, ...]:
         """What is not seen of edges, dashed."""
@@ -258,7 +294,7 @@ class _Work:
             return self._on_paper(there[..., :2])
 
         corners = places_through(matrix, plane.raised(np.array([[0.0, 0.0], [1.0, 0.0], [0.0, 1.0]])))
-        shapes = shapely.transform(filled.polygons, on_paper)
+        shapes = shapely.transform(self._on_side(filled, corners), on_paper)
         shapes = shapely.intersection(shapely.make_valid(shapes), bounds)
         shapes = _less_what_hides(shapes, self._nearer_than(corners, shapes, hiding))
         base = plane.flat(self.building.centre)
@@ -280,6 +316,31 @@ class _Work:
                 for line in shapely.get_parts(shapely.intersection(lines, shapely.multipolygons(polygons))).tolist():
                     if line.geom_type == "LineString" and not line.is_empty:
                         hatches.append(shapely.get_coordinates(line))
+
+    def _on_side(self, filled: Section, corners: Array) -> NDArray[np.object_]:
+        """The polygons of a face, in its plane, as far as they are on the side that is drawn; ``corners`` as they are shown."""
+        shapes, side = filled.polygons, self.side
+        if side is None or not len(shapes):
+            return shapes
+        if side.elements is not None:
+            return np.where(side.elements[filled.element], shapes, shapely.Polygon())
+        left, low, right, high = shapely.total_bounds(shapes).tolist()
+        half = side.of_plane(corners, (left, low, right, high))
+        return shapes if half is None else shapely.intersection(shapes, half)
+
+    def tones_of_side(self, tones: Layer) -> Layer:
+        """The flat tones of the side that is drawn. Beyond a depth they are those of the first look."""
+        side, divide = self.side, self.view.divide
+        if side is None or divide is None:
+            return tones
+        if side.elements is not None:
+            number = {e.id: i for i, e in enumerate(self.building.elements)}
+            mine = np.append(side.elements, side.nobodys)
+            return replace(tones, areas=tuple(a for a in tones.areas if mine[number.get(a.element_id, -1)]))
+        other = self.view.look is divide.other
+        if divide.by == "depth":
+            return replace(tones, areas=()) if other else tones
+        return clipped_layer(tones, divide, self.viewport, other)
 
     def _fades(self, earth: NDArray[np.object_]) -> tuple[float, float] | None:
         """Between which heights on paper earth fades, if it does in this look."""

@@ -81,6 +81,9 @@ class Look(Value):
     line_colour: Rgb | None = Field(default=None, description="of lines beyond the cut, if it is not the ink's")
     figures: FigureManner = Field(default="toned", description="how people and trees are drawn")
     hidden_lines: bool = Field(default=False, description="edges behind surfaces are drawn dashed")
+    join_planes: bool = Field(
+        default=False, description="in linework, parts of one material that lie in one plane have no line between them"
+    )
     patterns: bool = Field(
         default=False, description="surfaces show the boards, courses and tiles they are laid of, at real size"
     )

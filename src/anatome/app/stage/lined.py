@@ -125,7 +125,7 @@ class StageLines(QObject):
         s = self._session
         frame = Frame(width=float(size[0]), height=float(size[1]))
         look, tones = s.drawn_look(), self.mode == "tones"
-        view = LineView(s.stage.camera, s.on_stage(), look, frame, s.figures(), paper)
+        view = LineView(s.stage.camera, s.on_stage(), look, frame, s.figures(), paper, s.drawn_divide())
 
         def work(told: Told) -> tuple[Drawing, QImage]:
             drawing = view_drawing(view, "", progress=told, tones=tones)
