@@ -18,8 +18,9 @@ from anatome.cuts.pieces import Opened
 from anatome.demo.shipped import PROJECT
 from anatome.formats.opening import open_model
 from anatome.formats.project_files import open_project
+from anatome.linework.line_view import LineView
 from anatome.linework.of_scene import line_view
-from anatome.linework.view_drawing import LineView, view_drawing
+from anatome.linework.view_drawing import view_drawing
 from anatome.look.look import Look
 from anatome.model.building import Building
 from anatome.view.camera import standard_view

@@ -20,9 +20,11 @@ from anatome.formats.project_files import open_project
 from anatome.linework.feature_lines import EDGE, SILHOUETTE, feature_lines
 from anatome.linework.hidden import seen_stretches
 from anatome.linework.joining import joined
+from anatome.linework.line_view import LineView
 from anatome.linework.occluders import hiding_corners
 from anatome.linework.of_scene import line_view
-from anatome.linework.view_drawing import LineView, _Work, view_drawing
+from anatome.linework.on_paper import OnPaper
+from anatome.linework.view_drawing import view_drawing
 from anatome.look.look import Look
 from anatome.model.building import Building
 from anatome.model.crossings import crossings
@@ -39,7 +41,7 @@ PLAIN = Look(surfaces="white", recede=0.0)
 def agreement(view: LineView, points: int = POINTS, seed: int = 0) -> tuple[float, int]:
     """(share of random points on lines that are seen or hidden as embree says, how many were asked): those within a hair of a
     change are left out, which are those where embree itself says otherwise a hair beside."""
-    work = _Work(view)
+    work = OnPaper(view)
     lines = work.clipped(feature_lines(view.opened, view.look, work.styles, work.viewport))
     lines = lines.some((lines.kind == EDGE) | (lines.kind == SILHOUETTE))
     flat = work.flat(lines)

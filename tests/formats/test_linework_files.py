@@ -21,8 +21,9 @@ from anatome.formats.pdf import pdf_bytes
 from anatome.formats.project_files import OpenedProject, open_project
 from anatome.formats.svg import svg_bytes
 from anatome.linework.drawing import Drawing
+from anatome.linework.line_view import LineView
 from anatome.linework.of_scene import line_view
-from anatome.linework.view_drawing import LineView, view_drawing
+from anatome.linework.view_drawing import view_drawing
 from anatome.look.shipped import shipped_looks
 from anatome.problems import Problem
 from anatome.render.pictures import PictureMaker, view_of

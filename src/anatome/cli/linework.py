@@ -13,8 +13,9 @@ from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
 from anatome.formats.project_files import OpenedProject, open_project
 from anatome.linework.drawing import Drawing
+from anatome.linework.line_view import LineView
 from anatome.linework.of_scene import line_view, scale_of, without_lines, written_on
-from anatome.linework.view_drawing import LineView, view_drawing
+from anatome.linework.view_drawing import view_drawing
 from anatome.look.look import UNSAID_PAPER
 from anatome.problems import Problem
 from anatome.scenes.note_edits import with_notes

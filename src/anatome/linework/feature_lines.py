@@ -26,6 +26,8 @@ Numbers = NDArray[np.int64]
 EDGE, SILHOUETTE, BETWEEN, ROUND, TRAVEL, GHOST = range(6)
 """Kinds of line: creases and borders; where a smooth surface turns away; between parts that are cut; round the whole of that;
 from where pieces lay to where they are shown; all lines of what is hidden and faintly drawn."""
+ONE_PLANE = 1 - 5e-9
+"""Cosine between the normals of faces from which on they lie in one plane: a ten-thousandth of a radian."""
 NOBODY = -1
 """The element of lines that belong to none alone."""
 
@@ -85,30 +87,48 @@ def _edges(part: Placed, look: Look, styles: Styles, viewport: Viewport) -> Line
     """Edges at home, less what cuts take away."""
     cut_open = part.cut_open
     building = cut_open.building
-    lined = cut_open.shown & styles.lined
-    ends, normals, inwards, count, element = _edges_of(building, lined)
-    cosine = np.einsum("ij,ij->i", normals[:, 0], normals[:, 1])
-    sharp = (count != 2) | (cosine < np.cos(np.radians(CREASE_ANGLE)))
-    smooth = ~sharp & (cosine < np.cos(np.radians(FLAT_ANGLE)))
+    edges = _edges_of(building, cut_open.shown & styles.lined)
     eye = viewport.at_home_of(part.move if part.move != STAYS else None).eye
-    arm = eye[:3] - eye[3] * ends.mean(axis=1)
-    turns = np.einsum("ij,ij->i", normals[:, 0], arm) * np.einsum("ij,ij->i", normals[:, 1], arm) <= 0
-    kept = sharp | (smooth & turns)
-    kind = np.where(sharp, EDGE, SILHOUETTE)[kept]
-    lines, beside = Lines(ends[kept], kind, element[kept]), np.flatnonzero(kept)
-    for number, cell in enumerate(cut_open.cells):
-        acts = cut_open.acting[lines.element, number]
-        left, of = lines_outside(cell, lines.ends[acts])
-        cut = np.flatnonzero(acts)[of]
-        lines = both(lines.some(~acts), replace(lines.some(cut), ends=left))
-        beside = np.concatenate([beside[~acts], beside[cut]])
+    arm = eye[:3] - eye[3] * edges.ends.mean(axis=1)
+    turns = np.einsum("ij,ij->i", edges.normals[:, 0], arm) * np.einsum("ij,ij->i", edges.normals[:, 1], arm) <= 0
+    kept = edges.sharp | (edges.smooth & turns)
+    found = Lines(edges.ends[kept], np.where(edges.sharp, EDGE, SILHOUETTE)[kept], edges.element[kept])
+    lines, of = left_of_cuts(part, found)
     if look.join_planes:  # of what cuts leave: a part that is taken away leaves a line
-        of, stretch = shared_stretches(lines.ends, lines.element, normals[beside], inwards[beside], building)
+        beside = np.flatnonzero(kept)[of]
+        normals, inwards = edges.normals[beside], edges.inwards[beside]
+        of, stretch = shared_stretches(lines.ends, lines.element, normals, inwards, building)
         of, rest = left_of_stretches(len(lines.ends), of, stretch)
         arm = lines.ends[of, 1] - lines.ends[of, 0]
         lines = replace(lines.some(of), ends=lines.ends[of, :1] + arm[:, None] * rest[:, :, None])
     crossing, element = kept_crossings(cut_open, styles.lined)
     return both(lines, Lines(crossing, np.full(len(crossing), EDGE), element))
+
+
+def left_of_cuts(part: Placed, lines: Lines) -> tuple[Lines, Numbers]:
+    """(what cuts leave of lines of elements, at home, (m,) which of them each is part of)."""
+    of = np.arange(len(lines.ends))
+    for number, cell in enumerate(part.cut_open.cells):
+        acts = part.cut_open.acting[lines.element, number]
+        left, cut = lines_outside(cell, lines.ends[acts])
+        cut = np.flatnonzero(acts)[cut]
+        lines = both(lines.some(~acts), replace(lines.some(cut), ends=left))
+        of = np.concatenate([of[~acts], of[cut]])
+    return lines, of
+
+
+def shadow_edges(part: Placed, styles: Styles) -> Segments:
+    """(n, 2, 3) metres, where it is shown: every line in which two faces of what is solid meet, however flat they lie, and the
+    outlines of all that is cut. What the sun sees of a part is bounded by them."""
+    cut_open = part.cut_open
+    building = cut_open.building
+    edges = _edges_of(building, cut_open.shown & ~styles.clear)
+    kept = edges.sharp | edges.bent
+    lines, _ = left_of_cuts(part, Lines(edges.ends[kept], np.full(int(kept.sum()), EDGE), edges.element[kept]))
+    outlines = [part for face in cut_open.faces for part in (face.contours.heavy, face.contours.thin, face.contours.ends)]
+    crossing, _ = kept_crossings(cut_open, ~styles.clear)
+    ends = np.concatenate([lines.ends, crossing, *outlines])
+    return ends if part.move == STAYS else places_through(np.array(part.move), ends)
 
 
 def both(first: Lines, second: Lines) -> Lines:
@@ -120,9 +140,23 @@ def both(first: Lines, second: Lines) -> Lines:
     )
 
 
-def _edges_of(building: Building, wanted: NDArray[np.bool_]) -> tuple[Segments, Segments, Segments, Numbers, Numbers]:
-    """((n, 2, 3) ends, (n, 2, 3) normals of two faces beside, (n, 2, 3) in them away from the edge, (n,) how many faces meet, (n,)
-    the element) of all edges of some elements. The normals are in double precision, so that silhouettes lie where they are."""
+@dataclass(frozen=True, eq=False)
+class _Edges:
+    """``ends`` (n, 2, 3); of two faces beside each, ``normals`` (n, 2, 3) and the directions in them away from the edge,
+    ``inwards`` (n, 2, 3); whether it is ``sharp`` (n,), or just ``smooth`` (n,), or its faces are ``bent`` (n,) at all and do not
+    lie in one plane; its ``element`` (n,)."""
+
+    ends: Segments
+    normals: Segments
+    inwards: Segments
+    sharp: NDArray[np.bool_]
+    smooth: NDArray[np.bool_]
+    bent: NDArray[np.bool_]
+    element: Numbers
+
+
+def _edges_of(building: Building, wanted: NDArray[np.bool_]) -> _Edges:
+    """All edges of some elements. The normals are in double precision, so that silhouettes lie where they are."""
     of = wanted[building.element_of_triangle]
     triangles = building.triangles[of]
     corners = building.vertices[triangles]
@@ -141,5 +175,8 @@ def _edges_of(building: Building, wanted: NDArray[np.bool_]) -> tuple[Segments, 
     way = np.stack([building.vertices[p[:, 1]] - building.vertices[p[:, 0]] for p in (pairs[first], pairs[second])], axis=1)
     inwards = np.cross(beside, way)
     inwards /= np.maximum(np.linalg.norm(inwards, axis=2, keepdims=True), 1e-300)
+    cosine = np.einsum("ij,ij->i", beside[:, 0], beside[:, 1])
+    sharp = (count != 2) | (cosine < np.cos(np.radians(CREASE_ANGLE)))
+    smooth = ~sharp & (cosine < np.cos(np.radians(FLAT_ANGLE)))
     element = building.element_of_triangle[of][face[first]]
-    return building.vertices[pairs[first]], beside, inwards, count, element
+    return _Edges(building.vertices[pairs[first]], beside, inwards, sharp, smooth, cosine < ONE_PLANE, element)

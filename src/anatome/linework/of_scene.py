@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from anatome.cuts.dissection import Cutter
 from anatome.linework.drawing import Drawing
-from anatome.linework.view_drawing import LineView
+from anatome.linework.line_view import LineView
 from anatome.look.look import UNSAID_PAPER
 from anatome.notes.facts import Facts
 from anatome.scenes.look_edits import drawn_divide, drawn_look

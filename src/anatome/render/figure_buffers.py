@@ -10,30 +10,15 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.look.look import Look, Rgb
+from anatome.look.look import Look
 from anatome.render.cut_buffers import CONTENT, CORNER, NAMES
 from anatome.render.model_buffers import LINE_TRIANGLES, line_corners
 from anatome.render.programs import Programs, set_uniforms
-from anatome.site.drawing import OUTLINE_INK, STROKE_INK, TONES, Tone
+from anatome.site.drawing import OUTLINE_INK, STROKE_INK, TONES
+from anatome.site.figure_tones import figure_tones
 from anatome.site.standing import Standing
 
-LEAF: Rgb = (0.80, 0.84, 0.76)
-THROUGH = 0.66
-"""How much of what lies behind a crown it takes."""
-GLASSY = 0.3
-"""The same of all that is drawn clear."""
 NEARER = 0.6
-
-
-def tones(look: Look) -> dict[Tone, tuple[float, float, float, float]]:
-    """Red, green, blue and how much it covers, of every tone in a look."""
-    coloured = look.surfaces in ("as modelled", "harmonised")
-    crown = LEAF if coloured else look.mixed(0.10)
-    if look.figures == "outlined":
-        return {"body": (*look.paper, 1.0), "crown": (*look.paper, 1.0), "wood": (*look.paper, 1.0)}
-    if look.figures == "clear":
-        return {"body": (*look.mixed(0.58), GLASSY), "crown": (*crown, GLASSY), "wood": (*look.mixed(0.42), GLASSY)}
-    return {"body": (*look.mixed(0.58), 1.0), "crown": (*crown, THROUGH), "wood": (*look.mixed(0.42), 1.0)}
 
 
 class FigureBuffers:
@@ -45,7 +30,7 @@ class FigureBuffers:
         self._lines: list[tuple[moderngl.Buffer, moderngl.Buffer, float]] = []
         if not figures:
             return
-        colours = np.array([tones(look)[tone] for tone in TONES])
+        colours = np.array([figure_tones(look)[tone] for tone in TONES])
         corners, colour, borders, strokes = [], [], [], []
         for one in figures:
             triangles, tone = one.drawing.triangles

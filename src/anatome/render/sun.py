@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.pieces import Placed
+from anatome.look.shadow import shadow_strength
 from anatome.render.light import Light
 from anatome.render.picture import Picture
 from anatome.render.screen_passes import ScreenPass, Strip, strips
@@ -25,9 +26,6 @@ STEP = 150_000
 """Pixels darkened at a time."""
 
 
-LEAST_SHADE, ENOUGH_SUN = 0.4, 0.35
-"""Where hardly anything lies in the sun, as in a room, the rest has so much of the shade it would have, or it would be dark all
-over; from such a share of sun on it has all of it."""
 GLIMPSE = 96
 """Pixels across of the small picture that tells how much lies in the sun."""
 
@@ -45,8 +43,7 @@ class Glimpse:
 
     def strength(self, whole: float) -> float:
         """How dark shadows are drawn that would take ``whole``."""
-        t = min((1.0 if self.lit is None else self.lit) / ENOUGH_SUN, 1.0)
-        return whole * (LEAST_SHADE + (1.0 - LEAST_SHADE) * t * t * (3 - 2 * t))
+        return shadow_strength(whole, 1.0 if self.lit is None else self.lit)
 
 
 class Sun:

@@ -13,7 +13,8 @@ from PySide6.QtWidgets import QWidget
 from anatome.app.background import Task, Told, in_words
 from anatome.app.session import Session
 from anatome.linework.drawing import Drawing
-from anatome.linework.view_drawing import LineView, view_drawing
+from anatome.linework.line_view import LineView
+from anatome.linework.view_drawing import view_drawing
 from anatome.look.look import Look
 from anatome.look.quick_lines import quick_lines
 from anatome.render.drawings import drawing_image

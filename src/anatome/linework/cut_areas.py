@@ -1,0 +1,162 @@
+"""What is cut as areas on paper, as far as it is seen, with its hatches as lines."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import shapely
+from numpy.typing import NDArray
+
+from anatome.cuts.deep_earth import with_deep_earth
+from anatome.cuts.dissection import CutFace
+from anatome.cuts.moves import STAYS, places_through
+from anatome.cuts.pieces import Placed
+from anatome.cuts.section import Section
+from anatome.cuts.surface import split
+from anatome.linework.divided import clipped_layer
+from anatome.linework.drawing import Area, Layer, Ring, Strokes
+from anatome.linework.occluders import Occluders, in_picture
+from anatome.linework.on_paper import OnPaper
+from anatome.look.hatches import hatch_lines
+from anatome.look.look import DEEPEST, FADES_OVER, Look
+from anatome.model.building import Building
+
+Array = NDArray[np.float64]
+
+
+class CutAreas:
+    """Of a view on paper, less what is ``hiding`` them."""
+
+    def __init__(self, on: OnPaper, hiding: Occluders) -> None:
+        self._on, self._hiding = on, hiding
+
+    def drawn(self) -> tuple[list[Area], Strokes]:
+        """What is cut, as far as it is seen, and its hatches as lines."""
+        areas: list[Area] = []
+        hatches: list[Ring] = []
+        for part in self._on.view.opened.parts:
+            matrix = np.array(part.move)
+            viewport = self._on.viewport.at_home_of(part.move if part.move != STAYS else None)
+            for face in part.cut_open.faces:
+                if face.cut.poche and (face.free or viewport.faces(face.plane)):
+                    self._face(part, face, matrix, areas, hatches)
+        look = self._on.view.look
+        return areas, Strokes("Hatches", look.hatch_weight, look.mixed(look.hatch_ink), tuple(hatches))
+
+    def _face(self, part: Placed, face: CutFace, matrix: Array, areas: list[Area], hatches: list[Ring]) -> None:
+        look, plane = self._on.view.look, face.plane
+        filled = with_deep_earth(self._on.building, face.poche, DEEPEST) if look.earth_to_frame else face.poche
+        bounds = shapely.box(0.0, 0.0, self._on.viewport.width, self._on.viewport.height)
+
+        def on_paper(points: Array) -> Array:
+            there = in_picture(self._on.viewport, places_through(matrix, plane.raised(points)), self._on.depths)
+            return self._on.on_paper(there[..., :2])
+
+        corners = places_through(matrix, plane.raised(np.array([[0.0, 0.0], [1.0, 0.0], [0.0, 1.0]])))
+        shapes = shapely.transform(self._on_side(filled, corners), on_paper)
+        shapes = shapely.intersection(shapely.make_valid(shapes), bounds)
+        shapes = _less_what_hides(shapes, self._nearer_than(corners, shapes))
+        base = plane.flat(self._on.building.centre)
+        middle = places_through(matrix, plane.raised(shapely.get_coordinates(filled.polygons).mean(axis=0)[None]))[0]
+        millimetre = self._on.viewport.metres_per_pixel(middle)
+        fades = self._fades(shapes[self._on.building.earth[filled.element]]) if not plane.is_level else None
+        for number, (shape, element) in enumerate(zip(shapes.tolist(), filled.element.tolist())):
+            polygons = [p for p in shapely.get_parts(shape).tolist() if p.geom_type == "Polygon" and p.area > 1e-6]
+            if not polygons:
+                continue
+            named = self._on.building.elements[element]
+            rings = tuple(tuple(np.asarray(r.coords) for r in (p.exterior, *p.interiors)) for p in polygons)
+            red, green, blue, _ = (self._on.styles.fill[element] / 255.0).tolist()
+            areas.append(
+                Area(named.id, named.name, rings, (red, green, blue), fades if self._on.building.earth[element] else None)
+            )
+            hatch = self._on.styles.hatch_of(element)
+            if hatch is not None:
+                own = hatch_lines(hatch, filled.polygons[number], millimetre if hatch.unit == "mm" else 1.0, base)
+                lines = shapely.linestrings(on_paper(own)) if len(own) else np.empty(0, object)
+                for line in shapely.get_parts(shapely.intersection(lines, shapely.multipolygons(polygons))).tolist():
+                    if line.geom_type == "LineString" and not line.is_empty:
+                        hatches.append(shapely.get_coordinates(line))
+
+    def _on_side(self, filled: Section, corners: Array) -> NDArray[np.object_]:
+        """The polygons of a face, in its plane, as far as they are on the side that is drawn; ``corners`` as they are shown."""
+        shapes, side = filled.polygons, self._on.side
+        if side is None or not len(shapes):
+            return shapes
+        if side.elements is not None:
+            return np.where(side.elements[filled.element], shapes, shapely.Polygon())
+        left, low, right, high = shapely.total_bounds(shapes).tolist()
+        half = side.of_plane(corners, (left, low, right, high))
+        return shapes if half is None else shapely.intersection(shapes, half)
+
+    def tones_of_side(self, tones: Layer) -> Layer:
+        """The flat tones of the side that is drawn. Beyond a depth they are those of the first look."""
+        side, divide = self._on.side, self._on.view.divide
+        if side is None or divide is None:
+            return tones
+        if side.elements is not None:
+            number = {e.id: i for i, e in enumerate(self._on.building.elements)}
+            mine = np.append(side.elements, side.nobodys)
+            return replace(tones, areas=tuple(a for a in tones.areas if mine[number.get(a.element_id, -1)]))
+        other = self._on.view.look is divide.other
+        if divide.by == "depth":
+            return replace(tones, areas=()) if other else tones
+        return clipped_layer(tones, divide, self._on.viewport, other)
+
+    def _fades(self, earth: NDArray[np.object_]) -> tuple[float, float] | None:
+        """Between which heights on paper earth fades, if it does in this look."""
+        look = self._on.view.look
+        if not look.earth_fades or look.earth_to_frame or not len(earth):
+            return None
+        low, high = shapely.total_bounds(earth)[[1, 3]].tolist()
+        return (low, low + FADES_OVER * (high - low)) if np.isfinite([low, high]).all() else None
+
+    def _nearer_than(self, corners: Array, shapes: NDArray[np.object_]) -> NDArray[np.object_]:
+        """On paper, what lies before the plane of three places, near some shapes, by as much as lines are taken to lie nearer."""
+        p, q, r = in_picture(self._on.viewport, corners, self._on.depths, 2 * self._on.bias)
+        normal = np.cross(q - p, r - p)
+        left, low, right, high = shapely.total_bounds(shapes) if len(shapes) else (0.0, 0.0, 0.0, 0.0)
+        if abs(normal[2]) < 1e-15 or not np.isfinite([left, low, right, high]).all():
+            return np.empty(0, object)
+        triangles = self._hiding.corners
+        offset = float(normal @ p)
+        # Before the plane is where z is less than its.
+        above = (triangles @ normal - offset) * np.sign(normal[2]) < -1e-12 * abs(normal[2])
+        paper = self._on.on_paper(triangles[..., :2])
+        near = (paper.max(axis=1) > [left, low]).all(axis=1) & (paper.min(axis=1) < [right, high]).all(axis=1)
+        chosen = triangles[above.any(axis=1) & near]
+        unit = normal / np.linalg.norm(normal) * np.sign(normal[2])
+        nearer = split(chosen, unit, float(unit @ p))[1][0]
+        made = shapely.polygons(self._on.on_paper(nearer[..., :2])) if len(nearer) else np.empty(0, object)
+        return made[shapely.area(made) > 1e-9] if len(made) else made
+
+
+def _less_what_hides(shapes: NDArray[np.object_], before: NDArray[np.object_]) -> NDArray[np.object_]:
+    if not len(before) or not len(shapes):
+        return shapes
+    tree = shapely.STRtree(before)
+    which, what = tree.query(shapes, predicate="intersects")
+    found = shapes.copy()
+    for number in np.unique(which).tolist():
+        hiding = shapely.union_all(before[what[which == number]], grid_size=1e-5)
+        found[number] = shapely.difference(shapes[number], hiding)
+    return found
+
+
+def faded(areas: list[Area], width: float) -> shapely.Geometry:
+    """Where earth fades into the paper, and all under it: nothing else is seen there."""
+    faded = [area for area in areas if area.fades is not None]
+    if not faded:
+        return shapely.Polygon()
+    shapes = [shapely.Polygon(rings[0], rings[1:]) for area in faded for rings in area.polygons]
+    low = max(area.fades[0] for area in faded if area.fades is not None)
+    return shapely.union_all([*shapely.make_valid(shapes), shapely.box(0.0, 0.0, width, low)])
+
+
+def layers_of(building: Building, areas: list[Area], look: Look) -> tuple[Layer, ...]:
+    """A layer for each type of what is cut, ground and neighbours first."""
+    kind = {element.id: element.type for element in building.elements}
+    names = sorted({kind[area.element_id] for area in areas})
+    names.sort(key=lambda name: look.poche_of(name) == look.poche)
+    return tuple(Layer(name, tuple(a for a in areas if kind[a.element_id] == name)) for name in names)
