@@ -11,17 +11,25 @@ import pytest
 import shapely
 
 from anatome.cuts.dissection import Cutter
+from anatome.cuts.pieces import uncut
 from anatome.demo.shipped import PROJECT
 from anatome.formats.dxf import dxf_bytes
 from anatome.formats.project_files import OpenedProject, open_project
 from anatome.linework.drawing import TONES, Drawing
+from anatome.linework.line_view import LineView
 from anatome.linework.of_scene import line_view
 from anatome.linework.view_drawing import view_drawing
-from anatome.model.building import CLEAR_BELOW
+from anatome.look.look import Look
+from anatome.look.styles import resolve
+from anatome.model.assembly import BuildingAssembly
+from anatome.model.building import CLEAR_BELOW, Element
 from anatome.render.pictures import PictureMaker, view_of
 from anatome.render.shared import shown_bare
 from anatome.scenes.project import Scene
 from anatome.site.site import Site
+from anatome.view.camera import standard_view
+from anatome.view.viewport import Frame
+from helpers import box, made_of
 
 SIZE = (900, 600)
 NO_LIGHT = {"shadows": 0.0, "hatch_ink": 0.0, "earth_fades": False}
@@ -53,11 +61,9 @@ def drawing_of(demo: OpenedProject, scene: Scene) -> Drawing:
     return view_drawing(replace(view, figures=()), scene.name, tones=True)
 
 
-@pytest.mark.parametrize("name", ["long", "outside", "exploded", "corner", "oblique"])
-def test_faces_have_the_colours_the_picture_has(demo: OpenedProject, maker: PictureMaker, name: str) -> None:
-    """At random places away from lines: in perspective, parallel, displaced and oblique. Terrain is smooth, and so many tones in
-    the picture and one in the drawing: it is left out."""
-    scene = bare(demo, name)
+def agreement(demo: OpenedProject, maker: PictureMaker, scene: Scene) -> tuple[float, Drawing]:
+    """(share of random places, away from lines, that have the colour they have in the picture, the drawing). Terrain is smooth,
+    and so many tones in the picture and one in the drawing: it is left out."""
     view = replace(view_of(Cutter(demo.building), scene), figures=())
     picture = maker.picture(view, SIZE, "paper", 4)[..., :3].astype(float)
     drawing = drawing_of(demo, scene)
@@ -78,10 +84,76 @@ def test_faces_have_the_colours_the_picture_has(demo: OpenedProject, maker: Pict
     scale = SIZE[1] / drawing.height
     x, y = (spots[which, 0] * scale).astype(int), (SIZE[1] - spots[which, 1] * scale).astype(int)
     off = np.abs(picture[y.clip(0, SIZE[1] - 1), x.clip(0, SIZE[0] - 1)] - colours[what]).max(axis=1)
-    assert (off < 7).mean() > 0.95
     # The faces cover what there is, and never one another.
     whole = shapely.union_all(shapes, grid_size=1e-3)
     assert sum(s.area for s in shapes) == pytest.approx(whole.area, rel=2e-3)
+    return float((off < 7).mean()), drawing
+
+
+@pytest.mark.parametrize("name", ["long", "outside", "exploded", "corner", "oblique"])
+def test_faces_have_the_colours_the_picture_has(demo: OpenedProject, maker: PictureMaker, name: str) -> None:
+    """In perspective, parallel, displaced and oblique."""
+    assert agreement(demo, maker, bare(demo, name))[0] > 0.95
+
+
+@pytest.mark.parametrize(
+    "name, changes",
+    [
+        ("long", {"shadows": 0.4, "sun_size": 0.0}),
+        ("oblique", {"shadows": 0.4, "sun_size": 0.0, "surfaces": "by use"}),
+        ("corner", {"shadows": 0.4, "sun_size": 0.0, "unseen_shade": True}),
+    ],
+)
+def test_shadows_and_rooms_lie_where_the_picture_has_them(
+    demo: OpenedProject, maker: PictureMaker, name: str, changes: dict[str, object]
+) -> None:
+    """The sun is a point here, so that shadows have an edge."""
+    plain = bare(demo, name)
+    look = plain.state.look.model_copy(update=changes)
+    scene = plain.model_copy(update={"state": plain.state.model_copy(update={"look": look})})
+    share, drawing = agreement(demo, maker, scene)
+    assert share > 0.93
+    without = drawing_of(demo, plain)
+    assert len(drawing.layers[0].areas) > 1.15 * len(without.layers[0].areas)  # parts lie in light and in shadow
+
+
+@pytest.mark.parametrize("height", [25.0, 45.0, 70.0])
+def test_the_shadow_of_a_stick(height: float) -> None:
+    """A stick of height h throws a shadow h / tan a long where the sun stands a high."""
+    building = made_of(
+        ("stick", "IfcColumn", "", box(0, 0, 0, 0.5, 0.5, 2)), ("floor", "IfcSlab", "", box(-6, -6, -0.2, 6, 6, 0))
+    )
+    look = Look(surfaces="white", shadows=0.5, sun_with_view=False, sun_turn=180.0, sun_height=height)
+    camera = standard_view("Top", building.bounds, 1.0)
+    view = LineView(camera, uncut(building), look, Frame(width=600.0, height=600.0), paper=400.0)
+    (layer,) = (x for x in view_drawing(view, "", tones=True).layers if x.name == TONES)
+    metre = 400.0 / camera.height
+    floors = {sum(a.fill): a for a in layer.areas if a.element_id == "floor"}
+    assert len(floors) == 2
+    dark = floors[min(floors)]
+    area = sum(shapely.Polygon(r[0], r[1:]).area for r in dark.polygons) / metre**2
+    assert area == pytest.approx(0.5 * 2 / np.tan(np.radians(height)), rel=2e-3)
+    assert min(floors) / max(floors) == pytest.approx(0.5, abs=0.03)
+
+
+def test_glass_tints_what_is_behind_it() -> None:
+    """One pane, two faces of it: each covers so much of what is behind as its opacity says."""
+    pane = box(0, 0, 0, 1, 0.02, 1)
+    assembly = BuildingAssembly("glass")
+    clear, wall = assembly.style((0.2, 0.4, 0.6, 0.5)), assembly.style((1.0, 1.0, 1.0, 1.0))
+    assembly.add(Element("pane", "pane", "IfcWindow", ""), pane.vertices, pane.faces, clear)
+    behind = box(-1, 1, -1, 2, 1.2, 2)
+    assembly.add(Element("wall", "wall", "IfcWall", ""), behind.vertices, behind.faces, wall)
+    building = assembly.finish()
+    camera = standard_view("Front", building.bounds, 1.0)
+    look = Look(surfaces="as modelled", tones=(1.0, 1.0, 1.0, 1.0))
+    view = LineView(camera, uncut(building), look, Frame(width=600.0, height=600.0))
+    (layer,) = (x for x in view_drawing(view, "", tones=True).layers if x.name == TONES)
+    fills = sorted(tuple(a.fill) for a in layer.areas if a.element_id == "wall")
+    palette = resolve(look, building).palette[:, :3] / 255
+    glass, plain = palette[palette.sum(axis=1).argmin()], palette[palette.sum(axis=1).argmax()]
+    assert len(fills) == 2
+    assert np.allclose(fills[0], plain * 0.25 + glass * 0.75, atol=1 / 60)
 
 
 def test_tones_are_areas_of_parts_in_files(demo: OpenedProject) -> None:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
-
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -14,7 +12,6 @@ from anatome.cuts.moves import STAYS, places_through
 from anatome.cuts.pieces import Placed
 from anatome.cuts.section import Section
 from anatome.cuts.surface import split
-from anatome.linework.divided import clipped_layer
 from anatome.linework.drawing import Area, Layer, Ring, Strokes
 from anatome.linework.occluders import Occluders, in_picture
 from anatome.linework.on_paper import OnPaper
@@ -89,20 +86,6 @@ class CutAreas:
         left, low, right, high = shapely.total_bounds(shapes).tolist()
         half = side.of_plane(corners, (left, low, right, high))
         return shapes if half is None else shapely.intersection(shapes, half)
-
-    def tones_of_side(self, tones: Layer) -> Layer:
-        """The flat tones of the side that is drawn. Beyond a depth they are those of the first look."""
-        side, divide = self._on.side, self._on.view.divide
-        if side is None or divide is None:
-            return tones
-        if side.elements is not None:
-            number = {e.id: i for i, e in enumerate(self._on.building.elements)}
-            mine = np.append(side.elements, side.nobodys)
-            return replace(tones, areas=tuple(a for a in tones.areas if mine[number.get(a.element_id, -1)]))
-        other = self._on.view.look is divide.other
-        if divide.by == "depth":
-            return replace(tones, areas=()) if other else tones
-        return clipped_layer(tones, divide, self._on.viewport, other)
 
     def _fades(self, earth: NDArray[np.object_]) -> tuple[float, float] | None:
         """Between which heights on paper earth fades, if it does in this look."""

@@ -9,7 +9,7 @@ import shapely
 from numpy.typing import NDArray
 
 from anatome.linework.drawing import Area, Drawing, Layer, Strokes
-from anatome.linework.feature_lines import NOBODY, Lines
+from anatome.linework.feature_lines import Lines
 from anatome.look.divide import Divide
 from anatome.look.look import Rgb
 from anatome.model.building import Building
@@ -29,10 +29,15 @@ class Side:
 
     def of(self, lines: Lines) -> Lines:
         """The lines of its elements."""
-        if self.elements is None:
-            return lines
-        own = np.append(self.elements, self.nobodys)  # −1 is the last
-        return lines.some(own[np.where(lines.element == NOBODY, -1, lines.element)])
+        return lines if self.elements is None else lines.some(self.holds(lines.element, lines.ends[:, 0]))
+
+    def holds(self, elements: NDArray[np.int64], places: Array) -> NDArray[np.bool_]:
+        """(n,) whether places of (n,) elements, negative ones of none, are on this side."""
+        values = self.values(places)
+        if values is not None:
+            return np.asarray(values > 0)
+        assert self.elements is not None
+        return np.append(self.elements, self.nobodys)[np.maximum(elements, -1)]
 
     def values(self, places: Array) -> Array | None:
         """(...) of (..., 3) places, more than nothing on this side."""
@@ -70,6 +75,22 @@ def sides(divide: Divide, viewport: Viewport, building: Building) -> tuple[Side,
     return Side(-row), Side(row)
 
 
+def across(row: Array, corners: Array) -> Array:
+    """(n, 2, 3) where triangles (m, 3, 3) cross the plane row · (x, y, z, 1) = 0."""
+    heights = corners @ row[:3] + row[3]
+    above = heights > 0
+    found = []
+    for lone in range(3):  # the corner that is alone on its side
+        a, b = (lone + 1) % 3, (lone + 2) % 3
+        own = (above[:, lone] != above[:, a]) & (above[:, a] == above[:, b])
+        ends = []
+        for other in (a, b):
+            share = heights[own, lone] / (heights[own, lone] - heights[own, other])
+            ends.append(corners[own, lone] + (corners[own, other] - corners[own, lone]) * share[:, None])
+        found.append(np.stack(ends, axis=1))
+    return np.concatenate(found)
+
+
 def put_together(first: Drawing, second: Drawing, divide: Divide, viewport: Viewport, papers: tuple[Rgb, Rgb]) -> Drawing:
     """One drawing of what is in either look, with the paper of the other under its side of a line."""
     layers = {layer.name: layer for layer in first.layers}
@@ -78,7 +99,7 @@ def put_together(first: Drawing, second: Drawing, divide: Divide, viewport: View
         layers[layer.name] = replace(there, areas=there.areas + layer.areas)
     below: tuple[Layer, ...] = ()
     if divide.by == "line" and papers[0] != papers[1]:
-        ring = _paper(divide, viewport)
+        ring = paper_beyond(divide, viewport)
         below = (Layer("Paper", (Area("paper", "Paper of the other look", ((ring,),), papers[1]),)),) if len(ring) else ()
     strokes = tuple(Strokes(f"{s.name}, other look", s.weight, s.ink, s.lines, s.dashes) for s in second.strokes)
     cut = ("Between parts", "Round the cut")
@@ -87,24 +108,7 @@ def put_together(first: Drawing, second: Drawing, divide: Divide, viewport: View
     return replace(first, layers=(*below, *layers.values()), strokes=(*under, *over))
 
 
-def clipped_layer(layer: Layer, divide: Divide, viewport: Viewport, right: bool) -> Layer:
-    """The areas of a layer on one side of the line of a divide."""
-    ring = _paper(divide, viewport)
-    half = shapely.Polygon(ring) if len(ring) else shapely.Polygon()
-    if not right:
-        half = shapely.difference(shapely.box(0.0, 0.0, viewport.width, viewport.height), half)
-    areas = []
-    for area in layer.areas:
-        whole = shapely.make_valid(shapely.MultiPolygon([(r[0], r[1:]) for r in area.polygons]))
-        parts = [
-            p for p in shapely.get_parts(shapely.intersection(whole, half)).tolist() if p.geom_type == "Polygon" and p.area > 0
-        ]
-        rings = tuple(tuple(shapely.get_coordinates(r) for r in (p.exterior, *p.interiors)) for p in parts)
-        areas += [replace(area, polygons=rings)] if rings else []
-    return replace(layer, areas=tuple(areas))
-
-
-def _paper(divide: Divide, viewport: Viewport) -> Array:
+def paper_beyond(divide: Divide, viewport: Viewport) -> Array:
     """(n, 2) mm, the ring of what of the paper lies to the right of the line of a divide."""
     wide, high = viewport.width, viewport.height
     (ax, ay), (bx, by) = viewport.pixels(np.array(divide.line)) * [1, -1] + [0, high]

@@ -8,6 +8,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from anatome.linework.divided import across, paper_beyond
 from anatome.linework.drawing import TONES, Area, Layer
 from anatome.linework.feature_lines import EDGE, NOBODY, Lines
 from anatome.linework.hidden import seen_stretches
@@ -67,12 +68,20 @@ def _more_lines(on: OnPaper, hiding: Occluders, seeing: ToneColours) -> Array:
     found = [_between_rooms(on.styles.rooms)]
     if seeing.towards is not None:
         found.append(outlines_of_light(seeing.casting, seeing.caster, on.styles, on.view.look, seeing.towards))
+    side, divide = on.side, on.view.divide
+    straight = np.empty((0, 2, 2))
+    if side is not None and divide is not None and divide.by == "line":
+        ring = paper_beyond(divide, on.viewport)
+        straight = np.stack([ring[:-1], ring[1:]], axis=1)
+    elif side is not None and side.row is not None:
+        solids = [s.corners + seeing.scene.centre for s in (seeing.scene.solid, seeing.scene.glass) if s is not None]
+        found.append(across(side.row, np.concatenate(solids)))
     ends = np.concatenate(found)
     if not len(ends):
-        return np.empty((0, 2, 2))
+        return straight
     lines = on.clipped(Lines(ends, np.full(len(ends), EDGE), np.full(len(ends), NOBODY)))
     flat = on.flat(lines)
-    return on.pieces(flat, *seen_stretches(flat, hiding))
+    return np.concatenate([straight, on.pieces(flat, *seen_stretches(flat, hiding))])
 
 
 def _round_figures(on: OnPaper) -> Array:

@@ -95,6 +95,10 @@ class ToneColours:
         away = np.where(met.element >= 0, np.einsum("ij,ij->i", met.place - met.start, met.direction), np.inf)
         self._figures(spots, met, owner, colours, away)
         self._glazed(met, owner, colours, away)
+        side = self._on.side
+        if side is not None:
+            place = met.start + met.direction * np.where(np.isfinite(away), away, 0.0)[:, None]
+            owner[~side.holds(owner, place)] = NOTHING
         return owner, colours
 
     def lit(self, met: Met) -> NDArray[np.bool_]:
@@ -154,7 +158,7 @@ class ToneColours:
             return
         panel = TracedScene(glass, None, scene.centre)
         panes: list[tuple[Numbers, Array, Array]] = []
-        going, begun = np.arange(len(owner)), np.zeros(len(owner))
+        going, begun, first = np.arange(len(owner)), np.zeros(len(owner)), np.full(len(owner), np.inf)
         for _ in range(PANES):
             origins = met.start[going] + met.direction[going] * begun[going, None] - scene.centre
             pane, off = panel.nearest(origins.astype(np.float32), met.direction[going].astype(np.float32))
@@ -166,10 +170,12 @@ class ToneColours:
             normal *= np.where(np.einsum("ij,ij->i", normal, met.direction[going]) > 0, -1.0, 1.0)[:, None]
             own = self._glass[glass.element[pane]]
             panes.append((going, own[:, :3] * tones(normal, self._on.viewport, self.look)[:, None], own[:, 3:]))
-            owner[going] = np.where(owner[going] == NOTHING, glass.element[pane], owner[going])
+            alone = owner[going] == NOTHING
+            owner[going[alone]], first[going[alone]] = glass.element[pane[alone]], (begun[going] + off)[alone]
             begun[going] += off + 4 * scene.nudge
         for numbers, colour, alpha in reversed(panes):  # the farthest first
             colours[numbers] = colours[numbers] * (1 - alpha) + colour * alpha
+        np.minimum(away, first, out=away)
 
 
 def _glass_colours(styles: Styles, on: OnPaper) -> Array:

@@ -103,7 +103,7 @@ def _drawn(
         seen = work.pieces(flat, of, stretch) if view.look.edges and side is None else _all_edges(view)
         blank = faded(areas, work.viewport.width)
         own = tone_layer(seen, work, hiding, blank, lambda share: went_on(1.0 + (1.0 / LINES_TAKE - 1.0) * share))
-        layers = (own if side is None else cut.tones_of_side(own), *layers)
+        layers = (own, *layers)
     made = (hatches, *lines_seen) if hatches.lines else lines_seen
     size, look = work.viewport, view.look
     paper = look.paper if sum(look.paper) < sum(look.ink) else None
