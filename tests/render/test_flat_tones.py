@@ -61,9 +61,9 @@ def drawing_of(demo: OpenedProject, scene: Scene) -> Drawing:
     return view_drawing(replace(view, figures=()), scene.name, tones=True)
 
 
-def agreement(demo: OpenedProject, maker: PictureMaker, scene: Scene) -> tuple[float, Drawing]:
-    """(share of random places, away from lines, that have the colour they have in the picture, the drawing). Terrain is smooth,
-    and so many tones in the picture and one in the drawing: it is left out."""
+def agreement(demo: OpenedProject, maker: PictureMaker, scene: Scene, within: float = 7) -> tuple[float, Drawing]:
+    """(share of random places, away from lines, that have the colour they have in the picture, ``within`` so many of 255, the
+    drawing). Terrain is smooth, and so many tones in the picture and one in the drawing: it is left out."""
     view = replace(view_of(Cutter(demo.building), scene), figures=())
     picture = maker.picture(view, SIZE, "paper", 4)[..., :3].astype(float)
     drawing = drawing_of(demo, scene)
@@ -87,7 +87,7 @@ def agreement(demo: OpenedProject, maker: PictureMaker, scene: Scene) -> tuple[f
     # The faces cover what there is, and never one another.
     whole = shapely.union_all(shapes, grid_size=1e-3)
     assert sum(s.area for s in shapes) == pytest.approx(whole.area, rel=2e-3)
-    return float((off < 7).mean()), drawing
+    return float((off < within).mean()), drawing
 
 
 @pytest.mark.parametrize("name", ["long", "outside", "exploded", "corner", "oblique"])
@@ -107,11 +107,12 @@ def test_faces_have_the_colours_the_picture_has(demo: OpenedProject, maker: Pict
 def test_shadows_and_rooms_lie_where_the_picture_has_them(
     demo: OpenedProject, maker: PictureMaker, name: str, changes: dict[str, object]
 ) -> None:
-    """The sun is a point here, so that shadows have an edge."""
+    """The sun is a point here, so that shadows have an edge. How dark they are depends on how much lies in the sun, which the
+    picture finds out from few pixels: a twentieth of the light more or less."""
     plain = bare(demo, name)
     look = plain.state.look.model_copy(update=changes)
     scene = plain.model_copy(update={"state": plain.state.model_copy(update={"look": look})})
-    share, drawing = agreement(demo, maker, scene)
+    share, drawing = agreement(demo, maker, scene, 13)
     assert share > 0.93
     without = drawing_of(demo, plain)
     assert len(drawing.layers[0].areas) > 1.15 * len(without.layers[0].areas)  # parts lie in light and in shadow
