@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from anatome.cuts.grips import frames
 from anatome.lengths import FOOT
 from anatome.notes.marks import NoteMarks, Stroke, Words
-from anatome.notes.note import NorthPoint, Placed, ScaleBar, SectionMark
+from anatome.notes.note import NorthPoint, Placed, ScaleBar, SectionMark, Unit
 from anatome.notes.view import GONE, NoteView
 
 Array = NDArray[np.float64]
@@ -27,10 +27,10 @@ LOOKS_DOWN = 0.2
 RIGHT, UP = np.array([1.0, 0.0]), np.array([0.0, 1.0])
 
 
-def _flat(text: str, at: Array, view: NoteView, height: float, align: float, strong: bool = False, veil: bool = True) -> Words:
+def _flat(text: str, at: Array, height: float, align: float, strong: bool = False, veil: bool = False) -> Words:
     """Words flat on the paper."""
-    made = Words(text, at, RIGHT, UP, height, strong, veil and view.style.veil)
-    return Words(text, at - align * made.length * RIGHT, RIGHT, UP, height, strong, veil and view.style.veil)
+    made = Words(text, at, RIGHT, UP, height, strong, veil)
+    return Words(text, at - align * made.length * RIGHT, RIGHT, UP, height, strong, veil)
 
 
 def _from_corner(note: Placed, view: NoteView) -> tuple[Array, Array]:
@@ -44,13 +44,29 @@ def scale_bar_marks(note: ScaleBar, view: NoteView) -> NoteMarks | None:
     """Five parts, every other one filled, of a round number of metres or feet; None where no plane has a scale."""
     if not view.scale:
         return None
-    unit = FOOT if view.style.unit == "ft" else 1.0
-    part = _round_number(LONG / 5 * view.scale / 1000 / unit)
-    size = part * unit * 1000 / view.scale
     start, inwards = _from_corner(note, view)
-    long = 5 * size
+    long = bar_length(view.scale, view.style.unit)
     start = start - [0.0 if inwards[0] > 0 else long, 0.0 if inwards[1] > 0 else BAR]
-    weight, height = view.style.weight, view.height(note)
+    height, veil = view.height(note), view.style.veil
+    strokes, words = scale_bar(start, view.scale, view.style.unit, view.style.weight, height, veil)
+    # The scale stands inwards of the bar.
+    at = start + ([long + 8.0, 0.0] if inwards[0] > 0 else [-3.0, 0.0])
+    words.append(_flat(f"1:{_scale_words(view.scale)}", at, height, 0.0 if inwards[0] > 0 else 1.0, veil=veil))
+    return NoteMarks(note.id, tuple(strokes), tuple(words))
+
+
+def bar_length(scale: float, unit: Unit) -> float:
+    """Mm a scale bar of 1:``scale`` is long."""
+    one = FOOT if unit == "ft" else 1.0
+    return 5 * _round_number(LONG / 5 * scale / 1000 / one) * one * 1000 / scale
+
+
+def scale_bar(
+    start: Array, scale: float, unit: Unit, weight: float, height: float, veil: bool = False
+) -> tuple[list[Stroke], list[Words]]:
+    """Its parts and figures, over and to the right of (2,) mm ``start``; capitals are ``height`` mm."""
+    size = bar_length(scale, unit) / 5
+    part = size * scale / 1000 / (FOOT if unit == "ft" else 1.0)
     strokes = []
     for i in range(5):
         x = start[0] + i * size
@@ -58,14 +74,10 @@ def scale_bar_marks(note: ScaleBar, view: NoteView) -> NoteMarks | None:
         strokes.append(Stroke(ring, weight, filled=i % 2 == 0))
         if i % 2:
             strokes.append(Stroke(ring, weight))
-    words = [_flat(f"{i * part:g}", start + [i * size, BAR + 1.0], view, height, 0.5) for i in (0, 1, 5)]
-    name = "ft" if view.style.unit == "ft" else "m"
+    words = [_flat(f"{i * part:g}", start + [i * size, BAR + 1.0], height, 0.5, veil=veil) for i in (0, 1, 5)]
     end = words[-1]
-    words[-1] = Words(f"{end.text} {name}", end.at, RIGHT, UP, height, veil=end.veil)
-    # The scale stands inwards of the bar.
-    at = start + ([long + 8.0, 0.0] if inwards[0] > 0 else [-3.0, 0.0])
-    words.append(_flat(f"1:{_scale_words(view.scale)}", at, view, height, 0.0 if inwards[0] > 0 else 1.0))
-    return NoteMarks(note.id, tuple(strokes), tuple(words))
+    words[-1] = Words(f"{end.text} {'ft' if unit == 'ft' else 'm'}", end.at, RIGHT, UP, height, veil=end.veil)
+    return strokes, words
 
 
 def _scale_words(scale: float) -> str:
@@ -96,21 +108,28 @@ def north_point_marks(note: NorthPoint, view: NoteView) -> NoteMarks | None:
     if abs(along[0] * across[1] - along[1] * across[0]) < 0.05:
         return None
 
+    strokes, letter = needle(place, across, along, NORTH, view.style.weight, view.height(note), view.style.veil)
+    return NoteMarks(note.id, tuple(strokes), (letter,))
+
+
+def needle(
+    place: Array, across: Array, along: Array, half: float, weight: float, height: float, veil: bool = False
+) -> tuple[list[Stroke], Words]:
+    """A needle round (2,) mm ``place``, ``half`` mm long from there to its tip: ``along`` (2,) is north, ``across`` east."""
+
     def laid(points: list[list[float]]) -> Array:
         flat = np.array(points)
-        return np.asarray(place + NORTH * (flat[:, :1] * across + flat[:, 1:] * along))
+        return np.asarray(place + half * (flat[:, :1] * across + flat[:, 1:] * along))
 
-    weight = view.style.weight
     turn = np.linspace(0, 2 * np.pi, 49)
     ring = [[0.62 * math.cos(t), 0.62 * math.sin(t)] for t in turn.tolist()]
-    half = [[0.0, 1.0], [0.0, -0.62], [-0.34, -0.52], [0.0, 1.0]]
+    dark = [[0.0, 1.0], [0.0, -0.62], [-0.34, -0.52], [0.0, 1.0]]
     other = [[0.0, 1.0], [0.0, -0.62], [0.34, -0.52], [0.0, 1.0]]
-    strokes = (Stroke(laid(ring), weight), Stroke(laid(half), weight, True), Stroke(laid(other), weight))
-    height = view.height(note)
+    strokes = [Stroke(laid(ring), weight), Stroke(laid(dark), weight, True), Stroke(laid(other), weight)]
     tip = laid([[0.0, 1.0]])[0]
     way = (tip - place) / max(float(np.hypot(*(tip - place))), 1e-9)
     spot = tip + way * (height * 0.5 + 1.2) - [0, height / 2]
-    return NoteMarks(note.id, strokes, (_flat("N", spot, view, height, 0.5, True),))
+    return strokes, _flat("N", spot, height, 0.5, True, veil)
 
 
 def section_mark_marks(note: SectionMark, view: NoteView) -> NoteMarks | None:
@@ -155,5 +174,5 @@ def section_mark_marks(note: SectionMark, view: NoteView) -> NoteMarks | None:
         tip = middle + way * ARROW * math.sqrt(2.0)
         feet = middle + ARROW / math.sqrt(2.0) * (way + side), middle + ARROW / math.sqrt(2.0) * (way - side)
         strokes.append(Stroke(np.stack([tip, feet[0], feet[1], tip]), weight, True))
-        words.append(_flat(cut.mark, middle - [0, height / 2], view, height, 0.5, True, veil=False))
+        words.append(_flat(cut.mark, middle - [0, height / 2], height, 0.5, True))
     return NoteMarks(note.id, tuple(strokes), tuple(words))

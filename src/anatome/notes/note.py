@@ -15,12 +15,15 @@ Offset = tuple[float, float]
 """Millimetres on paper, to the right and up."""
 
 
+Unit = Literal["m", "cm", "mm", "ft"]
+
+
 class NoteStyle(Value):
     """How all notes of a scene are written: capitals so many mm high, lengths in a unit with so many decimals, lines so many mm
     wide; with a ``veil`` of paper behind the words, so that they can be read on anything."""
 
     height: float = Field(default=2.5, gt=0.5, le=50)
-    unit: Literal["m", "cm", "mm", "ft"] = "m"
+    unit: Unit = "m"
     decimals: int = Field(default=2, ge=0, le=4)
     weight: float = Field(default=0.18, gt=0, le=2)
     veil: bool = True

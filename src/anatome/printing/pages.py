@@ -15,7 +15,8 @@ from PIL import Image
 from anatome.linework.drawing import Area, Drawing, Layer, Strokes
 from anatome.linework.page import Page, Part
 from anatome.look.hatches import hatch_lines
-from anatome.notes.marks import NoteMarks, NotesDrawn, Words
+from anatome.notes.furniture import needle, scale_bar
+from anatome.notes.marks import NoteMarks, NotesDrawn, Stroke, Words
 from anatome.printing.contents import LegendEntry
 from anatome.scenes.project import Project
 from anatome.scenes.sheet_frames import (
@@ -23,20 +24,26 @@ from anatome.scenes.sheet_frames import (
     LEGEND_ROW,
     LEGEND_WIDE,
     UNDER,
+    bar_scale,
     box_of,
     fields_of,
     filled,
     frame_box,
+    north_turn,
     number_of,
     picture_height,
     scale_of,
     scale_words,
 )
 from anatome.sheets.paper import Box, paper_marks, text_lines
-from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, PictureBlock, SceneFrame, Sheet, TextBlock
+from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, NorthBlock, PictureBlock, ScaleBarBlock, SceneFrame, Sheet, TextBlock
 
 INK, WHITE = (0.13, 0.15, 0.17), (1.0, 1.0, 1.0)
 FRAME_LINE = 0.25
+MARK_LINE = 0.18
+"""Mm, of scale bars and north points."""
+NORTH_LETTER = 0.17
+"""Capital of a north point, in heights of it."""
 SWATCH = (4.4, 1.9)
 """Width and height of a legend's swatch, in heights of a capital."""
 RIGHT, UP = np.array([1.0, 0.0]), np.array([0.0, 1.0])
@@ -51,10 +58,17 @@ class Made:
 
 
 def page_of(
-    project: Project, sheet: Sheet, made: Mapping[str, Made], legend: tuple[LegendEntry, ...] = (), empty: bool = False
+    project: Project,
+    sheet: Sheet,
+    made: Mapping[str, Made],
+    legend: tuple[LegendEntry, ...] = (),
+    empty: bool = False,
+    north: float = 0.0,
 ) -> Page:
-    """A sheet as a page. Frames for which nothing is ``made`` are left ``empty``, or left out with what belongs to them."""
+    """A sheet as a page. Frames for which nothing is ``made`` are left ``empty``, or left out with what belongs to them; true
+    ``north`` lies so many degrees clockwise of the model's Y."""
     parts: list[Part] = []
+    strokes: list[Stroke] = []
     words: list[Words] = []
     fields = fields_of(sheet, project)
     marks, logo = paper_marks(sheet, fields)
@@ -72,6 +86,19 @@ def page_of(
         elif isinstance(block, KeyPlanBlock):
             if block.id in made or empty:
                 parts.append(_key_plan(block, made.get(block.id, Made()), box_of(block, project, sheet)))
+        elif isinstance(block, ScaleBarBlock):
+            start = np.array(block.at) + [block.height / 2, 0.0]
+            bar, said = scale_bar(start, bar_scale(block, sheet), block.unit, MARK_LINE, block.height)
+            strokes += bar
+            words += said
+        elif isinstance(block, NorthBlock):
+            turn = np.radians(north_turn(block, project, sheet, north))
+            along, across = np.array([np.sin(turn), np.cos(turn)]), np.array([np.cos(turn), -np.sin(turn)])
+            letters = NORTH_LETTER * block.height
+            middle = np.array(block.at) + block.height / 2 - along * letters * 0.7
+            point, letter = needle(middle, across, along, block.height / 2 - letters * 0.8 - 0.6, MARK_LINE, letters)
+            strokes += point
+            words.append(letter)
         elif isinstance(block, LegendBlock) and legend:
             drawing, said = legend_drawing(block, legend)
             x, y = block.at
@@ -81,7 +108,7 @@ def page_of(
     data = picture_of(project.titles.logo) if logo is not None else None
     if data is not None and logo is not None and logo[2] > logo[0]:
         parts.append(_logo(data, logo))
-    notes = (marks, NoteMarks("words", (), tuple(words)))
+    notes = (marks, NoteMarks("words", tuple(strokes), tuple(words)))
     title = f"{number_of(sheet, project)} {sheet.name}".strip()
     return Page(title, *sheet.paper, tuple(parts), NotesDrawn(*sheet.paper, notes, INK, WHITE))
 

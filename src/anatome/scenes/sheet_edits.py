@@ -57,6 +57,25 @@ def duplicate_sheet(project: Project, sheet_id: str, new_id: NewId) -> Project:
     return project.model_copy(update={"sheets": tuple(sheets)})
 
 
+def as_template(sheet: Sheet) -> Sheet:
+    """A sheet with the places of its scenes and none in them."""
+    emptied = (b.model_copy(update={"scene": "", "look": ""}) if isinstance(b, SceneFrame) else b for b in sheet.blocks)
+    return sheet.model_copy(update={"number": "", "blocks": tuple(emptied)})
+
+
+def from_template(template: Sheet, project: Project, new_id: NewId) -> Sheet:
+    """A new sheet like a template; its empty frames get the scenes that are on no sheet yet, in their order."""
+    used = {frame.scene for sheet in project.sheets for frame in sheet.frames}
+    left = [scene.id for scene in project.scenes if scene.id not in used]
+    blocks = []
+    for block in template.blocks:
+        changes: dict[str, str] = {"id": new_id()}
+        if isinstance(block, SceneFrame):
+            changes["scene"] = left.pop(0) if left else ""
+        blocks.append(block.model_copy(update=changes))
+    return template.model_copy(update={"id": new_id(), "blocks": tuple(blocks)})
+
+
 def set_titles(project: Project, titles: Titles) -> Project:
     """What all title blocks say."""
     return project.model_copy(update={"titles": titles})

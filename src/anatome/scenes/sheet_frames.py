@@ -9,9 +9,20 @@ from numpy.typing import NDArray
 
 from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
+from anatome.notes.furniture import BAR, bar_length
 from anatome.scenes.project import Project, Scene
 from anatome.sheets.paper import Box, text_lines
-from anatome.sheets.sheet import AnyBlock, KeyPlanBlock, LegendBlock, PictureBlock, SceneFrame, Sheet, TextBlock
+from anatome.sheets.sheet import (
+    AnyBlock,
+    KeyPlanBlock,
+    LegendBlock,
+    NorthBlock,
+    PictureBlock,
+    ScaleBarBlock,
+    SceneFrame,
+    Sheet,
+    TextBlock,
+)
 from anatome.view.crop import PAPERS, height_at
 from anatome.view.viewport import Viewport
 
@@ -20,6 +31,8 @@ CAPTION = 2.5
 """Mm of the capitals of the words under a scene."""
 UNDER = 3.2
 """Mm from a scene down to the base line of its caption, less its capitals."""
+STRAIGHT_DOWN = 0.99
+"""Cosine between sight and vertical from which a picture is a plan."""
 KEY_ASPECT = 1.25
 """Width over height of the place of a key plan; the plan itself stands in the middle of it."""
 LEGEND_ROW = 2.6
@@ -64,9 +77,34 @@ def box_of(block: AnyBlock, project: Project, sheet: Sheet) -> Box:
         return (x, y, x + block.width, y + block.width / block.aspect)
     if isinstance(block, KeyPlanBlock):
         return (x, y, x + block.height * KEY_ASPECT, y + block.height)
+    if isinstance(block, ScaleBarBlock):
+        scale = bar_scale(block, sheet)
+        return (x, y, x + bar_length(scale, block.unit) + 3 * block.height, y + BAR + 1.0 + 1.3 * block.height)
+    if isinstance(block, NorthBlock):
+        return (x, y, x + block.height, y + block.height)
     assert isinstance(block, LegendBlock)
     count = 6  # until it is known what is cut
     return (x, y, x + block.columns * LEGEND_WIDE * block.height, y + -(-count // block.columns) * LEGEND_ROW * block.height)
+
+
+def bar_scale(block: ScaleBarBlock, sheet: Sheet) -> float:
+    """The 50 of 1:50 of a scale bar; 100 where nothing says another."""
+    held = (f.scale for f in sheet.frames if f.scale is not None)
+    return block.scale or next(held, 100.0)
+
+
+def north_turn(block: NorthBlock, project: Project, sheet: Sheet, north: float) -> float:
+    """Degrees clockwise on the paper to north, which lies ``north`` degrees clockwise of the model's Y."""
+    if block.turn is not None:
+        return block.turn
+    for frame in sheet.frames:
+        scene = project.scene(frame.scene)
+        if scene is None or scene.state.camera.axes[2][2] < STRAIGHT_DOWN:
+            continue
+        right, up, _ = scene.state.camera.axes
+        way = np.array([np.sin(np.radians(north)), np.cos(np.radians(north)), 0.0])
+        return float(np.degrees(np.arctan2(way @ right, way @ up)))
+    return north
 
 
 def on_sheet(frame: SceneFrame, scene: Scene, place: Array) -> Array:

@@ -85,7 +85,24 @@ class KeyPlanBlock(Block):
     height: float = Field(default=45.0, gt=5, le=2000)
 
 
-AnyBlock = KeyPlanBlock | SceneFrame | TextBlock | PictureBlock | LegendBlock
+class ScaleBarBlock(Block):
+    """A scale bar: at a ``scale`` of its own, or at that held by the first scene on the sheet that holds one."""
+
+    kind: Literal["scale bar"] = "scale bar"
+    scale: float | None = Field(default=None, gt=0.001, le=1e6)
+    unit: Literal["m", "ft"] = "m"
+    height: float = Field(default=2.5, gt=0.5, le=50, description="of its figures")
+
+
+class NorthBlock(Block):
+    """A north point, ``height`` mm high: turned so many degrees clockwise, or as the first plan on the sheet has it."""
+
+    kind: Literal["north point"] = "north point"
+    turn: float | None = Field(default=None, ge=-360, le=360)
+    height: float = Field(default=18.0, gt=4, le=500)
+
+
+AnyBlock = KeyPlanBlock | SceneFrame | TextBlock | PictureBlock | LegendBlock | ScaleBarBlock | NorthBlock
 BlockValue = Annotated[AnyBlock, Field(discriminator="kind")]
 
 

@@ -20,7 +20,17 @@ from anatome.scenes.edits import new_id
 from anatome.scenes.project import Project
 from anatome.sheets.layout import lined_up, spread_out
 from anatome.sheets.paper import free_area
-from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, PictureBlock, SceneFrame, Sheet, TextBlock
+from anatome.sheets.sheet import (
+    AnyBlock,
+    KeyPlanBlock,
+    LegendBlock,
+    NorthBlock,
+    PictureBlock,
+    ScaleBarBlock,
+    SceneFrame,
+    Sheet,
+    TextBlock,
+)
 
 EDGES = (
     ("left", "Left edges in line"),
@@ -47,7 +57,7 @@ class OnSheetCommands:
                 "sheet_text",
                 "Words",
                 "Words on the sheet; {project}, {scale} and other fields are filled",
-                self.add_text,
+                partial(self._add_block, TextBlock, "Words on the sheet", text="{project}"),
                 needs="sheet",
             ),
             Entry("sheet_picture", "Picture from a file…", "A picture of your own", self.add_picture, needs="sheet"),
@@ -55,14 +65,28 @@ class OnSheetCommands:
                 "sheet_legend",
                 "Legend of materials",
                 "What is cut on this sheet, with fills and hatches",
-                self.add_legend,
+                partial(self._add_block, LegendBlock, "A legend of materials"),
                 needs="sheet",
             ),
             Entry(
                 "sheet_key_plan",
                 "Key plan",
                 "A small plan with the lines of the sections on this sheet",
-                self.add_key_plan,
+                partial(self._add_block, KeyPlanBlock, "A key plan with the sections on this sheet"),
+                needs="sheet",
+            ),
+            Entry(
+                "sheet_scale_bar",
+                "Scale bar",
+                "At the scale the scenes on the sheet are held at",
+                partial(self._add_block, ScaleBarBlock, "A scale bar"),
+                needs="sheet",
+            ),
+            Entry(
+                "sheet_north",
+                "North point",
+                "Turned as the first plan on the sheet has it",
+                partial(self._add_block, NorthBlock, "A north point"),
                 needs="sheet",
             ),
             Entry("sheet_guide_x", "Guide upright…", "A line frames are drawn to", partial(self.add_guide, "x"), needs="sheet"),
@@ -127,28 +151,13 @@ class OnSheetCommands:
 
     # On the sheet ----------------------------------------------------------------------------------------------
 
-    def add_text(self) -> None:
+    def _add_block(self, kind: type[AnyBlock], said: str, **values: object) -> None:
+        """Put something in the lower left corner of the open sheet, and pick it."""
         sheet = self._desk.sheet
         if sheet is not None:
             left, bottom, _, _ = free_area(sheet)
-            block = TextBlock(id=new_id(), at=(left + 10, bottom + 10), text="{project}")
-            self._desk.put_blocks([block], "Words on the sheet")
-            self._desk.pick([block.id])
-
-    def add_legend(self) -> None:
-        sheet = self._desk.sheet
-        if sheet is not None:
-            left, bottom, _, _ = free_area(sheet)
-            block = LegendBlock(id=new_id(), at=(left + 10, bottom + 10))
-            self._desk.put_blocks([block], "A legend of materials")
-            self._desk.pick([block.id])
-
-    def add_key_plan(self) -> None:
-        sheet = self._desk.sheet
-        if sheet is not None:
-            left, bottom, _, _ = free_area(sheet)
-            block = KeyPlanBlock(id=new_id(), at=(left + 10, bottom + 10))
-            self._desk.put_blocks([block], "A key plan with the sections on this sheet")
+            block = kind.model_validate({"id": new_id(), "at": (left + 10, bottom + 10), **values})
+            self._desk.put_blocks([block], said)
             self._desk.pick([block.id])
 
     def add_picture(self) -> None:
@@ -167,10 +176,8 @@ class OnSheetCommands:
             self._host.tell(str(problem), "This picture could not be read")
             return
         wide, high = size_of(data)
-        left, bottom, _, _ = free_area(sheet)
-        block = PictureBlock(id=new_id(), at=(left + 10, bottom + 10), data=base64.b64encode(data).decode(), aspect=wide / high)
-        self._desk.put_blocks([block], f"Put {path.name} on the sheet")
-        self._desk.pick([block.id])
+        told = f"Put {path.name} on the sheet"
+        self._add_block(PictureBlock, told, data=base64.b64encode(data).decode(), aspect=wide / high)
 
     def add_guide(self, axis: str) -> None:
         """At so many mm from the left or the lower edge."""

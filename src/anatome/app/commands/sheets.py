@@ -8,6 +8,8 @@ from datetime import date
 from functools import partial
 from pathlib import Path
 
+from PySide6.QtWidgets import QFileDialog
+
 from anatome.app.ask import Ask
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
@@ -19,10 +21,14 @@ from anatome.scenes import sheet_edits
 from anatome.scenes.edits import new_id
 from anatome.scenes.plans import plan_scenes
 from anatome.scenes.project import Project
+from anatome.scenes.series_scenes import series_scenes
 from anatome.sheets.sheet import Sheet, Titles
+from anatome.value_files import read_value, write_value
 
 FOUR = ("White model", "Hatched by material", "Night blue")
 """Beside its own, the looks of one cut in four."""
+SUFFIX = ".sheet.json"
+KIND = f"Templates of sheets (*{SUFFIX})"
 
 
 class SheetCommands:
@@ -50,6 +56,19 @@ class SheetCommands:
             ),
             Entry("next_sheet", "Next sheet", "Open the next one", partial(self.step, 1), needs="sheet"),
             Entry("copy_sheet", "Another like this", "A copy as a template of the next", self.duplicate, needs="sheet"),
+            Entry(
+                "sheet_from_template",
+                "New sheet from a template…",
+                "Its frames get the scenes that are on no sheet yet",
+                self.ask_template,
+            ),
+            Entry(
+                "sheet_to_template",
+                "Save as a template…",
+                "Paper, border, places of scenes, words and legends as a small file of JSON, for other projects",
+                self.save_template,
+                needs="sheet",
+            ),
             Entry("take_sheet", "Take the sheet away", "Its scenes stay", self.take_sheet, needs="sheet"),
             Entry("title_fields", "What title blocks say…", "Office, project, who drew it, date, logo", self.ask_titles),
         )
@@ -77,6 +96,13 @@ class SheetCommands:
                 "Storeys in a row",
                 "A plan of each storey, as scenes and on a sheet at one scale",
                 self.storeys,
+            ),
+            Entry(
+                "sheet_series",
+                "Series in rows",
+                "Every section of the serial sections, as a scene and in rows at one scale, with their labels",
+                self.series_in_rows,
+                needs="series",
             ),
             Entry(
                 "sheet_looks",
@@ -132,6 +158,37 @@ class SheetCommands:
         sheet = self._session.project.sheet(sheet_id) or self._desk.sheet
         if sheet is not None:
             self._session.apply(sheet_edits.take_sheet(self._session.project, sheet.id), f"Took {sheet.name} away")
+
+    def save_template(self) -> None:
+        """Ask where, and write the open sheet without its scenes."""
+        sheet = self._desk.sheet
+        name, _ = QFileDialog.getSaveFileName(
+            self._host.widget, "Save as a template", f"{sheet.name if sheet else ''}{SUFFIX}", KIND
+        )
+        if sheet is None or not name:
+            return
+        path = Path(name) if name.endswith(SUFFIX) else Path(name + SUFFIX)
+        try:
+            write_value(sheet_edits.as_template(sheet), path, "sheet")
+        except Problem as problem:
+            self._host.tell(str(problem), "The template could not be saved")
+            return
+        self._session.said.emit(f"Saved the template to {path}")
+
+    def ask_template(self) -> None:
+        """Ask which, and make a sheet of it."""
+        name, _ = QFileDialog.getOpenFileName(self._host.widget, "New sheet from a template", "", KIND)
+        if name:
+            self.take_template(Path(name))
+
+    def take_template(self, path: Path) -> None:
+        """A sheet like the one in a file."""
+        try:
+            template = read_value(path, Sheet, "sheet", "Save as a template")
+        except Problem as problem:
+            self._host.tell(str(problem), "This template could not be used")
+            return
+        self._add(sheet_edits.from_template(template, self._session.project, new_id), f"A sheet like {template.name}")
 
     def ask_titles(self) -> None:
         """What all title blocks say."""
@@ -206,6 +263,21 @@ class SheetCommands:
             return
         project = s.project.model_copy(update={"scenes": (*s.project.scenes, *plans)})
         self._laid_out("Plans", lambda sheet: sheet_edits.at_one_scale(sheet, plans, new_id, project), project)
+        self._scenes.picture_scenes()
+
+    def series_in_rows(self) -> None:
+        """The sections of the picked series, or the first there is, as scenes and on a sheet."""
+        s = self._session
+        series = s.series or (s.stage.series[0] if s.stage.series else None)
+        if series is None or s.building is None:
+            return
+        try:
+            made = series_scenes(s.project, s.building, series, new_id)
+        except Problem as problem:
+            self._host.tell(str(problem), "This could not be laid out")
+            return
+        project = s.project.model_copy(update={"scenes": (*s.project.scenes, *made)})
+        self._laid_out(series.name, lambda sheet: sheet_edits.at_one_scale(sheet, made, new_id, project), project)
         self._scenes.picture_scenes()
 
     def four_looks(self) -> None:

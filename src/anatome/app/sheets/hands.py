@@ -302,7 +302,11 @@ class SheetHands(QObject):
             return True
         event.setDropAction(Qt.DropAction.IgnoreAction)  # or its row would take it for moved away, and lose it
         event.accept()
-        self.place_scene(scene.id, self._view.on_paper(event.position()))
+        under = self._view.block_under(event.position())
+        if isinstance(under, SceneFrame) and self._session.project.scene(under.scene) is None:
+            self._desk.put_blocks([under.model_copy(update={"scene": scene.id})], f"{scene.name} fills the frame")
+        else:
+            self.place_scene(scene.id, self._view.on_paper(event.position()))
         return True
 
     def place_scene(self, scene_id: str, middle: np.ndarray | None = None) -> None:

@@ -23,9 +23,11 @@ from anatome.render.notes import colour, paint_note
 from anatome.scenes.sheet_frames import box_of
 from anatome.sheets.paper import Box, free_area
 from anatome.sheets.sheet import AnyBlock, SceneFrame, Sheet
+from anatome.site.sunlight import place_of
 
 MARGIN = 26.0
 """Pixels round the paper."""
+EMPTY = "A frame without a scene. Drop one on it from the foot, or choose one for it."
 HANDLE = 5.0
 FARTHEST_IN = 40.0
 """Pixels a millimetre spans at most."""
@@ -168,7 +170,9 @@ class SheetView(QWidget):
     def _paint_page(self, painter: QPainter, sheet: Sheet) -> None:
         """The page as it will be printed; frames that wait for their picture show the scene's small one."""
         session = self._session
-        page = page_of(session.project, sheet, {}, self._contents.legend(), empty=True)
+        place = None if session.building is None else place_of(session.project.site, session.building)
+        north = 0.0 if place is None else place.north
+        page = page_of(session.project, sheet, {}, self._contents.legend(), empty=True, north=north)
         painter.setTransform(QTransform(self._scale, 0, 0, -self._scale, self._origin.x(), self._origin.y()), True)
         for part in page.parts:
             if part.picture is not None or part.drawing is not None:
@@ -238,7 +242,7 @@ class SheetView(QWidget):
                 rect = self.rect_of(self.box(frame))
                 painter.drawRect(rect)
                 painter.setFont(theme.font(9))
-                words = "Its scene was deleted. Take it away, or choose another scene for it."
+                words = EMPTY if not frame.scene else "Its scene was deleted. Take it away, or choose another scene for it."
                 painter.drawText(rect, int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap), words)
         if self.rectangle is not None:
             painter.setPen(QPen(accent, 1.0))

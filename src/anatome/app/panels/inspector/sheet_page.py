@@ -23,13 +23,31 @@ from anatome.app.sheets.contents import SheetContents
 from anatome.app.sheets.desk import Desk
 from anatome.look.shipped import shipped_looks
 from anatome.notes.lettering import HEIGHTS
-from anatome.scenes.sheet_frames import number_of, paper_words, picture_height, scale_of, scale_words
-from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, SceneFrame, TextBlock
+from anatome.scenes.sheet_frames import bar_scale, number_of, paper_words, picture_height, scale_of, scale_words
+from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, NorthBlock, ScaleBarBlock, SceneFrame, TextBlock
 from anatome.view.crop import PAPERS, SCALES
 
 FREE = "Free"
 OWN = "The scene's own look"
 NO_SCALE = "As large as it is"
+OF_SHEET = "As the scenes on it"
+NOT_A_SCALE = "“{}” is not a scale. Type one such as 1:50."
+BUTTONS = (
+    (
+        "Put on it",
+        (
+            *(("sheet_text", "Words"), ("sheet_picture", "Picture…"), ("sheet_legend", "Legend"), ("sheet_key_plan", "Key plan")),
+            *(("sheet_scale_bar", "Scale bar"), ("sheet_north", "North point")),
+        ),
+    ),
+    (
+        "The sheet",
+        (
+            *(("copy_sheet", "Another like it"), ("take_sheet", "Take away")),
+            *(("sheet_to_template", "As a template…"), ("sheet_from_template", "From a template…")),
+        ),
+    ),
+)
 CONTENTS = (
     ("picture", "Picture", "As it is drawn on the stage"),
     ("lines", "Lines", "Linework, hidden lines removed, sharp at any size"),
@@ -50,11 +68,12 @@ class SheetPage(Page):
         for words in (self.title, self.facts, self.warning):
             self.column.addWidget(words)
         self.paper_part, self.frame_part, self.text_part, self.legend_part = QWidget(), QWidget(), QWidget(), QWidget()
-        self.many_part = QWidget()
+        self.many_part, self.bar_part, self.north_part = QWidget(), QWidget(), QWidget()
         self._build_paper(actions)
         self._build_frame()
         self._build_text()
         self._build_legend()
+        self._build_marks()
         self._build_many(actions)
         self.take = panel_button(actions["block_take"])
         self.column.addWidget(self.take)
@@ -103,22 +122,15 @@ class SheetPage(Page):
         self.block.setToolTip("ISO 7200, in the lower right corner")
         self.block.clicked.connect(lambda on: self._set_sheet("Title block", title_block=on))
         form.addRow("", self.block)
-        grid = QGridLayout()
-        grid.setSpacing(4)
-        names = (
-            "title_fields",
-            "sheet_text",
-            "sheet_picture",
-            "sheet_legend",
-            "sheet_key_plan",
-            "copy_sheet",
-            "take_sheet",
-            "send_sheets",
-        )
-        for place, name in enumerate(names):
-            words = "Send out sheets…" if name == "send_sheets" else None
-            grid.addWidget(panel_button(actions[name], words), place, 0)
-        form.addRow(grid)
+        form.addRow(panel_button(actions["title_fields"]))
+        for words, names in BUTTONS:
+            form.addRow(label(words, "section"))
+            grid = QGridLayout()
+            grid.setSpacing(4)
+            for place, (name, short) in enumerate(names):
+                grid.addWidget(panel_button(actions[name], short), place // 2, place % 2)
+            form.addRow(grid)
+        form.addRow(panel_button(actions["send_sheets"], "Send out sheets…"))
         form.addRow(label("Drag scenes on to it from the foot. A wheel goes nearer, a double click beside it fits it.", "soft"))
 
     def _build_frame(self) -> None:
@@ -173,6 +185,30 @@ class SheetPage(Page):
         self.columns.valueChanged.connect(lambda n: self._set("Columns", columns=n))
         form.addRow("Columns", self.columns)
 
+    def _build_marks(self) -> None:
+        form = self._form(self.bar_part)
+        self.bar_scale = QComboBox(editable=True)
+        self.bar_scale.addItem(OF_SHEET)
+        self.bar_scale.addItems([f"1:{s:g}" for s in SCALES])
+        self.bar_scale.activated.connect(self._set_bar)
+        line = self.bar_scale.lineEdit()
+        assert line is not None
+        line.editingFinished.connect(self._set_bar)
+        form.addRow("Scale", self.bar_scale)
+        self.bar_unit = Choices((("m", "Metres", ""), ("ft", "Feet", "")), lambda key: self._set("Unit of the bar", unit=key))
+        form.addRow(self.bar_unit)
+        form = self._form(self.north_part)
+        self.north_size = _millimetres(5, 200)
+        self.north_size.editingFinished.connect(lambda: self._set("Size", height=float(self.north_size.value())))
+        form.addRow("High", self.north_size)
+        self.north_turn = QSpinBox(minimum=-360, maximum=360)
+        self.by_plan = QCheckBox("As the first plan on the sheet")
+        self.by_plan.clicked.connect(lambda on: self._set("North", turn=None if on else float(self.north_turn.value())))
+        form.addRow("", self.by_plan)
+        self.north_turn.setSuffix("° clockwise")
+        self.north_turn.editingFinished.connect(lambda: self._set("North", turn=float(self.north_turn.value())))
+        form.addRow("Turned", self.north_turn)
+
     def _build_many(self, actions: Actions) -> None:
         form = self._form(self.many_part)
         form.addRow(section(self.column, "Together"))
@@ -189,6 +225,15 @@ class SheetPage(Page):
         own = [b for b in current if any(k in type(b).model_fields and getattr(b, k) != v for k, v in changes.items())]
         if own:
             self._commands.on_sheet.change_blocks(said, **changes)
+
+    def _set_bar(self, *_: object) -> None:
+        text = self.bar_scale.currentText().strip()
+        scale = None if text == OF_SHEET else _scale_in(text)
+        if text != OF_SHEET and scale is None:
+            self._session.said.emit(NOT_A_SCALE.format(text))
+            self.refresh()
+            return
+        self._set("Scale of the bar", scale=scale)
 
     def _set_sheet(self, said: str, **changes: object) -> None:
         sheet = self._desk.sheet
@@ -219,12 +264,9 @@ class SheetPage(Page):
         if text == NO_SCALE:
             self._free_scale()
             return
-        try:
-            scale = float(text.removeprefix("1:").strip().replace(",", "."))
-        except ValueError:
-            scale = 0.0
-        if not 0.001 < scale < 1e6:
-            self._session.said.emit(f"“{text}” is not a scale. Type one such as 1:50.")
+        scale = _scale_in(text)
+        if scale is None:
+            self._session.said.emit(NOT_A_SCALE.format(text))
             self.refresh()
             return
         if any(f.scale != scale for f in frames):
@@ -266,6 +308,8 @@ class SheetPage(Page):
             (self.frame_part, all_frames),
             (self.text_part, isinstance(one, TextBlock)),
             (self.legend_part, isinstance(one, LegendBlock)),
+            (self.bar_part, isinstance(one, ScaleBarBlock)),
+            (self.north_part, isinstance(one, NorthBlock)),
             (self.many_part, len(blocks) > 1),
             (self.take, bool(blocks)),
         ):
@@ -288,6 +332,22 @@ class SheetPage(Page):
             self.columns.blockSignals(True)
             self.columns.setValue(one.columns)
             self.columns.blockSignals(False)
+        elif isinstance(one, ScaleBarBlock):
+            self.title.setText("Scale bar")
+            self.facts.setText(f"At {scale_words(bar_scale(one, sheet))}")
+            line = self.bar_scale.lineEdit()
+            if line is not None and not line.hasFocus():
+                self.bar_scale.setCurrentText(OF_SHEET if one.scale is None else f"1:{one.scale:g}")
+            self.bar_unit.show_choice(one.unit)
+        elif isinstance(one, NorthBlock):
+            self.title.setText("North point")
+            self.facts.setText("It follows the first plan on the sheet." if one.turn is None else "Turned by hand.")
+            self.by_plan.setChecked(one.turn is None)
+            self.north_turn.setEnabled(one.turn is not None)
+            if not self.north_turn.hasFocus():
+                self.north_turn.setValue(round(one.turn or 0.0))
+            if not self.north_size.hasFocus():
+                self.north_size.setValue(round(one.height))
         elif isinstance(one, KeyPlanBlock):
             self.title.setText("Key plan")
             self.facts.setText("With the lines of the sections on this sheet; it follows them.")
@@ -346,8 +406,17 @@ class SheetPage(Page):
         self.whole.setEnabled(any(f.crop != (0.0, 0.0, 1.0, 1.0) for f in frames))
 
 
-def _millimetres() -> QSpinBox:
-    made = QSpinBox(minimum=20, maximum=5000)
+def _scale_in(text: str) -> float | None:
+    """The 50 of “1:50”, if it says one."""
+    try:
+        scale = float(text.removeprefix("1:").strip().replace(",", "."))
+    except ValueError:
+        return None
+    return scale if 0.001 < scale < 1e6 else None
+
+
+def _millimetres(least: int = 20, most: int = 5000) -> QSpinBox:
+    made = QSpinBox(minimum=least, maximum=most)
     made.setSuffix(" mm")
     made.setAlignment(Qt.AlignmentFlag.AlignRight)
     return made
