@@ -9,7 +9,7 @@ import numpy as np
 from anatome.look.look import Look
 from anatome.problems import Problem
 from anatome.scenes.project import Project, Scene
-from anatome.scenes.sheet_frames import CAPTION, UNDER, box_of, in_true_plane, level_on_sheet, on_sheet
+from anatome.scenes.sheet_frames import CAPTION, UNDER, box_of, in_true_plane, level_on_sheet, on_sheet, picture_height
 from anatome.sheets.layout import grown, rows
 from anatome.sheets.paper import Box, free_area
 from anatome.sheets.sheet import AnyBlock, SceneFrame, Sheet, Titles
@@ -19,6 +19,7 @@ GAP = 10.0
 BELOW = UNDER + CAPTION + 2.0
 """Mm under a scene for its caption."""
 SCALES = (10.0, 20.0, 25.0, 50.0, 75.0, 100.0, 125.0, 150.0, 200.0, 250.0, 500.0, 1000.0)
+SLACK = 1.001
 READABLE = 90.0
 """Mm a picture is high, at least, for notes on it to have room."""
 NewId = Callable[[], str]
@@ -57,22 +58,38 @@ def duplicate_sheet(project: Project, sheet_id: str, new_id: NewId) -> Project:
     return project.model_copy(update={"sheets": tuple(sheets)})
 
 
-def as_template(sheet: Sheet) -> Sheet:
+def as_template(sheet: Sheet, project: Project) -> Sheet:
     """A sheet with the places of its scenes and none in them."""
-    emptied = (b.model_copy(update={"scene": "", "look": ""}) if isinstance(b, SceneFrame) else b for b in sheet.blocks)
-    return sheet.model_copy(update={"number": "", "blocks": tuple(emptied)})
+    blocks: list[AnyBlock] = []
+    for block in sheet.blocks:
+        if isinstance(block, SceneFrame):
+            left, bottom, right, top = box_of(block, project, sheet)
+            empty = {"scene": "", "look": "", "crop": (0.0, 0.0, 1.0, 1.0), "room": (right - left, top - bottom)}
+            block = block.model_copy(update=empty)
+        blocks.append(block)
+    return sheet.model_copy(update={"number": "", "blocks": tuple(blocks)})
+
+
+def filled_with(frame: SceneFrame, scene: Scene) -> SceneFrame:
+    """An empty frame with a scene in the middle of its room: at its scale if that fits, else as large as it can be."""
+    wide, high = frame.room or (1.5 * frame.height, frame.height)
+    found = frame.model_copy(update={"scene": scene.id, "room": None})
+    if frame.scale is None or picture_height(found, scene) > SLACK * min(high, wide / scene.aspect):
+        found = found.model_copy(update={"scale": None, "height": min(high, wide / scene.aspect)})
+    own = picture_height(found, scene)
+    spare = (wide - own * scene.aspect) / 2, (high - own) / 2
+    return _moved(found, spare)
 
 
 def from_template(template: Sheet, project: Project, new_id: NewId) -> Sheet:
     """A new sheet like a template; its empty frames get the scenes that are on no sheet yet, in their order."""
     used = {frame.scene for sheet in project.sheets for frame in sheet.frames}
-    left = [scene.id for scene in project.scenes if scene.id not in used]
-    blocks = []
+    left = [scene for scene in project.scenes if scene.id not in used]
+    blocks: list[AnyBlock] = []
     for block in template.blocks:
-        changes: dict[str, str] = {"id": new_id()}
-        if isinstance(block, SceneFrame):
-            changes["scene"] = left.pop(0) if left else ""
-        blocks.append(block.model_copy(update=changes))
+        if isinstance(block, SceneFrame) and left:
+            block = filled_with(block, left.pop(0))
+        blocks.append(block.model_copy(update={"id": new_id()}))
     return template.model_copy(update={"id": new_id(), "blocks": tuple(blocks)})
 
 

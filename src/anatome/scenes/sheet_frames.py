@@ -70,7 +70,8 @@ def box_of(block: AnyBlock, project: Project, sheet: Sheet) -> Box:
     x, y = block.at
     if isinstance(block, SceneFrame):
         scene = project.scene(block.scene)
-        return (x, y, x + 1.5 * block.height, y + block.height) if scene is None else frame_box(block, scene)
+        wide, high = block.room or (1.5 * block.height, block.height)
+        return (x, y, x + wide, y + high) if scene is None else frame_box(block, scene)
     if isinstance(block, TextBlock):
         return text_lines(filled(block.text, fields_of(sheet, project)), block.at, block.height, block.strong)[1]
     if isinstance(block, PictureBlock):

@@ -59,6 +59,21 @@ def grown(aspects: Sequence[float], room: Box, gap: float, below: float) -> tupl
     return best
 
 
+def free_place(size: tuple[float, float], taken: Sequence[Box], room: Box, gap: float) -> tuple[float, float]:
+    """The lower left corner of a box of such a size in a room, as low and then as far left as nothing is ``taken``; the room's
+    own corner where all of it is."""
+    left, bottom, right, top = room
+    xs = sorted({left, *(b[2] + gap for b in taken)})
+    ys = sorted({bottom, *(b[3] + gap for b in taken)})
+    for y in ys:
+        for x in xs:
+            fits = left <= x and x + size[0] <= right and bottom <= y and y + size[1] <= top
+            own = (x - gap, y - gap, x + size[0] + gap, y + size[1] + gap)
+            if fits and not any(b[0] < own[2] and own[0] < b[2] and b[1] < own[3] and own[1] < b[3] for b in taken):
+                return (x, y)
+    return (left, bottom)
+
+
 def lined_up(boxes: Sequence[Box], edge: str) -> list[tuple[float, float]]:
     """How far each of some boxes moves to lie with the first along its left, right, top or bottom edge."""
     place = ("left", "bottom", "right", "top").index(edge)

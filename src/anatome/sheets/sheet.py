@@ -40,6 +40,7 @@ class SceneFrame(Block):
     notes: bool = True
     line: bool = False
     caption: bool = True
+    room: tuple[float, float] | None = Field(default=None, description="mm across and up that it keeps free while it is empty")
 
     @field_validator("crop")
     @classmethod

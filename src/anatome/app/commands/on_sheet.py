@@ -18,7 +18,7 @@ from anatome.problems import Problem
 from anatome.scenes import sheet_edits
 from anatome.scenes.edits import new_id
 from anatome.scenes.project import Project
-from anatome.sheets.layout import lined_up, spread_out
+from anatome.sheets.layout import free_place, lined_up, spread_out
 from anatome.sheets.paper import free_area
 from anatome.sheets.sheet import (
     AnyBlock,
@@ -32,6 +32,8 @@ from anatome.sheets.sheet import (
     TextBlock,
 )
 
+APART = 2.4
+"""Mm between what is put on a sheet and what is there."""
 EDGES = (
     ("left", "Left edges in line"),
     ("right", "Right edges in line"),
@@ -152,11 +154,15 @@ class OnSheetCommands:
     # On the sheet ----------------------------------------------------------------------------------------------
 
     def _add_block(self, kind: type[AnyBlock], said: str, **values: object) -> None:
-        """Put something in the lower left corner of the open sheet, and pick it."""
+        """Put something on the open sheet where there is room, low and to the left, and pick it."""
         sheet = self._desk.sheet
         if sheet is not None:
-            left, bottom, _, _ = free_area(sheet)
-            block = kind.model_validate({"id": new_id(), "at": (left + 10, bottom + 10), **values})
+            block = kind.model_validate({"id": new_id(), **values})
+            left, bottom, right, top = self._host.sheet_view.box(block)
+            taken = [self._host.sheet_view.box(b) for b in sheet.blocks]
+            room = sheet_edits.inset(free_area(sheet))
+            at = free_place((right - left, top - bottom), taken, room, APART)
+            block = block.model_copy(update={"at": at})
             self._desk.put_blocks([block], said)
             self._desk.pick([block.id])
 

@@ -169,7 +169,7 @@ class SheetCommands:
             return
         path = Path(name) if name.endswith(SUFFIX) else Path(name + SUFFIX)
         try:
-            write_value(sheet_edits.as_template(sheet), path, "sheet")
+            write_value(sheet_edits.as_template(sheet, self._session.project), path, "sheet")
         except Problem as problem:
             self._host.tell(str(problem), "The template could not be saved")
             return

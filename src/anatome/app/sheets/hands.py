@@ -15,7 +15,7 @@ from anatome.app.sheets.desk import Desk
 from anatome.app.sheets.view import SheetView
 from anatome.scenes.edits import new_id
 from anatome.scenes.project import Project
-from anatome.scenes.sheet_edits import moved
+from anatome.scenes.sheet_edits import filled_with, moved
 from anatome.scenes.sheet_frames import level_on_sheet, picture_height, scale_of
 from anatome.sheets.layout import drawn_to, round_boxes
 from anatome.sheets.paper import Box, area, free_area
@@ -304,7 +304,7 @@ class SheetHands(QObject):
         event.accept()
         under = self._view.block_under(event.position())
         if isinstance(under, SceneFrame) and self._session.project.scene(under.scene) is None:
-            self._desk.put_blocks([under.model_copy(update={"scene": scene.id})], f"{scene.name} fills the frame")
+            self._desk.put_blocks([filled_with(under, scene)], f"{scene.name} fills the frame")
         else:
             self.place_scene(scene.id, self._view.on_paper(event.position()))
         return True

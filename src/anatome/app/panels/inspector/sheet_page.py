@@ -40,13 +40,8 @@ BUTTONS = (
             *(("sheet_scale_bar", "Scale bar"), ("sheet_north", "North point")),
         ),
     ),
-    (
-        "The sheet",
-        (
-            *(("copy_sheet", "Another like it"), ("take_sheet", "Take away")),
-            *(("sheet_to_template", "As a template…"), ("sheet_from_template", "From a template…")),
-        ),
-    ),
+    ("The sheet", (("copy_sheet", "Another like it"), ("take_sheet", "Take away"))),
+    ("Templates", (("sheet_to_template", "To a file…"), ("sheet_from_template", "From a file…"))),
 )
 CONTENTS = (
     ("picture", "Picture", "As it is drawn on the stage"),
