@@ -16,8 +16,9 @@ MOUSE = (
     "towards the pointer. Click picks a part; a double click on a cut face picks its cut; Ctrl and a number recall a scene. With "
     "a cut picked, type a number to place it; arrows move it by 10 cm, with Ctrl by 1 cm, with Shift by 1 m, with Alt up and "
     "down. A dragged cut stops at storeys, faces and the middle of openings; Ctrl lets it go on. Shift turns in steps of 15° and "
-    "to the building's directions. Notes are picked by a click, more with Ctrl, and dragged; arrows move them by a millimetre of "
-    "paper, a double click types their words. On a sheet: drag to move, corners and sides to size and crop, wheel to go nearer."
+    "to the building's directions. Ctrl and a drag pick parts with a rectangle, Ctrl, Shift and a drag notes. Notes are picked "
+    "by a click, more with Ctrl, and dragged; arrows move them by a millimetre of paper, a double click types their words. On a "
+    "sheet: drag to move, corners and sides to size and crop, wheel to go nearer."
 )
 
 

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from anatome.notes.lettering import font_file
-from anatome.notes.marks import Measured, NoteMarks, NotesDrawn, Stroke, Words
+from anatome.notes.marks import Measured, MeasuredAngle, MeasuredRadius, NoteMarks, NotesDrawn, Stroke, Words
 
 if TYPE_CHECKING:
     from ezdxf.document import Drawing as Document
@@ -35,6 +35,17 @@ def add_notes(document: Document, notes: NotesDrawn) -> None:
 
 
 def _note(document: Document, space: BaseLayout, note: NoteMarks) -> None:
+    if (note.angle is not None and note.angle.is_true) or note.radius is not None:
+        block = document.blocks.new_anonymous_block(type_char="D")
+        for stroke in note.strokes:
+            _stroke(block, stroke, DIMENSIONS)
+        for words in note.words:
+            _words(block, words, DIMENSIONS)
+        if note.angle is not None:
+            _angle(space, note.angle, block.name)
+        elif note.radius is not None:
+            _radius(space, note.radius, block.name)
+        return
     if not note.measured:
         for stroke in note.strokes:
             _stroke(space, stroke, NOTES)
@@ -63,12 +74,56 @@ def _dimension(space: Any, measured: Measured, block: str) -> None:
         location=tuple(middle),
         angle=angle,
         text=measured.words.text,
-        override={"dimlfac": measured.metres / size, "dimtxt": measured.words.height, "dimtxsty": STYLES[False]},
+        override=_style(measured.words, measured.metres / size),
         dxfattribs={"layer": DIMENSIONS},
     )
+    _drawn_as(made, block, measured.metres, middle)
+
+
+def _angle(space: Any, measured: MeasuredAngle, block: str) -> None:
+    """An angular dimension, which measures radians."""
+    first, second = measured.start - measured.corner, measured.end - measured.corner
+    # It is measured anticlockwise from the first way to the second.
+    turns_left = first[0] * second[1] - first[1] * second[0] > 0
+    ways = (measured.start, measured.end) if turns_left else (measured.end, measured.start)
+    made = space.add_angular_dim_3p(
+        base=tuple(measured.middle),
+        center=tuple(measured.corner),
+        p1=tuple(ways[0]),
+        p2=tuple(ways[1]),
+        text=measured.words.text,
+        override=_style(measured.words, 1.0),
+        dxfattribs={"layer": DIMENSIONS},
+    )
+    _drawn_as(made, block, math.radians(measured.degrees), measured.words.corners().mean(axis=0))
+
+
+def _radius(space: Any, measured: MeasuredRadius, block: str) -> None:
+    """A dimension of a radius or a diameter, which measures metres."""
+    way = measured.on - measured.centre
+    size = float(np.hypot(*way))
+    add = space.add_diameter_dim if measured.diameter else space.add_radius_dim
+    made = add(
+        center=tuple(measured.centre),
+        radius=size,
+        angle=math.degrees(math.atan2(way[1], way[0])),
+        text=measured.words.text,
+        override=_style(measured.words, measured.metres / (2 * size if measured.diameter else size)),
+        dxfattribs={"layer": DIMENSIONS},
+    )
+    _drawn_as(made, block, measured.metres, measured.words.corners().mean(axis=0))
+
+
+def _style(words: Words, factor: float) -> dict[str, Any]:
+    """What a dimension says of its letters, and the metres a mm on paper is."""
+    return {"dimlfac": factor, "dimtxt": words.height, "dimtxsty": STYLES[False]}
+
+
+def _drawn_as(made: Any, block: str, measurement: float, middle: Any) -> None:
+    """Have a dimension drawn by a block, so that it is as it is everywhere else."""
     made.commit()
     made.dimension.dxf.geometry = block
-    made.dimension.dxf.actual_measurement = measured.metres
+    made.dimension.dxf.actual_measurement = measurement
     made.dimension.dxf.text_midpoint = (*middle, 0.0)
 
 

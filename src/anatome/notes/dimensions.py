@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 
 from anatome.cuts.plane import vector
 from anatome.notes.facts import length
-from anatome.notes.marks import Measured, NoteMarks, Stroke, Words
-from anatome.notes.note import Angle, Dimension, Radius
+from anatome.notes.marks import Measured, MeasuredAngle, MeasuredRadius, NoteMarks, Stroke, Words
+from anatome.notes.note import VALUE, Angle, Dimension, Radius
 from anatome.notes.view import GONE, Lie, Met, NoteView
 
 Array = NDArray[np.float64]
@@ -60,9 +60,9 @@ def dimension_marks(note: Dimension, view: NoteView) -> NoteMarks | None:
     out = _outwards(offset, lie)
     made = _Chain(lie, view, view.height(note), out)
     made.extensions(places, line, 1 if note.overall and len(order) > 2 else 0)
-    made.line(line, places)
+    made.line(line, places, note.text)
     if note.overall and len(order) > 2:
-        made.line(line[[0, -1]] + out * made.metres * made.step(), places[[0, -1]])
+        made.line(line[[0, -1]] + out * made.metres * made.step(), places[[0, -1]], note.whole)
     if not np.isfinite(made.points()).all():
         return None
     return NoteMarks(note.id, tuple(made.strokes), tuple(made.words), tuple(made.measured))
@@ -109,8 +109,8 @@ class _Chain:
             start = place + way * self.metres * AWAY if size > self.metres * (AWAY + 0.5) else end
             self._add(np.stack([start, end + way * self.metres * beyond]))
 
-    def line(self, line: Array, places: Array) -> None:
-        """The line with slashes, and over each part how long it is; numbers without room go up a row."""
+    def line(self, line: Array, places: Array, said: str) -> None:
+        """The line with slashes, and over each part what is ``said`` of its length; numbers without room go up a row."""
         lie, view = self.lie, self.view
         along = line[-1] - line[0]
         along = along / np.linalg.norm(along)
@@ -123,7 +123,7 @@ class _Chain:
         taken: list[tuple[float, float, int]] = []
         for i in range(len(line) - 1):
             size = float(np.linalg.norm(line[i + 1] - line[i]))
-            text = length(size, view.style)
+            text = _filled(said, length(size, view.style))
             middle = (line[i] + line[i + 1]) / 2
             own = Lie(lie.viewport, middle, lie.right, lie.up)
             words = own.words(text, np.array([0.0, OVER]), view.style, self.height, 0.5, veil=True)
@@ -179,8 +179,10 @@ def angle_marks(note: Angle, view: NoteView) -> NoteMarks | None:
     strokes += _slashes(lie, arc[[0, -1]], weight)
     outside = bool(lie.up is not None and (middle - corner) @ lie.up > 0)
     at = np.array([0.0, OVER if outside else -OVER - height])
-    words = lie.words(f"{math.degrees(whole):.1f}°", at, view.style, height, 0.5, veil=True)
-    return NoteMarks(note.id, tuple(strokes), (words,)).if_seen()
+    words = lie.words(_filled(note.text, f"{math.degrees(whole):.1f}°"), at, view.style, height, 0.5, veil=True)
+    flat = lie.on_paper(np.stack([corner, corner + first * note.radius, corner + second * note.radius, middle]))
+    measured = MeasuredAngle(flat[0], flat[1], flat[2], flat[3], words, math.degrees(whole))
+    return NoteMarks(note.id, tuple(strokes), (words,), angle=measured).if_seen()
 
 
 def circle_through(points: Sequence[Array]) -> tuple[Array, float] | None:
@@ -217,9 +219,16 @@ def radius_marks(note: Radius, view: NoteView) -> NoteMarks | None:
     if note.diameter:
         strokes += _arrow(lie, start, -way, weight)
     size = 2 * radius if note.diameter else radius
-    text = f"{'⌀' if note.diameter else 'R'} {length(size, view.style)}"
+    text = _filled(note.text, f"{'⌀' if note.diameter else 'R'} {length(size, view.style)}")
     words = lie.words(text, np.array([0.0, OVER]), view.style, view.height(note), 0.5, veil=True)
-    return NoteMarks(note.id, tuple(strokes), (words,)).if_seen()
+    flat = lie.on_paper(np.stack([centre, places[1]]))
+    measured = MeasuredRadius(flat[0], flat[1], words, size, note.diameter)
+    return NoteMarks(note.id, tuple(strokes), (words,), radius=measured).if_seen()
+
+
+def _filled(said: str, value: str) -> str:
+    """One line of words with what is measured in the place of its field."""
+    return " ".join(said.replace(VALUE, value).split()) or value
 
 
 def _arrow(lie: Lie, tip: Array, way: Array, weight: float) -> list[Stroke]:

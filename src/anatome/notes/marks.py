@@ -73,6 +73,41 @@ class Measured:
 
 
 @dataclass(frozen=True, eq=False)
+class MeasuredAngle:
+    """An angle at ``corner`` (2,) between the ways to ``start`` and ``end`` (2,), on an arc through ``middle`` (2,); what it
+    says, and the ``degrees`` it is."""
+
+    corner: Array
+    start: Array
+    end: Array
+    middle: Array
+    words: Words
+    degrees: float
+
+    @property
+    def is_true(self) -> bool:
+        """Whether the paper shows it as it is: not where it lies in a plane seen aslant."""
+        a, b = self.start - self.corner, self.end - self.corner
+        sizes = float(np.hypot(*a)), float(np.hypot(*b))
+        if min(sizes) < 1e-9 or abs(sizes[0] - sizes[1]) > 1e-3 * sizes[0]:
+            return False
+        shown = np.degrees(np.arccos(np.clip(a @ b / (sizes[0] * sizes[1]), -1.0, 1.0)))
+        return bool(abs(shown - self.degrees) < 0.05)
+
+
+@dataclass(frozen=True, eq=False)
+class MeasuredRadius:
+    """From ``centre`` (2,) to a place ``on`` (2,) a circle; what it says, and the ``metres`` it is, across all of it if it is a
+    ``diameter``."""
+
+    centre: Array
+    on: Array
+    words: Words
+    metres: float
+    diameter: bool
+
+
+@dataclass(frozen=True, eq=False)
 class NoteMarks:
     """One note as it is drawn. Where ``gone`` says something, what it held on to is there no more: it is told while one works,
     and left out of pictures and drawings."""
@@ -82,6 +117,8 @@ class NoteMarks:
     words: tuple[Words, ...] = ()
     measured: tuple[Measured, ...] = ()
     gone: str = ""
+    angle: MeasuredAngle | None = None
+    radius: MeasuredRadius | None = None
 
     @cached_property
     def points(self) -> Array:

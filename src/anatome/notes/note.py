@@ -15,6 +15,9 @@ Offset = tuple[float, float]
 """Millimetres on paper, to the right and up."""
 
 
+VALUE = "{value}"
+"""What a dimension says that says nothing else; the field is filled with what it measures."""
+MOST_WORDS = 500
 Unit = Literal["m", "cm", "mm", "ft"]
 
 
@@ -49,6 +52,8 @@ class Dimension(NoteSwitches):
     plane: Vector | None = None
     offset: Vector
     overall: bool = False
+    text: str = Field(default=VALUE, max_length=MOST_WORDS, description="what each part says; {value} is its length")
+    whole: str = Field(default=VALUE, max_length=MOST_WORDS, description="what the whole says")
 
     @field_validator("along")
     @classmethod
@@ -64,6 +69,7 @@ class Angle(NoteSwitches):
     kind: Literal["angle"] = "angle"
     anchors: tuple[Anchor, Anchor, Anchor]
     radius: float = Field(gt=0, le=1e6)
+    text: str = Field(default=VALUE, max_length=MOST_WORDS)
 
 
 class Radius(NoteSwitches):
@@ -72,6 +78,7 @@ class Radius(NoteSwitches):
     kind: Literal["radius"] = "radius"
     anchors: tuple[Anchor, Anchor, Anchor]
     diameter: bool = False
+    text: str = Field(default=VALUE, max_length=MOST_WORDS)
 
 
 class Level(NoteSwitches):
@@ -129,6 +136,8 @@ Note = Annotated[
     Field(discriminator="kind"),
 ]
 AnyNote = Dimension | Angle | Radius | Level | Label | ScaleBar | NorthPoint | SectionMark
+WithWords = Label | Level | Dimension | Angle | Radius
+"""Notes whose words can be typed."""
 Placed = ScaleBar | NorthPoint
 """Notes that hold on to the paper."""
 

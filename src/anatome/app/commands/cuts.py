@@ -33,6 +33,7 @@ TASKS = (
     *("place", "plane_line", "plane_axis", "plane_along", "plane_points", "box_plan", "match"),
     *("stepped", "peel", "reach_pick", "measure", "measure_points", "pick_rectangle", "walk", "look_square"),
     *("note_dimension", "note_level", "note_label", "note_words", "note_room", "note_angle", "note_radius"),
+    "pick_notes_in",
 )
 """Commands that begin something to be picked or drawn, and stay down until that is done."""
 SWITCHES = (

@@ -10,6 +10,7 @@ from anatome.app.background import Task, Told, in_words
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.app.stage.note_drag import said_of
+from anatome.app.stage.tasks import PickNotes
 from anatome.app.stage.writing.dimension import WriteDimension
 from anatome.app.stage.writing.note_task import NoteTask
 from anatome.app.stage.writing.rounds import WriteAngle, WriteRadius
@@ -81,6 +82,15 @@ class NoteCommands:
                 checkable=True,
             ),
             Entry("pick_notes", "Pick all notes", "To move, align or take away all of them", self.pick_all, needs="notes"),
+            Entry(
+                "pick_notes_in",
+                "Pick notes with a rectangle",
+                "Down: what it encloses, up: what it touches. Ctrl, Shift and a drag do the same at any time",
+                self.pick_in,
+                "Ctrl+Alt+Shift+R",
+                needs="notes",
+                checkable=True,
+            ),
         )
 
     def _picked(self) -> list[Entry]:
@@ -231,6 +241,12 @@ class NoteCommands:
     def pick_all(self) -> None:
         self._show()
         self._session.pick_notes(n.id for n in self._session.stage.notes)
+
+    def pick_in(self) -> None:
+        """The next drag picks notes."""
+        self._show()
+        hands = self._host.hands
+        hands.begin(None if isinstance(hands.task, PickNotes) else PickNotes(self._session))
 
     def edit(self) -> None:
         """Type the words of the picked note where it stands."""

@@ -61,7 +61,9 @@ class LineworkDialog(SendOut):
         self.beyond.setToolTip("Off: what is cut alone")
         self.under.setToolTip("In SVG and PDF: the fills, shade and light of the picture, in register with the lines")
         self.tones = QCheckBox("Flat tones under the lines")
-        self.tones.setToolTip("Faces in their colour and its three tones, as areas; sharp at any size, without shade and shadows")
+        self.tones.setToolTip(
+            "Faces in their colour and its three tones, with cast shadows if the look has them: all of it areas, sharp at any size"
+        )
         self.notes = QCheckBox("What is written on it")
         self.notes.setToolTip("Dimensions, levels, labels and names, as text and dimensions of the file")
         self.notes.setChecked(True)

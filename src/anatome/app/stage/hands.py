@@ -22,7 +22,7 @@ from anatome.app.stage.note_drag import NoteDrag, NoteHands, WordsInPlace
 from anatome.app.stage.overlay import Overlay, mark_box
 from anatome.app.stage.picking import Picking
 from anatome.app.stage.stage import Stage
-from anatome.app.stage.tasks import Found, PickRectangle, Pointer, StageTask
+from anatome.app.stage.tasks import Found, PickNotes, PickRectangle, Pointer, StageTask
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.dissection import CutFace
 from anatome.cuts.grips import (
@@ -279,7 +279,7 @@ class Hands(QObject):
         elif left and self._takes_figure(grasp):
             grasp.kind = "figure"
         elif left and (self._control(event) if self._task is None else isinstance(self._task, PickRectangle)):
-            grasp.kind = "rectangle"
+            grasp.kind = "notes" if shift or isinstance(self._task, PickNotes) else "rectangle"
         self._grasp = grasp
 
     def _takes_figure(self, grasp: Grasp) -> bool:
@@ -325,8 +325,8 @@ class Hands(QObject):
         if not grasp.moved and np.hypot(dx, dy) < CLICK:
             return
         grasp.moved = True
-        if grasp.kind == "rectangle":
-            self._picking.draw(grasp.start, now)
+        if grasp.kind in ("rectangle", "notes"):
+            self._picking.draw(grasp.start, now, grasp.kind == "notes")
         elif grasp.figure is not None:
             grasp.figure.move(now, self._stage.viewport)
         elif grasp.note is not None:
@@ -375,10 +375,11 @@ class Hands(QObject):
         if grasp.moved and taken is not None:
             taken.end()
             return
-        if grasp.moved and grasp.kind == "rectangle":
+        if grasp.moved and grasp.kind in ("rectangle", "notes"):
             at = event.position()
             subtract = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
-            self._picking.take(grasp.start, (at.x(), at.y()), subtract)
+            take = self._picking.take_notes if grasp.kind == "notes" else self._picking.take
+            take(grasp.start, (at.x(), at.y()), subtract)
             if isinstance(self._task, PickRectangle):
                 self.begin(None)
             return
@@ -551,7 +552,7 @@ class Hands(QObject):
             taken.cancel()
             self._grasp = None
             return True
-        if self._grasp is not None and self._grasp.kind == "rectangle":
+        if self._grasp is not None and self._grasp.kind in ("rectangle", "notes"):
             self._picking.stop()
             self._grasp = None
             return True

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QPlainTextEdit, QWidget
 from anatome.app.session import Session
 from anatome.app.stage.noted import StageNotes
 from anatome.notes.moving import moved
-from anatome.notes.note import AnyNote, Label, Level
+from anatome.notes.note import MOST_WORDS, AnyNote, WithWords
 
 STEP = 1.0
 """Mm on paper an arrow key moves a note by; with Ctrl a fifth of it, with Shift five times as much."""
@@ -92,7 +92,7 @@ class WordsInPlace(QPlainTextEdit):
         """Have the words of a note typed; False for notes that have none."""
         note = self._session.stage.note(note_id)
         marks = None if note is None else self._noted.marks(note)
-        if not isinstance(note, Label | Level) or marks is None or not marks.words:
+        if not isinstance(note, WithWords) or marks is None or not marks.words:
             return False
         self._note = note_id
         corners = np.concatenate([w.corners() for w in marks.words])
@@ -119,8 +119,8 @@ class WordsInPlace(QPlainTextEdit):
         note = self._session.stage.note(self._note) if self._session.is_open else None
         text = self.toPlainText().strip()
         self._close()
-        if isinstance(note, Label | Level) and text and text != note.text:
-            self._noted.put([note.model_copy(update={"text": text[:500]})], "Changed the words")
+        if isinstance(note, WithWords) and text and text != note.text:
+            self._noted.put([note.model_copy(update={"text": text[:MOST_WORDS]})], "Changed the words")
 
     def _close(self) -> None:
         self._note = None

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QWidget
@@ -108,6 +109,22 @@ class StageNotes(QObject):
         met = [(note.distance(spot), -number) for number, note in enumerate(drawn.notes) if not note.gone]
         near = [(distance > within / 3, number) for distance, number in met if distance <= within]
         return drawn.notes[-min(near)[1]].note if near else None
+
+    def within(self, box: tuple[float, float, float, float], encloses: bool) -> list[str]:
+        """The ids of the notes that a rectangle (left, top, right, bottom, pixels) holds all of, or touches any of."""
+        if not self._session.stage.notes_shown:
+            return []
+        low, high = self.paper((box[0], box[3])), self.paper((box[2], box[1]))
+        room = shapely.box(*low, *high)
+        found = []
+        for note in self.drawn().sound:
+            if len(note.points):
+                inside = bool((note.points >= low).all() and (note.points <= high).all())
+                drawn = [shapely.LineString(s.points) for s in note.strokes if len(s.points) > 1]
+                drawn += [shapely.Polygon(w.corners()) for w in note.words]
+                if inside or (not encloses and shapely.intersects(room, np.array(drawn)).any()):
+                    found.append(note.note)
+        return found
 
     # What is written -------------------------------------------------------------------------------------------
 

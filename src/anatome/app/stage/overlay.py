@@ -55,6 +55,7 @@ class Overlay(QWidget):
         """Where the piece is shown that the preview is about."""
         self.rectangle: QRectF | None = None
         self.rectangle_encloses = True
+        self.rectangle_of = ""
         self.hint = ""
         self.snap = ""
         self.bare = False
@@ -134,7 +135,7 @@ class Overlay(QWidget):
         painter.drawRect(box.translated(0.5, 0.5))  # on whole pixels, so that its line is crisp
         painter.setFont(theme.font(9))
         painter.setPen(ACCENT)
-        words = "encloses" if self.rectangle_encloses else "touches"
+        words = ("encloses" if self.rectangle_encloses else "touches") + self.rectangle_of
         painter.drawText(box.adjusted(6, 4, -6, -4), Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop, words)
 
     def _paint_crop(self, painter: QPainter, frame: CropFrame, held: bool) -> None:

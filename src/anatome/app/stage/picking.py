@@ -84,8 +84,10 @@ class Picking:
 
     # With a rectangle ------------------------------------------------------------------------------------------
 
-    def draw(self, start: tuple[float, float], now: tuple[float, float]) -> None:
-        """Show the rectangle that is being drawn. Drawn downwards it takes what it encloses, upwards what it touches."""
+    def draw(self, start: tuple[float, float], now: tuple[float, float], notes: bool = False) -> None:
+        """Show the rectangle that is being drawn, for parts or ``notes``. Drawn downwards it takes what it encloses, upwards
+        what it touches."""
+        self._overlay.rectangle_of = " notes" if notes else ""
         self._overlay.rectangle = QRectF(QPointF(*start), QPointF(*now)).normalized()
         self._overlay.rectangle_encloses = now[1] >= start[1]
         self._overlay.update()
@@ -94,6 +96,16 @@ class Picking:
         """No rectangle any more."""
         self._overlay.rectangle = None
         self._overlay.update()
+
+    def take_notes(self, start: tuple[float, float], now: tuple[float, float], subtract: bool) -> None:
+        """Pick the notes the rectangle takes in addition to those that are picked, or take them out of that."""
+        self.stop()
+        session = self._session
+        box = (min(start[0], now[0]), min(start[1], now[1]), max(start[0], now[0]), max(start[1], now[1]))
+        found = self._stage.noted.within(box, now[1] >= start[1])
+        kept = [i for i in session.picked_notes if i not in found]
+        session.pick_notes(kept if subtract else [*kept, *found])
+        session.said.emit(f"{len(session.picked_notes)} note{'s' * (len(session.picked_notes) != 1)} picked")
 
     def take(self, start: tuple[float, float], now: tuple[float, float], subtract: bool) -> None:
         """Pick what the rectangle takes in addition to what is picked, or take it out of that."""

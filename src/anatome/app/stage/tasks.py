@@ -310,6 +310,13 @@ class PickRectangle(StageTask):
 
 
 @dataclass
+class PickNotes(PickRectangle):
+    """The same for notes."""
+
+    name: str = "pick_notes_in"
+
+
+@dataclass
 class MeasureFace(StageTask):
     """Clear height and width about the pointer on a cut face; two clicks give the distance between them."""
 

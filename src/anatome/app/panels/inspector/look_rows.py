@@ -103,6 +103,11 @@ PARTS = (
         (
             Switch("patterns", "Patterns at real size", "Boards, courses and tiles, where materials say what they are laid of"),
             Switch("hidden_lines", "Hidden lines, dashed", "Edges behind surfaces"),
+            Switch(
+                "join_planes",
+                "No lines within one plane",
+                "In linework, parts of one material that lie in one plane have no line between them",
+            ),
         ),
     ),
     Part(

@@ -6,7 +6,18 @@ from collections.abc import Callable
 from typing import Any
 
 from PySide6.QtCore import QEvent, QObject, Qt
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QGridLayout, QMenu, QPlainTextEdit, QPushButton, QToolButton
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFormLayout,
+    QGridLayout,
+    QLineEdit,
+    QMenu,
+    QPlainTextEdit,
+    QPushButton,
+    QToolButton,
+    QWidget,
+)
 
 from anatome.app import theme
 from anatome.app.actions import Actions, panel_button
@@ -16,7 +27,7 @@ from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.notes.facts import FIELDS
 from anatome.notes.lettering import HEIGHTS
-from anatome.notes.note import AnyNote, Dimension, Label, Level, Radius, anchors_of
+from anatome.notes.note import MOST_WORDS, AnyNote, Dimension, Label, Level, Radius, WithWords, anchors_of
 
 AS_ALL = "As all notes"
 
@@ -36,7 +47,7 @@ class NotesPage(Page):
         self.words = QPlainTextEdit()
         self.words.setFixedHeight(74)
         self.words.setTabChangesFocus(True)
-        self.words.setToolTip("What it says. Words in braces are filled from the part it is set to")
+        self.words.setToolTip("What it says. Words in braces are filled: {value} with what it measures, others from its part")
         self.words.installEventFilter(self)
         self.column.addWidget(self.words)
         self.fields = QToolButton()
@@ -59,6 +70,14 @@ class NotesPage(Page):
         self.height_choice.activated.connect(self._set_height)
         form.addRow("Letters", self.height_choice)
         self.column.addLayout(form)
+        self.whole_row = QWidget()
+        one_row = QFormLayout(self.whole_row)
+        one_row.setContentsMargins(0, 0, 0, 0)
+        self.whole = QLineEdit()
+        self.whole.setToolTip("{value} is filled with the length of the whole")
+        self.whole.editingFinished.connect(self._keep_whole)
+        one_row.addRow("The whole says", self.whole)
+        self.column.addWidget(self.whole_row)
         self.overall = self._switch("The whole beside its parts", "overall")
         self.leader = self._switch("With a leader", "leader")
         self.lies = QCheckBox("Lies in the face it is set to")
@@ -110,8 +129,14 @@ class NotesPage(Page):
         """What is typed is what the note says."""
         note = self._session.stage.note(self._typed_for) if self._session.is_open else None
         text = self.words.toPlainText().strip()
-        if isinstance(note, Label | Level) and text and text != note.text:
-            self._noted.put([note.model_copy(update={"text": text[:500]})], "Changed the words")
+        if isinstance(note, WithWords) and text and text != note.text:
+            self._noted.put([note.model_copy(update={"text": text[:MOST_WORDS]})], "Changed the words")
+
+    def _keep_whole(self) -> None:
+        """What is typed is what the whole of a chain says."""
+        note, text = self._session.stage.note(self._typed_for) if self._session.is_open else None, self.whole.text().strip()
+        if isinstance(note, Dimension) and text and text != note.whole:
+            self._noted.put([note.model_copy(update={"whole": text[:MOST_WORDS]})], "Changed the words of the whole")
 
     # Showing ---------------------------------------------------------------------------------------------------
 
@@ -133,9 +158,10 @@ class NotesPage(Page):
             warning = "What it holds on to is out of sight, so it is not drawn." if one else f"{unseen} are out of sight."
         self.warning.setText(warning)
         self.warning.setVisible(bool(warning))
-        typed = one if isinstance(one, Label | Level) else None
+        typed = one if isinstance(one, WithWords) else None
         self.words.setVisible(typed is not None)
-        self.fields.setVisible(typed is not None)
+        self.fields.setVisible(isinstance(typed, Label | Level))
+        self._show_whole(one)
         self._typed_for = typed.id if typed is not None else None
         if typed is not None and not (self.words.hasFocus() and self.words.toPlainText() == typed.text):
             self.words.setPlainText(typed.text)
@@ -151,6 +177,13 @@ class NotesPage(Page):
         self._show_switch(self.diameter, notes, Radius, "diameter")
         for row in (self.together, *self.rows):
             row.setVisible(len(notes) > 1)
+
+    def _show_whole(self, one: AnyNote | None) -> None:
+        """What the whole of a chain says, where it has one."""
+        chain = one if isinstance(one, Dimension) and one.overall and len(one.anchors) > 2 else None
+        self.whole_row.setVisible(chain is not None)
+        if chain is not None and not self.whole.hasFocus():
+            self.whole.setText(chain.whole)
 
     @staticmethod
     def _show_switch(
