@@ -55,14 +55,22 @@ class Hand:
         QTest.mouseMove(self.stage, QPoint(round(x), round(y)))
         self.qtbot.wait(30)
 
-    def drag(self, widget: QWidget, start, end, button=Qt.MouseButton.LeftButton, release: bool = True) -> None:
+    def drag(
+        self,
+        widget: QWidget,
+        start,
+        end,
+        button=Qt.MouseButton.LeftButton,
+        release: bool = True,
+        modifiers=Qt.KeyboardModifier.NoModifier,
+    ) -> None:
         a, b = np.array(start, float), np.array(end, float)
-        QTest.mousePress(widget, button, Qt.KeyboardModifier.NoModifier, QPoint(*map(round, a)))
+        QTest.mousePress(widget, button, modifiers, QPoint(*map(round, a)))
         for t in np.linspace(0.15, 1.0, 7):
             QTest.mouseMove(widget, QPoint(*map(round, a + t * (b - a))))
             self.qtbot.wait(8)
         if release:
-            QTest.mouseRelease(widget, button, Qt.KeyboardModifier.NoModifier, QPoint(*map(round, b)))
+            QTest.mouseRelease(widget, button, modifiers, QPoint(*map(round, b)))
 
     def do(self, name: str) -> None:
         action = self.window.actions_[name]

@@ -10,7 +10,12 @@ import pypdfium2
 from lxml import etree
 from test_sending_out_pictures import dialog
 
+from anatome.app.panels.picture_row import ID
 from anatome.app.send_out.linework import LineworkDialog
+from anatome.linework.kept import packed
+from anatome.printing.kept_lines import KeptLines, own_lines
+from anatome.scenes import edits
+from anatome.scenes.storage import load_project
 
 
 def page(path: Path) -> np.ndarray:
@@ -74,3 +79,91 @@ def test_linework_is_cancelled_and_leaves_nothing(hand, tmp_path: Path) -> None:
     sending.reject()
     assert sending.isVisible() and "cancelled" in sending.problem.text() and not (tmp_path / "gone.pdf").exists()
     sending.reject()
+
+
+def stage_lines(hand) -> np.ndarray:
+    hand.settle()
+    return hand.screen().astype(int)
+
+
+def test_the_stage_shows_linework_that_follows_cut_and_camera(hand) -> None:
+    window, stage, session = hand.window, hand.stage, hand.window.session
+    window.contact_sheet.recall("long")
+    plain = stage_lines(hand)
+    before = session.project
+    hand.do("lined")
+    lines = stage_lines(hand)
+    assert session.project is before and window.actions_["lined"].isChecked()
+    # What is cut stays where it is; the rest is white paper with lines.
+    paper = np.array([round(255 * c) for c in session.stage.look.paper])
+    inside = stage.viewport.pixels(np.array([[3.0, 6.2, 5.6], [12.0, 6.2, 6.0]])).astype(int)
+    spot = (slice(inside[:, 1].min() - 3, inside[:, 1].max() + 3), slice(inside[0, 0], inside[1, 0]))
+    assert np.median(np.abs(lines[spot] - paper).max(axis=-1)) < 4 < np.median(np.abs(plain[spot] - paper).max(axis=-1))
+    dark = plain.max(axis=2) < 90
+    assert (lines.max(axis=2)[dark] < 110).mean() > 0.9
+    # While a cut moves there is a quick version with the caps where they are now; when it is still, its lines.
+    drawing = stage.lined.drawing(stage.lines_key())
+    cut = session.stage.cuts[0]
+    session.apply(edits.put_cut(session.project, cut.model_copy(update={"plane": cut.plane.moved(1.0)})), "moved", merge="x")
+    hand.qtbot.waitUntil(lambda: session.is_cut, timeout=20_000)
+    assert stage.lined.image(stage.lines_key()) is None
+    moved = stage_lines(hand)
+    assert stage.lined.drawing(stage.lines_key()) not in (None, drawing) and (moved != lines).any(axis=2).sum() > 2000
+    session.end_step()
+    session.undo()
+    assert (stage_lines(hand) == lines).all(axis=2).mean() > 0.995
+    # What is picked shows through.
+    wall = session.building.elements[0].id
+    session.pick_elements(frozenset({wall}))
+    assert stage.lined.over(stage.lines_key())
+    session.pick_elements(frozenset())
+    hand.do("lined_tones")
+    tones = stage_lines(hand)
+    assert np.median(np.abs(tones[spot] - paper).max(axis=-1)) > 10 and "linework" in stage.lined.words()
+    hand.do("lined_tones")
+    assert (np.abs(stage_lines(hand) - plain).max(axis=2) < 6).mean() > 0.99 and not window.actions_["lined"].isChecked()
+
+
+def test_scenes_keep_their_linework_and_have_it_made_anew(hand, tmp_path: Path) -> None:
+    window, session = hand.window, hand.window.session
+
+    def made() -> None:
+        hand.qtbot.waitUntil(lambda: not window.line_keeper.busy, timeout=60_000)
+
+    def fresh() -> str:
+        return session.linework.freshness(session.scene, session.project.site)
+
+    window.contact_sheet.recall("cross")
+    hand.settle()
+    assert fresh() == "none" and not session.linework.stored(session.project)
+    hand.do("keep_lines")
+    assert fresh() == "out of date" and session.project.scene("cross").lines_kept
+    made()
+    assert fresh() == "current"
+    drawing = session.linework.find(own_lines(session.scene, session.project.site))
+    assert drawing is not None and len(drawing.strokes) > 3
+    row = next(i for i in range(window.contact_sheet.count()) if window.contact_sheet.item(i).data(ID) == "cross")
+    assert "is kept" in window.contact_sheet.item(row).toolTip()
+    # Another look of the scene: it is out of date, says so, and is made anew without being asked.
+    look = session.stage.look.model_copy(update={"cut_weight": 1.0})
+    session.apply(edits.set_look(session.project, look), "heavier")
+    hand.do("replace_scene")
+    assert fresh() == "out of date" and "out of date" in window.contact_sheet.item(row).toolTip()
+    made()
+    again = session.linework.find(own_lines(session.scene, session.project.site))
+    weight = {s.name: s.weight for s in again.strokes}["Round the cut"]
+    assert fresh() == "current" and weight == 1.0
+    # It lies in the project, and is there when that is opened again.
+    path = tmp_path / "kept.anatome"
+    window.documents.save(path)
+    hand.qtbot.waitUntil(lambda: not window.documents.is_saving, timeout=60_000)
+    stored = load_project(path)
+    assert any(name.startswith("cross/") for name in stored.linework)
+    kept = KeptLines(session.model, stored.linework)
+    assert packed(kept.find(own_lines(stored.project.scene("cross"), stored.project.site))) == packed(again)
+    # Deleting the scene deletes it.
+    window.commands.scenes.delete_scene("cross")
+    assert not session.linework.stored(session.project)
+    session.undo()
+    hand.do("keep_lines")
+    assert fresh() == "none"

@@ -185,6 +185,26 @@ def test_labels_levels_rooms_and_rounds_are_written_moved_typed_and_taken_away(l
     assert len(session.stage.notes) == count - 2 and not session.picked_notes
     session.undo()
     assert len(session.stage.notes) == count
+    # A rectangle with Ctrl and Shift: down it takes what it encloses, up what it touches; with Alt it takes out.
+    session.pick_notes(())
+    spots = np.array([m.words[0].corners().mean(axis=0) * [scale, -scale] + [0, stage.height()] for m in marks_of(long, kept)])
+    low, high = spots.min(axis=0) - [20, 14], spots.max(axis=0) + [20, 14]
+    both = CONTROL | Qt.KeyboardModifier.ShiftModifier
+    long.drag(stage, [low[0], high[1]], [high[0], low[1]], modifiers=both)
+    touched = set(session.picked_notes)
+    assert {n.id for n in kept} <= touched and not session.picked_elements
+    long.drag(stage, [4, 4], [stage.width() - 4, stage.height() - 60], modifiers=both)
+    assert set(session.picked_notes) >= touched
+    long.drag(stage, [4, 4], [stage.width() - 4, stage.height() - 60], modifiers=both | Qt.KeyboardModifier.AltModifier)
+    assert not session.picked_notes
+    long.do("pick_notes_in")
+    assert window.actions_["pick_notes_in"].isChecked()
+    long.drag(stage, [4, 4], [stage.width() - 4, stage.height() - 60])
+    assert session.picked_notes and not window.actions_["pick_notes_in"].isChecked()
+
+
+def marks_of(hand, notes):
+    return [hand.stage.noted.marks(hand.window.session.stage.note(n.id)) for n in notes]
 
 
 def test_a_section_is_dressed_in_one_step_and_sent_out_with_it(long, tmp_path: Path) -> None:

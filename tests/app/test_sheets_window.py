@@ -7,18 +7,21 @@ from pathlib import Path
 import numpy as np
 import pikepdf
 import pytest
+import shapely
 from PIL import Image
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QListWidget
+from PySide6.QtWidgets import QFileDialog, QListWidget
 from test_sending_out_pictures import dialog
 
 from anatome.app.panels.picture_row import ID
 from anatome.app.send_out.layers import LayersDialog
 from anatome.app.send_out.sheets import SheetsDialog
+from anatome.cuts.plane import Plane
+from anatome.cuts.series import SerialSections
 from anatome.scenes import edits
-from anatome.scenes.sheet_frames import frame_box, level_on_sheet, scale_of
+from anatome.scenes.sheet_frames import bar_scale, frame_box, level_on_sheet, scale_of
 from anatome.sheets.sheet import SceneFrame, TextBlock
 from helpers import close_to
 
@@ -183,6 +186,22 @@ def test_sheets_are_made_in_one_step_written_on_and_sent_out(hand, tmp_path: Pat
     count = len(session.project.scenes)
     hand.do("sheet_storeys")
     assert len(session.project.scenes) == count + 2 and len(desk.sheet.frames) == 2
+    # A scale bar at their scale and a north point beside it, neither over anything.
+    hand.do("sheet_scale_bar")
+    hand.do("sheet_north")
+    bar, north = desk.sheet.blocks[-2:]
+    boxes = [shapely.box(*window.sheet_view.box(b)) for b in desk.sheet.blocks]
+    assert not any(a.intersects(b) for i, a in enumerate(boxes) for b in boxes[:i])
+    scales = {scale_of(f, session.project.scene(f.scene)) for f in desk.sheet.frames}
+    assert [bar_scale(bar, desk.sheet)] == pytest.approx(list(scales)) and north.turn is None
+    page.by_plan.click()
+    page.north_turn.setValue(90)
+    page.north_turn.editingFinished.emit()
+    assert desk.sheet.block(north.id).turn == 90.0
+    desk.pick([bar.id])
+    page.bar_scale.setCurrentText("1:20")
+    page.bar_scale.activated.emit(0)
+    assert desk.sheet.block(bar.id).scale == 20.0 and "1:20" in page.facts.text()
     hand.do("send_sheets")
     sending = dialog(SheetsDialog)
     for i in range(sending.sheets.count()):
@@ -208,6 +227,49 @@ def test_sheets_are_made_in_one_step_written_on_and_sent_out(hand, tmp_path: Pat
     (paper,) = (tmp_path / "papers").iterdir()
     assert Image.open(paper).size == (595, 842)
     assert isinstance(desk.sheet.frames[0], SceneFrame)
+
+
+def test_series_stand_in_rows_and_templates_take_other_scenes(hand, tmp_path: Path, monkeypatch) -> None:
+    window, session, desk = hand.window, hand.window.session, hand.window.desk
+    low = session.subject_bounds()[0]
+    series = SerialSections(
+        id="s", name="Through the house", mark="S", plane=Plane((low[0] + 3, 0, 0), (-1, 0, 0)), offsets=(0.0, 6.0, 12.0)
+    )
+    session.apply(session.project.with_stage(series=(series,)), "a series")
+    count = len(session.project.scenes)
+    hand.do("sheet_series")
+    made = session.project.scenes[count:]
+    assert [s.name for s in made] == ["Section S1", "Section S2", "Section S3"]
+    assert [f.scene for f in desk.sheet.frames] == [s.id for s in made] and len({f.scale for f in desk.sheet.frames}) == 1
+    # Each is cut where the series is, seen square on, all framed alike.
+    for scene, plane in zip(made, series.planes()):
+        (cut,) = scene.state.active_cuts
+        assert cut.plane == plane and scene.state.true_plane() == plane and scene.aspect == made[0].aspect
+    session.undo()
+    assert len(session.project.scenes) == count
+    # A template has the places; scenes that are on no sheet fill them, and one dropped on an empty frame.
+    desk.open("sections")
+    rooms = [window.sheet_view.box(f) for f in desk.sheet.frames]
+    path = tmp_path / "two.sheet.json"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a: (str(path), ""))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a: (str(path), ""))
+    hand.do("sheet_to_template")
+    hand.do("sheet_from_template")
+    used = {f.scene for s in session.project.sheets[:-1] for f in s.frames}
+    assert len(desk.sheet.frames) == len(rooms) and not used & {f.scene for f in desk.sheet.frames}
+    for frame, room in zip(desk.sheet.frames, rooms):
+        own = window.sheet_view.box(frame)
+        assert shapely.box(*room).buffer(0.01).covers(shapely.box(*own))
+    first = desk.sheet.frames[0]
+    desk.put_blocks([first.model_copy(update={"scene": "", "room": (120.0, 80.0)})], "emptied")
+    left, bottom, right, top = window.sheet_view.box(desk.sheet.block(first.id))
+    drop_scene(hand, "cross", ((left + right) / 2, (bottom + top) / 2))
+    assert desk.sheet.block(first.id).scene == "cross"
+    path.write_text("{}")
+    said: list[str] = []
+    monkeypatch.setattr(window, "tell", lambda text, title="": said.append(text))
+    hand.do("sheet_from_template")
+    assert "holds no sheet" in said[0]
 
 
 def test_layers_are_cut_of_what_is_picked(hand, tmp_path: Path) -> None:

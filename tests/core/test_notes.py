@@ -135,6 +135,13 @@ def test_angles_and_radii_are_those_of_the_places() -> None:
     round_ = tuple(anchored(HOUSE, np.array([1.5 * np.cos(t), 0, 1.5 * np.sin(t)])) for t in (0.1, 0.9, 2.2))
     assert marks_of(Radius(id="r", anchors=round_), seen).words[0].text == "R 1.50"
     assert marks_of(Radius(id="r", anchors=round_, diameter=True), seen).words[0].text == "⌀ 3.00"
+    # What is typed is said of what is measured, which is always there.
+    said = marks_of(Angle(id="a", anchors=(corner, a, b), radius=1.0, text="pitch {value}"), seen)
+    assert said.words[0].text == "pitch 45.0°" and said.angle.is_true and said.angle.degrees == pytest.approx(45.0)
+    chain = Dimension(id="d", anchors=(corner, b, a), along=(1, 0, 0), offset=(0, 0, -1), overall=True, whole="{value} in all")
+    chain = chain.model_copy(update={"text": "clear\n{value}"})
+    assert [w.text for w in marks_of(chain, seen).words] == ["clear 1.00", "clear 1.00", "2.00 in all"]
+    assert [m.metres for m in marks_of(chain, seen).measured] == pytest.approx([1.0, 1.0, 2.0])
 
 
 def test_labels_say_what_the_part_has_and_stay_true() -> None:

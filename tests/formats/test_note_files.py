@@ -6,6 +6,7 @@ import base64
 import io
 import re
 from dataclasses import replace
+from typing import Any
 
 import ezdxf
 import numpy as np
@@ -23,8 +24,9 @@ from anatome.formats.drawings_out import writer_for
 from anatome.formats.project_files import OpenedProject, open_project
 from anatome.linework.drawing import Drawing
 from anatome.linework.of_scene import line_view, without_lines, written_on
+from anatome.notes.anchors import anchored
 from anatome.notes.marks import NotesDrawn, Words
-from anatome.notes.note import Label, NoteStyle
+from anatome.notes.note import Angle, Label, NoteStyle, Radius
 from anatome.render.notes import layer, noted
 
 SVG = "{http://www.w3.org/2000/svg}"
@@ -105,11 +107,45 @@ def test_dxf_has_dimensions_that_measure_metres_and_passes_the_audit(whole: Open
     assert not document.audit().errors
 
 
+def test_dxf_has_angles_and_radii_that_measure_what_they_say(whole: OpenedProject) -> None:
+    """As DIMENSION entities with the same points; an angle that the paper shows aslant stays strokes and words."""
+    places = [(2.0, 6.2, 1.0), (5.0, 6.2, 1.0), (3.5, 6.2, 3.0)]
+
+    def drawn(scene_id: str) -> tuple[list[Any], Drawing]:
+        scene = whole.stored.project.scene(scene_id)
+        anchors = tuple(anchored(whole.building, np.array(p)) for p in places)
+        notes = (
+            Angle(id="a", anchors=anchors, radius=1.0),
+            Radius(id="r", anchors=anchors),
+            Radius(id="d", anchors=anchors, diameter=True),
+        )
+        scene = scene.model_copy(update={"state": scene.state.model_copy(update={"notes": notes})})
+        view = line_view(Cutter(whole.building), scene, whole.stored.project.site)
+        paper = view.viewport()
+        empty = Drawing("notes", paper.width, paper.height, 100.0, 0.0, (0.0, 0.0, 0.0))
+        drawing = written_on(empty, view, scene, whole.stored.project.site, whole.facts(()))
+        document = ezdxf.read(io.StringIO(bytes_of(drawing, ".dxf").decode()))
+        assert not document.audit().errors
+        return list(document.modelspace().query("DIMENSION")), drawing
+
+    found, drawing = drawn("dressed")
+    angle, radius, diameter = found
+    degrees = np.degrees(np.arctan2(2.0, 1.5))
+    assert angle.get_measurement() == pytest.approx(degrees, abs=0.05) and angle.dxf.text == f"{degrees:.1f}°"
+    # The law of sines: the circle through three places.
+    sides = [np.linalg.norm(np.subtract(places[i], places[i - 1])) for i in range(3)]
+    wanted = np.prod(sides) / (4 * 0.5 * 3.0 * 2.0)
+    for entity, metres in ((radius, wanted), (diameter, 2 * wanted)):
+        assert entity.get_measurement() * entity.override()["dimlfac"] == pytest.approx(metres, abs=1e-6)
+        assert f"{metres:.2f}" in entity.dxf.text and entity.dxf.layer == "Dimensions"
+    assert len(drawing.notes.sound) == 3
+    aslant, drawing = drawn("cutaway")
+    assert not any(e.dimtype == 5 for e in aslant) and any(n.note == "a" for n in drawing.notes.sound)
+
+
 def notes_with_label_in_plane(whole: OpenedProject) -> Drawing:
     """Words that lie on a floor in an axonometric."""
     scene = whole.stored.project.scene("ground")
-    from anatome.notes.anchors import anchored
-
     anchor = anchored(whole.building, np.array([10.0, 6.0, 0.0]))
     label = Label(id="l", anchors=(anchor,), text="Hall 10", leader=False, plane=(0.0, 0.0, 1.0))
     state = scene.state.model_copy(update={"notes": (label,), "note_style": NoteStyle(height=10.0, veil=False)})

@@ -62,7 +62,7 @@ class LineworkDialog(SendOut):
         self.under.setToolTip("In SVG and PDF: the fills, shade and light of the picture, in register with the lines")
         self.tones = QCheckBox("Flat tones under the lines")
         self.tones.setToolTip(
-            "Faces in their colour and its three tones, with cast shadows if the look has them: all of it areas, sharp at any size"
+            "Faces in their colour and its three tones, with cast shadows if the look has them, as areas; sharp at any size"
         )
         self.notes = QCheckBox("What is written on it")
         self.notes.setToolTip("Dimensions, levels, labels and names, as text and dimensions of the file")
