@@ -96,7 +96,9 @@ def _edges(part: Placed, look: Look, styles: Styles, viewport: Viewport) -> Line
     lines, of = left_of_cuts(part, found)
     if look.join_planes:  # of what cuts leave: a part that is taken away leaves a line
         beside = np.flatnonzero(kept)[of]
-        normals, inwards = edges.normals[beside], edges.inwards[beside]
+        normals = edges.normals[beside]
+        inwards = np.cross(normals, edges.ways[beside])
+        inwards /= np.maximum(np.linalg.norm(inwards, axis=2, keepdims=True), 1e-300)
         of, stretch = shared_stretches(lines.ends, lines.element, normals, inwards, building)
         of, rest = left_of_stretches(len(lines.ends), of, stretch)
         arm = lines.ends[of, 1] - lines.ends[of, 0]
@@ -142,13 +144,13 @@ def both(first: Lines, second: Lines) -> Lines:
 
 @dataclass(frozen=True, eq=False)
 class _Edges:
-    """``ends`` (n, 2, 3); of two faces beside each, ``normals`` (n, 2, 3) and the directions in them away from the edge,
-    ``inwards`` (n, 2, 3); whether it is ``sharp`` (n,), or just ``smooth`` (n,), or its faces are ``bent`` (n,) at all and do not
-    lie in one plane; its ``element`` (n,)."""
+    """``ends`` (n, 2, 3); of two faces beside each, ``normals`` (n, 2, 3) and the ``ways`` (n, 2, 3) they run along it; whether
+    it is ``sharp`` (n,), or just ``smooth`` (n,), or its faces are ``bent`` (n,) at all and do not lie in one plane; its
+    ``element`` (n,)."""
 
     ends: Segments
     normals: Segments
-    inwards: Segments
+    ways: Segments
     sharp: NDArray[np.bool_]
     smooth: NDArray[np.bool_]
     bent: NDArray[np.bool_]
@@ -172,11 +174,10 @@ def _edges_of(building: Building, wanted: NDArray[np.bool_]) -> _Edges:
     count = np.diff(np.append(first, len(key)))
     second = np.minimum(first + 1, max(len(face) - 1, 0))
     beside = np.stack([normal[face[first]], normal[face[second]]], axis=1)
-    way = np.stack([building.vertices[p[:, 1]] - building.vertices[p[:, 0]] for p in (pairs[first], pairs[second])], axis=1)
-    inwards = np.cross(beside, way)
-    inwards /= np.maximum(np.linalg.norm(inwards, axis=2, keepdims=True), 1e-300)
+    ends, others = building.vertices[pairs[first]], building.vertices[pairs[second]]
     cosine = np.einsum("ij,ij->i", beside[:, 0], beside[:, 1])
     sharp = (count != 2) | (cosine < np.cos(np.radians(CREASE_ANGLE)))
     smooth = ~sharp & (cosine < np.cos(np.radians(FLAT_ANGLE)))
     element = building.element_of_triangle[of][face[first]]
-    return _Edges(building.vertices[pairs[first]], beside, inwards, sharp, smooth, cosine < ONE_PLANE, element)
+    ways = np.stack([ends[:, 1] - ends[:, 0], others[:, 1] - others[:, 0]], axis=1)
+    return _Edges(ends, beside, ways, sharp, smooth, cosine < ONE_PLANE, element)
