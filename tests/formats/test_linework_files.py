@@ -10,6 +10,8 @@ import numpy as np
 import pikepdf
 import pypdfium2
 import pytest
+import shapely
+from ezdxf.render.hatching import hatch_entity
 from lxml import etree
 from PIL import Image
 from scipy.ndimage import binary_dilation
@@ -96,12 +98,15 @@ def test_svg_and_dxf_hold_the_same_lines(demo: OpenedProject) -> None:
     document = ezdxf.read(io.StringIO(dxf_bytes(drawing).decode()))
     assert not document.audit().has_errors
     space = document.modelspace()
-    kinds = {kind.name for kind in drawing.strokes}
-    assert sum(e.dxf.layer in kinds for e in space.query("LWPOLYLINE")) == count
+    # Hatches are hatches of the file, all else is lines.
+    kinds = {kind.name for kind in drawing.strokes if not kind.of_patterns}
+    lines = sum(len(kind.lines) for kind in drawing.strokes if not kind.of_patterns)
+    assert sum(e.dxf.layer in kinds for e in space.query("LWPOLYLINE")) == lines < count
     assert document.layers.get("Hidden lines").dxf.linetype == "DASHED"
     # Every cut area is in both, as large: one path each in the SVG, and hatches in the DXF.
     paths = [p for layer in drawing.layers for p in groups[layer.name].iter(f"{SVG}path")]
-    assert len(paths) == len(space.query("HATCH")) == sum(len(layer.areas) for layer in drawing.layers) > 20
+    fills = [e for e in space.query("HATCH") if e.has_solid_fill]
+    assert len(paths) == len(fills) == sum(len(layer.areas) for layer in drawing.layers) > 20
 
 
 def test_earth_fades_pictures_lie_under_and_dark_paper_is_there(demo: OpenedProject) -> None:
@@ -142,3 +147,27 @@ def test_what_lies_beyond_is_left_out_and_nothing_is_a_clear_answer(demo: Opened
         view_drawing(replace(away, figures=()), "x", beyond=False)
     with pytest.raises(Problem, match="cancelled"):
         view_drawing(view(demo, "long"), "x", progress=lambda share: share < 0.3)
+
+
+@pytest.mark.parametrize("scene_id, aslant", [("long", False), ("cutaway", True)])
+def test_hatches_are_hatches_in_dxf(demo: OpenedProject, scene_id: str, aslant: bool) -> None:
+    """Their patterns, drawn by ezdxf, are the lines other files have; of faces seen aslant they are lines here too."""
+    drawing = view_drawing(view(demo, scene_id, "Hatched by material"), "x", beyond=False)
+    (hatches,) = (s for s in drawing.strokes if s.name.startswith("Hatches"))
+    assert hatches.of_patterns != aslant and len(hatches.lines) > 500
+    document = ezdxf.read(io.StringIO(dxf_bytes(drawing).decode()))
+    assert not document.audit().errors
+    own = [e for e in document.modelspace() if e.dxf.layer.startswith("Hatches")]
+    wanted = shapely.multilinestrings([shapely.linestrings(line) for line in hatches.lines])
+    if aslant:
+        assert {e.dxftype() for e in own} == {"LWPOLYLINE"}
+        return
+    assert {e.dxftype() for e in own} == {"HATCH"} and all(e.has_pattern_fill for e in own)
+    drawn = [((a.x, a.y), (b.x, b.y)) for e in own for a, b in hatch_entity(e)]
+    found = shapely.multilinestrings([shapely.linestrings(line) for line in drawn if line[0] != line[1]])
+    # A line that lies along the edge of its area is in it or not, as the last digit has it.
+    edges = [shapely.linestrings(ring) for x in drawing.layers for a in x.areas if a.pattern for r in a.polygons for ring in r]
+    along = shapely.buffer(shapely.union_all(edges), 2e-3)
+    found, wanted = shapely.difference(found, along), shapely.difference(wanted, along)
+    assert shapely.length(found) == pytest.approx(shapely.length(wanted), rel=1e-3)
+    assert shapely.length(shapely.difference(found, shapely.buffer(wanted, 1e-3))) < 1e-3 * shapely.length(wanted)

@@ -11,6 +11,7 @@ from anatome.linework.drawing import TONES, Area, Drawing
 from anatome.look.look import Rgb
 
 if TYPE_CHECKING:
+    from ezdxf.entities import Hatch
     from ezdxf.layouts import Modelspace
 
 THIN = 0.13
@@ -50,6 +51,11 @@ def dxf_bytes(drawing: Drawing) -> bytes:
                     document.linetypes.add(kind, [dash + gap, dash, -gap], description="hidden lines")
                 weight_of = _row(strokes.weight)
                 document.layers.add(name, lineweight=weight_of, true_color=_true(strokes.ink), linetype=kind)
+            if strokes.of_patterns:
+                for layer in drawing.layers:
+                    for area in layer.areas:
+                        _pattern(space, area, name)
+                continue
             for points in strokes.lines:
                 closed = len(points) > 3 and bool((points[0] == points[-1]).all())
                 space.add_lwpolyline(points[: len(points) - closed].tolist(), close=closed, dxfattribs={"layer": name})
@@ -82,8 +88,23 @@ def _area(space: Modelspace, area: Area, layer: str, outlined: bool) -> None:
 
     hatch = space.add_hatch(dxfattribs={"layer": layer, "hatch_style": 0})
     hatch.rgb = colors.RGB(*(round(255 * c) for c in area.fill))
+    _bounded(hatch, area)
+    for ring in (ring for polygon in area.polygons for ring in polygon if outlined):
+        space.add_lwpolyline(ring[:-1].tolist(), close=True, dxfattribs={"layer": layer})
+
+
+def _pattern(space: Modelspace, area: Area, layer: str) -> None:
+    """The hatch of an area as a hatch of the file, with our own lines for its definition."""
+    if not area.pattern:
+        return
+    hatch = space.add_hatch(dxfattribs={"layer": layer, "hatch_style": 0})
+    lines = [[p.angle, p.at, p.step, [] if p.dashes is None else [p.dashes[0], -p.dashes[1]]] for p in area.pattern]
+    hatch.set_pattern_fill("ANATOME", definition=lines)
+    _bounded(hatch, area)
+
+
+def _bounded(hatch: Hatch, area: Area) -> None:
+    """The rings of an area as the paths of a hatch."""
     for polygon in area.polygons:
         for number, ring in enumerate(polygon):
             hatch.paths.add_polyline_path(ring[:-1].tolist(), is_closed=True, flags=1 if number == 0 else 16)
-            if outlined:
-                space.add_lwpolyline(ring[:-1].tolist(), close=True, dxfattribs={"layer": layer})

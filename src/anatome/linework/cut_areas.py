@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -15,11 +17,15 @@ from anatome.cuts.surface import split
 from anatome.linework.drawing import Area, Layer, Ring, Strokes
 from anatome.linework.occluders import Occluders, in_picture
 from anatome.linework.on_paper import OnPaper
+from anatome.linework.patterns import pattern_on_paper, seen_true
 from anatome.look.hatches import hatch_lines
 from anatome.look.look import DEEPEST, FADES_OVER, Look
 from anatome.model.building import Building
 
 Array = NDArray[np.float64]
+
+
+UNIT_SQUARE = np.array([[0.0, 0.0], [1.0, 0.0], [0.0, 1.0], [1.0, 1.0]])
 
 
 class CutAreas:
@@ -28,10 +34,10 @@ class CutAreas:
     def __init__(self, on: OnPaper, hiding: Occluders) -> None:
         self._on, self._hiding = on, hiding
 
-    def drawn(self) -> tuple[list[Area], Strokes]:
-        """What is cut, as far as it is seen, and its hatches as lines."""
+    def drawn(self) -> tuple[list[Area], tuple[Strokes, ...]]:
+        """What is cut, as far as it is seen, and its hatches as lines: of faces that are seen true apart from others."""
         areas: list[Area] = []
-        hatches: list[Ring] = []
+        hatches: tuple[list[Ring], list[Ring]] = ([], [])
         for part in self._on.view.opened.parts:
             matrix = np.array(part.move)
             viewport = self._on.viewport.at_home_of(part.move if part.move != STAYS else None)
@@ -39,9 +45,14 @@ class CutAreas:
                 if face.cut.poche and (face.free or viewport.faces(face.plane)):
                     self._face(part, face, matrix, areas, hatches)
         look = self._on.view.look
-        return areas, Strokes("Hatches", look.hatch_weight, look.mixed(look.hatch_ink), tuple(hatches))
+        weight, ink = look.hatch_weight, look.mixed(look.hatch_ink)
+        aslant, true = (tuple(lines) for lines in hatches)
+        found = Strokes("Hatches, aslant", weight, ink, aslant), Strokes("Hatches", weight, ink, true, of_patterns=True)
+        return areas, tuple(strokes for strokes in found if strokes.lines)
 
-    def _face(self, part: Placed, face: CutFace, matrix: Array, areas: list[Area], hatches: list[Ring]) -> None:
+    def _face(
+        self, part: Placed, face: CutFace, matrix: Array, areas: list[Area], hatches: tuple[list[Ring], list[Ring]]
+    ) -> None:
         look, plane = self._on.view.look, face.plane
         filled = with_deep_earth(self._on.building, face.poche, DEEPEST) if look.earth_to_frame else face.poche
         bounds = shapely.box(0.0, 0.0, self._on.viewport.width, self._on.viewport.height)
@@ -54,6 +65,7 @@ class CutAreas:
         shapes = shapely.transform(self._on_side(filled, corners), on_paper)
         shapes = shapely.intersection(shapely.make_valid(shapes), bounds)
         shapes = _less_what_hides(shapes, self._nearer_than(corners, shapes))
+        is_true = seen_true(on_paper(UNIT_SQUARE))
         base = plane.flat(self._on.building.centre)
         middle = places_through(matrix, plane.raised(shapely.get_coordinates(filled.polygons).mean(axis=0)[None]))[0]
         millimetre = self._on.viewport.metres_per_pixel(middle)
@@ -65,16 +77,20 @@ class CutAreas:
             named = self._on.building.elements[element]
             rings = tuple(tuple(np.asarray(r.coords) for r in (p.exterior, *p.interiors)) for p in polygons)
             red, green, blue, _ = (self._on.styles.fill[element] / 255.0).tolist()
-            areas.append(
-                Area(named.id, named.name, rings, (red, green, blue), fades if self._on.building.earth[element] else None)
-            )
             hatch = self._on.styles.hatch_of(element)
+            own_fades = fades if self._on.building.earth[element] else None
+            area = Area(named.id, named.name, rings, (red, green, blue), own_fades)
             if hatch is not None:
-                own = hatch_lines(hatch, filled.polygons[number], millimetre if hatch.unit == "mm" else 1.0, base)
+                unit = millimetre if hatch.unit == "mm" else 1.0
+                if is_true:
+                    pattern = pattern_on_paper(hatch, filled.polygons[number], unit, base, on_paper(UNIT_SQUARE))
+                    area = replace(area, pattern=pattern)
+                own = hatch_lines(hatch, filled.polygons[number], unit, base)
                 lines = shapely.linestrings(on_paper(own)) if len(own) else np.empty(0, object)
                 for line in shapely.get_parts(shapely.intersection(lines, shapely.multipolygons(polygons))).tolist():
                     if line.geom_type == "LineString" and not line.is_empty:
-                        hatches.append(shapely.get_coordinates(line))
+                        hatches[is_true].append(shapely.get_coordinates(line))
+            areas.append(area)
 
     def _on_side(self, filled: Section, corners: Array) -> NDArray[np.object_]:
         """The polygons of a face, in its plane, as far as they are on the side that is drawn; ``corners`` as they are shown."""

@@ -13,6 +13,7 @@ from anatome.cuts.contours import contours
 from anatome.cuts.polygons import polygon_parts
 from anatome.cuts.section import Section
 from anatome.linework.drawing import Area, Drawing, Label, Layer, Line, Ring, Strokes
+from anatome.linework.patterns import pattern_on_paper
 from anatome.look.hatches import hatch_lines
 from anatome.look.look import Look
 from anatome.look.styles import resolve
@@ -57,7 +58,7 @@ def cut_drawing(
     def on_paper(points: NDArray[np.float64]) -> Ring:
         return np.asarray((points - low) * factor + margin)
 
-    areas, lines = _areas(building, found, look, on_paper), _lines(building, found, on_paper)
+    areas, lines = _areas(building, found, look, on_paper, factor), _lines(building, found, on_paper)
     kind = {element.id: element.type for element in building.elements}
     names = {kind[area.element_id] for area in areas} | {kind[line.element_id] for line in lines}
     layers = [
@@ -77,7 +78,8 @@ def cut_drawing(
 
 def _strokes(building: Building, found: Section, look: Look, on_paper: OnPaper, factor: float) -> tuple[Strokes, ...]:
     """Hatches, then thin lines, then heavy ones over them, as the look has them and pictures draw them."""
-    kinds = [Strokes("Hatches", look.hatch_weight, look.mixed(look.hatch_ink), _hatches(building, found, look, on_paper, factor))]
+    hatches = _hatches(building, found, look, on_paper, factor)
+    kinds = [Strokes("Hatches", look.hatch_weight, look.mixed(look.hatch_ink), hatches, of_patterns=True)]
     lines = contours(building, found)
     thin = lines.thin if look.earth_fades else np.concatenate([lines.thin, lines.ends])
     for name, weight, segments in (("Between parts", look.part_weight, thin), ("Round the cut", look.cut_weight, lines.heavy)):
@@ -166,16 +168,23 @@ def _extent(found: Section) -> NDArray[np.float64] | None:
     return np.stack([together.min(axis=0), together.max(axis=0)]) if len(together) else None
 
 
-def _areas(building: Building, found: Section, look: Look, on_paper: OnPaper) -> tuple[Area, ...]:
+def _areas(building: Building, found: Section, look: Look, on_paper: OnPaper, factor: float | None = None) -> tuple[Area, ...]:
+    """What is cut of each element; with the ``factor`` of the scale also the pattern it is hatched with."""
     areas, styles = [], resolve(look, building)
+    base = on_paper(found.plane.flat(building.centre))
     for e in np.unique(found.element):
-        element = building.elements[e]
-        polygons = tuple(
-            tuple(on_paper(np.asarray(ring.coords)) for ring in (p.exterior, *p.interiors))
-            for p in found.polygons[found.element == e]
-        )
+        element, hatch = building.elements[e], styles.hatch_of(e) if factor is not None else None
+        whole = [shapely.transform(p, on_paper) for p in found.polygons[found.element == e]]
         red, green, blue, _ = (styles.fill[e] / 255.0).tolist()
-        areas.append(Area(element.id, element.name, polygons, (red, green, blue)))
+        # What follows the long side of a polygon is another pattern in each.
+        parts = [[p] for p in whole] if hatch is not None and hatch.follows == "long side" else [whole]
+        for polygons in parts:
+            rings = tuple(tuple(shapely.get_coordinates(r) for r in (p.exterior, *p.interiors)) for p in polygons)
+            area = Area(element.id, element.name, rings, (red, green, blue))
+            if hatch is not None and factor is not None:
+                pattern = pattern_on_paper(hatch, polygons[0], 1.0 if hatch.unit == "mm" else factor, base)
+                area = replace(area, pattern=pattern)
+            areas.append(area)
     return tuple(areas)
 
 

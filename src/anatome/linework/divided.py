@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from anatome.linework.drawing import Area, Drawing, Layer, Strokes
+from anatome.linework.drawing import Area, Drawing, Layer
 from anatome.linework.feature_lines import Lines
 from anatome.look.divide import Divide
 from anatome.look.look import Rgb
@@ -101,7 +101,7 @@ def put_together(first: Drawing, second: Drawing, divide: Divide, viewport: View
     if divide.by == "line" and papers[0] != papers[1]:
         ring = paper_beyond(divide, viewport)
         below = (Layer("Paper", (Area("paper", "Paper of the other look", ((ring,),), papers[1]),)),) if len(ring) else ()
-    strokes = tuple(Strokes(f"{s.name}, other look", s.weight, s.ink, s.lines, s.dashes) for s in second.strokes)
+    strokes = tuple(replace(s, name=f"{s.name}, other look") for s in second.strokes)
     cut = ("Between parts", "Round the cut")
     over = tuple(s for s in (*strokes, *first.strokes) if s.name.startswith(cut))
     under = tuple(s for s in (*strokes, *first.strokes) if not s.name.startswith(cut))

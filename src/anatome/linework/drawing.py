@@ -28,6 +28,17 @@ TONES = "Tones"
 """The layer of what is seen as areas of flat tones."""
 
 
+@dataclass(frozen=True)
+class PatternLines:
+    """Parallel lines without end, in mm on paper: one runs through ``at`` in the direction ``angle`` (degrees), each other one is
+    the one before moved by ``step``; ``dashes`` a dash and a gap that begin at ``at``, nothing for whole lines."""
+
+    at: tuple[float, float]
+    angle: float
+    step: tuple[float, float]
+    dashes: tuple[float, float] | None = None
+
+
 @dataclass(frozen=True, eq=False)
 class Area:
     """One element's polygons: each a tuple of rings, outer first, then holes; rings repeat their first point. With ``fades``,
@@ -38,6 +49,8 @@ class Area:
     polygons: tuple[tuple[Ring, ...], ...]
     fill: Rgb
     fades: tuple[float, float] | None = None
+    pattern: tuple[PatternLines, ...] = ()
+    """Its hatch, where it is seen true, for files that know hatches; others have its lines as strokes."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -59,6 +72,8 @@ class Strokes:
     ink: Rgb
     lines: tuple[Ring, ...]
     dashes: tuple[float, float] | None = None
+    of_patterns: bool = False
+    """Whether these are the lines of the patterns of areas."""
 
 
 @dataclass(frozen=True)

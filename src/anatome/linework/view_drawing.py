@@ -104,7 +104,7 @@ def _drawn(
         blank = faded(areas, work.viewport.width)
         own = tone_layer(seen, work, hiding, blank, lambda share: went_on(1.0 + (1.0 / LINES_TAKE - 1.0) * share))
         layers = (own, *layers)
-    made = (hatches, *lines_seen) if hatches.lines else lines_seen
+    made = (*hatches, *lines_seen)
     size, look = work.viewport, view.look
     paper = look.paper if sum(look.paper) < sum(look.ink) else None
     return Drawing(title, size.width, size.height, scale, 0.0, view.look.ink, layers, made, paper)

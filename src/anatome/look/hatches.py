@@ -136,6 +136,22 @@ def hatch_lines(hatch: Hatch, polygon: shapely.Geometry, unit: float, base: Arra
     return np.concatenate(found)
 
 
+def hatch_rows(
+    hatch: Hatch, polygon: shapely.Geometry, unit: float, base: Array = ORIGIN
+) -> list[tuple[Array, Array, Array, tuple[float, float] | None]]:
+    """The same as lines without end, for each family: (2,) a place on one, the (2,) unit direction of all, the (2,) way from one
+    to the next with what its dashes are moved by, and its dash and gap."""
+    turned, origin = frame_of(hatch, polygon, base)
+    found = []
+    for family in hatch.families:
+        angle = turned + np.radians(family.angle)
+        along, across = np.array([np.cos(angle), np.sin(angle)]), np.array([-np.sin(angle), np.cos(angle)])
+        dashes = None if family.dashes is None else (family.dashes[0] * unit, family.dashes[1] * unit)
+        step = family.spacing * unit * across + (0.0 if dashes is None else family.stagger * unit) * along
+        found.append((origin + family.shift * unit * across, along, step, dashes))
+    return found
+
+
 def _family_lines(family: Family, polygon: shapely.Geometry, unit: float, turned: float, origin: Array) -> Array:
     """(n, 2, 2) whole lines or dashes that cover the bounds of an area."""
     angle = turned + np.radians(family.angle)
