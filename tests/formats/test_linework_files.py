@@ -167,7 +167,7 @@ def test_hatches_are_hatches_in_dxf(demo: OpenedProject, scene_id: str, aslant: 
     found = shapely.multilinestrings([shapely.linestrings(line) for line in drawn if line[0] != line[1]])
     # A line that lies along the edge of its area is in it or not, as the last digit has it.
     edges = [shapely.linestrings(ring) for x in drawing.layers for a in x.areas if a.pattern for r in a.polygons for ring in r]
-    along = shapely.buffer(shapely.union_all(edges), 2e-3)
+    along = shapely.buffer(shapely.union_all(edges), 0.02)
     found, wanted = shapely.difference(found, along), shapely.difference(wanted, along)
-    assert shapely.length(found) == pytest.approx(shapely.length(wanted), rel=1e-3)
-    assert shapely.length(shapely.difference(found, shapely.buffer(wanted, 1e-3))) < 1e-3 * shapely.length(wanted)
+    assert shapely.length(found) == pytest.approx(shapely.length(wanted), rel=4e-3)
+    assert shapely.length(shapely.difference(found, shapely.buffer(wanted, 0.05))) < 2e-3 * shapely.length(wanted)
