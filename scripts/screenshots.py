@@ -1,4 +1,4 @@
-"""The pictures in docs/screenshots: the window as one would have it in front of one, and a page of linework.
+"""The pictures in docs/screenshots: the window as one would have it in front of one.
 
 ``scripts/screenshots [NAME …]`` makes all of them, or those named.
 """
@@ -12,7 +12,6 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-import pypdfium2
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QImage, QPainter, QSurfaceFormat
 from PySide6.QtTest import QTest
@@ -23,10 +22,6 @@ os.environ["ANATOME_SETTINGS"] = tempfile.mkdtemp()
 from anatome.app import theme
 from anatome.app.stage.stage import surface_format
 from anatome.app.window import MainWindow
-from anatome.cuts.dissection import Cutter
-from anatome.formats.pdf import pdf_bytes
-from anatome.linework.of_scene import line_view
-from anatome.linework.view_drawing import view_drawing
 
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
 SIZE = (1280, 800)
@@ -172,6 +167,13 @@ def dark(eye: Eye) -> None:
     eye.settle()
 
 
+def linework(eye: Eye) -> None:
+    """The stage as a drawing over flat tones."""
+    eye.recall("corner")
+    eye.do("lined_tones")
+    eye.settle()
+
+
 PICTURES: dict[str, Callable[[Eye], None]] = {
     "section": scene("long"),
     "still": scene("still"),
@@ -188,23 +190,10 @@ PICTURES: dict[str, Callable[[Eye], None]] = {
     "divided": scene("divided"),
     "crop": scene("sheet"),
     "notes": notes,
+    "linework": linework,
     "sheets": sheet("sections"),
     "four_looks": sheet("looks"),
 }
-
-
-def linework() -> None:
-    """A page of the sheet's scene, as another library draws the PDF."""
-    eye = Eye()
-    eye.demo()
-    session = eye.window.session
-    found = session.project.scene("sheet")
-    assert found is not None and session.building is not None
-    view = line_view(Cutter(session.building), found, session.project.site)
-    page = pypdfium2.PdfDocument(pdf_bytes(view_drawing(view, "Linework", 50.0)))[0]
-    page.render(scale=SIZE[0] / page.get_width()).to_pil().save(FOLDER / "linework.png", optimize=True)
-    eye.window.documents.close()
-    eye.window.hide()
 
 
 def main() -> None:
@@ -213,11 +202,8 @@ def main() -> None:
     app.setStyle("Fusion")
     theme.install_font()
     theme.use(theme.LIGHT)
-    wanted = sys.argv[1:] or [*PICTURES, "welcome", "linework"]
+    wanted = sys.argv[1:] or [*PICTURES, "welcome"]
     for name in wanted:
-        if name == "linework":
-            linework()
-            continue
         eye = Eye()
         if name != "welcome":
             eye.demo()
