@@ -24,7 +24,7 @@ class LineKeeper(QObject):
 
     def __init__(self, session: Session, stage: Stage) -> None:
         super().__init__(session)
-        self._session, self._stage = session, stage
+        self._session = session
         self._drawer = FrameDrawer(session, stage, self)
         self._drawing: Wanted | None = None
         self._failed: list[Wanted] = []

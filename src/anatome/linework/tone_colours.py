@@ -69,6 +69,12 @@ class ToneColours:
     def caster(self) -> TracedScene:
         return self.scene if self.casting is self._on.view.opened else scene_of(self.casting, self._on.styles)
 
+    @cached_property
+    def _panes(self) -> TracedScene | None:
+        """What is clear, as what rays meet."""
+        glass = self.scene.glass
+        return None if glass is None or not len(glass.corners) else TracedScene(glass, None, self.scene.centre)
+
     def met(self, spots: Array) -> Met:
         """What is met at (n, 2) places in mm."""
         viewport, scene = self._on.viewport, self.scene
@@ -141,7 +147,7 @@ class ToneColours:
             normal = np.cross(one.across, one.upward)
             with np.errstate(divide="ignore", invalid="ignore"):
                 off = (one.foot - met.start) @ normal / (met.direction @ normal)
-            before = off < away
+            before = (off > 0) & (off < away)
             for tone, area in one.drawing.areas:  # the hindmost first
                 *colour, covers = shown[tone]
                 for part in shapely.get_parts(area).tolist():
@@ -153,10 +159,9 @@ class ToneColours:
 
     def _glazed(self, met: Met, owner: Numbers, colours: Array, away: Array) -> None:
         """The same as it is seen through what is clear before it; where nothing else is, that is what is seen, on paper."""
-        scene, glass = self.scene, self.scene.glass
-        if glass is None or not len(glass.corners):
+        scene, glass, panel = self.scene, self.scene.glass, self._panes
+        if glass is None or panel is None:
             return
-        panel = TracedScene(glass, None, scene.centre)
         panes: list[tuple[Numbers, Array, Array]] = []
         going, begun, first = np.arange(len(owner)), np.zeros(len(owner)), np.full(len(owner), np.inf)
         for _ in range(PANES):

@@ -12,6 +12,7 @@ from anatome.linework.drawing import Drawing
 from anatome.linework.kept import EDITION, packed, unpacked
 from anatome.linework.of_scene import paper_of
 from anatome.model.building import Building
+from anatome.notes.note import NoteStyle
 from anatome.printing.wanted import Wanted
 from anatome.problems import Problem
 from anatome.scenes.project import Project, Scene
@@ -51,7 +52,7 @@ class KeptLines:
     def mark_of(self, what: Wanted) -> str:
         """What it is made from, in short: the model, the scene without its notes, the site, its size on paper."""
         scene = what.scene
-        state = scene.state.model_copy(update={"notes": ()})
+        state = scene.state.model_copy(update={"notes": (), "notes_shown": True, "note_style": NoteStyle()})
         told = scene.model_copy(update={"state": state, "name": "", "lines_kept": False})
         parts = (str(EDITION), self._digest, told.model_dump_json(), what.site.model_dump_json(), str(what.height))
         content = "tones" if what.content == "tones" else "lines"

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFileDialog
 from anatome.app import units
 from anatome.app.ask import Ask
 from anatome.app.background import in_words
+from anatome.app.commands.asking import written_where_asked
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.app.compare_looks import CompareLooks
@@ -244,14 +245,13 @@ class LookCommands:
     def save_look(self) -> None:
         """Ask where, and write the look of the stage."""
         look = self._session.stage.look
-        name, _ = QFileDialog.getSaveFileName(self._host.widget, "Save the look", f"{look.name or 'Look'}{SUFFIX}", KIND)
-        if name:
-            path = Path(name) if name.endswith(SUFFIX) else Path(name + SUFFIX)
-            try:
-                write_look(look.model_copy(update={"name": path.name.removesuffix(SUFFIX)}), path)
-            except Problem as problem:
-                self._host.tell(str(problem), "The look could not be saved")
-                return
+
+        def write(path: Path) -> None:
+            write_look(look.model_copy(update={"name": path.name.removesuffix(SUFFIX)}), path)
+
+        failed = "The look could not be saved"
+        path = written_where_asked(self._host, "Save the look", look.name or "Look", SUFFIX, KIND, write, failed)
+        if path is not None:
             self._session.said.emit(f"Saved the look to {path}")
 
     def load_look(self) -> None:

@@ -11,6 +11,7 @@ from pathlib import Path
 from PySide6.QtWidgets import QFileDialog
 
 from anatome.app.ask import Ask
+from anatome.app.commands.asking import written_where_asked
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.app.commands.own_picture import read_picture
@@ -162,18 +163,17 @@ class SheetCommands:
     def save_template(self) -> None:
         """Ask where, and write the open sheet without its scenes."""
         sheet = self._desk.sheet
-        name, _ = QFileDialog.getSaveFileName(
-            self._host.widget, "Save as a template", f"{sheet.name if sheet else ''}{SUFFIX}", KIND
-        )
-        if sheet is None or not name:
+        if sheet is None:
             return
-        path = Path(name) if name.endswith(SUFFIX) else Path(name + SUFFIX)
-        try:
-            write_value(sheet_edits.as_template(sheet, self._session.project), path, "sheet")
-        except Problem as problem:
-            self._host.tell(str(problem), "The template could not be saved")
-            return
-        self._session.said.emit(f"Saved the template to {path}")
+        template = sheet_edits.as_template(sheet, self._session.project)
+
+        def write(path: Path) -> None:
+            write_value(template, path, "sheet")
+
+        failed = "The template could not be saved"
+        path = written_where_asked(self._host, "Save as a template", sheet.name, SUFFIX, KIND, write, failed)
+        if path is not None:
+            self._session.said.emit(f"Saved the template to {path}")
 
     def ask_template(self) -> None:
         """Ask which, and make a sheet of it."""
