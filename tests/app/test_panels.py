@@ -207,7 +207,7 @@ def test_scenes_are_renamed_in_place_and_offered_a_menu(hand) -> None:
     hand.qtbot.waitUntil(lambda: session.project.scenes[2].name != "Axonometric cutaway")
     assert session.project.scenes[2].name == "Seen from above"
     scene = session.project.scenes[2].id
-    hand.window._scene_menu(scene, QPoint(200, 200))
+    hand.window.menus.scene(scene, QPoint(200, 200))
     menu = next(w for w in QApplication.topLevelWidgets() if isinstance(w, QMenu) and w.isVisible())
     assert [a.text() for a in menu.actions() if a.text()] == [
         "Recall",

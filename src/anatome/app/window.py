@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QEventLoop, QPoint, QPointF, QSettings, Qt, QTimer
+from PySide6.QtCore import QEventLoop, QSettings, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QImage
 from PySide6.QtWidgets import (
     QFrame,
@@ -41,6 +41,8 @@ from anatome.app.panels.scout_strip import ScoutStrip
 from anatome.app.panels.try_strip import TryStrip
 from anatome.app.panels.welcome import Welcome
 from anatome.app.places import Places
+from anatome.app.popup_menus import PopupMenus
+from anatome.app.present import present
 from anatome.app.recent import Recent, settings_folder
 from anatome.app.session import Session
 from anatome.app.sheets.contents import SheetContents
@@ -55,9 +57,6 @@ from anatome.app.suggesting import Suggester
 from anatome.app.trouble import TROUBLE, TroubleDialog
 from anatome.app.trying_looks import LookRound
 from anatome.sheets.sheet import SceneFrame, TextBlock
-from anatome.site.site import GROUND_ID
-
-THUMBNAIL = 360
 
 
 def _framed(name: str, content: QWidget, margins: tuple[int, int, int, int] = (0, 0, 0, 0)) -> QFrame:
@@ -120,6 +119,9 @@ class MainWindow(QMainWindow):
         self.suggestions = TryStrip(self.suggester, "Trying cuts and views…", nothing)
         self.suggester.progressed.connect(self.suggestions.show_progress)
         self.looks = TryStrip(self.look_round)
+        self.menus = PopupMenus(
+            *(self, self.session, self.desk, self.actions_, self.commands, self.contact_sheet, self.sheet_strip)
+        )
         self.welcome = Welcome(self.recent)
         self.opening = OpeningPage()
         self._alone = False
@@ -225,8 +227,8 @@ class MainWindow(QMainWindow):
         self.hands.task_changed.connect(self.show_task)
         self.key_plan.task_ended.connect(self.show_task)
         s.changed.connect(self.commands.cuts.show_reach)
-        self.hands.menu_wanted.connect(self._stage_menu)
-        self.contact_sheet.menu_wanted.connect(self._scene_menu)
+        self.hands.menu_wanted.connect(self.menus.stage)
+        self.contact_sheet.menu_wanted.connect(self.menus.scene)
         for tried, other in ((self.suggester, self.look_round), (self.look_round, self.suggester)):
             tried.began.connect(other.end)
             tried.began.connect(self._show_rounds)
@@ -237,8 +239,8 @@ class MainWindow(QMainWindow):
             signal.connect(self.inspector.refresh)
         self.contact_sheet.itemClicked.connect(self.desk.close)
         self.sheet_hands.edit_wanted.connect(self._edit_block)
-        self.sheet_hands.menu_wanted.connect(self._sheet_menu)
-        self.sheet_strip.menu_wanted.connect(self._strip_menu)
+        self.sheet_hands.menu_wanted.connect(self.menus.sheet)
+        self.sheet_strip.menu_wanted.connect(self.menus.sheet_in_row)
         self.line_keeper.news.connect(self.contact_sheet.refresh)
         self.stage.lined.switched.connect(self._refresh)
         self.stage.ready.connect(lambda: QTimer.singleShot(0, self.commands.scenes.picture_scenes))
@@ -260,34 +262,7 @@ class MainWindow(QMainWindow):
 
     def _refresh(self) -> None:
         s = self.session
-        present = {"nothing"}
         if s.is_open:
-            present |= {"project"}
-            present |= {"cut"} if s.cut else set()
-            present |= {"series"} if s.stage.series else set()
-            present |= {"cut or series"} if s.cut or s.series else set()
-            present |= {"scene"} if s.scene else set()
-            present |= {"elements"} if s.picked_elements else set()
-            present |= {"hidden elements"} if s.picked_elements & s.stage.hidden else set()
-            present |= {"figure"} if s.figure else set()
-            present |= {"note"} if s.notes else set()
-            present |= {"notes picked"} if len(s.notes) > 1 else set()
-            present |= {"notes"} if s.stage.notes else set()
-            present |= {"dimension"} if len(s.notes) == 1 and s.notes[0].kind == "dimension" else set()
-            present |= {"sheets"} if s.project.sheets else set()
-            if self.desk.sheet is not None:  # Delete is for what is picked on it
-                present = (present | {"sheet"}) - {"cut or series", "figure", "note"}
-            present |= {"block"} if self.desk.blocks else set()
-            present |= {"blocks picked"} if len(self.desk.blocks) > 1 else set()
-            present |= {"frames"} if len(self.desk.frames) > 1 else set()
-            present |= {"blocks"} if any(i.startswith("site ") and i != GROUND_ID for i in s.picked_elements) else set()
-            present |= {"scenes"} if s.project.scenes else set()
-            present |= {"active"} if s.stage.active_cuts or s.stage.series else set()
-            present |= {"hidden"} if s.stage.hidden else set()
-            present |= {"apart"} if s.stage.is_apart else set()
-            present |= {"undo"} if s.history.undo_label else set()
-            present |= {"redo"} if s.history.redo_label else set()
-            present |= {"changed"} if s.project.differs_from_scene else set()
             undo, redo = s.history.undo_label, s.history.redo_label
             self.actions_["undo"].setText(f"Undo: {undo}" if undo else "Undo")
             self.actions_["redo"].setText(f"Redo: {redo}" if redo else "Redo")
@@ -302,10 +277,11 @@ class MainWindow(QMainWindow):
             self.setWindowTitle(f"{waiting.path.stem} – Anatome" if waiting else "Anatome")
             self.title.setText(waiting.path.stem if waiting else "Anatome")
             self.title.setToolTip(str(waiting.path) if waiting else "")
-        self.actions_.enable(present)
+        there = present(s, self.desk)
+        self.actions_.enable(there)
         self.actions_.tick({"dark": self.is_dark, "feet": units.UNITS.feet})
         for name, (_, _, _, needs) in MENUS.items():
-            self.menu_buttons[name].setEnabled(needs == "nothing" or needs in present)
+            self.menu_buttons[name].setEnabled(needs in there)
 
     def _opened(self) -> None:
         self._show_page()
@@ -420,47 +396,6 @@ class MainWindow(QMainWindow):
             self.desk.close()
             self.commands.scenes.recall(block.scene)
 
-    def _sheet_menu(self, at: QPointF) -> None:
-        names = ("block_front", "block_take") if self.desk.blocks else ("sheet_text", "sheet_picture", "sheet_legend")
-        menu = QMenu(self)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        for name in (*names, "on_storey", "on_axis"):
-            if self.actions_[name].isEnabled():
-                menu.addAction(self.actions_[name])
-        menu.popup(at.toPoint())
-
-    def _strip_menu(self, sheet_id: str, at: QPoint) -> None:
-        sheets = self.commands.sheets
-        menu = QMenu(self)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        menu.addAction("Open", lambda: self.desk.open(sheet_id))
-        menu.addAction(theme.icon("pencil-simple"), "Rename", lambda: self.sheet_strip.editItem(self.sheet_strip.currentItem()))
-        menu.addAction(theme.icon("copy"), "Another like this", lambda: sheets.duplicate(sheet_id))
-        menu.addSeparator()
-        menu.addAction(theme.icon("trash"), "Take it away", lambda: sheets.take_sheet(sheet_id))
-        menu.popup(at)
-
-    def _scene_menu(self, scene_id: str, at: QPoint) -> None:
-        scenes = self.commands.scenes
-        menu = QMenu(self)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        menu.addAction("Recall", lambda: scenes.recall(scene_id))
-        menu.addAction(theme.icon("arrows-clockwise"), "Replace by what the stage shows", lambda: scenes.replace_scene(scene_id))
-        menu.addAction(
-            theme.icon("pencil-simple"), "Rename", lambda: self.contact_sheet.editItem(self.contact_sheet.currentItem())
-        )
-        menu.addAction(theme.icon("copy"), "Duplicate", lambda: scenes.duplicate_scene(scene_id))
-        scene = self.session.project.scene(scene_id)
-        if scene is not None and scene.state.notes:
-            menu.addAction("Duplicate without its notes", lambda: scenes.duplicate_scene(scene_id, notes=False))
-        if scene is not None:
-            keeps = menu.addAction("Keep its linework", lambda: scenes.keep_lines(scene_id))
-            keeps.setCheckable(True)
-            keeps.setChecked(scene.lines_kept)
-        menu.addSeparator()
-        menu.addAction(theme.icon("trash"), "Delete", lambda: scenes.delete_scene(scene_id))
-        menu.popup(at)
-
     # The window itself -----------------------------------------------------------------------------------------
 
     def toggle_alone(self) -> None:
@@ -543,11 +478,6 @@ class MainWindow(QMainWindow):
     def show_keys(self) -> None:
         """A list of every key."""
         KeysDialog(self, self.actions_).open()
-
-    def _stage_menu(self, at: QPointF) -> None:
-        menu = self.actions_.menu(self, self.actions_.on_stage())
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        menu.popup(at.toPoint())
 
     def step_back(self) -> None:
         """Escape, wherever the focus is."""

@@ -31,9 +31,10 @@ ROOMS_REACH = 0.03
 
 def tone_layer(pieces: Array, on: OnPaper, hiding: Occluders, blank: shapely.Geometry, went_on: Callable[[float], None]) -> Layer:
     """Areas of one tone, by part: what (m, 2, 2) lines in mm, all that are seen, part the paper into, with the outlines of cast
-    shadows and of rooms that have a colour. What lies in ``blank`` stays paper. ``went_on`` is told the share done."""
+    shadows and of rooms that have a colour. What lies in ``blank`` stays paper. ``went_on`` is told the share done, and raises
+    where nobody wants the rest."""
     seeing = ToneColours(on)
-    pieces = np.concatenate([pieces, _round_figures(on), _more_lines(on, hiding, seeing)])
+    pieces = np.concatenate([pieces, _round_figures(on), _more_lines(on, hiding, seeing, went_on)])
     went_on(0.4)
     faces = parted(pieces, on.viewport.width, on.viewport.height, GRID, LEAST)
     if not len(faces):
@@ -63,11 +64,12 @@ def tone_layer(pieces: Array, on: OnPaper, hiding: Occluders, blank: shapely.Geo
     return Layer(TONES, tuple(areas))
 
 
-def _more_lines(on: OnPaper, hiding: Occluders, seeing: ToneColours) -> Array:
+def _more_lines(on: OnPaper, hiding: Occluders, seeing: ToneColours, went_on: Callable[[float], None]) -> Array:
     """(m, 2, 2) mm, what is seen of the outlines of shadows and rooms."""
     found = [_between_rooms(on.styles.rooms)]
     if seeing.towards is not None:
-        found.append(outlines_of_light(seeing.casting, seeing.caster, on.styles, on.view.look, seeing.towards))
+        told = _between(went_on, 0.0, 0.3)
+        found.append(outlines_of_light(seeing.casting, seeing.caster, on.styles, on.view.look, seeing.towards, told))
     side, divide = on.side, on.view.divide
     straight = np.empty((0, 2, 2))
     if side is not None and divide is not None and divide.by == "line":
@@ -81,7 +83,17 @@ def _more_lines(on: OnPaper, hiding: Occluders, seeing: ToneColours) -> Array:
         return straight
     lines = on.clipped(Lines(ends, np.full(len(ends), EDGE), np.full(len(ends), NOBODY)))
     flat = on.flat(lines)
-    return np.concatenate([straight, on.pieces(flat, *seen_stretches(flat, hiding))])
+    return np.concatenate([straight, on.pieces(flat, *seen_stretches(flat, hiding, _between(went_on, 0.3, 0.4)))])
+
+
+def _between(went_on: Callable[[float], None], low: float, high: float) -> Callable[[float], bool]:
+    """What tells a part of the way."""
+
+    def told(share: float) -> bool:
+        went_on(low + (high - low) * share)
+        return True
+
+    return told
 
 
 def _round_figures(on: OnPaper) -> Array:

@@ -6,6 +6,8 @@ the light. Its outline is where light ends: at an edge of the plane's own, or wh
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 import shapely
 from numpy.typing import NDArray
@@ -31,15 +33,17 @@ GRID, LEAST = 0.004, 0.01
 """Mm to which its lines are put so that they meet, and square mm under which a face says nothing."""
 
 
-def outlines_of_light(casting: Opened, scene: TracedScene, styles: Styles, look: Look, towards: Array) -> Array:
+def outlines_of_light(
+    casting: Opened, scene: TracedScene, styles: Styles, look: Look, towards: Array, told: Callable[[float], bool]
+) -> Array:
     """(n, 2, 3) metres, on the surfaces of a ``scene`` of what is ``casting``, round what the sun sees, which stands ``towards``
-    (3,) a unit direction."""
+    (3,) a unit direction. ``told`` is told the share done, and says whether to go on."""
     camera = seen_from_sun(towards, casting.bounds, 1024).camera
     on = OnPaper(LineView(camera, casting, look, SQUARE, paper=PAPER))
     ends = np.concatenate([np.empty((0, 2, 3)), *(shadow_edges(part, styles) for part in casting.parts)])
     lines = on.clipped(Lines(ends, np.full(len(ends), EDGE), np.full(len(ends), NOBODY)))
     flat = on.flat(lines)
-    pieces = on.pieces(flat, *seen_stretches(flat, on.hiding()))
+    pieces = on.pieces(flat, *seen_stretches(flat, on.hiding(), lambda share: told(0.6 * share)))
     faces = parted(pieces, on.viewport.width, on.viewport.height, GRID, LEAST)
     if not len(faces):
         return np.empty((0, 2, 3))

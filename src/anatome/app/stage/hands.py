@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
@@ -16,6 +15,7 @@ from anatome.app.numbers import NumberField
 from anatome.app.session import Session
 from anatome.app.stage.crop_frame import CropFrame
 from anatome.app.stage.figures import FigureDrag, figure_under
+from anatome.app.stage.grasps import CropPull, CutPull, Grasp, Orbit, Pan, Rectangle, Taken
 from anatome.app.stage.handles import CutHandles, distance_to_path
 from anatome.app.stage.looking import Walk
 from anatome.app.stage.note_drag import NoteDrag, NoteHands, WordsInPlace
@@ -37,15 +37,9 @@ from anatome.cuts.pieces import pick_placed
 from anatome.model.raycast import Hit
 from anatome.problems import Problem
 from anatome.scenes import edits
-from anatome.view.camera import Camera
-from anatome.view.crop import Crop
-from anatome.view.walking import turned
 
 CLICK = 4.0
 """Pixels a press may wander and still be a click."""
-SNAP = 9.0
-"""Pixels within which a dragged cut jumps to a stop."""
-
 ACROSS, UPWARD = Qt.CursorShape.SizeHorCursor, Qt.CursorShape.SizeVerCursor
 FALLING, RISING = Qt.CursorShape.SizeFDiagCursor, Qt.CursorShape.SizeBDiagCursor
 CURSORS = {
@@ -58,23 +52,6 @@ NUDGES = {Qt.KeyboardModifier.NoModifier: 0.1, Qt.KeyboardModifier.ControlModifi
 """Metres an arrow key moves a cut by, with Ctrl and with Shift."""
 ARROWS = {Qt.Key.Key_Left: (-1, 0, 0), Qt.Key.Key_Right: (1, 0, 0), Qt.Key.Key_Up: (0, 1, 0), Qt.Key.Key_Down: (0, -1, 0)}
 LIFTS = {Qt.Key.Key_Up: (0, 0, 1), Qt.Key.Key_Down: (0, 0, -1)}
-
-
-@dataclass
-class Grasp:
-    """A press under way: what it took hold of, and how things were then."""
-
-    kind: str
-    start: tuple[float, float]
-    camera: Camera
-    pivot: NDArray[np.float64]
-    drag: CutDrag | None = None
-    handles: CutHandles | None = None
-    crop: Crop | None = None
-    part: str = ""
-    figure: FigureDrag | None = None
-    note: NoteDrag | None = None
-    moved: bool = False
 
 
 class Hands(QObject):
@@ -256,43 +233,51 @@ class Hands(QObject):
     def _press(self, event: QMouseEvent) -> None:
         self._stage.setFocus()
         at = event.position()
-        start = (at.x(), at.y())
+        self._overlay.held = None
+        self._grasp = self._taken(event, (at.x(), at.y()))
+
+    def _taken(self, event: QMouseEvent, start: tuple[float, float]) -> Grasp:
+        """What a press takes hold of: a crop in hand, a handle, what is picked, a rectangle to pick with, else the view."""
+        session, stage, at, task = self._session, self._stage, event.position(), self._task
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        handles = self._overlay.handles
-        left = event.button() == Qt.MouseButton.LeftButton
-        kind = "orbit" if left and not (shift and self._task is None) else "pan"
-        grasp = Grasp(kind, start, self._session.stage.camera, self._pivot(at))
-        frame = self._crop_frame() if left and self._task is None and self._session.holds_crop else None
+        if event.button() != Qt.MouseButton.LeftButton:
+            return Pan(start, session, stage, self._pivot(at))
+        frame = self._crop_frame() if task is None and session.holds_crop else None
         part = frame.under(at) if frame is not None else None
         if frame is not None and part is not None:
-            grasp.kind, grasp.crop, grasp.part = "crop", frame.crop, part
-            self._grasp = grasp
-            return
-        held = handles.under(*start) if handles is not None and left and self._task is None else None
+            return CropPull(start, session, stage, frame.crop, part)
+        handles = self._overlay.handles if task is None else None
+        held = handles.under(*start) if handles is not None else None
         if held and handles is not None and not handles.cut.locked:
-            grasp.kind, grasp.handles, grasp.drag = held, handles, CutDrag(self._session, handles.cut, held)
             self._overlay.held = held
             self._number_is = held if held != "whole" else handles.knobs[0].name
             self.refresh()
-        elif left and self._task is None and not self._control(event) and self._notes.on_picked(start):
-            grasp.kind, grasp.note = "note", NoteDrag(self._session, self._stage.noted, start)
-        elif left and self._takes_figure(grasp):
-            grasp.kind = "figure"
-        elif left and (self._control(event) if self._task is None else isinstance(self._task, PickRectangle)):
-            grasp.kind = "notes" if shift or isinstance(self._task, PickNotes) else "rectangle"
-        self._grasp = grasp
+            return CutPull(start, stage, self._overlay, handles, CutDrag(session, handles.cut, held))
+        if task is None and not self._control(event) and self._notes.on_picked(start):
+            notes = NoteDrag(session, stage.noted, start)
+            return Taken(start, notes, notes.move)
+        figure = self._picked_figure(start)
+        if figure is not None:
+            return Taken(start, figure, lambda now: figure.move(now, stage.viewport))
+        if self._control(event) if task is None else isinstance(task, PickRectangle):
+            return Rectangle(start, self._picking, shift or isinstance(task, PickNotes), self._end_rectangle)
+        if shift and task is None:
+            return Pan(start, session, stage, self._pivot(at))
+        return Orbit(start, session, self._pivot(at), isinstance(task, Walk))
 
-    def _takes_figure(self, grasp: Grasp) -> bool:
-        """Whether the press is on the picked figure, which then goes along. Others are picked first, so that none is moved by
-        chance."""
+    def _end_rectangle(self) -> None:
+        if isinstance(self._task, PickRectangle):
+            self.begin(None)
+
+    def _picked_figure(self, start: tuple[float, float]) -> FigureDrag | None:
+        """The picked figure, if it is under the pointer. Others are picked first, so that none is moved by chance."""
         if self._task is not None or self._session.figure is None:
-            return False
+            return None
         viewport = self._stage.viewport
-        met = figure_under(self._session, viewport, grasp.start)
+        met = figure_under(self._session, viewport, start)
         if met is None or met[0].figure.id != self._session.picked_figure:
-            return False
-        grasp.figure = FigureDrag(self._session, met[0], grasp.start, viewport)
-        return True
+            return None
+        return FigureDrag(self._session, met[0], start, viewport)
 
     @staticmethod
     def _control(event: QMouseEvent) -> bool:
@@ -321,41 +306,10 @@ class Hands(QObject):
             else:
                 self._hover(now)
             return
-        dx, dy = now[0] - grasp.start[0], now[1] - grasp.start[1]
-        if not grasp.moved and np.hypot(dx, dy) < CLICK:
+        if not grasp.moved and np.hypot(*grasp.away(now)) < CLICK:
             return
         grasp.moved = True
-        if grasp.kind in ("rectangle", "notes"):
-            self._picking.draw(grasp.start, now, grasp.kind == "notes")
-        elif grasp.figure is not None:
-            grasp.figure.move(now, self._stage.viewport)
-        elif grasp.note is not None:
-            grasp.note.move(now)
-        elif grasp.kind == "orbit" and isinstance(self._task, Walk):
-            self._session.look_from(turned(grasp.camera, dx * 0.2, -dy * 0.2))
-        elif grasp.kind == "orbit":
-            self._session.look_from(grasp.camera.orbited(-dx * 0.35, dy * 0.35, grasp.pivot))
-        elif grasp.crop is not None:
-            frame = CropFrame(grasp.crop, QSizeF(self._stage.size()))
-            crop = frame.pulled(grasp.part, dx, dy)
-            self._session.apply(edits.set_crop(self._session.project, crop), "Changed the crop", merge="crop")
-        elif grasp.kind == "pan":
-            step = self._stage.viewport.with_camera(grasp.camera).metres_per_pixel(grasp.pivot)
-            self._session.look_from(grasp.camera.panned(dx * step, -dy * step))
-        else:
-            self._drag_cut(grasp, now, event.modifiers())
-
-    def _drag_cut(self, grasp: Grasp, now: tuple[float, float], modifiers: Qt.KeyboardModifier) -> None:
-        handles, drag = grasp.handles, grasp.drag
-        if handles is None or drag is None:
-            return
-        if drag.turns:
-            drag.turn(handles.centre, handles.swing(grasp.start, now), modifiers)
-        else:
-            knob = handles.knob(drag.grip) or handles.knobs[0]
-            within = SNAP * self._stage.viewport.metres_per_pixel(knob.anchor)
-            drag.pull(handles.pull(drag.grip, grasp.start, now), within, modifiers)
-        self._overlay.snap = drag.stop
+        grasp.move(now, event.modifiers())
 
     def _release(self, event: QMouseEvent) -> None:
         grasp, self._grasp = self._grasp, None
@@ -363,27 +317,10 @@ class Hands(QObject):
         self._overlay.update()
         if grasp is None:
             return
-        if grasp.crop is not None:
-            self._session.end_step()
-            self._session.hold_crop(True)
-            return
-        if grasp.drag is not None:
-            grasp.drag.end()
-            self.refresh()
-            return
-        taken = grasp.figure or grasp.note
-        if grasp.moved and taken is not None:
-            taken.end()
-            return
-        if grasp.moved and grasp.kind in ("rectangle", "notes"):
+        if grasp.moved or not grasp.clicks:
             at = event.position()
-            subtract = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
-            take = self._picking.take_notes if grasp.kind == "notes" else self._picking.take
-            take(grasp.start, (at.x(), at.y()), subtract)
-            if isinstance(self._task, PickRectangle):
-                self.begin(None)
-            return
-        if grasp.moved:
+            grasp.end((at.x(), at.y()), event.modifiers())
+            self.refresh()
             return
         at = event.position()
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
@@ -541,24 +478,10 @@ class Hands(QObject):
 
     def step_back(self) -> bool:
         """Escape: give up what is under way, else let go of what is picked; False when there is nothing."""
-        if self._grasp is not None and self._grasp.drag is not None:
-            self._grasp.drag.cancel()
+        if self._grasp is not None and self._grasp.cancel():
             self._grasp = None
             self._overlay.held, self._overlay.snap = None, ""
             self.refresh()
-            return True
-        taken = None if self._grasp is None else self._grasp.figure or self._grasp.note
-        if taken is not None:
-            taken.cancel()
-            self._grasp = None
-            return True
-        if self._grasp is not None and self._grasp.kind in ("rectangle", "notes"):
-            self._picking.stop()
-            self._grasp = None
-            return True
-        if self._grasp is not None and self._grasp.crop is not None:
-            self._session.cancel_step("crop")
-            self._grasp = None
             return True
         if self._task is not None:
             self.begin(None)

@@ -1,0 +1,45 @@
+"""What there is to work on, by the words commands say they need."""
+
+from __future__ import annotations
+
+from anatome.app.session import Session
+from anatome.app.sheets.desk import Desk
+from anatome.site.site import GROUND_ID
+
+
+def present(session: Session, desk: Desk) -> set[str]:
+    """All that commands can find; nothing but “nothing” where no project is open."""
+    if not session.is_open:
+        return {"nothing"}
+    s, stage, project = session, session.stage, session.project
+    found = {
+        "nothing": True,
+        "project": True,
+        "cut": s.cut is not None,
+        "series": bool(stage.series),
+        "cut or series": s.cut is not None or s.series is not None,
+        "scene": s.scene is not None,
+        "elements": bool(s.picked_elements),
+        "hidden elements": bool(s.picked_elements & stage.hidden),
+        "figure": s.figure is not None,
+        "note": bool(s.notes),
+        "notes picked": len(s.notes) > 1,
+        "notes": bool(stage.notes),
+        "dimension": len(s.notes) == 1 and s.notes[0].kind == "dimension",
+        "sheets": bool(project.sheets),
+        "sheet": desk.sheet is not None,
+        "block": bool(desk.blocks),
+        "blocks picked": len(desk.blocks) > 1,
+        "frames": len(desk.frames) > 1,
+        "blocks": any(i.startswith("site ") and i != GROUND_ID for i in s.picked_elements),
+        "scenes": bool(project.scenes),
+        "active": bool(stage.active_cuts or stage.series),
+        "hidden": bool(stage.hidden),
+        "apart": stage.is_apart,
+        "undo": bool(s.history.undo_label),
+        "redo": bool(s.history.redo_label),
+        "changed": project.differs_from_scene,
+    }
+    there = {word for word, on in found.items() if on}
+    # With a sheet open Delete is for what is picked on that.
+    return there - {"cut or series", "figure", "note"} if desk.sheet is not None else there

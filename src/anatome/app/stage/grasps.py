@@ -1,0 +1,174 @@
+"""What a press on the stage takes hold of, and what becomes of it while the pointer moves, when it is let go, and on Escape."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QSizeF, Qt
+
+from anatome.app.cut_drag import CutDrag
+from anatome.app.session import Session
+from anatome.app.stage.crop_frame import CropFrame
+from anatome.app.stage.handles import CutHandles
+from anatome.app.stage.overlay import Overlay
+from anatome.app.stage.picking import Picking
+from anatome.app.stage.stage import Stage
+from anatome.scenes import edits
+from anatome.view.crop import Crop
+from anatome.view.walking import turned
+
+Spot = tuple[float, float]
+"""Pixels of the stage."""
+SNAP = 9.0
+"""Pixels within which a dragged cut jumps to a stop."""
+
+
+class Grasp:
+    """A press under way, which began at ``start``. Where ``clicks`` is true, one that does not move is a click."""
+
+    clicks = True
+
+    def __init__(self, start: Spot) -> None:
+        self.start, self.moved = start, False
+
+    def move(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
+        """The pointer is there now."""
+
+    def end(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
+        """It was let go there."""
+
+    def cancel(self) -> bool:
+        """Have everything as it was; False where there is nothing to take back."""
+        return False
+
+    def away(self, now: Spot) -> Spot:
+        """Pixels to the right and down from where it began."""
+        return now[0] - self.start[0], now[1] - self.start[1]
+
+
+class Orbit(Grasp):
+    """The view turns about a ``pivot``, or about the eye where one walks."""
+
+    def __init__(self, start: Spot, session: Session, pivot: NDArray[np.float64], walks: bool) -> None:
+        super().__init__(start)
+        self._session, self._pivot, self._walks = session, pivot, walks
+        self._camera = session.stage.camera
+
+    def move(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
+        dx, dy = self.away(now)
+        camera = self._camera
+        found = turned(camera, dx * 0.2, -dy * 0.2) if self._walks else camera.orbited(-dx * 0.35, dy * 0.35, self._pivot)
+        self._session.look_from(found)
+
+
+class Pan(Grasp):
+    """The view is shifted; what is at the ``pivot`` stays under the pointer."""
+
+    def __init__(self, start: Spot, session: Session, stage: Stage, pivot: NDArray[np.float64]) -> None:
+        super().__init__(start)
+        self._session, self._camera = session, session.stage.camera
+        self._step = stage.viewport.with_camera(self._camera).metres_per_pixel(pivot)
+
+    def move(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
+        dx, dy = self.away(now)
+        self._session.look_from(self._camera.panned(dx * self._step, -dy * self._step))
+
+
+class CropPull(Grasp):
+    """A ``part`` of the crop, or all of it."""
+
+    clicks = False
+
+    def __init__(self, start: Spot, session: Session, stage: Stage, crop: Crop, part: str) -> None:
+        super().__init__(start)
+        self._session, self._stage, self._crop, self._part = session, stage, crop, part
+
+    def move(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
+        crop = CropFrame(self._crop, QSizeF(self._stage.size())).pulled(self._part, *self.away(now))
+        self._session.apply(edits.set_crop(self._session.project, crop), "Changed the crop", merge="crop")
+
+    def end(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
+        self._session.end_step()
+        self._session.hold_crop(True)
+
+    def cancel(self) -> bool:
+        self._session.cancel_step("crop")
+        return True
+
+
+class CutPull(Grasp):
+    """A handle of a cut."""
+
+    clicks = False
+
+    def __init__(self, start: Spot, stage: Stage, overlay: Overlay, handles: CutHandles, drag: CutDrag) -> None:
+        super().__init__(start)
+        self._stage, self._overlay, self._handles, self._drag = stage, overlay, handles, drag
+
+    def move(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
+        handles, drag = self._handles, self._drag
+        if drag.turns:
+            drag.turn(handles.centre, handles.swing(self.start, now), modifiers)
+        else:
+            knob = handles.knob(drag.grip) or handles.knobs[0]
+            within = SNAP * self._stage.viewport.metres_per_pixel(knob.anchor)
+            drag.pull(handles.pull(drag.grip, self.start, now), within, modifiers)
+        self._overlay.snap = drag.stop
+
+    def end(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
+        self._drag.end()
+
+    def cancel(self) -> bool:
+        self._drag.cancel()
+        return True
+
+
+class Along(Protocol):
+    """What goes along with the pointer."""
+
+    def end(self) -> None:
+        """It stands there now."""
+
+    def cancel(self) -> None:
+        """Back to where it was."""
+
+
+class Taken(Grasp):
+    """What is picked, taken along: ``move`` is told where the pointer is."""
+
+    def __init__(self, start: Spot, what: Along, move: Callable[[Spot], None]) -> None:
+        super().__init__(start)
+        self._what, self._move = what, move
+
+    def move(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
+        self._move(now)
+
+    def end(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
+        self._what.end()
+
+    def cancel(self) -> bool:
+        self._what.cancel()
+        return True
+
+
+class Rectangle(Grasp):
+    """A rectangle that picks parts, or ``notes``; ``over`` is called when it has."""
+
+    def __init__(self, start: Spot, picking: Picking, notes: bool, over: Callable[[], None]) -> None:
+        super().__init__(start)
+        self._picking, self._notes, self._over = picking, notes, over
+
+    def move(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
+        self._picking.draw(self.start, now, self._notes)
+
+    def end(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
+        take = self._picking.take_notes if self._notes else self._picking.take
+        take(self.start, now, bool(modifiers & Qt.KeyboardModifier.AltModifier))
+        self._over()
+
+    def cancel(self) -> bool:
+        self._picking.stop()
+        return True
