@@ -14,13 +14,13 @@ from PySide6.QtTest import QTest
 from anatome.app.ask import Ask
 from anatome.cuts.pieces import pick_placed
 from anatome.look.look import Look
-from anatome.render.figure_buffers import tones
+from anatome.site.figure_tones import figure_tones
 from anatome.site.site import GROUND_ID, NO_SITE
 from anatome.site.standing import standing
 from helpers import POCHE_EARTH, accent_mask, close_to
 
 CTRL_ALT = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
-BODY = np.round(255 * np.array(tones(Look())["body"][:3]))
+BODY = np.round(255 * np.array(figure_tones(Look())["body"][:3]))
 
 
 @pytest.fixture

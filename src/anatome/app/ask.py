@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PySide6.QtWidgets import QComboBox, QLineEdit, QSpinBox, QWidget
+from PySide6.QtWidgets import QComboBox, QLineEdit, QWidget
 
 from anatome.app.form_dialog import FormDialog
-from anatome.app.numbers import NumberField
+from anatome.app.numbers import CountBox, NumberField
 from anatome.app.units import read_length
 from anatome.problems import Problem
 
@@ -21,7 +21,7 @@ class Ask(FormDialog):
         self.choices: dict[str, QComboBox] = {}
         self.lengths: dict[str, NumberField] = {}
         self.texts: dict[str, QLineEdit] = {}
-        self.counts: dict[str, QSpinBox] = {}
+        self.counts: dict[str, CountBox] = {}
 
     def choice(self, name: str, entries: Sequence[tuple[str, object]], at: int = 0, tip: str = "") -> Ask:
         """A row that offers a few things."""
@@ -59,7 +59,7 @@ class Ask(FormDialog):
 
     def count(self, name: str, value: int, most: int) -> Ask:
         """A row with a number of things."""
-        made = QSpinBox()
+        made = CountBox()
         made.setRange(1, most)
         made.setValue(value)
         self.form.addRow(name, made)

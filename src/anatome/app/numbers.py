@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QWheelEvent
-from PySide6.QtWidgets import QLineEdit, QWidget
+from PySide6.QtWidgets import QDoubleSpinBox, QLineEdit, QSpinBox, QWidget
 
 from anatome.app import units
 
@@ -44,6 +44,35 @@ def degrees(value: float) -> str:
 
 WRITERS: dict[str, Callable[[float], str]] = {"m": units.length, "°": degrees, "mm": millimetres, "%": share, "": ratio}
 EXAMPLES = {"m": "3.25 m, 80 cm or 5' 6 1/2\"", "°": "30", "mm": "35", "%": "10", "": "0.5"}
+
+
+def _spaced(box: QSpinBox | QDoubleSpinBox) -> None:
+    """Digits at the right, and room beside them, which no style sheet gives."""
+    box.setAlignment(Qt.AlignmentFlag.AlignRight)
+    line = box.lineEdit()
+    assert line is not None
+    line.setTextMargins(5, 0, 5, 0)
+
+
+class CountBox(QSpinBox):
+    """A whole number."""
+
+    def __init__(self, parent: QWidget | None = None, minimum: int = 0, maximum: int = 99, value: int | None = None) -> None:
+        super().__init__(parent)
+        _spaced(self)
+        self.setRange(minimum, maximum)
+        if value is not None:
+            self.setValue(value)
+
+
+class AmountBox(QDoubleSpinBox):
+    """A number with decimals."""
+
+    def __init__(self, minimum: float = 0.0, maximum: float = 99.99, decimals: int = 2) -> None:
+        super().__init__()
+        _spaced(self)
+        self.setDecimals(decimals)
+        self.setRange(minimum, maximum)
 
 
 class NumberField(QLineEdit):

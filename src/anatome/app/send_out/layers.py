@@ -6,9 +6,10 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtWidgets import QCheckBox, QComboBox, QDoubleSpinBox, QFileDialog, QHBoxLayout, QLabel, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QLabel, QWidget
 
 from anatome.app.background import Told
+from anatome.app.numbers import AmountBox
 from anatome.app.send_out.dialog import SendOut
 from anatome.app.session import Session
 from anatome.files import safe_name, write_whole
@@ -120,7 +121,7 @@ class LayersDialog(SendOut):
         self._session.said.emit(words)
 
 
-def _number(low: float, high: float, value: float, decimals: int) -> QDoubleSpinBox:
-    made = QDoubleSpinBox(minimum=low, maximum=high, decimals=decimals)
+def _number(low: float, high: float, value: float, decimals: int) -> AmountBox:
+    made = AmountBox(minimum=low, maximum=high, decimals=decimals)
     made.setValue(value)
     return made

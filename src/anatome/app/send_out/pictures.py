@@ -11,9 +11,10 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QPixmap
-from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QGridLayout, QLabel, QPushButton, QSpinBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from anatome.app.background import Task, Told
+from anatome.app.numbers import CountBox
 from anatome.app.send_out.dialog import SendOut
 from anatome.app.send_out.scene_choice import SceneChoice, name_for
 from anatome.app.send_out.sizes import SizeRows
@@ -77,10 +78,9 @@ class PictureDialog(SendOut):
         self.ground.addItem("White", "white")
         self.ground.addItem("The look's paper", "paper")
         self.form.addRow("Ground", self.ground)
-        self.still = QSpinBox()
+        self.still = CountBox()
         self.still.setRange(0, MOST_SAMPLES)
         self.still.setSpecialValueText("Drawn")
-        self.still.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.still.setSuffix(" samples, ray-traced")
         self.still.setToolTip("How many samples of light a still has; none: the picture is drawn as on the stage")
         self.form.addRow("Light", self.still)

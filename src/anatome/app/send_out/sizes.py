@@ -2,28 +2,28 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QFormLayout, QHBoxLayout, QLabel, QSpinBox, QWidget
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QFormLayout, QHBoxLayout, QLabel, QWidget
 
+from anatome.app.numbers import CountBox
 from anatome.render.tiles import LARGEST
 from anatome.scenes.project import Scene
 
 DOTS = (30, 2400)
 
 
-def pixel_box(least: int = 16) -> QSpinBox:
+def pixel_box(least: int = 16) -> CountBox:
     """Where a number of pixels is typed."""
-    box = QSpinBox(minimum=least, maximum=LARGEST)
+    box = CountBox(minimum=least, maximum=LARGEST)
     box.setGroupSeparatorShown(True)
     box.setSuffix(" px")
     box.setFixedWidth(110)
-    box.setAlignment(Qt.AlignmentFlag.AlignRight)
     return box
 
 
-def dots_box() -> QSpinBox:
+def dots_box() -> CountBox:
     """Where dots per inch are typed."""
-    box = QSpinBox(minimum=DOTS[0], maximum=DOTS[1], value=300)
+    box = CountBox(minimum=DOTS[0], maximum=DOTS[1], value=300)
     box.setSuffix(" dots per inch")
     box.setToolTip("Written into the picture, so that it is printed at its scale")
     return box

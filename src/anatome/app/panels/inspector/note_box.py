@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QPushButton, QSpinBox
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QPushButton
 
 from anatome.app.actions import Actions, panel_button
+from anatome.app.numbers import CountBox
 from anatome.app.panels.inspector.page import Fold, label
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
@@ -33,7 +34,7 @@ class NoteBox(Fold):
             self.unit.addItem(words, unit)
         self.unit.activated.connect(lambda i: self._set(f"Lengths in {UNITS[i][0].lower()}", unit=UNITS[i][1]))
         form.addRow("Lengths in", self.unit)
-        self.decimals = QSpinBox(minimum=0, maximum=4)
+        self.decimals = CountBox(minimum=0, maximum=4)
         self.decimals.setToolTip("Of metres; centimetres have two less, millimetres three less")
         self.decimals.valueChanged.connect(lambda n: self._set(f"{n} decimals", decimals=n))
         form.addRow("Decimals", self.decimals)

@@ -6,12 +6,12 @@ from functools import partial
 from typing import Any
 
 from PySide6.QtCore import Qt, QTimer
-from PySide6.QtWidgets import QFormLayout, QHeaderView, QLineEdit, QPushButton, QSpinBox, QTreeWidget, QTreeWidgetItem
+from PySide6.QtWidgets import QFormLayout, QHeaderView, QLineEdit, QPushButton, QTreeWidget, QTreeWidgetItem
 
 from anatome.app import theme, units
 from anatome.app.actions import Actions, panel_button
 from anatome.app.background import Task
-from anatome.app.numbers import NumberField
+from anatome.app.numbers import CountBox, NumberField
 from anatome.app.panels.inspector.page import Page, label, section, switches
 from anatome.app.session import Session
 from anatome.cuts.series import MOST, SerialSections, SeriesResult, offsets_at
@@ -33,10 +33,9 @@ class SeriesPage(Page):
         self.words = label("", "soft")
         self.column.addWidget(self.words)
         form = QFormLayout()
-        self.count = QSpinBox()
+        self.count = CountBox()
         self.count.setRange(1, MOST)
         self.count.setKeyboardTracking(False)
-        self.count.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.count.valueChanged.connect(self._count)
         self.spacing = NumberField("m", 0.1)
         self.spacing.setToolTip("From one section to the next")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QObject, Qt
+from PySide6.QtCore import QEvent, QObject
 from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
@@ -11,12 +11,12 @@ from PySide6.QtWidgets import (
     QLineEdit,
     QPlainTextEdit,
     QPushButton,
-    QSpinBox,
     QWidget,
 )
 
 from anatome.app.actions import Actions, panel_button
 from anatome.app.commands.all import Commands
+from anatome.app.numbers import CountBox
 from anatome.app.panels.inspector.page import Choices, Page, label, section
 from anatome.app.session import Session
 from anatome.app.sheets.contents import SheetContents
@@ -176,7 +176,7 @@ class SheetPage(Page):
 
     def _build_legend(self) -> None:
         form = self._form(self.legend_part)
-        self.columns = QSpinBox(minimum=1, maximum=10)
+        self.columns = CountBox(minimum=1, maximum=10)
         self.columns.valueChanged.connect(lambda n: self._set("Columns", columns=n))
         form.addRow("Columns", self.columns)
 
@@ -196,7 +196,7 @@ class SheetPage(Page):
         self.north_size = _millimetres(5, 200)
         self.north_size.editingFinished.connect(lambda: self._set("Size", height=float(self.north_size.value())))
         form.addRow("High", self.north_size)
-        self.north_turn = QSpinBox(minimum=-360, maximum=360)
+        self.north_turn = CountBox(minimum=-360, maximum=360)
         self.by_plan = QCheckBox("As the first plan on the sheet")
         self.by_plan.clicked.connect(lambda on: self._set("North", turn=None if on else float(self.north_turn.value())))
         form.addRow("", self.by_plan)
@@ -410,8 +410,7 @@ def _scale_in(text: str) -> float | None:
     return scale if 0.001 < scale < 1e6 else None
 
 
-def _millimetres(least: int = 20, most: int = 5000) -> QSpinBox:
-    made = QSpinBox(minimum=least, maximum=most)
+def _millimetres(least: int = 20, most: int = 5000) -> CountBox:
+    made = CountBox(minimum=least, maximum=most)
     made.setSuffix(" mm")
-    made.setAlignment(Qt.AlignmentFlag.AlignRight)
     return made

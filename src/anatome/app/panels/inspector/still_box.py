@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QProgressBar, QSpinBox, QWidget
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QProgressBar, QWidget
 
 from anatome.app.actions import Actions, panel_button
+from anatome.app.numbers import CountBox
 from anatome.app.panels.inspector.page import bare_column, label
 from anatome.app.session import Session
 from anatome.app.stage.tracing import Tracing
@@ -26,10 +26,9 @@ class StillBox(QWidget):
         self.on = QCheckBox("Ray-traced")
         self.on.setToolTip(actions["still"].toolTip())
         self.on.clicked.connect(actions["still"].trigger)
-        self.samples = QSpinBox()
+        self.samples = CountBox()
         self.samples.setRange(1, MOST_SAMPLES)
         self.samples.setSuffix(" samples")
-        self.samples.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.samples.setKeyboardTracking(False)
         self.samples.setToolTip("The more, the less grain; the time grows with them")
         self.samples.valueChanged.connect(self._choose)
