@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import gc
 import json
+import subprocess
+import sys
 import weakref
 import zipfile
 from pathlib import Path
@@ -272,3 +274,36 @@ def test_a_project_can_be_begun_without_a_model_and_given_one(empty, wait_open, 
     empty.saved()
     stored = load_project(path)
     assert not window.session.unsaved and stored.model is not None and stored.project.name == "Boat club"
+
+
+CLOSING = """
+import random, time
+from PySide6.QtCore import QCoreApplication, QEvent, QObject
+from anatome.app.background import RUNNING, Task
+
+app = QCoreApplication([])
+
+def work(told):
+    end = time.perf_counter() + 0.002 * random.random()
+    while time.perf_counter() < end:
+        told(0.5)
+
+for _ in range(500):
+    asking = QObject()
+    for _ in range(4):
+        Task(work, lambda result: None, lambda error: None, asking)
+    app.processEvents()
+    asking.deleteLater()
+    app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
+    app.processEvents()
+end = time.perf_counter() + 10
+while RUNNING and time.perf_counter() < end:
+    app.processEvents()
+print(len(RUNNING))
+"""
+
+
+def test_what_asked_for_work_may_go_while_a_thread_tells_how_far_it_is() -> None:
+    """A dialog that is closed the moment its work is given up; in a program of its own, for a fault here ends it."""
+    done = subprocess.run([sys.executable, "-c", CLOSING], capture_output=True, text=True, timeout=120)
+    assert done.returncode == 0 and done.stdout.strip() == "0", done.stderr

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable
-from functools import partial
 from typing import Any
 
 from PySide6.QtCore import QObject, Qt, Signal
@@ -16,7 +15,8 @@ Told = Callable[[float], bool]
 
 
 class Task(QObject):
-    """One piece of work on a thread of its own. ``done`` and ``failed`` are called on the window's thread, never after a cancel.
+    """One piece of work on a thread of its own. ``done`` and ``failed`` are called on the window's thread, never after a cancel
+    or when the ``parent`` is gone.
 
     The work must touch nothing of Qt. It is handed a function to tell the share done, which says whether to go on.
     """
@@ -31,16 +31,18 @@ class Task(QObject):
         failed: Callable[[Exception], None],
         parent: QObject | None = None,
     ) -> None:
-        super().__init__(parent)
+        # Not a child of the parent: that may go while the thread still tells how far it is.
+        super().__init__()
         self._work, self._done, self._failed = work, done, failed
         self._cancelled = False
         # By way of the event loop, so that it arrives on the thread this object lives on.
         self._over.connect(self._deliver, Qt.ConnectionType.QueuedConnection)
         RUNNING.add(self)
         if parent is not None:
-            # It goes with whoever asked for it, and then nothing is delivered any more.
-            parent.destroyed.connect(partial(RUNNING.discard, self))
-        threading.Thread(target=self._run, name="task", daemon=True).start()
+            # When whoever asked for it is gone, nobody wants the rest.
+            parent.destroyed.connect(self.cancel)
+        self._thread = threading.Thread(target=self._run, name="task", daemon=True)
+        self._thread.start()
 
     def cancel(self) -> None:
         """Give it up; it ends when it next tells how far it is, and is heard of no more."""
@@ -60,9 +62,10 @@ class Task(QObject):
         try:
             self._over.emit(result, error)
         except RuntimeError:
-            pass  # the window is gone, and with it whoever wanted this
+            pass  # the application is gone, and with it whoever wanted this
 
     def _deliver(self, result: Any, error: Exception | None) -> None:
+        self._thread.join()  # it is about to end, and must not be in the midst of telling so when this object goes
         RUNNING.discard(self)
         done, failed = self._done, self._failed
         # What the work held on to, a building perhaps, is let go of now and not when the window closes.
