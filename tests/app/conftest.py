@@ -146,6 +146,7 @@ def empty(qtbot: QtBot, qapp, tmp_path_factory, monkeypatch: pytest.MonkeyPatch)
         window.activateWindow()
     yield Hand(qtbot, window)
     window.documents.close()
+    window.session.close()  # or what is drawn behind one's back would go on
     qtbot.waitUntil(lambda: not RUNNING, timeout=60_000)
     window.hide()
     window.deleteLater()

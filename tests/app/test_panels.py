@@ -214,6 +214,7 @@ def test_scenes_are_renamed_in_place_and_offered_a_menu(hand) -> None:
         "Replace by what the stage shows",
         "Rename",
         "Duplicate",
+        "Keep its linework",
         "Delete",
     ]
     menu.actions()[3].trigger()

@@ -48,7 +48,7 @@ def whole() -> OpenedProject:
     project = found.stored.project.model_copy(update={"sheets": ()})
     project = se.put_sheet(se.put_sheet(se.set_titles(project, Titles(organisation="Studio")), first), second)
     stored = found.stored.__class__(**{**found.stored.__dict__, "project": project})
-    return OpenedProject(stored, found.building, found.path)
+    return OpenedProject(stored, found.model, found.building, found.path)
 
 
 @pytest.fixture(scope="module")
