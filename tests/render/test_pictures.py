@@ -215,7 +215,7 @@ def test_more_colours_than_sixteen_bits_count() -> None:
     view = View(
         standard_view("Front", building.bounds, 1.5), Opened(Cutter(building).dissect([], np.ones(1, bool))), Look(edges=False)
     )
-    middle = PictureMaker.standalone(building).picture(view, (90, 60), "white", 1)[30, 45]
+    middle = PictureMaker.standalone(building).picture(view, (90, 60), "white", 1)[30, 45].astype(int)
     assert middle[0] > middle[1] + 60 and middle[2] > middle[1] + 60
 
 
