@@ -213,7 +213,9 @@ def test_more_colours_than_sixteen_bits_count() -> None:
     assert last >= 70_000
     building = assembly.finish()
     view = View(
-        standard_view("Front", building.bounds, 1.5), Opened(Cutter(building).dissect([], np.ones(1, bool))), Look(edges=False)
+        standard_view("Front", building.bounds, 1.5),
+        Opened(Cutter(building).dissect([], np.ones(1, bool))),
+        Look(edges=False, surfaces="as modelled"),
     )
     middle = PictureMaker.standalone(building).picture(view, (90, 60), "white", 1)[30, 45].astype(int)
     assert middle[0] > middle[1] + 60 and middle[2] > middle[1] + 60
