@@ -21,8 +21,9 @@ from PySide6.QtWidgets import (
 )
 
 from anatome.app.ask import Ask
+from anatome.app.images import image_of
 from anatome.app.session import Session
-from anatome.app.stage.stage import PictureJob, Stage, image_of
+from anatome.app.stage.stage import PictureJob, Stage
 from anatome.app.ticks import Ticks
 from anatome.app.trouble import TROUBLE
 from anatome.look.look import Look

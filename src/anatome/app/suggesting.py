@@ -7,8 +7,9 @@ from collections.abc import Callable, Sequence
 from PySide6.QtCore import Qt, Signal
 
 from anatome.app.background import Task, Told
+from anatome.app.images import image_of
 from anatome.app.session import Session
-from anatome.app.stage.stage import Stage, image_of
+from anatome.app.stage.stage import Stage
 from anatome.app.trying import Round
 from anatome.render.renderer import View
 from anatome.scenes.project import StageState

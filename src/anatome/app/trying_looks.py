@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from anatome.app.images import image_of
 from anatome.app.session import Session
-from anatome.app.stage.stage import Stage, image_of
+from anatome.app.stage.stage import Stage
 from anatome.app.trying import Round
 from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks

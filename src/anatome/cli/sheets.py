@@ -15,7 +15,7 @@ from anatome.problems import Problem
 from anatome.scenes.project import Project
 from anatome.scenes.sheet_frames import number_of
 from anatome.sheets.sheet import LegendBlock, SceneFrame, Sheet
-from anatome.site.sunlight import place_of
+from anatome.site.sunlight import north_of
 
 
 def run(options: argparse.Namespace) -> int:
@@ -81,8 +81,7 @@ def drawn(opened: OpenedProject, sheets: list[Sheet], dpi: float) -> list[Page]:
                 known.append((what, done))
             made[block_id] = done
         legend = legend_of(cutter, shown) if any(isinstance(b, LegendBlock) for b in sheet.blocks) else ()
-        place = place_of(project.site, opened.building)
-        pages.append(page_of(project, sheet, made, legend, north=0.0 if place is None else place.north))
+        pages.append(page_of(project, sheet, made, legend, north=north_of(project.site, opened.building)))
         print(f"{pages[-1].title}: {len(sheet.frames)} scenes", flush=True)
     return pages
 

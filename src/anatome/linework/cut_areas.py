@@ -65,7 +65,8 @@ class CutAreas:
         shapes = shapely.transform(self._on_side(filled, corners), on_paper)
         shapes = shapely.intersection(shapely.make_valid(shapes), bounds)
         shapes = _less_what_hides(shapes, self._nearer_than(corners, shapes))
-        is_true = seen_true(on_paper(UNIT_SQUARE))
+        square = on_paper(UNIT_SQUARE)
+        is_true = seen_true(square)
         base = plane.flat(self._on.building.centre)
         middle = places_through(matrix, plane.raised(shapely.get_coordinates(filled.polygons).mean(axis=0)[None]))[0]
         millimetre = self._on.viewport.metres_per_pixel(middle)
@@ -83,7 +84,7 @@ class CutAreas:
             if hatch is not None:
                 unit = millimetre if hatch.unit == "mm" else 1.0
                 if is_true:
-                    pattern = pattern_on_paper(hatch, filled.polygons[number], unit, base, on_paper(UNIT_SQUARE))
+                    pattern = pattern_on_paper(hatch, filled.polygons[number], unit, base, square)
                     area = replace(area, pattern=pattern)
                 own = hatch_lines(hatch, filled.polygons[number], unit, base)
                 lines = shapely.linestrings(on_paper(own)) if len(own) else np.empty(0, object)

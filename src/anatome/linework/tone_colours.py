@@ -17,6 +17,7 @@ from anatome.look.shadow import GRAZED, shadow_strength
 from anatome.look.styles import Styles
 from anatome.model.building import CLEAR_BELOW
 from anatome.site.figure_tones import figure_tones
+from anatome.site.standing import Standing
 from anatome.trace.scene import LIGHTEST, PANES, TracedScene, scene_of
 from anatome.view.sun import towards_sun
 from anatome.view.viewport import Viewport
@@ -74,6 +75,22 @@ class ToneColours:
         """What is clear, as what rays meet."""
         glass = self.scene.glass
         return None if glass is None or not len(glass.corners) else TracedScene(glass, None, self.scene.centre)
+
+    @cached_property
+    def _standing(self) -> list[tuple[Standing, list[tuple[shapely.Geometry, Array, float]]]]:
+        """People and trees, each with its areas on paper, the hindmost first, their colours and how much they cover."""
+        viewport, shown = self._on.viewport, figure_tones(self.look)
+        found = []
+        for one in self._on.standing:
+            areas = []
+            for tone, area in one.drawing.areas:
+                *colour, covers = shown[tone]
+                for part in shapely.get_parts(area).tolist():
+                    flat = viewport.pixels(one.raised(shapely.get_coordinates(part.exterior))) * [1, -1] + [0, viewport.height]
+                    if np.isfinite(flat).all():
+                        areas.append((shapely.make_valid(shapely.polygons(flat)), np.array(colour), covers))
+            found.append((one, areas))
+        return found
 
     def met(self, spots: Array) -> Met:
         """What is met at (n, 2) places in mm."""
@@ -142,20 +159,16 @@ class ToneColours:
 
     def _figures(self, spots: Array, met: Met, owner: Numbers, colours: Array, away: Array) -> None:
         """People and trees that stand before what is met: their outlines part the picture too."""
-        viewport, points, shown = self._on.viewport, shapely.points(spots), figure_tones(self.look)
-        for one in self._on.standing:
+        points = shapely.points(spots)
+        for one, areas in self._standing:
             normal = np.cross(one.across, one.upward)
             with np.errstate(divide="ignore", invalid="ignore"):
                 off = (one.foot - met.start) @ normal / (met.direction @ normal)
             before = (off > 0) & (off < away)
-            for tone, area in one.drawing.areas:  # the hindmost first
-                *colour, covers = shown[tone]
-                for part in shapely.get_parts(area).tolist():
-                    flat = viewport.pixels(one.raised(shapely.get_coordinates(part.exterior))) * [1, -1] + [0, viewport.height]
-                    if np.isfinite(flat).all():
-                        inside = before & shapely.contains(shapely.make_valid(shapely.polygons(flat)), points)
-                        colours[inside] = colours[inside] * (1 - covers) + np.array(colour) * covers
-                        owner[inside], away[inside] = A_FIGURE, off[inside]
+            for area, colour, covers in areas:
+                inside = before & shapely.contains(area, points)
+                colours[inside] = colours[inside] * (1 - covers) + colour * covers
+                owner[inside], away[inside] = A_FIGURE, off[inside]
 
     def _glazed(self, met: Met, owner: Numbers, colours: Array, away: Array) -> None:
         """The same as it is seen through what is clear before it; where nothing else is, that is what is seen, on paper."""

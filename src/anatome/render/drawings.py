@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import lru_cache
 
 import numpy as np
@@ -78,30 +79,35 @@ def paint_part(painter: QPainter, part: Part, image: QImage | None = None) -> No
 
 def page_image(page: Page, dpi: float) -> NDArray[np.uint8]:
     """(h, w, 4) RGBA, a page on white."""
+
+    def paint(painter: QPainter) -> None:
+        for part in page.parts:
+            paint_part(painter, part)
+        ink, veil = colour(page.marks.ink), colour(page.marks.paper, VEIL)
+        for note in page.marks.sound:
+            paint_note(painter, note, ink, veil)
+
     scale = dpi / 25.4
-    width, height = max(round(page.width * scale), 1), max(round(page.height * scale), 1)
-    held = np.full((height, width, 4), 255, np.uint8)
-    image = QImage(held.data, width, height, 4 * width, QImage.Format.Format_RGBA8888)
-    painter = QPainter(image)
-    on_paper(painter, scale, page.height)
-    for part in page.parts:
-        paint_part(painter, part)
-    ink, veil = colour(page.marks.ink), colour(page.marks.paper, VEIL)
-    for note in page.marks.sound:
-        paint_note(painter, note, ink, veil)
-    painter.end()
-    return held
+    size = max(round(page.width * scale), 1), max(round(page.height * scale), 1)
+    return _painted(size, scale, page.height, WHITE, paint)
 
 
 def drawing_image(drawing: Drawing, size: tuple[int, int], ground: Rgb) -> NDArray[np.uint8]:
     """(h, w, 4) RGBA, a drawing as large as ``size`` (width, height) in pixels, on a ground of one colour."""
+    return _painted(size, size[1] / drawing.height, drawing.height, ground, lambda painter: paint_drawing(painter, drawing))
+
+
+def _painted(
+    size: tuple[int, int], scale: float, high: float, ground: Rgb, paint: Callable[[QPainter], None]
+) -> NDArray[np.uint8]:
+    """(h, w, 4) RGBA, what is painted in mm on paper so many mm ``high``, at ``scale`` pixels a mm."""
     width, height = size
     held = np.empty((height, width, 4), np.uint8)
     held[:] = (*(round(255 * c) for c in ground), 255)
     image = QImage(held.data, width, height, 4 * width, QImage.Format.Format_RGBA8888)
     painter = QPainter(image)
-    on_paper(painter, height / drawing.height, drawing.height)
-    paint_drawing(painter, drawing)
+    on_paper(painter, scale, high)
+    paint(painter)
     painter.end()
     return held
 

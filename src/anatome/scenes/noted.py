@@ -9,6 +9,7 @@ from anatome.notes.marks import NotesDrawn
 from anatome.notes.view import NoteView
 from anatome.scenes.project import StageState
 from anatome.site.site import NO_SITE, Site
+from anatome.site.sunlight import north_of
 from anatome.view.crop import height_at
 from anatome.view.viewport import Frame, Viewport
 
@@ -21,9 +22,7 @@ def note_view(state: StageState, shown: Opened, facts: Facts, frame: Frame, pape
     known = plane is not None or not state.camera.is_perspective
     scale = height_at(state.camera, plane) * (high - low) * 1000.0 / paper if known else 0.0
     viewport = Viewport(state.camera, frame.sized(paper * frame.aspect, paper))
-    place = site.place or facts.building.place
-    north = place.north if place is not None else 0.0
-    return NoteView(viewport, shown, state.cuts, state.note_style, facts, north, scale)
+    return NoteView(viewport, shown, state.cuts, state.note_style, facts, north_of(site, facts.building), scale)
 
 
 def drawn_notes(state: StageState, view: NoteView) -> NotesDrawn:

@@ -22,6 +22,12 @@ def place_of(site: Site, building: Building) -> Place | None:
     return site.place or building.place
 
 
+def north_of(site: Site, building: Building) -> float:
+    """Degrees clockwise from the model's Y to true north; 0 where nobody says where it stands."""
+    place = place_of(site, building)
+    return 0.0 if place is None else place.north
+
+
 @lru_cache(maxsize=1000)
 def sun_at(place: Place, moment: str) -> tuple[float, float]:
     """(degrees clockwise from the model's Y, degrees over the horizon) at a local time such as 2026-06-21T15:30.

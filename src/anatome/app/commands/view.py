@@ -81,41 +81,42 @@ class ViewCommands(QObject):
             ),
             *group("From a side", "frame", *map(view, FACES)),
             *group("From a corner", "frame", *map(view, CORNERS)),
-            *group(
-                "Drawn as",
-                "frame",
-                *map(drawn, DRAWN),
-                Entry(
-                    "below",
-                    "From below (worm’s-eye)",
-                    "See the same corner from under the building, its plan cut open above the eye",
-                    self.toggle_below,
-                    checkable=True,
-                ),
-                Entry(
-                    "lined",
-                    "Linework on the stage",
-                    "The drawing with hidden lines removed in the place of the picture; it follows cuts and camera",
-                    partial(self.show_lines, "lines"),
-                    "Shift+F8",
-                    stage_menu=True,
-                    checkable=True,
-                ),
-                Entry(
-                    "lined_tones",
-                    "Linework with flat tones",
-                    "The same over faces in their colours",
-                    partial(self.show_lines, "tones"),
-                    "Ctrl+Shift+F8",
-                    checkable=True,
-                ),
-                Entry(
-                    "straighten",
-                    "Straighten verticals",
-                    "Look level and shift the lens instead: upright lines stay upright (two-point perspective)",
-                    self.straighten,
-                    "Ctrl+Alt+U",
-                ),
+            *group("Drawn as", "frame", *map(drawn, DRAWN), *self._manners()),
+        ]
+
+    def _manners(self) -> list[Entry]:
+        """How it is drawn, besides its projection."""
+        return [
+            Entry(
+                "below",
+                "From below (worm’s-eye)",
+                "See the same corner from under the building, its plan cut open above the eye",
+                self.toggle_below,
+                checkable=True,
+            ),
+            Entry(
+                "lined",
+                "Linework on the stage",
+                "The drawing with hidden lines removed in the place of the picture; it follows cuts and camera",
+                partial(self.show_lines, "lines"),
+                "Shift+F8",
+                stage_menu=True,
+                checkable=True,
+            ),
+            Entry(
+                "lined_tones",
+                "Linework with flat tones",
+                "The same over faces in their colours",
+                partial(self.show_lines, "tones"),
+                "Ctrl+Shift+F8",
+                checkable=True,
+            ),
+            Entry(
+                "straighten",
+                "Straighten verticals",
+                "Look level and shift the lens instead: upright lines stay upright (two-point perspective)",
+                self.straighten,
+                "Ctrl+Alt+U",
             ),
         ]
 

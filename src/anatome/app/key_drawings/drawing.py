@@ -26,6 +26,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from anatome.app import theme
 from anatome.app.background import Task, Told
 from anatome.app.cut_drag import CutDrag
+from anatome.app.images import image_of
 from anatome.app.key_drawings import camera_drag
 from anatome.app.key_drawings.camera_mark import CameraMark
 from anatome.app.key_drawings.sheet import KeyKnob, KeyMark, Sheet, key_mark
@@ -34,7 +35,7 @@ from anatome.app.key_drawings.tasks import PlanTask
 from anatome.app.recutting import prepare
 from anatome.app.session import Session
 from anatome.app.stage.handles import distance_to_path
-from anatome.app.stage.stage import PictureJob, Stage, image_of
+from anatome.app.stage.stage import PictureJob, Stage
 from anatome.app.trouble import TROUBLE, never_dies
 from anatome.cuts.cut import AnyCut, SectionPlane
 from anatome.cuts.dissection import Cutter, Dissection

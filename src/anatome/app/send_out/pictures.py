@@ -14,12 +14,13 @@ from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from anatome.app.background import Task, Told
+from anatome.app.images import image_of
 from anatome.app.numbers import CountBox
 from anatome.app.send_out.dialog import SendOut
 from anatome.app.send_out.scene_choice import SceneChoice, name_for
 from anatome.app.send_out.sizes import SizeRows
 from anatome.app.session import Session
-from anatome.app.stage.stage import PictureJob, Stage, image_of
+from anatome.app.stage.stage import PictureJob, Stage
 from anatome.app.waiting import LIGHT_SHARE, in_words
 from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole

@@ -26,7 +26,7 @@ from anatome.render.drawings import page_image
 from anatome.scenes.project import Project
 from anatome.scenes.sheet_frames import number_of
 from anatome.sheets.sheet import LegendBlock, SceneFrame, Sheet
-from anatome.site.sunlight import place_of
+from anatome.site.sunlight import north_of
 
 WAYS = (("one", "One PDF, with bookmarks"), ("each", "A PDF each, into a folder"), ("png", "A picture each, into a folder"))
 DRAWN = 0.9
@@ -116,8 +116,7 @@ class SheetsDialog(SendOut):
                 own[block_id] = next(m for w, m in made if w == what)
                 shown += [what] if isinstance(sheet.block(block_id), SceneFrame) else []
             legend = legend_of(Cutter(building), shown) if any(isinstance(b, LegendBlock) for b in sheet.blocks) else ()
-            place = place_of(project.site, building)
-            return page_of(project, sheet, own, legend, north=0.0 if place is None else place.north)
+            return page_of(project, sheet, own, legend, north=north_of(project.site, building))
 
         def work(told: Told) -> str:
             pages = [page(sheet) for sheet in chosen]

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QImage
 
 from anatome.app.background import Task, Told, in_words
+from anatome.app.images import image_of
 from anatome.app.session import Session
 from anatome.app.sheets.desk import Desk
 from anatome.app.sheets.frame_drawer import FrameDrawer
@@ -189,6 +189,4 @@ def _image(what: Wanted, made: Made) -> QImage:
     wide, high = what.paper
     part = Part((0.0, 0.0, wide, high), (wide, high), picture=made.picture, drawing=made.drawing)
     nothing = NotesDrawn(wide, high, (), (0.0, 0.0, 0.0))
-    pixels = page_image(Page("", wide, high, (part,), nothing), DPI)
-    height, width = pixels.shape[:2]
-    return QImage(np.ascontiguousarray(pixels).data, width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()
+    return image_of(page_image(Page("", wide, high, (part,), nothing), DPI))

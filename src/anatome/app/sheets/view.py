@@ -23,7 +23,7 @@ from anatome.render.notes import colour, paint_note
 from anatome.scenes.sheet_frames import box_of
 from anatome.sheets.paper import Box, free_area
 from anatome.sheets.sheet import AnyBlock, SceneFrame, Sheet
-from anatome.site.sunlight import place_of
+from anatome.site.sunlight import north_of
 
 MARGIN = 26.0
 """Pixels round the paper."""
@@ -170,8 +170,7 @@ class SheetView(QWidget):
     def _paint_page(self, painter: QPainter, sheet: Sheet) -> None:
         """The page as it will be printed; frames that wait for their picture show the scene's small one."""
         session = self._session
-        place = None if session.building is None else place_of(session.project.site, session.building)
-        north = 0.0 if place is None else place.north
+        north = 0.0 if session.building is None else north_of(session.project.site, session.building)
         page = page_of(session.project, sheet, {}, self._contents.legend(), empty=True, north=north)
         painter.setTransform(QTransform(self._scale, 0, 0, -self._scale, self._origin.x(), self._origin.y()), True)
         for part in page.parts:

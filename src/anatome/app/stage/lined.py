@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Literal
 
-import numpy as np
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QWidget
 
 from anatome.app.background import Task, Told, in_words
+from anatome.app.images import image_of
 from anatome.app.session import Session
 from anatome.linework.drawing import Drawing
 from anatome.linework.line_view import LineView
@@ -130,9 +130,6 @@ class StageLines(QObject):
 
         def work(told: Told) -> tuple[Drawing, QImage]:
             drawing = view_drawing(view, "", progress=told, tones=tones)
-            pixels = drawing_image(drawing, size, look.paper)
-            height, width = pixels.shape[:2]
-            data = np.ascontiguousarray(pixels).data
-            return drawing, QImage(data, width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()
+            return drawing, image_of(drawing_image(drawing, size, look.paper))
 
         return work

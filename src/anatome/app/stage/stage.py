@@ -14,7 +14,7 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QImage, QSurfaceFormat
+from PySide6.QtGui import QSurfaceFormat
 from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QWidget
 
@@ -453,9 +453,3 @@ class Stage(QOpenGLWidget):
             yield
             if not self._still:
                 return
-
-
-def image_of(pixels: NDArray[np.uint8]) -> QImage:
-    """A QImage of (height, width, 4) RGBA."""
-    height, width = pixels.shape[:2]
-    return QImage(pixels.tobytes(), width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()

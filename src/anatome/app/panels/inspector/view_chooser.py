@@ -9,9 +9,10 @@ from PySide6.QtWidgets import QAbstractButton, QFrame, QGridLayout, QHBoxLayout,
 from anatome.app import theme
 from anatome.app.actions import Actions, panel_button
 from anatome.app.commands.view import ViewCommands
+from anatome.app.images import image_of
 from anatome.app.panels.inspector.page import bare_column, label
 from anatome.app.session import Session
-from anatome.app.stage.stage import Stage, image_of
+from anatome.app.stage.stage import Stage
 from anatome.app.trouble import TROUBLE
 from anatome.render.renderer import View
 from anatome.view.camera import CORNERS, FACES

@@ -1,0 +1,13 @@
+"""Pixels as images of the window."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtGui import QImage
+
+
+def image_of(pixels: NDArray[np.uint8]) -> QImage:
+    """A QImage of (height, width, 4) RGBA."""
+    height, width = pixels.shape[:2]
+    return QImage(pixels.tobytes(), width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()
