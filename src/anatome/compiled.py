@@ -46,6 +46,11 @@ class Compiled(Generic[Arguments, Result]):
         ]
         return (self._made or self.make())(*given, **kwargs)
 
+    @property
+    def is_made(self) -> bool:
+        """Whether calling it no longer waits for a compiler."""
+        return self._made is not None
+
     def make(self) -> Callable[Arguments, Result]:
         """Compile it, unless that is done."""
         with _LOCK:
@@ -66,6 +71,11 @@ def prepare() -> None:
     """Compile, or load, all that has been decorated, so that nothing waits for it later."""
     for function in list(_ALL):
         function.make()
+
+
+def is_ready() -> bool:
+    """Whether nothing is left to be compiled or loaded: the first cut on a machine waits for that."""
+    return all(function.is_made for function in _ALL)
 
 
 def _compile(function: Callable[Arguments, Result], arguments: tuple[tuple[str, int], ...]) -> Callable[Arguments, Result]:

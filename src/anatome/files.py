@@ -6,12 +6,15 @@ import os
 import re
 import stat
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import IO
 
 from anatome.problems import Problem
+
+LONGEST_NAME = 160
+"""Bytes of a file name without its ending."""
 
 
 def write_whole(path: Path, content: bytes) -> None:
@@ -72,4 +75,34 @@ def _umask() -> int:
 
 def safe_name(name: str) -> str:
     """Any name as a file name."""
-    return re.sub(r'[\x00-\x1f/\\:*?"<>|]+', "_", name).strip(" .")[:100] or "scene"
+    plain = re.sub(r'[\x00-\x1f\x7f-\x9f\ud800-\udfff/\\:*?"<>|]+', "_", name).strip(" .")
+    # Shortened by what it takes on the disk, where 255 bytes are the most, an ending among them; never within a letter.
+    return plain.encode()[:LONGEST_NAME].decode(errors="ignore").strip(" .") or "scene"
+
+
+def distinct_names(names: Iterable[str]) -> list[str]:
+    """Any names as file names of which no two are the same, with a number added where they would be."""
+    found: list[str] = []
+    for base in map(safe_name, names):
+        name, again = base, 2
+        while name.lower() in (other.lower() for other in found):
+            name, again = f"{base} {again}", again + 1
+        found.append(name)
+    return found
+
+
+def check_folder(path: Path) -> None:
+    """Raise Problem unless ``path`` is a folder one may write into, or could become one."""
+    nearest = next((p for p in (path, *path.parents) if os.path.lexists(p)), path)
+    if not nearest.is_dir():
+        raise Problem(f"“{nearest}” is not a folder. Choose another place.")
+    if not os.access(nearest, os.W_OK):
+        raise Problem(f"“{nearest}” may not be written into. Choose another place.")
+
+
+def make_folder(path: Path) -> None:
+    """Have a folder there. Raises Problem when that cannot be."""
+    try:
+        path.mkdir(parents=True, exist_ok=True)
+    except (OSError, ValueError) as error:
+        raise Problem(f"“{path}” cannot be a folder: {getattr(error, 'strerror', error)}. Choose another place.") from error

@@ -5,6 +5,14 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
+# Control characters, halves of characters, and what Unicode says is no character: files of text cannot hold them.
+UNPRINTABLE = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x9f\ud800-\udfff\ufffe\uffff]")
+
+
+def printable(text: str) -> str:
+    """Return text with a space in the place of each character that is no letter or sign, ends of lines and tabs kept."""
+    return UNPRINTABLE.sub(" ", text)
+
 
 @lru_cache(maxsize=1000)
 def plain_type(name: str) -> str:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -10,18 +12,26 @@ import pytest
 from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtGui import QImage, QSurfaceFormat
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QLineEdit, QWidget
+from PySide6.QtWidgets import QApplication, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 from shiboken6 import isValid
 
 from anatome.app import theme
 from anatome.app.background import RUNNING
+from anatome.app.documents import Ready
+from anatome.app.recent import settings_folder
+from anatome.app.recutting import prepare_first, recut
 from anatome.app.stage.stage import surface_format
 from anatome.app.window import MainWindow
+from anatome.cuts.dissection import Cutter
 from anatome.look.look import Look
+from anatome.model.crossings import crossings
+from anatome.printing.kept_lines import KeptLines
 from anatome.scenes.project import Project
 
 QSurfaceFormat.setDefaultFormat(surface_format())
+
+SIZE = (1280, 800)
 
 
 class Hand:
@@ -128,30 +138,126 @@ def pixels(image: QImage) -> np.ndarray:
     return flat[:, : 3 * image.width()].reshape(image.height(), image.width(), 3).copy()
 
 
-@pytest.fixture
-def empty(qtbot: QtBot, qapp, tmp_path_factory, monkeypatch: pytest.MonkeyPatch) -> Iterator[Hand]:
-    """The window as it first comes up."""
-    monkeypatch.setenv("ANATOME_SETTINGS", str(tmp_path_factory.mktemp("settings")))
-    monkeypatch.setattr("anatome.app.session.PATIENCE", 20.0)  # what a test asks for next is there
-    # Where lines lie and what is filled shows in a few samples as well; finished pictures are judged in tests/render.
-    monkeypatch.setattr("anatome.app.stage.stage.SAMPLES", 3)
-    monkeypatch.setattr("anatome.app.key_drawings.drawing.SAMPLES", 2)
-    qapp.setStyle("Fusion")
-    theme.install_font()
-    theme.use(theme.LIGHT)
+@pytest.fixture(scope="session", autouse=True)
+def as_tests_have_it(qapp, own_folders) -> Iterator[None]:
+    """How windows look and how finely they draw, for all tests."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr("anatome.app.session.PATIENCE", 20.0)  # what a test asks for next is there
+        # Where lines lie and what is filled shows in a few samples as well; finished pictures are judged in tests/render.
+        patch.setattr("anatome.app.stage.stage.SAMPLES", 3)
+        patch.setattr("anatome.app.key_drawings.drawing.SAMPLES", 2)
+        qapp.setStyle("Fusion")
+        theme.install_font()
+        theme.use(theme.LIGHT)
+        yield
+
+
+class OneWindow:
+    """A window for all tests of a run, and the boathouse as it was opened in it. Before each test it is put back to how it was:
+    since a project is one frozen value, having it open again is handing that value over."""
+
+    def __init__(self, qapp: QApplication) -> None:
+        self._app = qapp
+        self.window = new_window()
+        self._demo: Ready | None = None
+
+    def demo(self) -> Ready:
+        """The boathouse, with all scenes in one plain look, whose colours the tests know; what looks make of a picture is tested
+        by itself."""
+        if self._demo is None:
+            found: list[Ready] = []
+            with pytest.MonkeyPatch.context() as patch:
+                patch.setattr(self.window.documents, "show", found.append)
+                self.window.commands.files.open_demo()
+                wait_for(lambda: found)
+            opened, (outside, *_) = found[0], (s for s in found[0].project.scenes if s.id == "outside")
+            project = plain(opened.project)
+            first = recut(Cutter(opened.building), outside.state)
+            prepare_first(opened.building, project, first)
+            crossings(opened.building)
+            self._demo = replace(opened, project=project, first=first)
+        return replace(self._demo, linework=KeptLines(self._demo.model, {}))
+
+    def put_back(self) -> None:
+        """All as it was at first, with nothing open."""
+        window = self.window
+        for other in self._app.topLevelWidgets():
+            if other is not window and other.isVisible():
+                other.close()
+        window.documents.cancel()
+        window.documents.leave_empty()
+        wait_for(lambda: not window.documents.is_saving)
+        window.session.close()  # or what is drawn behind one's back would go on
+        window.suggester.end()
+        window.look_round.end()
+        window.desk.close()
+        window.hands.begin(None)
+        window.stage.lined.switch("")
+        if window.property("alone"):
+            window.toggle_alone()
+        window.places.swap(None)
+        window.show_panels()
+        if window.is_dark:
+            window.set_dark(False)
+        window.set_feet(False)
+        window._settings.clear()
+        (settings_folder() / "recent.json").unlink(missing_ok=True)
+        window.resize(*SIZE)
+        wait_for(lambda: not RUNNING)
+        self._app.clipboard().clear()
+
+
+def wait_for(ready: Callable[[], object], seconds: float = 60.0) -> None:
+    """Until something is so, with the window at work."""
+    until = time.monotonic() + seconds
+    while not ready():
+        assert time.monotonic() < until, "The window did not get there."
+        QApplication.processEvents()
+        time.sleep(0.002)
+
+
+def new_window() -> MainWindow:
     window = MainWindow()
     window.may_close = lambda: True  # nobody is there to answer
+    window.resize(*SIZE)
     window.show()
-    with qtbot.waitActive(window, timeout=10_000):
-        window.activateWindow()
-    yield Hand(qtbot, window)
+    window.activateWindow()
+    wait_for(window.isActiveWindow, 10)
+    return window
+
+
+@pytest.fixture(scope="session")
+def one_window(qapp, as_tests_have_it) -> Iterator[OneWindow]:
+    one = OneWindow(qapp)
+    yield one
+    let_go(qapp, one.window)
+
+
+def let_go(qapp: QApplication, window: MainWindow) -> None:
     window.documents.close()
-    window.session.close()  # or what is drawn behind one's back would go on
-    qtbot.waitUntil(lambda: not RUNNING, timeout=60_000)
+    window.session.close()
+    wait_for(lambda: not RUNNING)
     window.hide()
     window.deleteLater()
     # Now, and not whenever Python comes round to it: it takes an OpenGL context with it.
     qapp.sendPostedEvents(window, QEvent.Type.DeferredDelete.value)
+
+
+@pytest.fixture
+def empty(qtbot: QtBot, one_window: OneWindow) -> Iterator[Hand]:
+    """The window with nothing open."""
+    one_window.put_back()
+    yield Hand(qtbot, one_window.window)
+    one_window.put_back()
+
+
+@pytest.fixture
+def fresh(qtbot: QtBot, qapp, tmp_path_factory, monkeypatch: pytest.MonkeyPatch) -> Iterator[Hand]:
+    """A window of its own, as it first comes up, with settings of its own."""
+    monkeypatch.setenv("ANATOME_SETTINGS", str(tmp_path_factory.mktemp("settings")))
+    window = new_window()
+    yield Hand(qtbot, window)
+    let_go(qapp, window)
 
 
 def plain(project: Project) -> Project:
@@ -165,14 +271,11 @@ def plain(project: Project) -> Project:
 
 
 @pytest.fixture
-def hand(empty: Hand) -> Hand:
+def hand(empty: Hand, one_window: OneWindow) -> Hand:
     """The window with the demo open and settled on its first scene."""
-    empty.window.commands.files.open_demo()
-    session = empty.window.session
-    empty.qtbot.waitUntil(lambda: session.is_open, timeout=60_000)
-    # Scenes in one plain look, whose colours the tests know; what looks make of a picture is tested by itself.
-    project, thumbnails = plain(session.project), session.pictures.stored(session.project)
-    session.open(session.building, project, session.model_path, None, thumbnails, model=session.model)
+    demo = one_window.demo()
+    empty.window.documents.show(demo)
+    empty.window.pages.setCurrentWidget(empty.window._workspace)
     empty.window.contact_sheet.recall("outside")
     empty.settle()
     return empty

@@ -102,7 +102,9 @@ def test_svg_and_dxf_hold_the_same_lines(demo: OpenedProject) -> None:
     kinds = {kind.name for kind in drawing.strokes if not kind.of_patterns}
     lines = sum(len(kind.lines) for kind in drawing.strokes if not kind.of_patterns)
     assert sum(e.dxf.layer in kinds for e in space.query("LWPOLYLINE")) == lines < count
-    assert document.layers.get("Hidden lines").dxf.linetype == "DASHED"
+    dash, gap = next(kind.dashes for kind in drawing.strokes if kind.name == "Hidden lines")
+    pattern = document.linetypes.get(document.layers.get("Hidden lines").dxf.linetype).pattern_tags.tags
+    assert [tag.value for tag in pattern if tag.code == 49] == [dash, -gap]
     # Every cut area is in both, as large: one path each in the SVG, and hatches in the DXF.
     paths = [p for layer in drawing.layers for p in groups[layer.name].iter(f"{SVG}path")]
     fills = [e for e in space.query("HATCH") if e.has_solid_fill]

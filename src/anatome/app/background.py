@@ -10,18 +10,45 @@ from PySide6.QtCore import QObject, Qt, Signal
 
 from anatome.problems import Problem
 
-Told = Callable[[float], bool]
-"""Takes the share done; False means that nobody wants the rest."""
+
+class Told:
+    """What work is handed: it is told the share done, and says whether anybody still wants the rest."""
+
+    def __init__(self, tell: Callable[[float], None]) -> None:
+        self._tell = tell
+        self._lock = threading.Lock()
+        self._cancelled = self._kept = False
+
+    def __call__(self, share: float) -> bool:
+        self._tell(share)
+        return not self._cancelled
+
+    @property
+    def cancelled(self) -> bool:
+        return self._cancelled
+
+    def keep(self) -> bool:
+        """From here on it is done to the end, and can no longer be cancelled; False when it was cancelled before."""
+        with self._lock:
+            self._kept = not self._cancelled
+            return self._kept
+
+    def cancel(self) -> bool:
+        """Want no more of it; False when it is too late for that."""
+        with self._lock:
+            self._cancelled = not self._kept
+            return self._cancelled
 
 
 class Task(QObject):
     """One piece of work on a thread of its own. ``done`` and ``failed`` are called on the window's thread, never after a cancel
     or when the ``parent`` is gone.
 
-    The work must touch nothing of Qt. It is handed a function to tell the share done, which says whether to go on.
+    The work must touch nothing of Qt.
     """
 
     _over = Signal(object, object)
+    _share = Signal(float)
     progressed = Signal(float)
 
     def __init__(
@@ -34,23 +61,30 @@ class Task(QObject):
         # Not a child of the parent: that may go while the thread still tells how far it is.
         super().__init__()
         self._work, self._done, self._failed = work, done, failed
-        self._cancelled = False
+        self._told = Told(self._share.emit)
+        self._heard = True
+        # From the thread, and passed on only while somebody listens.
+        self._share.connect(self._pass_on, Qt.ConnectionType.QueuedConnection)
         # By way of the event loop, so that it arrives on the thread this object lives on.
         self._over.connect(self._deliver, Qt.ConnectionType.QueuedConnection)
         RUNNING.add(self)
         if parent is not None:
             # When whoever asked for it is gone, nobody wants the rest.
-            parent.destroyed.connect(self.cancel)
+            parent.destroyed.connect(self._leave)
         self._thread = threading.Thread(target=self._run, name="task", daemon=True)
         self._thread.start()
 
-    def cancel(self) -> None:
-        """Give it up; it ends when it next tells how far it is, and is heard of no more."""
-        self._cancelled = True
+    def cancel(self) -> bool:
+        """Give it up; it ends when it next tells how far it is, and is heard of no more. False when it keeps what it made."""
+        return self._told.cancel()
 
-    def _told(self, share: float) -> bool:
-        self.progressed.emit(share)
-        return not self._cancelled
+    def _leave(self) -> None:
+        self._told.cancel()
+        self._heard = False
+
+    def _pass_on(self, share: float) -> None:
+        if self._heard and not self._told.cancelled:
+            self.progressed.emit(share)
 
     def _run(self) -> None:
         result: Any = None
@@ -71,7 +105,7 @@ class Task(QObject):
         # What the work held on to, a building perhaps, is let go of now and not when the window closes.
         self._work = self._done = self._failed = _nothing
         self.deleteLater()
-        if self._cancelled:
+        if self._told.cancelled or not self._heard:
             return
         if error is None:
             done(result)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import shutil
 import tempfile
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -18,7 +18,7 @@ from anatome.app.recutting import Recut, prepare_first, recut
 from anatome.app.session import Session
 from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
-from anatome.formats.identity import KEEP_UP_TO, Identity, identify
+from anatome.formats.identity import Identity, identify, model_files
 from anatome.formats.opening import OpenJob
 from anatome.formats.project_files import NoModel, ProjectJob
 from anatome.model.building import Building
@@ -27,47 +27,9 @@ from anatome.printing.kept_lines import KeptLines
 from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.project import ModelReference, Project, StageState
-from anatome.scenes.storage import SUFFIX, PackedModel, StoredProject, pack_model, save_project
+from anatome.scenes.storage import SUFFIX, PackedModel, StoredProject, pack_model, save_project, unpack_model
 from anatome.site.bodies import with_site
 from anatome.view.camera import Camera, standard_view
-
-EMBED_UP_TO = KEEP_UP_TO
-"""Bytes up to which a model travels inside the project unless one chooses otherwise."""
-
-
-@dataclass
-class _Ready:
-    """A project as it is put into the session."""
-
-    building: Building
-    project: Project
-    first: Recut
-    thumbnails: dict[str, bytes]
-    linework: KeptLines
-    model_path: Path
-    project_path: Path | None
-    recent: Path | None
-    saved: bool = True
-    model: Building | None = None
-
-
-@dataclass(frozen=True)
-class Waiting:
-    """A project that lies at ``path`` and has no model yet."""
-
-    path: Path
-    stored: StoredProject
-
-
-@dataclass
-class _Opening:
-    """What is being opened, and what to make of it, on the thread that opens, when the building is there."""
-
-    job: OpenJob
-    name: str
-    ready: Callable[[Building], _Ready]
-    path: Path | None = None
-    task: Task | None = None
 
 
 @dataclass(frozen=True)
@@ -84,6 +46,66 @@ class FileState:
         except OSError:
             return None
         return cls(found.st_mtime_ns, found.st_size)
+
+
+@dataclass(frozen=True, eq=False)
+class Source:
+    """Where what is open came from: the model as the project file had it, ``packed``; a copy of it as it was opened, ``kept``,
+    and its ``identity``; how the project file looked ``on_disk`` when it was last read or written."""
+
+    packed: PackedModel | None = None
+    kept: Path | None = None
+    identity: Identity | None = None
+    on_disk: FileState | None = None
+
+
+NO_SOURCE = Source()
+
+
+@dataclass(frozen=True, eq=False)
+class Ready:
+    """A project as it is put into the session."""
+
+    building: Building
+    project: Project
+    first: Recut
+    thumbnails: dict[str, bytes]
+    linework: KeptLines
+    model_path: Path
+    project_path: Path | None
+    recent: Path | None
+    saved: bool = True
+    model: Building | None = None
+    source: Source = NO_SOURCE
+
+
+@dataclass(frozen=True, eq=False)
+class _Written:
+    """What was saved: the project as it was named, with its model inside or ``beside`` it, and how the file looks."""
+
+    project: Project
+    model: PackedModel | None
+    beside: Path | None
+    on_disk: FileState | None
+
+
+@dataclass(frozen=True)
+class Waiting:
+    """A project that lies at ``path`` and has no model yet."""
+
+    path: Path
+    stored: StoredProject
+
+
+@dataclass
+class _Opening:
+    """What is being opened, and what to make of it, on the thread that opens, when the building is there."""
+
+    job: OpenJob
+    name: str
+    ready: Callable[[Building], Ready]
+    path: Path | None = None
+    task: Task | None = None
 
 
 class Documents(QObject):
@@ -104,10 +126,7 @@ class Documents(QObject):
         self._opening: _Opening | None = None
         self._saving: Task | None = None
         self._folder: Path | None = None
-        self._packed: PackedModel | None = None
-        self._kept: Path | None = None
-        self._on_disk: FileState | None = None
-        self._identity: Identity | None = None
+        self._source = NO_SOURCE
         self.waiting: Waiting | None = None
         self._timer = QTimer(self, interval=30)
         self._timer.timeout.connect(self._poll)
@@ -141,7 +160,7 @@ class Documents(QObject):
             ) from error
 
     def _forget(self) -> None:
-        self._packed = self._kept = self._on_disk = self._identity = None
+        self._source = NO_SOURCE
 
     # A project without a model ---------------------------------------------------------------------------------
 
@@ -153,14 +172,14 @@ class Documents(QObject):
         stored = StoredProject(edits.without_model(path.stem))
 
         def done(_: None) -> None:
+            self._end_saving()
             self._session.close()
-            self._on_disk = FileState.of(path)
+            self._source = Source(on_disk=FileState.of(path))
             self._wait_for_model(Waiting(path, stored))
+            self.saved.emit()
 
-        def failed(error: Exception) -> None:
-            self.save_failed.emit(str(error) if isinstance(error, Problem) else f"The project could not be written: {error}")
-
-        Task(lambda told: save_project(path, stored), done, failed, self)
+        self.saving.emit(True)
+        self._saving = Task(lambda told: save_project(path, stored), done, self._not_saved, self)
 
     def leave_empty(self) -> None:
         """Do not wait for a model any longer."""
@@ -190,30 +209,30 @@ class Documents(QObject):
     def _open_model(self, path: Path, options: OpenOptions) -> None:
         job, waiting = OpenJob(path, options, keep=self._scratch()), self.waiting
 
-        def ready(building: Building) -> _Ready:
+        def ready(building: Building) -> Ready:
             camera = first_camera(building.subject_bounds(np.ones(len(building.elements), bool)))
-            embedded = path.stat().st_size <= EMBED_UP_TO
+            embedded = job.kept is not None  # small, and whole
             reference = ModelReference(path=str(path.resolve()), embedded=embedded, options=options)
             if waiting is not None:
                 project = edits.with_model(waiting.stored.project, reference, camera)
                 whole = with_site(building, project.site)
                 first, pictures = recut(Cutter(whole), project.stage), dict(waiting.stored.thumbnails)
                 kept = KeptLines(building, waiting.stored.linework)
-                return _Ready(whole, project, first, pictures, kept, path, waiting.path, path, saved=False, model=building)
+                return Ready(whole, project, first, pictures, kept, path, waiting.path, path, saved=False, model=building)
             project = Project(name=path.stem, model=reference, stage=StageState(camera=camera, look=first_look()))
             kept = KeptLines(building, {})
-            return _Ready(building, project, recut(Cutter(building), project.stage), {}, kept, path, None, path)
+            return Ready(building, project, recut(Cutter(building), project.stage), {}, kept, path, None, path)
 
         self._start(_Opening(job, path.name, ready))
 
     def _open_project(self, job: ProjectJob, name: str, project_path: Path | None) -> None:
-        def ready(building: Building) -> _Ready:
+        def ready(building: Building) -> Ready:
             assert job.stored is not None and job.model_path is not None
             project, thumbnails = job.stored.project, dict(job.stored.thumbnails)
             whole = with_site(building, project.site)
             first = recut(Cutter(whole), project.stage)
             kept = KeptLines(building, job.stored.linework)
-            return _Ready(whole, project, first, thumbnails, kept, job.model_path, project_path, project_path, model=building)
+            return Ready(whole, project, first, thumbnails, kept, job.model_path, project_path, project_path, model=building)
 
         self._start(_Opening(job, name, ready, project_path))
 
@@ -243,7 +262,7 @@ class Documents(QObject):
             self._session.close()
             self.finished.emit()
             assert opening.path is not None
-            self._on_disk = FileState.of(opening.path)
+            self._source = Source(on_disk=FileState.of(opening.path))
             self._wait_for_model(Waiting(opening.path, empty.stored))
             return
         except Problem as problem:
@@ -255,7 +274,7 @@ class Documents(QObject):
             return
         self.progressed.emit(0.99, "Cutting it open")
 
-        def work(told: Told) -> _Ready:
+        def work(told: Told) -> Ready:
             found = opening.ready(building)
             prepare_first(found.building, found.project, found.first)
             return found
@@ -266,27 +285,30 @@ class Documents(QObject):
 
         opening.task = Task(work, lambda ready: self._opened(opening, ready), failed, self)
 
-    def _opened(self, opening: _Opening, ready: _Ready) -> None:
+    def _opened(self, opening: _Opening, ready: Ready) -> None:
         if self._opening is not opening:
             return
         self._stop()
-        self.leave_empty()
         job = opening.job
-        self._kept = job.kept
-        self._packed = job.stored.model if isinstance(job, ProjectJob) and job.stored is not None else None
-        self._on_disk = FileState.of(ready.project_path) if ready.project_path else None
-        self._identity = job.identity
-        self._session.open(
-            *(ready.building, ready.project, ready.model_path, ready.project_path, ready.thumbnails, ready.linework),
-            *(ready.first, ready.saved, ready.model),
-        )
-        if ready.recent is not None:
-            self._recent.add(ready.recent)
+        packed = job.stored.model if isinstance(job, ProjectJob) and job.stored is not None else None
+        on_disk = FileState.of(ready.project_path) if ready.project_path else None
+        self.show(replace(ready, source=Source(packed, job.kept, job.identity, on_disk)))
         self.finished.emit()
         parts = f"Opened {opening.name}: {len(ready.building.elements):,} parts."
         failed = len(ready.building.failed)
         left_out = [f"{failed} could not be drawn; Open lists them."] if failed else []
         self._session.said.emit("  ".join([parts, *left_out, *ready.building.remarks]))
+
+    def show(self, ready: Ready) -> None:
+        """Work on this from now on."""
+        self.leave_empty()
+        self._session.open(
+            *(ready.building, ready.project, ready.model_path, ready.project_path, ready.thumbnails, ready.linework),
+            *(ready.first, ready.saved, ready.model),
+        )
+        self._source = ready.source
+        if ready.recent is not None:
+            self._recent.add(ready.recent)
 
     def _stop(self) -> None:
         self._opening = None
@@ -307,70 +329,72 @@ class Documents(QObject):
 
     def changed_by_others(self, path: Path) -> bool:
         """Whether the project file is no longer the one that was opened or saved last."""
-        return path == self._session.project_path and self._on_disk is not None and FileState.of(path) != self._on_disk
+        known = self._source.on_disk
+        return path == self._session.project_path and known is not None and FileState.of(path) != known
 
     def save(self, path: Path, then: Callable[[], None] | None = None) -> None:
-        """Write the project, off the window's thread; the outcome is told by signals, and ``then`` is called if it is good."""
+        """Write the project, off the window's thread; the outcome is told by signals, and ``then`` is called if it is good.
+
+        What is opened meanwhile is another project and has nothing to do with it.
+        """
         if self._saving is not None:
             self._session.said.emit("Saving is under way")
             return
         session = self._session
         if path.suffix.lower() != SUFFIX:
             path = path.with_name(path.name + SUFFIX)
-        project, pictures = session.project, session.pictures.stored(session.project)
+        project, pictures, history = session.project, session.pictures.stored(session.project), session.history
         linework = {} if session.linework is None else session.linework.stored(project)
-        packed, source = self._packed, self._kept or session.model_path
+        source, model_path = self._source, session.model_path
 
-        def work(told: Told) -> tuple[Project, PackedModel | None, Path | None, FileState | None]:
-            named, model, model_path = self._with_model(project, path, packed, source)
+        def work(told: Told) -> _Written:
+            named, model, beside = self._with_model(project, path, source, model_path)
             save_project(path, StoredProject(named, pictures, model, linework))
-            return named, model, model_path, FileState.of(path)
+            return _Written(named, model, beside, FileState.of(path))
 
-        def done(written: tuple[Project, PackedModel | None, Path | None, FileState | None]) -> None:
-            named, model, model_path, self._on_disk = written
+        def done(written: _Written) -> None:
             self._end_saving()
-            self._packed = model or self._packed
-            if model_path is not None:
-                session.model_path = model_path
-            if session.is_open:
-                session.saved(path, project, named)
+            if session.is_open and session.history is history:
+                self._source = replace(self._source, packed=written.model or source.packed, on_disk=written.on_disk)
+                session.model_path = written.beside or session.model_path
+                session.saved(path, project, written.project)
             self._recent.add(path)
             self.saved.emit()
             if then is not None:
                 then()
 
-        def failed(error: Exception) -> None:
-            self._end_saving()
-            self.save_failed.emit(str(error) if isinstance(error, Problem) else f"The project could not be written: {error}")
-
         self.saving.emit(True)
         session.said.emit(f"Saving {path.name}")
-        self._saving = Task(work, done, failed, self)
+        self._saving = Task(work, done, self._not_saved, self)
+
+    def _not_saved(self, error: Exception) -> None:
+        self._end_saving()
+        self.save_failed.emit(str(error) if isinstance(error, Problem) else f"The project could not be written: {error}")
 
     def _end_saving(self) -> None:
         self._saving = None
         self.saving.emit(False)
 
     def _with_model(
-        self, project: Project, path: Path, packed: PackedModel | None, source: Path | None
+        self, project: Project, path: Path, source: Source, model_path: Path | None
     ) -> tuple[Project, PackedModel | None, Path | None]:
         """The project as it is written, the model to put into it, and where the model lies from now on. Raises Problem."""
-        reference, session = project.model, self._session
+        reference, packed, lies = project.model, source.packed, source.kept or model_path
+        name = Path(reference.path).name
         model: PackedModel | None = None
         beside: Path | None = None
         if reference.path == "":
             pass  # a project without a model
         elif reference.embedded:
-            model = packed or self._packed_as_opened(source)
-            reference = reference.model_copy(update={"path": Path(reference.path).name})
-        elif packed is not None and (source is None or self._is_ours(source)):
+            model = packed or self._packed_as_opened(lies, source.identity)
+            reference = reference.model_copy(update={"path": name})
+        elif packed is not None and (lies is None or self._is_ours(lies)):
             # The model came out of a project file and lies beside it from now on.
-            content = b"" if source is None else self._content(source)
-            beside = put_beside(Path(reference.path).name, content, path.parent)
-            reference = reference.model_copy(update={"path": beside.name})
+            beside = put_beside(packed if packed.others else replace(packed, main=replace(packed.main, name=name)), path)
+            reference = reference.model_copy(update={"path": beside.relative_to(path.parent).as_posix()})
         else:
-            assert session.model_path is not None
-            place = session.model_path.resolve()
+            assert model_path is not None
+            place = model_path.resolve()
             together = place.parent == path.resolve().parent  # such a pair may be moved as one
             reference = reference.model_copy(update={"path": place.name if together else str(place)})
         return project.model_copy(update={"model": reference, "name": path.stem}), model, beside
@@ -378,32 +402,46 @@ class Documents(QObject):
     def _is_ours(self, path: Path) -> bool:
         return self._folder is not None and self._folder in path.parents
 
-    def _packed_as_opened(self, source: Path | None) -> PackedModel:
+    def _packed_as_opened(self, source: Path | None, identity: Identity | None) -> PackedModel:
         """The model's bytes as they were when it was opened. Raises Problem when there are no such any more."""
         assert source is not None
-        if not self._is_ours(source) and self._identity is not None and identify(source)[0] != self._identity:
+        if not self._is_ours(source) and identity is not None and identify(source)[0] != identity:
             raise Problem(
                 f"The model “{source}” was changed since it was opened, so what is on the stage cannot be put into the project. "
                 "Open the model again, or save with the model left outside (Open menu)."
             )
-        return pack_model(source)
-
-    @staticmethod
-    def _content(source: Path) -> bytes:
         try:
-            return source.read_bytes()
+            files = model_files(source)
         except OSError as error:
-            raise Problem(
-                f"The model cannot be put beside the project: {error.strerror or error}. Save with the model inside (Open menu)."
-            ) from error
+            raise Problem(f"“{source}” cannot be read: {error.strerror or error}. Put it back, and save again.") from error
+        return pack_model(files.main, files.others, files.root)
 
 
-def put_beside(name: str, content: bytes, folder: Path) -> Path:
-    """A copy of the model in a folder, under a name no other file there has. Raises Problem."""
-    target, number = folder / name, 2
-    while target.exists() and target.read_bytes() != content:
-        target, number = folder / f"{Path(name).stem} {number}{Path(name).suffix}", number + 1
-    write_whole(target, content)
+def put_beside(packed: PackedModel, project: Path) -> Path:
+    """A copy of a model beside a project file, under a name nothing else there has; a model of several files in a folder of its
+    own. Returns where its main file lies. Raises Problem."""
+    try:
+        with tempfile.TemporaryDirectory(prefix="anatome-") as scratch:
+            main = unpack_model(packed, Path(scratch))
+            if packed.others:
+                folder = free_name(project.parent / f"{project.stem} model", lambda there: False)
+                shutil.copytree(scratch, folder)
+                return folder / packed.main.name
+            content = main.read_bytes()
+            target = free_name(project.parent / packed.main.name, lambda there: there.is_file() and there.read_bytes() == content)
+            write_whole(target, content)
+            return target
+    except OSError as error:
+        raise Problem(
+            f"The model cannot be put beside the project: {error.strerror or error}. Save with the model inside (Open menu)."
+        ) from error
+
+
+def free_name(wanted: Path, is_it: Callable[[Path], bool]) -> Path:
+    """A name nothing has, or only what ``is_it`` already: a number is added to the one wanted."""
+    target, number = wanted, 2
+    while target.exists() and not is_it(target):
+        target, number = wanted.with_name(f"{wanted.stem} {number}{wanted.suffix}"), number + 1
     return target
 
 

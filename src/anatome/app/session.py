@@ -262,6 +262,11 @@ class Session(QObject):
         assert self._history is not None
         return self._history
 
+    def while_open(self, then: Callable[[Any], None]) -> Callable[[Any], None]:
+        """``then``, as long as the project that is open now is; afterwards nothing."""
+        history = self._history
+        return lambda result: then(result) if self._history is history else None
+
     @property
     def project(self) -> Project:
         return self.history.present

@@ -267,10 +267,11 @@ class MainWindow(QMainWindow):
             self.actions_["undo"].setText(f"Undo: {undo}" if undo else "Undo")
             self.actions_["redo"].setText(f"Redo: {redo}" if redo else "Redo")
             name = s.project_path.stem if s.project_path else s.project.name
-            self.title.setText(name + (" •" if s.unsaved or s.project_path is None else ""))
-            self.title.setToolTip("Not saved yet" if s.unsaved or s.project_path is None else str(s.project_path))
-            self.setWindowTitle(f"{name}[*] – Anatome")
-            self.setWindowModified(s.unsaved)
+            unsaved = s.unsaved or s.project_path is None
+            marked = f"{name} •" if unsaved else name
+            self.title.setText(marked)
+            self.title.setToolTip("Not saved yet" if unsaved else str(s.project_path))
+            self.setWindowTitle(f"{marked} – Anatome")
             self.actions_.tick(self.commands.ticks())
         else:
             waiting = self.documents.waiting
@@ -327,7 +328,9 @@ class MainWindow(QMainWindow):
         self.status.setText(what)
 
     def may_close(self) -> bool:
-        """Ask what to do with unsaved work; False means stay."""
+        """Ask what to do with unsaved work; False means stay. What is being saved is saved first."""
+        if not self.wait_saved():
+            return False
         if not self.session.unsaved:
             return True
         box = QMessageBox(
@@ -344,20 +347,27 @@ class MainWindow(QMainWindow):
         return self.commands.files.save() and self.wait_saved() if clicked is save else True
 
     def wait_saved(self) -> bool:
-        """Wait, with a word about it, until the project is written; False when it could not be."""
+        """Wait, with a word about it, until what is being saved is written; False when it could not be."""
         if not self.documents.is_saving:
-            return not self.session.unsaved
+            return True
         waiting = QProgressDialog("Saving the project", "", 0, 0, self)
         waiting.setCancelButton(None)
         waiting.setWindowModality(Qt.WindowModality.WindowModal)
         loop = QEventLoop(self)
+        outcome: list[bool] = []
+        good, bad = partial(outcome.append, True), partial(outcome.append, False)
+        self.documents.saved.connect(good)
+        self.documents.save_failed.connect(bad)
         self.documents.saving.connect(loop.quit)
         waiting.show()
-        loop.exec()
+        while self.documents.is_saving:
+            loop.exec()
+        self.documents.saved.disconnect(good)
+        self.documents.save_failed.disconnect(bad)
         waiting.close()
         waiting.deleteLater()
         loop.deleteLater()
-        return not self.session.unsaved
+        return outcome == [True]
 
     def show_task(self, *_: object) -> None:
         """Let the actions show which of them is under way."""

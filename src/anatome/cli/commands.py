@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import argparse
+import os
 import sys
 from collections.abc import Callable
+from contextlib import redirect_stdout
 
 from anatome.cli.parser import command_parser, window_parser
+from anatome.cli.plain import Plain, plain
 from anatome.problems import Problem
 
 COMMANDS = ("info", "section", "picture", "suggest", "export", "linework", "layers", "sheets", "looks", "demo")
@@ -16,16 +19,30 @@ def main(arguments: list[str] | None = None) -> int:
     """Run a command; returns the exit status."""
     words = list(sys.argv[1:] if arguments is None else arguments)
     try:
-        if words and words[0] in (*COMMANDS, "-h", "--help", "--version"):
-            return _run(command_parser().parse_args(words))
-        return _window(window_parser().parse_args(words))
+        with redirect_stdout(Plain(sys.stdout)):
+            if words and words[0] in (*COMMANDS, "-h", "--help", "--version"):
+                status = _run(command_parser().parse_args(words))
+            else:
+                status = _window(window_parser().parse_args(words))
+            sys.stdout.flush()  # what cannot be written out is told, and not found out when the program ends
+        return status
     except Problem as problem:
-        print(f"anatome: {' '.join(str(problem).split())}", file=sys.stderr)
+        print(f"anatome: {plain(' '.join(str(problem).split()))}", file=sys.stderr)
         return 2
     except KeyboardInterrupt:
         return 130
     except BrokenPipeError:
+        _forget_output()
         return 0
+    except OSError as error:
+        _forget_output()
+        print(f"anatome: What was found could not be written out: {error.strerror or error}.", file=sys.stderr)
+        return 2
+
+
+def _forget_output() -> None:
+    """Of what waits to be written out; it would be tried once more at the end."""
+    sys.stdout = open(os.devnull, "w")  # noqa: SIM115
 
 
 def _run(options: argparse.Namespace) -> int:

@@ -10,10 +10,10 @@ from typing import Any
 
 from anatome.cli.looks import look_named
 from anatome.cli.sizes import parse_size
-from anatome.cli.values import make_folder, scene_named
+from anatome.cli.values import scene_named
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.solid import kept_part
-from anatome.files import write_whole
+from anatome.files import make_folder, write_whole
 from anatome.formats.meshes_out import mesh_bytes
 from anatome.formats.project_files import OpenedProject, open_project
 from anatome.look.look import Look
@@ -101,9 +101,11 @@ def _pictures(
 
     sizes = [_size(options, one.scene) for one in plan]
     targets = [_targets(options, one, bool(passes), many) for one in plan]
-    for folder in {path.parent if path.suffix else path for t in targets for path in (t.picture, t.layers, t.passes) if path}:
-        if many or passes:
-            make_folder(folder)
+    into = {t.passes for t in targets if t.passes}
+    if many:
+        into |= {path.parent for t in targets for path in (t.picture, t.layers) if path}
+    for folder in sorted(into):
+        make_folder(folder)
     maker, cutter = PictureMaker.standalone(opened.building), Cutter(opened.building)
     for one, size, target in zip(plan, sizes, targets):
         scene = one.scene if options.notes else with_notes(one.scene, False)
@@ -141,14 +143,16 @@ def _write_picture(image: Any, path: Path, dpi: float | None) -> Path:
 
 
 def _write_passes(found: Any, target: _Targets, name: str, dpi: float | None, colour: bool) -> Generator[Path, None, None]:
-    from anatome.formats.pictures_out import openraster_bytes, write_passes
+    from anatome.formats.pictures_out import openraster_bytes, passes_files
 
     if target.picture is not None:
         yield _write_picture(found.colour, target.picture, dpi)
     if target.passes is not None:
         if colour:
             yield _write_picture(found.colour, target.passes / f"{name}, colour.png", dpi)
-        yield from write_passes(found, target.passes, name, dpi)
+        for path, content in passes_files(found, target.passes, name, dpi).items():
+            write_whole(path, content)
+            yield path
     if target.layers is not None:
         write_whole(target.layers, openraster_bytes(found, dpi))
         yield target.layers

@@ -5,8 +5,8 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
-from anatome.cli.values import make_folder, numbers, parse_reach
-from anatome.files import write_whole
+from anatome.cli.values import numbers, parse_reach
+from anatome.files import make_folder, safe_name, write_whole
 from anatome.formats.opening import open_model
 from anatome.formats.project_files import open_project
 from anatome.linework.layered import Layers, cutting_files
@@ -43,7 +43,7 @@ def run(options: argparse.Namespace) -> int:
             continue
         make_folder(folder)
         for number, drawing in enumerate(found.drawings, 1):
-            path = folder / f"{options.file.stem} layers {number:02d}{ending}"
+            path = folder / f"{safe_name(options.file.stem)} layers {number:02d}{ending}"
             write_whole(path, writer_for(path)(drawing))
             written.append(path)
     left_out = f"; left out: {', '.join(found.left_out)}" if found.left_out else ""

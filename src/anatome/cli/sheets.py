@@ -6,9 +6,8 @@ import argparse
 from collections.abc import Callable
 from pathlib import Path
 
-from anatome.cli.values import make_folder
 from anatome.cuts.dissection import Cutter
-from anatome.files import safe_name, write_whole
+from anatome.files import distinct_names, make_folder, write_whole
 from anatome.formats.project_files import OpenedProject, open_project
 from anatome.linework.page import Page
 from anatome.problems import Problem
@@ -98,14 +97,14 @@ def _write(options: argparse.Namespace, project: Project, sheets: list[Sheet], p
         written.append(path)
 
     if options.pdf:
-        write(options.pdf, pages_bytes(project.name, pages))
+        write(options.pdf, pages_bytes(project.name, pages, project.titles.drawn))
     ways: list[tuple[Path | None, str, Callable[[Page], bytes]]] = [
-        (options.each, ".pdf", lambda page: pages_bytes(page.title, [page])),
+        (options.each, ".pdf", lambda page: pages_bytes(page.title, [page], project.titles.drawn)),
         (options.png, ".png", lambda page: png_bytes(page_image(page, options.dpi), options.dpi)),
     ]
     for folder, ending, content in ways:
         if folder is not None:
             make_folder(folder)
-            for page in pages:
-                write(folder / f"{safe_name(page.title)}{ending}", content(page))
+            for page, name in zip(pages, distinct_names([page.title for page in pages])):
+                write(folder / f"{name}{ending}", content(page))
     print(f"{len(sheets)} sheets in {', '.join(map(str, written))}")

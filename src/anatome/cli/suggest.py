@@ -9,9 +9,8 @@ from pathlib import Path
 import numpy as np
 
 from anatome.cli.sizes import parse_size
-from anatome.cli.values import make_folder
 from anatome.cuts.dissection import Cutter, shown_elements
-from anatome.files import safe_name, write_whole
+from anatome.files import make_folder, safe_name, write_whole
 from anatome.formats.opening import open_model
 from anatome.formats.project_files import open_project
 from anatome.model.building import Building

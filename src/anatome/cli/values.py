@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from pathlib import Path
 
 from anatome.cuts.box import Box
 from anatome.cuts.plane import Plane
@@ -69,14 +68,6 @@ def check_scale(scale: float) -> float:
     if not SCALES[0] <= scale <= SCALES[1]:
         raise Problem(f"A drawing has a scale from 1:{SCALES[0]:g} to 1:{SCALES[1]:,.0f}, for example --scale 50; not {scale:g}.")
     return scale
-
-
-def make_folder(path: Path) -> None:
-    """Have a folder to write pictures into. Raises Problem."""
-    try:
-        path.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise Problem(f"“{path}” cannot be a folder for the pictures: {error.strerror}.") from error
 
 
 def scene_named(project: Project, name: str) -> Scene:

@@ -12,7 +12,9 @@ import numpy as np
 from anatome.cuts.dissection import CutFace
 from anatome.cuts.section import Section
 from anatome.model.building import Building
+from anatome.words import printable
 
+FORMULA_SIGNS = ("=", "+", "-", "@")
 COLUMNS = ("Cut", "Id", "Name", "Type", "Material", "Layer", "Storey", "Area m²")
 
 
@@ -67,10 +69,20 @@ def totals(rows: Iterable[CutRow], by: str = "material") -> list[tuple[str, int,
 
 
 def csv_text(rows: Iterable[CutRow], delimiter: str = ",") -> str:
-    """Comma-separated values with a heading (RFC 4180); areas with a decimal point and six places."""
+    """Comma-separated values with a heading (RFC 4180); areas with a decimal point and six places.
+
+    Names come from other people's models. What a spreadsheet would take for a formula gets an apostrophe before it, which
+    spreadsheets take as the sign of plain text (OWASP, CSV injection; value from memory).
+    """
     out = io.StringIO()
     writer = csv.writer(out, delimiter=delimiter)
     writer.writerow(COLUMNS)
     for row in rows:
-        writer.writerow([row.cut, row.id, row.name, row.type, row.material, row.layer, row.storey, f"{row.area:.6f}"])
+        words = (row.cut, row.id, row.name, row.type, row.material, row.layer, row.storey)
+        writer.writerow([*map(_as_text, words), f"{row.area:.6f}"])
     return out.getvalue()
+
+
+def _as_text(cell: str) -> str:
+    plain = printable(cell)
+    return f"'{plain}" if plain.lstrip().startswith(FORMULA_SIGNS) or plain[:1] in ("\t", "\r") else plain

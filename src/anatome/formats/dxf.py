@@ -6,7 +6,7 @@ import io
 import re
 from typing import TYPE_CHECKING
 
-from anatome.formats.dxf_notes import add_notes
+from anatome.formats.dxf_notes import add_notes, one_line
 from anatome.linework.drawing import TONES, Area, Drawing
 from anatome.look.look import Rgb
 
@@ -41,14 +41,16 @@ def dxf_bytes(drawing: Drawing) -> bytes:
             for line in layer.lines:
                 space.add_lwpolyline(line.points.tolist(), dxfattribs={"layer": name})
             for label in layer.labels:
-                space.add_text(label.text, height=label.height, dxfattribs={"layer": name, "insert": label.at})
+                space.add_text(one_line(label.text), height=label.height, dxfattribs={"layer": name, "insert": label.at})
         for strokes in drawing.strokes:
             name = FORBIDDEN.sub("_", strokes.name)
             if name not in document.layers:
-                kind = "DASHED" if strokes.dashes else "Continuous"
-                if strokes.dashes and kind not in document.linetypes:
+                kind = "Continuous"
+                if strokes.dashes:
                     dash, gap = strokes.dashes
-                    document.linetypes.add(kind, [dash + gap, dash, -gap], description="hidden lines")
+                    kind = f"DASHES_{dash:g}_{gap:g}"
+                    if kind not in document.linetypes:
+                        document.linetypes.add(kind, [dash + gap, dash, -gap], description=f"{dash:g} mm and {gap:g} mm")
                 weight_of = _row(strokes.weight)
                 document.layers.add(name, lineweight=weight_of, true_color=_true(strokes.ink), linetype=kind)
             if strokes.of_patterns:
@@ -61,6 +63,8 @@ def dxf_bytes(drawing: Drawing) -> bytes:
                 space.add_lwpolyline(points[: len(points) - closed].tolist(), close=closed, dxfattribs={"layer": name})
         if drawing.notes is not None:
             add_notes(document, drawing.notes)
+        space.reset_extents((0.0, 0.0, 0.0), (drawing.width, drawing.height, 0.0))  # the paper, which holds all of it
+        document.set_modelspace_vport(drawing.height, (drawing.width / 2, drawing.height / 2))
         out = io.StringIO()
         document.write(out)
     finally:

@@ -9,6 +9,7 @@ import numpy as np
 
 from anatome.notes.lettering import font_file
 from anatome.notes.marks import Measured, MeasuredAngle, MeasuredRadius, NoteMarks, NotesDrawn, Stroke, Words
+from anatome.words import printable
 
 if TYPE_CHECKING:
     from ezdxf.document import Drawing as Document
@@ -61,6 +62,23 @@ def _note(document: Document, space: BaseLayout, note: NoteMarks) -> None:
         _dimension(space, measured, block.name)
 
 
+def one_line(text: str) -> str:
+    """Return text as the content of a TEXT, where %%d and the like are signs and ^ a control character (DXF reference, values
+    from memory; checked against ezdxf in the tests)."""
+    return " ".join(printable(text).split("\n")).replace("^", "^ ").replace("%%", "%%%%%%")
+
+
+def _formatted(text: str) -> str:
+    """The same for an MTEXT, where \\ and braces are formats too."""
+    plain = printable(text).replace("\\", "\\\\").replace("{", "\\{").replace("}", "\\}")
+    return plain.replace("^", "^ ").replace("%%", "%%%%%%").replace("\n", "\\P")
+
+
+def _measured(text: str) -> str:
+    """The same for a dimension, where <> is what it measures; an empty group between them keeps that from being read."""
+    return _formatted(text).replace("<>", "<{}>")
+
+
 def _dimension(space: Any, measured: Measured, block: str) -> None:
     """A linear dimension that says what the note says and measures metres."""
     way = measured.line_end - measured.line
@@ -73,7 +91,7 @@ def _dimension(space: Any, measured: Measured, block: str) -> None:
         p2=tuple(measured.end),
         location=tuple(middle),
         angle=angle,
-        text=measured.words.text,
+        text=_measured(measured.words.text),
         override=_style(measured.words, measured.metres / size),
         dxfattribs={"layer": DIMENSIONS},
     )
@@ -91,7 +109,7 @@ def _angle(space: Any, measured: MeasuredAngle, block: str) -> None:
         center=tuple(measured.corner),
         p1=tuple(ways[0]),
         p2=tuple(ways[1]),
-        text=measured.words.text,
+        text=_measured(measured.words.text),
         override=_style(measured.words, 1.0),
         dxfattribs={"layer": DIMENSIONS},
     )
@@ -107,7 +125,7 @@ def _radius(space: Any, measured: MeasuredRadius, block: str) -> None:
         center=tuple(measured.centre),
         radius=size,
         angle=math.degrees(math.atan2(way[1], way[0])),
-        text=measured.words.text,
+        text=_measured(measured.words.text),
         override=_style(measured.words, measured.metres / (2 * size if measured.diameter else size)),
         dxfattribs={"layer": DIMENSIONS},
     )
@@ -141,7 +159,8 @@ def _words(space: BaseLayout, words: Words, layer: str) -> None:
     if words.is_flat:
         at = words.at + words.up * words.height / 2
         made = space.add_mtext(
-            words.text, dxfattribs={"layer": layer, "style": style, "char_height": words.height, "attachment_point": MIDDLE_LEFT}
+            _formatted(words.text),
+            dxfattribs={"layer": layer, "style": style, "char_height": words.height, "attachment_point": MIDDLE_LEFT},
         )
         made.dxf.insert = (*at, 0.0)
         made.dxf.text_direction = (*words.right, 0.0)
@@ -151,7 +170,7 @@ def _words(space: BaseLayout, words: Words, layer: str) -> None:
     across = np.array([-along[1], along[0]])
     high = float(words.up @ across)
     lean = math.degrees(math.atan2(float(words.up @ along), high))
-    text = space.add_text(words.text, height=words.height * high, dxfattribs={"layer": layer, "style": style})
+    text = space.add_text(one_line(words.text), height=words.height * high, dxfattribs={"layer": layer, "style": style})
     text.dxf.insert = (*words.at, 0.0)
     text.dxf.rotation = math.degrees(math.atan2(along[1], along[0]))
     text.dxf.width = wide / max(high, 1e-6)

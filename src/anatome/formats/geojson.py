@@ -28,6 +28,8 @@ HEIGHTS = ("height", "building:height", "building_height", "measuredheight", "h"
 LEVELS = ("building:levels", "levels", "storeys", "floors")
 NAMES = ("name", "addr:housename", "id")
 FEET = 0.3048
+LONGEST = 0.05
+"""Degrees a footprint is long, at most."""
 EQUATOR, SQUARED_ECCENTRICITY = 6_378_137.0, 0.006_694_379_990_14
 """Of the WGS 84 ellipsoid: metres, and e²."""
 
@@ -59,12 +61,15 @@ def read_footprints(path: Path, unit: Unit | None = None, height: float = 9.0) -
         )
     if len(kept) > MOST_NEIGHBOURS:
         raise Problem(f"“{path.name}” holds {len(kept):,} footprints. Cut it down to those nearby, at most {MOST_NEIGHBOURS:,}.")
-    everything = np.concatenate([ring for rings, _ in kept for ring in rings])
-    low, high = everything.min(axis=0), everything.max(axis=0)
-    unit = unit or ("degrees" if _are_degrees(low, high) else "metres")
-    middle = (low + high) / 2
-    if unit == "degrees" and not (abs(low) <= [180, 90]).all() | (abs(high) <= [180, 90]).all():
+    unit = unit or ("degrees" if _are_degrees([rings for rings, _ in kept]) else "metres")
+    if unit == "degrees" and not all(_on_earth(ring) for rings, _ in kept for ring in rings):
         raise Problem(f"The coordinates in “{path.name}” cannot be degrees: they go beyond 180 and 90. Say that they are metres.")
+    if unit == "degrees":
+        # Round the earth the short way, so that what lies on either side of the antimeridian lies together.
+        first = kept[0][0][0][0, 0]
+        kept = [([_unwrapped(ring, first) for ring in rings], about) for rings, about in kept]
+    everything = np.concatenate([ring for rings, _ in kept for ring in rings])
+    middle = (everything.min(axis=0) + everything.max(axis=0)) / 2
     if unit == "degrees" and abs(middle[1]) > 89:
         raise Problem(f"“{path.name}” lies at a pole, where north is no direction. Convert it to metres first.")
     without = 0
@@ -86,7 +91,7 @@ def read_footprints(path: Path, unit: Unit | None = None, height: float = 9.0) -
             raise Problem(
                 f"Footprint {number + 1} in “{path.name}” lies too far away to be meant: {error.errors()[0]['msg']}."
             ) from error
-    origin = (float(middle[0]), float(middle[1])) if unit == "degrees" else None
+    origin = ((float(middle[0]) + 180) % 360 - 180, float(middle[1])) if unit == "degrees" else None
     return Footprints(Neighbours(name=path.name, blocks=tuple(blocks)), unit, without, passed_over, origin)
 
 
@@ -167,9 +172,24 @@ def _rings(rings: list[Any]) -> list[NDArray[np.float64]] | None:
     return found or None
 
 
-def _are_degrees(low: NDArray[np.float64], high: NDArray[np.float64]) -> bool:
-    """Whether numbers look like degrees: a neighbourhood is no wider than a fifth of one, and no house is in metres."""
-    return bool((high - low).max() < 0.2 and abs(np.array([low, high])).max() <= 180)
+def _are_degrees(footprints: list[list[NDArray[np.float64]]]) -> bool:
+    """Whether numbers look like degrees: the middle one of the footprints, by size, is no longer than a twentieth of one (5 km),
+    and in metres no house is that short."""
+    outlines = [rings[0] for rings in footprints]
+    return (
+        all(map(_on_earth, outlines))
+        and float(np.median([np.ptp(_unwrapped(o, o[0, 0]), axis=0).max() for o in outlines])) < LONGEST
+    )
+
+
+def _on_earth(ring: NDArray[np.float64]) -> bool:
+    """Whether places can be longitudes and latitudes."""
+    return bool((abs(ring) <= [180, 90]).all())
+
+
+def _unwrapped(ring: NDArray[np.float64], longitude: float) -> NDArray[np.float64]:
+    """Places in degrees, each on the side of the earth on which another longitude is."""
+    return np.stack([longitude + (ring[:, 0] - longitude + 180) % 360 - 180, ring[:, 1]], axis=1)
 
 
 def _height(about: dict[str, Any]) -> float | None:

@@ -34,4 +34,19 @@ def _north(model: Any) -> float:
         if context.ContextType == "Model" and context.TrueNorth is not None:
             x, y = context.TrueNorth.DirectionRatios[:2]
             return float(np.degrees(np.arctan2(x, y)))
+    return _map_north(model)
+
+
+def _map_north(model: Any) -> float:
+    """The north of the map the model is placed on, where it does not say true north: its X axis lies along (abscissa, ordinate)
+    of east and north (ISO 16739, IfcMapConversion). The two differ by the convergence of the map's meridians, some degrees at the
+    most."""
+    try:
+        conversions = model.by_type("IfcMapConversion")
+    except RuntimeError:
+        return 0.0  # a schema that has none
+    for conversion in conversions:
+        east, north = conversion.XAxisAbscissa, conversion.XAxisOrdinate
+        if east is not None and north is not None and (east, north) != (0.0, 0.0):
+            return float(np.degrees(np.arctan2(north, east)))
     return 0.0

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any, Literal
 
@@ -13,13 +13,17 @@ import trimesh
 from lxml import etree
 from numpy.typing import NDArray
 
+from anatome.formats.identity import find_named, gltf_content
 from anatome.model.assembly import BuildingAssembly
 from anatome.model.building import Building, Element, Unit
 from anatome.model.options import OpenOptions
 from anatome.model.textures import maps_of
 from anatome.model.units import UNITS
+from anatome.pictures import MOST_PIXELS, on_white, plain
 from anatome.problems import Problem
 
+DEEPEST = 500
+"""Groups in groups."""
 LARGEST_PICTURE = 1024
 """Pixels on a side to which pictures on surfaces are made smaller."""
 DEFAULT_COLOUR = (0.84, 0.82, 0.79, 1.0)
@@ -35,8 +39,9 @@ def read_mesh(path: Path, options: OpenOptions, progress: Callable[[float, str],
     """
     progress(0.0, "Reading the file")
     extra: dict[str, Any] = {"split_objects": True, "split_groups": True} if path.suffix.lower() == ".obj" else {}
+    _check_depth(path)
     try:
-        scene = trimesh.load_scene(str(path), process=False, **extra)
+        scene = trimesh.load_scene(str(path), process=False, resolver=_Beside(path), **extra)
     except Exception as error:
         raise Problem(f"“{path.name}” cannot be read; it may be cut short. Export it again. ({error})") from error
     progress(0.6, "Sorting the parts")
@@ -59,10 +64,18 @@ def read_mesh(path: Path, options: OpenOptions, progress: Callable[[float, str],
     assembly = BuildingAssembly(path.stem)
     assembly.unit = Unit(unit, metres)
     images: dict[int, tuple[int, NDArray[np.float64]]] = {}
+    unreadable = 0
     for part in parts:
         vertices = part.vertices @ turn.T * metres
         element = Element(id=assembly.unused_id(part.name), name=part.name, type="Part")
-        assembly.add(element, vertices, part.faces, _styles(assembly, part, vertices, images))
+        try:
+            styles = _styles(assembly, part, vertices, images)
+        except Problem:
+            unreadable += 1
+            styles = _styles(assembly, replace(part, picture=None), vertices, images)
+        assembly.add(element, vertices, part.faces, styles)
+    if unreadable:
+        assembly.remarks.append(f"The pictures on {unreadable} parts are damaged; they have plain colours.")
     progress(0.9, "Joining the parts")
     return assembly.finish()
 
@@ -117,7 +130,7 @@ def _styles(
     if part.picture is None or part.laid is None:
         return [assembly.style(c) for c in colours] if len(colours) > 1 else assembly.style(colours[0])
     if id(part.picture) not in images:
-        small = part.picture.convert("RGB")
+        small = _readable(part.picture)
         small.thumbnail((LARGEST_PICTURE, LARGEST_PICTURE))
         data = io.BytesIO()
         small.save(data, "PNG")
@@ -129,6 +142,54 @@ def _styles(
     usable = np.asarray(np.isfinite(corners).all(axis=(1, 2)) & np.isfinite(part.laid).all(axis=(1, 2)))
     maps = maps_of(np.where(usable[:, None, None], corners, 0.0), np.where(usable[:, None, None], part.laid, 0.0))
     return [assembly.style(colour, number, row) for row in maps.reshape(-1, 8).tolist()]
+
+
+def _readable(picture: Any) -> Any:
+    """A picture of a model as RGB. Raises Problem when it is damaged or too large."""
+    if picture.width * picture.height > MOST_PIXELS:
+        raise Problem(f"A picture has {picture.width} × {picture.height} pixels. Make it smaller first.")
+    try:
+        return on_white(plain(picture))
+    except Exception as error:  # each decoder has its own
+        raise Problem("A picture is damaged.") from error
+
+
+class _Beside(trimesh.resolvers.Resolver):
+    """Finds what a model names among plain files of the kinds a model needs, and nothing else."""
+
+    def __init__(self, model: Path) -> None:
+        self._model = model
+
+    def get(self, name: str) -> bytes:
+        found = find_named(self._model, name)
+        if found is None:
+            raise FileNotFoundError(name)
+        return found.read_bytes()
+
+    def keys(self) -> list[str]:
+        return []
+
+    def write(self, name: str, data: object) -> None:
+        raise NotImplementedError
+
+    def namespaced(self, namespace: str) -> _Beside:
+        return self
+
+
+def _check_depth(path: Path) -> None:
+    """Raise Problem for a glTF whose nodes hold one another so deep that going through them would take minutes."""
+    told = gltf_content(path)
+    nodes: Any = told.get("nodes") if isinstance(told, dict) else None
+    if not isinstance(nodes, list):
+        return
+    held = [n.get("children") if isinstance(n, dict) else None for n in nodes]
+    children = [[c for c in own if isinstance(c, int)] if isinstance(own, list) else [] for own in held]
+    level = set(range(len(nodes))) - {c for own in children for c in own}
+    for _ in range(DEEPEST):
+        level = {c for node in level if 0 <= node < len(nodes) for c in children[node]}
+        if not level:
+            return
+    raise Problem(f"“{path.name}” has groups in groups, more than {DEEPEST} deep. Export it with its groups dissolved.")
 
 
 def _parts(scene: Any) -> Iterator[_Part]:

@@ -26,11 +26,13 @@ from anatome.model.options import MODEL_SUFFIXES, OpenOptions
 from anatome.problems import Problem
 
 # Part of every cache name: raise it whenever a reader changes what it makes of a file.
-READER_VERSION = 7
+READER_VERSION = 8
 CACHE_BYTES = 4_000_000_000
 """What the cache may hold; those not asked for longest go first."""
 STALL = 60.0
 """Seconds without any progress after which a shape is given up; ANATOME_STALL overrides it."""
+SOONER = 2.0
+"""How many times less patience there is after each stall, three times at the most."""
 MOST_GIVEN_UP = 20
 
 
@@ -188,7 +190,8 @@ class OpenJob:
         command = [sys.executable, "-m", "anatome.formats.worker", *map(str, (path, target, scratch)), options.model_dump_json()]
         if reading.careful:
             command += ["--careful", *reading.given_up]
-        stall = float(os.environ.get("ANATOME_STALL", STALL))
+        # Once something hung, the next thing that does is not waited for as long.
+        stall = float(os.environ.get("ANATOME_STALL", STALL)) / (SOONER ** min(reading.careful + len(reading.given_up), 3))
         lines: queue.Queue[str | None] = queue.Queue()
         process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True, errors="replace")
         self._process = process

@@ -13,6 +13,7 @@ from anatome.linework.drawing import Area, Drawing, Ring, Strokes
 from anatome.linework.page import Page, Part
 from anatome.look.look import Rgb
 from anatome.notes.marks import Words
+from anatome.words import printable
 
 WHITE: Rgb = (1.0, 1.0, 1.0)
 
@@ -20,15 +21,15 @@ WHITE: Rgb = (1.0, 1.0, 1.0)
 def pdf_bytes(drawing: Drawing) -> bytes:
     """The drawing as one page as large as it is. The same drawing gives the same bytes."""
     title = f"{drawing.title}, 1:{drawing.scale:g}" if drawing.scale else drawing.title
-    pen = _Pen(title, (drawing.width, drawing.height))
+    pen = _Pen(title, (drawing.width, drawing.height), subject=drawing.title)
     pen.drawing(drawing)
     pen.canvas.showPage()
     return pen.finished()
 
 
-def pages_bytes(title: str, pages: Sequence[Page]) -> bytes:
-    """Pages in one file, each with a bookmark."""
-    pen = _Pen(title, (210.0, 297.0))
+def pages_bytes(title: str, pages: Sequence[Page], author: str = "") -> bytes:
+    """Pages in one file, each with a bookmark; ``author`` is who drew them."""
+    pen = _Pen(title, (210.0, 297.0), author, ", ".join(page.title for page in pages))
     for number, page in enumerate(pages):
         pen.page(page, number)
     return pen.finished()
@@ -37,7 +38,7 @@ def pages_bytes(title: str, pages: Sequence[Page]) -> bytes:
 class _Pen:
     """A file that is written, and the layers it has so far."""
 
-    def __init__(self, title: str, size: tuple[float, float]) -> None:
+    def __init__(self, title: str, size: tuple[float, float], author: str = "", subject: str = "") -> None:
         # A large library, wanted by those who write such a file.
         from reportlab.pdfgen.canvas import Canvas
 
@@ -45,7 +46,11 @@ class _Pen:
         self._out = io.BytesIO()
         points = size[0] * POINT, size[1] * POINT
         self.canvas = Canvas(self._out, pagesize=points, invariant=1, pageCompression=1, initialFontName=NAMES[False])
-        self.canvas.setTitle(title)
+        self.canvas.setTitle(printable(title))
+        # Whoever drew it is named in the title block if anywhere; the writer's own "anonymous" and "unspecified" say nothing.
+        self.canvas.setAuthor(printable(author))
+        self.canvas.setSubject(printable(subject))
+        self.canvas.setCreator("Anatome")
         self._start()
         self._layers: list[str] = []
 
@@ -68,7 +73,7 @@ class _Pen:
         canvas.setPageSize((page.width * POINT, page.height * POINT))
         self._start()
         canvas.bookmarkPage(f"sheet{number}")
-        canvas.addOutlineEntry(page.title, f"sheet{number}", 0)
+        canvas.addOutlineEntry(printable(page.title), f"sheet{number}", 0)
         for part in page.parts:
             self._part(part)
         self._begin("Sheet")

@@ -6,6 +6,7 @@ from typing import Any
 
 from anatome.notes.lettering import capital, font_file
 from anatome.notes.marks import VEIL, VEIL_ROOM, NotesDrawn, Words
+from anatome.words import printable
 
 POINT = 72 / 25.4
 """Points in a millimetre."""
@@ -28,7 +29,7 @@ def draw_words(canvas: Any, words: Words) -> None:
     text.setFont(NAMES[words.strong], words.height * POINT / capital(words.strong))
     (a, b), (c, d), (x, y) = words.right, words.up, words.at
     text.setTextTransform(a, b, c, d, x * POINT, y * POINT)
-    text.textOut(words.text)
+    text.textOut(printable(words.text))
     canvas.drawText(text)
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 import json
 import zipfile
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path
 from xml.sax.saxutils import quoteattr
 
@@ -13,9 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
-from anatome.files import write_whole
 from anatome.problems import Problem
 from anatome.view.passes import Passes
+from anatome.words import printable
 
 THUMBNAIL = 256
 """Pixels of the longer side of the small picture in an OpenRaster file (its specification)."""
@@ -66,7 +66,7 @@ def openraster_bytes(passes: Passes, dpi: float | None = None) -> bytes:
             file.writestr(name, _png(Image.fromarray(layer.image)))
             way = "svg:multiply" if layer.multiplies else "svg:src-over"
             entries.append(
-                f'  <layer name={quoteattr(layer.name)} src={quoteattr(name)} x="0" y="0" opacity="1.0" '
+                f'  <layer name={quoteattr(printable(layer.name))} src={quoteattr(name)} x="0" y="0" opacity="1.0" '
                 f'visibility="visible" composite-op="{way}"/>'
             )
         dots = f' xres="{round(dpi)}" yres="{round(dpi)}"' if dpi else ""
@@ -84,16 +84,9 @@ def _png(image: Image.Image) -> bytes:
     return buffer.getvalue()
 
 
-def write_passes(passes: Passes, folder: Path, name: str, dpi: float | None = None) -> Iterator[Path]:
-    """Write each pass into a file of its own, and what their colours mean into one of JSON; gives the paths one by one.
-
-    Raises Problem when one cannot be written.
-    """
-    for key, image in passes.images.items():
-        path = folder / f"{name}, {key}.png"
-        write_whole(path, png_bytes(image, dpi))
-        yield path
+def passes_files(passes: Passes, folder: Path, name: str, dpi: float | None = None) -> dict[Path, bytes]:
+    """Return the files of a picture's passes by their paths: each pass as a PNG, and what their colours mean as JSON."""
+    files = {folder / f"{name}, {key}.png": png_bytes(image, dpi) for key, image in passes.images.items()}
     if passes.tables:
-        path = folder / f"{name}, passes.json"
-        write_whole(path, (json.dumps(passes.tables, ensure_ascii=False, indent=1) + "\n").encode())
-        yield path
+        files[folder / f"{name}, passes.json"] = (json.dumps(passes.tables, ensure_ascii=False, indent=1) + "\n").encode()
+    return files

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import tempfile
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path, PurePosixPath
 
 from anatome.formats.opening import OpenJob
@@ -56,9 +56,10 @@ def model_file(stored: StoredProject, project_path: Path, folder: Path) -> Path:
                 f"The model of this project, “{path}”, is not there. Put it back, or beside the project file, and open again."
             )
         return path
-    path = folder / (PurePosixPath(reference.path).name or "model")
-    unpack_model(stored.model, path)
-    return path
+    packed, name = stored.model, PurePosixPath(reference.path).name
+    if name and not packed.others:  # what it is called in the file does not matter then
+        packed = replace(packed, main=replace(packed.main, name=name))
+    return unpack_model(packed, folder)
 
 
 class ProjectJob(OpenJob):

@@ -10,6 +10,7 @@ from lxml import etree
 from anatome.formats.svg_notes import add_notes
 from anatome.linework.drawing import Area, Drawing, Ring
 from anatome.look.look import Rgb
+from anatome.words import printable
 
 PICTURE, NOTES = "Picture", "Notes"
 LINKS = "http://www.w3.org/1999/xlink"
@@ -30,7 +31,7 @@ def svg_bytes(drawing: Drawing) -> bytes:
             "viewBox": f"0 0 {drawing.width:.3f} {drawing.height:.3f}",
         },
     )
-    etree.SubElement(root, f"{{{SVG}}}title").text = f"{drawing.title}, 1:{drawing.scale:g}"
+    etree.SubElement(root, f"{{{SVG}}}title").text = printable(f"{drawing.title}, 1:{drawing.scale:g}")
     if drawing.paper is not None:
         whole = {"width": f"{drawing.width:.3f}", "height": f"{drawing.height:.3f}"}
         etree.SubElement(root, f"{{{SVG}}}rect", attrib={**whole, "fill": _colour(drawing.paper)})
@@ -53,7 +54,7 @@ def svg_bytes(drawing: Drawing) -> bytes:
             # A capital is about 0.7 of the type size high.
             style = {"font-family": "sans-serif", "font-size": f"{label.height / 0.7:.3f}", "stroke": "none"}
             made = etree.SubElement(group, f"{{{SVG}}}text", attrib={**place, **style, "fill": _colour(drawing.ink)})
-            made.text = label.text
+            made.text = printable(label.text)
     for strokes in drawing.strokes:
         group = etree.SubElement(root, f"{{{SVG}}}g", attrib=_layer(strokes.name, strokes.ink, strokes.weight))
         if strokes.dashes is not None:
@@ -85,9 +86,9 @@ def _fading(root: etree._Element, area: Area, height: float) -> str:
 def _layer(name: str, ink: Rgb, weight: float) -> dict[str, str]:
     """A group that is a layer, its lines ``weight`` mm wide, or none."""
     return {
-        "id": name,
+        "id": printable(name),
         f"{{{LAYERS}}}groupmode": "layer",
-        f"{{{LAYERS}}}label": name,
+        f"{{{LAYERS}}}label": printable(name),
         "fill-rule": "evenodd",
         "stroke": _colour(ink) if weight else "none",
         "stroke-width": f"{weight:g}",
@@ -97,9 +98,9 @@ def _layer(name: str, ink: Rgb, weight: float) -> dict[str, str]:
 
 
 def _path(group: etree._Element, element_id: str, name: str, d: str, fill: str) -> None:
-    made = etree.SubElement(group, f"{{{SVG}}}path", attrib={"data-id": element_id, "fill": fill, "d": d})
+    made = etree.SubElement(group, f"{{{SVG}}}path", attrib={"data-id": printable(element_id), "fill": fill, "d": d})
     if name:
-        etree.SubElement(made, f"{{{SVG}}}title").text = "".join(c for c in name if c.isprintable())
+        etree.SubElement(made, f"{{{SVG}}}title").text = printable(name)
 
 
 def _moves(points: Ring | Iterable[tuple[float, float]], height: float) -> str:

@@ -9,6 +9,7 @@ from lxml import etree
 
 from anatome.notes.lettering import FAMILY, capital, font_file
 from anatome.notes.marks import VEIL, VEIL_ROOM, NotesDrawn, Words
+from anatome.words import printable
 
 SVG = "http://www.w3.org/2000/svg"
 
@@ -49,7 +50,7 @@ def _text(group: etree._Element, words: Words, height: float, ink: str) -> None:
             "style": "font-kerning:none;font-variant-ligatures:none;white-space:pre",
         },
     )
-    made.text = words.text
+    made.text = printable(words.text)
 
 
 def _path(points: list[list[float]], height: float) -> str:
@@ -61,7 +62,7 @@ def _used(notes: NotesDrawn) -> dict[bool, str]:
     found: dict[bool, set[str]] = {False: set(), True: set()}
     for note in notes.sound:
         for words in note.words:
-            found[words.strong] |= set(words.text)
+            found[words.strong] |= set(printable(words.text))
     return {strong: "".join(sorted(letters)) for strong, letters in found.items()}
 
 

@@ -18,6 +18,7 @@ from pathlib import Path
 from anatome.formats.store import save_building
 from anatome.model.building import DERIVED, Building
 from anatome.model.options import IFC_SUFFIXES, OpenOptions
+from anatome.pictures import forbid_other_formats
 from anatome.problems import Problem
 
 EVERY = 0.1
@@ -80,6 +81,7 @@ def main() -> int:
     options = OpenOptions.model_validate_json(sys.argv[4])
     careful = (scratch / "shapes", sys.argv[6:]) if sys.argv[5:6] == ["--careful"] else None
     report = Report()
+    forbid_other_formats()
     try:
         say(share=0.01, doing="Reading the file")
         building = read(path, options, report, careful)

@@ -19,8 +19,9 @@ from anatome.linework.occluders import Occluders, in_picture
 from anatome.linework.on_paper import OnPaper
 from anatome.linework.patterns import pattern_on_paper, seen_true
 from anatome.look.hatches import hatch_lines
-from anatome.look.look import DEEPEST, FADES_OVER, Look
+from anatome.look.look import DEEPEST, FADES_OVER
 from anatome.model.building import Building
+from anatome.model.kinds import CONTEXT_TYPES
 
 Array = NDArray[np.float64]
 
@@ -86,7 +87,7 @@ class CutAreas:
                 if is_true:
                     pattern = pattern_on_paper(hatch, filled.polygons[number], unit, base, square)
                     area = replace(area, pattern=pattern)
-                own = hatch_lines(hatch, filled.polygons[number], unit, base)
+                own = hatch_lines(hatch, filled.polygons[number], unit, base, millimetre)
                 lines = shapely.linestrings(on_paper(own)) if len(own) else np.empty(0, object)
                 for line in shapely.get_parts(shapely.intersection(lines, shapely.multipolygons(polygons))).tolist():
                     if line.geom_type == "LineString" and not line.is_empty:
@@ -154,9 +155,9 @@ def faded(areas: list[Area], width: float) -> shapely.Geometry:
     return shapely.union_all([*shapely.make_valid(shapes), shapely.box(0.0, 0.0, width, low)])
 
 
-def layers_of(building: Building, areas: list[Area], look: Look) -> tuple[Layer, ...]:
+def layers_of(building: Building, areas: list[Area]) -> tuple[Layer, ...]:
     """A layer for each type of what is cut, ground and neighbours first."""
     kind = {element.id: element.type for element in building.elements}
     names = sorted({kind[area.element_id] for area in areas})
-    names.sort(key=lambda name: look.poche_of(name) == look.poche)
+    names.sort(key=lambda name: name not in CONTEXT_TYPES)
     return tuple(Layer(name, tuple(a for a in areas if kind[a.element_id] == name)) for name in names)

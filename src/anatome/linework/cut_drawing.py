@@ -18,6 +18,7 @@ from anatome.look.hatches import hatch_lines
 from anatome.look.look import Look
 from anatome.look.styles import resolve
 from anatome.model.building import Building
+from anatome.model.kinds import CONTEXT_TYPES
 from anatome.problems import Problem
 
 MARGIN = 10.0
@@ -70,7 +71,7 @@ def cut_drawing(
         for name in sorted(names)
     ]
     # Ground and neighbours first, so that what is built lies over it.
-    layers.sort(key=lambda layer: look.poche_of(layer.name) == look.poche)
+    layers.sort(key=lambda layer: layer.name not in CONTEXT_TYPES)
     width, height = (high - low) * factor + 2 * margin
     strokes = _strokes(building, found, look, on_paper, factor)
     return Drawing(title, float(width), float(height), scale, 0.0, look.ink, tuple(layers), strokes)
@@ -138,6 +139,7 @@ def series_drawing(
     field = (high - low) * factor + np.array([GUTTER, GUTTER + 2 * LETTERS])
     columns = max(1, round(float(np.sqrt(len(sections) * field[1] / field[0]))))
     rows = -(-len(sections) // columns)
+    kind = {element.id: element.type for element in building.elements}
     layers = []
     for number, (found, label) in enumerate(zip(sections, labels)):
         corner = np.array([number % columns, rows - 1 - number // columns]) * field + MARGIN
@@ -147,7 +149,7 @@ def series_drawing(
             return np.asarray((points - low) * factor + origin)
 
         # Ground first, so that what is built lies over it.
-        areas = sorted(_areas(building, found, look, on_paper), key=lambda area: area.fill == look.poche)
+        areas = sorted(_areas(building, found, look, on_paper), key=lambda area: kind[area.element_id] not in CONTEXT_TYPES)
         text = Label(label, (float(corner[0]), float(corner[1])), LETTERS)
         layers.append(Layer(label, tuple(areas), _lines(building, found, on_paper), (text,)))
     width, height = field * np.array([columns, rows]) + 2 * MARGIN

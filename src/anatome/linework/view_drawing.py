@@ -98,7 +98,7 @@ def _drawn(
     went_on(0.9)
     cut = CutAreas(work, hiding)
     areas, hatches = cut.drawn()
-    layers = layers_of(view.opened.cut_open.building, areas, view.look)
+    layers = layers_of(view.opened.cut_open.building, areas)
     if tones and beyond:
         seen = work.pieces(flat, of, stretch) if view.look.edges and side is None else _all_edges(view)
         blank = faded(areas, work.viewport.width)

@@ -25,6 +25,8 @@ MOST_FAMILIES = 4
 MOST_LINES = 20_000
 """Lines of one family in one area: more would be grey anyway."""
 ORIGIN = np.zeros(2)
+DENSEST = 0.1
+"""Mm on paper between lines, at least: half of what the finest pen leaves free."""
 LONG = 2.0
 """Times as long as wide from which an area has a long side to follow."""
 
@@ -38,6 +40,11 @@ class Family(Value):
     shift: float = Field(default=0.0, ge=-1000, le=1000)
     dashes: tuple[float, float] | None = None
     stagger: float = Field(default=0.0, ge=-1000, le=1000)
+
+    @property
+    def drawn_dashes(self) -> tuple[float, float] | None:
+        """Dash and gap, nothing where one of them has no length: those are whole lines."""
+        return self.dashes if self.dashes is not None and min(self.dashes) > 0 else None
 
 
 class Hatch(Value):
@@ -89,13 +96,28 @@ def _shipped(name: str) -> dict[str, Hatch]:
 def read_hatches(path: Path) -> tuple[Hatch, ...]:
     """The hatches in a file. Raises Problem when it is none of ours."""
     try:
-        return HatchFile.model_validate(json.loads(path.read_bytes())).hatches
+        found = HatchFile.model_validate(json.loads(path.read_bytes())).hatches
+        for hatch in found:
+            _check(hatch, path.name)
+        return found
     except OSError as error:
         raise Problem(f"“{path.name}” cannot be read: {error.strerror or error}.") from error
     except (ValidationError, ValueError, RecursionError) as error:
         first = error.errors()[0] if isinstance(error, ValidationError) else None
         where = ".".join(map(str, first["loc"])) + ": " + first["msg"] if first else str(error)
         raise Problem(f"“{path.name}” holds no hatches of the form docs/hatches.md describes. {where}") from error
+
+
+def _check(hatch: Hatch, file: str) -> None:
+    """Raise Problem for what could be drawn by nobody."""
+    for family in hatch.families:
+        if family.dashes is not None and min(family.dashes) <= 0:
+            raise Problem(f"The hatch “{hatch.name}” in “{file}” has a dash or a gap without length. Both are above 0.")
+        if hatch.unit == "mm" and family.spacing < DENSEST:
+            raise Problem(
+                f"The lines of the hatch “{hatch.name}” in “{file}” are {family.spacing:g} mm apart on paper; "
+                f"{DENSEST:g} mm is the least."
+            )
 
 
 def long_side(polygon: shapely.Geometry) -> float | None:
@@ -123,12 +145,15 @@ def frame_of(hatch: Hatch, polygon: shapely.Geometry, base: Array) -> tuple[floa
     return turned, shapely.get_coordinates(shapely.minimum_rotated_rectangle(polygon))[0]
 
 
-def hatch_lines(hatch: Hatch, polygon: shapely.Geometry, unit: float, base: Array = ORIGIN) -> Array:
-    """(n, 2, 2) the lines of a hatch in an area, in the area's own measure, of which ``unit`` is one unit of the hatch."""
+def hatch_lines(hatch: Hatch, polygon: shapely.Geometry, unit: float, base: Array = ORIGIN, millimetre: float = 1.0) -> Array:
+    """(n, 2, 2) the lines of a hatch in an area, in the area's own measure, of which ``unit`` is one unit of the hatch and
+    ``millimetre`` one on paper. Families closer than DENSEST on paper have none: they would be an even tone, and without end."""
     turned, origin = frame_of(hatch, polygon, base)
     found = [np.empty((0, 2, 2))]
     for family in hatch.families:
-        lines = _family_lines(family, polygon, unit, turned, origin)
+        if family.spacing * unit < DENSEST * millimetre:
+            continue
+        lines = _family_lines(family, polygon, unit, turned, origin, DENSEST * millimetre)
         if len(lines):
             kept = shapely.get_parts(shapely.intersection(shapely.multilinestrings(shapely.linestrings(lines)), polygon))
             points = [shapely.get_coordinates(line) for line in kept if line.geom_type == "LineString"]
@@ -146,13 +171,13 @@ def hatch_rows(
     for family in hatch.families:
         angle = turned + np.radians(family.angle)
         along, across = np.array([np.cos(angle), np.sin(angle)]), np.array([-np.sin(angle), np.cos(angle)])
-        dashes = None if family.dashes is None else (family.dashes[0] * unit, family.dashes[1] * unit)
+        dashes = None if family.drawn_dashes is None else (family.drawn_dashes[0] * unit, family.drawn_dashes[1] * unit)
         step = family.spacing * unit * across + (0.0 if dashes is None else family.stagger * unit) * along
         found.append((origin + family.shift * unit * across, along, step, dashes))
     return found
 
 
-def _family_lines(family: Family, polygon: shapely.Geometry, unit: float, turned: float, origin: Array) -> Array:
+def _family_lines(family: Family, polygon: shapely.Geometry, unit: float, turned: float, origin: Array, least: float) -> Array:
     """(n, 2, 2) whole lines or dashes that cover the bounds of an area."""
     angle = turned + np.radians(family.angle)
     along, across = np.array([np.cos(angle), np.sin(angle)]), np.array([-np.sin(angle), np.cos(angle)])
@@ -166,9 +191,9 @@ def _family_lines(family: Family, polygon: shapely.Geometry, unit: float, turned
         return np.empty((0, 2, 2))
     rows = np.arange(first, last + 1)
     feet = origin + (rows * spacing + shift)[:, None] * across
-    if family.dashes is None:
+    if family.drawn_dashes is None or sum(family.drawn_dashes) * unit < least:
         return np.stack([feet + begin * along, feet + end * along], axis=1)
-    dash, period = family.dashes[0] * unit, sum(family.dashes) * unit
+    dash, period = family.drawn_dashes[0] * unit, sum(family.drawn_dashes) * unit
     starts = rows * family.stagger * unit
     count = int((end - begin) / period) + 2
     if len(rows) * count > MOST_LINES * 10:

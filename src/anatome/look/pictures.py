@@ -6,9 +6,8 @@ import base64
 import io
 from pathlib import Path
 
-from PIL import Image, UnidentifiedImageError
-
 from anatome.look.look import MOST_PICTURE, Picture
+from anatome.pictures import on_white, open_picture
 from anatome.problems import Problem
 
 LARGEST = 1024
@@ -16,12 +15,8 @@ LARGEST = 1024
 
 
 def read_picture(path: Path, metres: float) -> Picture:
-    """The picture in a PNG or JPEG file, so many metres wide on a surface. Raises Problem when it is none."""
-    try:
-        with Image.open(path) as opened:
-            picture = opened.convert("RGB")
-    except (UnidentifiedImageError, OSError, ValueError, Image.DecompressionBombError) as error:
-        raise Problem(f"“{path.name}” is no picture that can be read. Choose a PNG or a JPEG file.") from error
+    """The picture in a file, so many metres wide on a surface. Raises Problem when it is none."""
+    picture = on_white(open_picture(path))
     picture.thumbnail((LARGEST, LARGEST))
     for quality in (90, 70, 50):
         data = io.BytesIO()

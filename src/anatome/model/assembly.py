@@ -27,6 +27,7 @@ class BuildingAssembly:
         self.spaces: list[Space] = []
         self.failed: list[FailedProduct] = []
         self.unit = Unit()
+        self.remarks: list[str] = []
         self.place: Place | None = None
         self._elements: list[Element] = []
         self._vertices: list[NDArray[np.float64]] = []
@@ -84,7 +85,7 @@ class BuildingAssembly:
         owner = np.repeat(np.arange(len(counts)), counts)
         vertex_owner = np.repeat(np.arange(len(sizes)), sizes)
 
-        remarks: list[str] = []
+        remarks = list(self.remarks)
         # Column by column: sums and the like over rows of three are slow.
         finite = np.isfinite(vertices)
         bad = ~(finite[:, 0] & finite[:, 1] & finite[:, 2])

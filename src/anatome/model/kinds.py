@@ -8,6 +8,7 @@ EARTH_TYPES = ("IfcGeographicElement", "IfcSite")
 NEIGHBOUR_TYPE = "IfcBuilding"
 """What stands round the building as a block; a model's own building is in parts."""
 CONTEXT_TYPES = (*EARTH_TYPES, NEIGHBOUR_TYPE)
+"""Drawn first where cut, so that what is built lies over it."""
 FURNITURE_TYPES = (
     "IfcFurnishingElement",
     "IfcFurniture",

@@ -118,7 +118,7 @@ class NoteView:
         if place is None:
             return None
         number = self.building.index_of.get(anchor.on)
-        parts = self.opened.parts
+        parts = self.opened.parts if number is not None else self._of_storey(anchor.on)
         for part in parts:
             left = part.cut_open
             if number is None:
@@ -128,6 +128,18 @@ class NoteView:
             elif left.shown[number] and not left.removed(place[None], np.array([number]))[0]:
                 return Met(place, part, True)
         return Met(place, parts[0] if parts else None, False)
+
+    def _of_storey(self, name: str) -> Sequence[Placed]:
+        """What is shown, first of all that with the most parts of the storey of this id, or of the storey of this space: names of
+        rooms and levels go with the storey they are of."""
+        parts, building = self.opened.parts, self.building
+        if len(parts) < 2:
+            return parts
+        storey = next((i for i, s in enumerate(building.storeys) if s.id == name), None)
+        if storey is None:
+            storey = next((s.storey for s in building.spaces if s.id == name), None)
+        of_it = np.array([storey is not None and e.storey == storey for e in building.elements], bool)
+        return sorted(parts, key=lambda part: -int((part.cut_open.shown & of_it).sum()))
 
     def through(self, met: Met) -> Viewport:
         """The picture, asked about places at home of what an anchor belongs to."""

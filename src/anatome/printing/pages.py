@@ -3,21 +3,21 @@
 from __future__ import annotations
 
 import base64
-import io
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 import shapely
-from PIL import Image
 
 from anatome.linework.drawing import Area, Drawing, Layer, Strokes
 from anatome.linework.page import Page, Part
 from anatome.look.hatches import hatch_lines
 from anatome.notes.furniture import needle, scale_bar
 from anatome.notes.marks import NoteMarks, NotesDrawn, Stroke, Words
+from anatome.pictures import open_picture
 from anatome.printing.contents import LegendEntry
+from anatome.problems import Problem
 from anatome.scenes.project import Project
 from anatome.scenes.sheet_frames import (
     CAPTION,
@@ -158,15 +158,14 @@ def picture_of(data: str) -> bytes | None:
     try:
         found = base64.b64decode(data, validate=True)
         size_of(found)
-    except (ValueError, OSError):
+    except (ValueError, Problem):
         return None
     return found
 
 
 def size_of(data: bytes) -> tuple[int, int]:
-    """Pixels of a picture. Raises OSError when it is none."""
-    with Image.open(io.BytesIO(data)) as image:
-        return image.size
+    """Pixels of a picture. Raises Problem when it is none."""
+    return open_picture(data).size
 
 
 def legend_drawing(block: LegendBlock, entries: tuple[LegendEntry, ...]) -> tuple[Drawing, list[Words]]:

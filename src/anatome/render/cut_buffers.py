@@ -140,7 +140,7 @@ class CutBuffers:
             for number, hatch in enumerate(hatches):
                 for i, family in enumerate(hatch.families):
                     angle = np.radians(family.angle)
-                    dash, gap = family.dashes or (0.0, 0.0)
+                    dash, gap = family.drawn_dashes or (0.0, 0.0)
                     rows[number, 2 * i] = np.cos(angle), np.sin(angle), family.spacing, family.shift
                     rows[number, 2 * i + 1] = family.stagger, dash, gap, float(hatch.unit == "m")
             made = self._ctx.texture((2 * MOST_FAMILIES, len(rows)), 4, data=rows.tobytes(), dtype="f4")

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import base64
-import io
 from collections import OrderedDict
 from collections.abc import Sequence
 
 import moderngl
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, UnidentifiedImageError
+from PIL import Image
 
 from anatome.look.styles import Styles
 from anatome.model.building import Building
+from anatome.pictures import on_white, open_picture
+from anatome.problems import Problem
 
 SIDE = 512
 """Pixels on a side of every picture: they lie in one stack."""
@@ -74,8 +75,8 @@ def wanted(styles: Styles) -> bool:
 def _opened(data: bytes) -> Image.Image:
     """A picture, or a grey one in place of what is none."""
     try:
-        return Image.open(io.BytesIO(data)).convert("RGB")
-    except (UnidentifiedImageError, OSError, ValueError):
+        return on_white(open_picture(data))
+    except Problem:
         return Image.new("RGB", (1, 1), (200, 200, 200))
 
 

@@ -88,7 +88,11 @@ def noted(image: NDArray[np.uint8], notes: NotesDrawn | None) -> NDArray[np.uint
     scale = 0.0 if notes is None else image.shape[0] / notes.height
     if notes is None or scale < LEAST_SCALE or not notes.sound:
         return image
-    over = layer(notes, (image.shape[1], image.shape[0]))
+    return over_picture(image, layer(notes, (image.shape[1], image.shape[0])))
+
+
+def over_picture(image: NDArray[np.uint8], over: NDArray[np.uint8]) -> NDArray[np.uint8]:
+    """A picture (h, w, 4) RGBA, not premultiplied, with another one over it."""
     alpha, under = over[..., 3:] / np.float32(255), image[..., 3:] / np.float32(255)
     whole = alpha + under * (1 - alpha)
     mixed = over[..., :3] * alpha + image[..., :3] * under * (1 - alpha)

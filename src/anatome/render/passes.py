@@ -20,7 +20,7 @@ from anatome.notes.marks import NotesDrawn
 from anatome.problems import Problem
 from anatome.render.accumulation import jitter
 from anatome.render.notes import layer as note_layer
-from anatome.render.notes import noted
+from anatome.render.notes import noted, over_picture
 from anatome.render.pictures import EXPORT_SAMPLES, Ground, pad_for, paper_of
 from anatome.render.renderer import Renderer, View
 from anatome.render.targets import SampleTarget
@@ -322,7 +322,9 @@ def _with_notes(found: Passes, notes: NotesDrawn | None, wanted: bool, layered: 
         over = note_layer(notes, (width, height))
     images = {**found.images, "notes": over} if wanted else found.images
     layers = (*found.layers, PictureLayer("Notes", over)) if layered and over.any() else found.layers
-    return Passes(noted(found.colour, notes), images, layers, found.tables)
+    # Where the notes are a layer, all layers together are the picture, however small it is.
+    colour = over_picture(found.colour, over) if layered else noted(found.colour, notes)
+    return Passes(colour, images, layers, found.tables)
 
 
 def _code(colour: NDArray[np.uint8]) -> str:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from string import Formatter
 from typing import TypeVar
 
-from anatome.files import safe_name
+from anatome.files import distinct_names
 from anatome.look.look import Look
 from anatome.problems import Problem
 from anatome.scenes.project import Scene
@@ -31,21 +31,15 @@ def planned(project: str, scenes: Sequence[Scene], looks: Sequence[Look | None],
     """
     pattern = pattern.strip() or ("{number} {scene}, {look}" if len(looks) > 1 else "{number} {scene}")
     _check(pattern)
-    found: list[Planned] = []
-    taken: set[str] = set()
+    found: list[Scene] = []
+    names: list[str] = []
     for number, scene in enumerate(scenes, 1):
         for look in looks:
             own = scene if look is None else in_look(scene, look)
-            filled = pattern.format(
-                number=f"{number:02d}", scene=scene.name, look=own.state.look.name or "own look", project=project
-            )
-            base = name = safe_name(filled)
-            again = 2
-            while name.lower() in taken:
-                name, again = f"{base} {again}", again + 1
-            taken.add(name.lower())
-            found.append(Planned(own, name))
-    return found
+            look_name = own.state.look.name or "own look"
+            names.append(pattern.format(number=f"{number:02d}", scene=scene.name, look=look_name, project=project))
+            found.append(own)
+    return [Planned(own, name) for own, name in zip(found, distinct_names(names))]
 
 
 def in_look(scene: Scene, look: Look) -> Scene:

@@ -109,7 +109,11 @@ class History:
 
     @property
     def unsaved(self) -> bool:
-        """True when the present differs from what was last saved, looking around aside."""
-        if self._saved is None:
+        """True when the present differs from what was last saved; looking around, and looking at scenes as they are, aside."""
+        present, saved = self.present, self._saved
+        if saved is None:
             return True
-        return set_camera(self.present, self._saved.stage.camera) != self._saved
+        if present.scene(present.current_scene) is not None and not present.differs_from_scene:
+            shown = {"stage": saved.stage, "current_scene": saved.current_scene, "scene_as_shown": saved.scene_as_shown}
+            return present.model_copy(update=shown) != saved
+        return set_camera(present, saved.stage.camera) != saved

@@ -2,7 +2,7 @@
 
 ``project.json`` follows the schema that :func:`project_schema` gives (published as docs/project.schema.json);
 ``thumbnails/<scene id>.png`` are pictures of the scenes, ``linework/<scene id>/<mark>.json`` drawings of them, which are made
-anew when they are not there; ``model/<file name>`` is the embedded model.
+anew when they are not there; ``model/<file name>`` is the embedded model, after which come the files it names.
 """
 
 from __future__ import annotations
@@ -11,7 +11,7 @@ import json
 import os
 import zipfile
 import zlib
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path, PurePosixPath
 from typing import IO, Any
@@ -24,6 +24,8 @@ from anatome.scenes.migrations import migrated
 from anatome.scenes.project import VERSION, Project
 
 SUFFIX = ".anatome"
+MODEL = "model/"
+"""The folder of the embedded model in the file; its main file comes first."""
 LARGEST_JSON, LARGEST_THUMBNAIL, LARGEST_LINEWORK, LARGEST_MODEL = 200_000_000, 20_000_000, 100_000_000, 4_000_000_000
 """Bytes a member may have; what says it is larger is not read at all."""
 MOST_MEMBERS = 10_000
@@ -32,12 +34,26 @@ BLOCK = 1 << 20
 
 
 @dataclass(frozen=True)
-class PackedModel:
-    """A model file as it lies in a project: deflated, with the check sum and size of what comes out."""
+class PackedFile:
+    """A file as it lies in a project: deflated, with the check sum and size of what comes out. ``name`` may say folders."""
 
+    name: str
     deflated: bytes = field(repr=False)
     check: int
     size: int
+
+
+@dataclass(frozen=True)
+class PackedModel:
+    """A model as it lies in a project: its ``main`` file and the ``others`` it names (materials, pictures, buffers)."""
+
+    main: PackedFile
+    others: tuple[PackedFile, ...] = ()
+
+    @property
+    def files(self) -> tuple[PackedFile, ...]:
+        """All of them, the main one first."""
+        return (self.main, *self.others)
 
 
 @dataclass(frozen=True)
@@ -50,8 +66,15 @@ class StoredProject:
     linework: Mapping[str, bytes] = field(default_factory=dict)
 
 
-def pack_model(source: Path) -> PackedModel:
-    """A model file packed for projects. Raises Problem when it cannot be read."""
+def pack_model(main: Path, others: Iterable[Path] = (), root: Path | None = None) -> PackedModel:
+    """A model packed for projects: its main file and the others it names, all under a folder ``root``. Raises Problem when one
+    cannot be read."""
+    under = root or main.parent
+    packed = [_pack(path, path.relative_to(under).as_posix()) for path in (main, *others)]
+    return PackedModel(packed[0], tuple(packed[1:]))
+
+
+def _pack(source: Path, name: str) -> PackedFile:
     packer, check, size, parts = zlib.compressobj(6, zlib.DEFLATED, -15), 0, 0, []
     try:
         with source.open("rb") as stream:
@@ -64,11 +87,19 @@ def pack_model(source: Path) -> PackedModel:
             "Put it back, or save with the model left outside (Open menu)."
         ) from error
     parts.append(packer.flush())
-    return PackedModel(b"".join(parts), check, size)
+    return PackedFile(name, b"".join(parts), check, size)
 
 
-def unpack_model(packed: PackedModel, target: Path) -> None:
-    """Write the model as a file. Raises Problem when what is packed is damaged."""
+def unpack_model(packed: PackedModel, folder: Path) -> Path:
+    """Write the model into a folder; returns where its main file lies. Raises Problem when what is packed is damaged."""
+    for file in packed.files:
+        target = folder / file.name
+        target.parent.mkdir(parents=True, exist_ok=True)
+        _unpack(file, target)
+    return folder / packed.main.name
+
+
+def _unpack(packed: PackedFile, target: Path) -> None:
     unpacker, check, size = zlib.decompressobj(-15), 0, 0
     try:
         with target.open("wb") as stream:
@@ -106,14 +137,15 @@ def save_project(path: Path, stored: StoredProject) -> None:
         for name, drawing in sorted(stored.linework.items()):
             _put(archive, f"linework/{name}.json", drawing)
         if stored.model is not None:
-            _put_packed(archive, f"model/{PurePosixPath(stored.project.model.path).name}", stored.model)
+            for file in stored.model.files:
+                _put_packed(archive, f"{MODEL}{file.name}", file)
 
 
 def _put(archive: zipfile.ZipFile, name: str, content: bytes) -> None:
     archive.writestr(zipfile.ZipInfo(name, _DATE), content, zipfile.ZIP_DEFLATED)
 
 
-def _put_packed(archive: zipfile.ZipFile, name: str, packed: PackedModel) -> None:
+def _put_packed(archive: zipfile.ZipFile, name: str, packed: PackedFile) -> None:
     """Put in what is deflated already. zipfile has no call for that, so the entry is written by hand as zipfile writes it."""
     entry = zipfile.ZipInfo(name, _DATE)
     entry.compress_type = zipfile.ZIP_DEFLATED
@@ -191,10 +223,11 @@ def _stored(path: Path, archive: zipfile.ZipFile, damaged: Problem) -> StoredPro
             linework[f"{name.parts[1]}/{name.stem}"] = _member(archive, entry.filename, LARGEST_LINEWORK, damaged)
     model = None
     if project.model.embedded:
-        inside = [entry for entry in entries if entry.filename.startswith("model/")]
-        if not inside:
+        inside = [entry for entry in entries if entry.filename.startswith(MODEL) and not entry.is_dir()]
+        if not inside or not all(_stays_inside(entry.filename) for entry in inside):
             raise damaged
-        model = _packed(path, archive, inside[0], damaged)
+        packed = [_packed(path, archive, entry, damaged) for entry in inside]
+        model = PackedModel(packed[0], tuple(packed[1:]))
     return StoredProject(project, thumbnails, model, linework)
 
 
@@ -209,16 +242,23 @@ def _member(archive: zipfile.ZipFile, name: str, largest: int, damaged: Problem)
     return content
 
 
-def _packed(path: Path, archive: zipfile.ZipFile, entry: zipfile.ZipInfo, damaged: Problem) -> PackedModel:
-    """The embedded model, left packed."""
+def _stays_inside(name: str) -> bool:
+    """Whether what is unpacked under a name lies in the folder it is unpacked into."""
+    parts = name.removeprefix(MODEL).split("/")
+    return all(part not in ("", ".", "..") and "\\" not in part and "\0" not in part for part in parts)
+
+
+def _packed(path: Path, archive: zipfile.ZipFile, entry: zipfile.ZipInfo, damaged: Problem) -> PackedFile:
+    """A file of the embedded model, left packed."""
+    name = entry.filename.removeprefix(MODEL)
     limit = min(LARGEST_MODEL, path.stat().st_size)
     if entry.file_size > LARGEST_MODEL or entry.compress_size > limit or entry.flag_bits & 1:
         raise damaged
     if entry.compress_type != zipfile.ZIP_DEFLATED:
         content = _member(archive, entry.filename, LARGEST_MODEL, damaged)
-        return PackedModel(_deflated(content), zlib.crc32(content), len(content))
+        return PackedFile(name, _deflated(content), zlib.crc32(content), len(content))
     with path.open("rb") as stream:
-        return PackedModel(_raw(stream, entry, damaged), entry.CRC, entry.file_size)
+        return PackedFile(name, _raw(stream, entry, damaged), entry.CRC, entry.file_size)
 
 
 def _raw(stream: IO[bytes], entry: zipfile.ZipInfo, damaged: Problem) -> bytes:

@@ -170,8 +170,6 @@ class SiteCommands:
             return read_footprints(path, unit, height)  # type: ignore[arg-type]
 
         def done(found: Footprints) -> None:
-            if session.building is None:
-                return
             neighbours = found.neighbours
             if found.unit == "degrees":
                 east, north = session.subject_bounds()[:, :2].mean(axis=0)
@@ -187,7 +185,7 @@ class SiteCommands:
         def failed(error: Exception) -> None:
             self._host.tell(in_words(error), "These neighbours could not be read")
 
-        self._reading = Task(work, done, failed, session)
+        self._reading = Task(work, session.while_open(done), session.while_open(failed), session)
 
     def change_neighbours(self, said: str, **changes: float) -> None:
         """Move or turn them all."""

@@ -25,7 +25,7 @@ from anatome.app.stage.stage import Stage
 from anatome.app.ticks import Ticks
 from anatome.app.waiting import LIGHT_SHARE
 from anatome.cuts.dissection import Cutter
-from anatome.files import write_whole
+from anatome.files import make_folder, write_whole
 from anatome.formats.pictures_out import openraster_bytes, writer_for
 from anatome.formats.properties import facts_for
 from anatome.look.look import Look
@@ -48,7 +48,7 @@ class BatchDialog(SendOut):
     after_cancel = "the pictures written so far stay"
 
     def __init__(self, parent: QWidget, session: Session, stage: Stage, folder: Path) -> None:
-        super().__init__(parent, "Send out many pictures", "Write pictures", folder / "pictures", "")
+        super().__init__(parent, "Send out many pictures", "Write pictures", folder, "pictures", "", "")
         self.setMinimumWidth(620)
         self._session, self._stage = session, stage
         self._looks: list[Look | None] = [None, *session.project.looks, *shipped_looks().values()]
@@ -115,10 +115,7 @@ class BatchDialog(SendOut):
 
     def write(self, path: Path) -> None:
         plan = self._plan()
-        try:
-            path.mkdir(parents=True, exist_ok=True)
-        except OSError as error:
-            raise Problem(f"“{path}” cannot be a folder for the pictures: {error.strerror}.") from error
+        make_folder(path)
         building = self._session.building
         assert building is not None
         self._folder, self._todo, self._cutter = path, plan, Cutter(building)
@@ -172,7 +169,9 @@ class BatchDialog(SendOut):
 
     def _pack(self, number: int, path: Path, content: Callable[[], bytes]) -> None:
         def work(told: Told) -> None:
-            write_whole(path, content())
+            written = content()
+            if told.keep():
+                write_whole(path, written)
 
         self._under_way = Task(work, lambda _: self._next(number + 1), self.not_written, self)
 

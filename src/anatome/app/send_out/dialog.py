@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Protocol
 
@@ -11,14 +12,33 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QLineEdit, QProg
 from anatome.app.background import Task, Told, in_words
 from anatome.app.form_dialog import FormDialog
 from anatome.app.waiting import TimeLeft
+from anatome.files import make_folder, safe_name, write_whole
 from anatome.problems import Problem
 
 
 class Cancellable(Protocol):
     """Work under way."""
 
-    def cancel(self) -> None:
-        """Give it up."""
+    def cancel(self) -> bool | None:
+        """Give it up; False when it is too late for that."""
+
+
+@dataclass(frozen=True)
+class Made:
+    """What is to be written, into a ``folder`` that may have to be made, and what is said when it is."""
+
+    files: Mapping[Path, bytes]
+    said: str
+    folder: Path | None = None
+
+    def write(self, told: Told) -> str:
+        """Write all of it, unless it was cancelled before. Raises Problem."""
+        if told.keep():
+            if self.folder is not None:
+                make_folder(self.folder)
+            for path, content in self.files.items():
+                write_whole(path, content)
+        return self.said
 
 
 class SendOut(FormDialog):
@@ -29,11 +49,11 @@ class SendOut(FormDialog):
 
     after_cancel = "nothing was written"
 
-    def __init__(self, parent: QWidget, title: str, go: str, suggestion: Path, kind: str) -> None:
+    def __init__(self, parent: QWidget, title: str, go: str, folder: Path, name: str, ending: str, kind: str) -> None:
         super().__init__(parent, title, go, 460)
         self._kind = kind
         self._under_way: Cancellable | None = None
-        self.path = QLineEdit(str(suggestion))
+        self.path = QLineEdit(str(folder / f"{safe_name(name)}{ending}"))
         browse = QPushButton("Choose…")
         browse.clicked.connect(self.browse)
         self.file_row = QHBoxLayout()
@@ -71,9 +91,10 @@ class SendOut(FormDialog):
         """Begin writing the file, with :meth:`work_on`. Raises Problem."""
         raise NotImplementedError
 
-    def work_on(self, work: Callable[[Told], str]) -> None:
-        """Let a thread write the file; it returns what was done, in words, and closes the dialog."""
-        task = Task(work, self.written, self.not_written, self)
+    def work_on(self, work: Callable[[Told], Made]) -> None:
+        """Let a thread make the file; what it returns is written, and the dialog closes. Until it is being written it can be
+        cancelled, and then nothing is written at all."""
+        task = Task(lambda told: work(told).write(told), self.written, self.not_written, self)
         task.progressed.connect(self.show_share)
         self._under_way = task
 
@@ -113,7 +134,8 @@ class SendOut(FormDialog):
 
     def reject(self) -> None:
         if self._under_way is not None:
-            self._under_way.cancel()
+            if self._under_way.cancel() is False:
+                return  # it is being written, and over in a moment
             self._under_way = None
             self._show_busy()
             self.show_problem(f"It was cancelled; {self.after_cancel}.")

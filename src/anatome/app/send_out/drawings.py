@@ -11,16 +11,15 @@ from numpy.typing import NDArray
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QWidget
 
 from anatome.app.background import Told
-from anatome.app.send_out.dialog import SendOut
+from anatome.app.send_out.dialog import Made, SendOut
 from anatome.app.session import Session
 from anatome.cuts.cut import SteppedSection
 from anatome.cuts.facts import series_facts
 from anatome.cuts.flat_view import flat_section
 from anatome.cuts.section import Section
-from anatome.files import write_whole
+from anatome.files import safe_name
 from anatome.formats.drawings_out import writer_for
 from anatome.linework.cut_drawing import cut_drawing, series_drawing
-from anatome.linework.drawing import Drawing
 from anatome.problems import Problem
 from anatome.view.crop import SCALES, extent_on
 
@@ -50,10 +49,6 @@ class _Scaled(SendOut):
         except ValueError:
             raise Problem(f"“{self.scale.currentText()}” is not a scale. Type one such as 1:50.") from None
 
-    @staticmethod
-    def write_drawing(path: Path, drawing: Drawing) -> None:
-        write_whole(path, writer_for(path)(drawing))
-
 
 class DrawingDialog(_Scaled):
     """A cut as the stage fills it, flat and at scale."""
@@ -63,7 +58,7 @@ class DrawingDialog(_Scaled):
         self._choices = _flat_cuts(session)
         picked = next((i for i, (_, cut, _) in enumerate(self._choices) if cut == session.picked_cut), 0)
         name = self._choices[picked][0] if self._choices else "Cut"
-        super().__init__(parent, "Send out a drawing of a cut", "Write drawing", folder / f"{name}.svg", KIND)
+        super().__init__(parent, "Send out a drawing of a cut", "Write drawing", folder, name, ".svg", KIND)
         self._session = session
         self.cut = QComboBox()
         for words, cut, _ in self._choices:
@@ -103,9 +98,11 @@ class DrawingDialog(_Scaled):
         title, look = f"{self._session.project.name}, {words}", self._session.drawn_look()
         extent = self._extent() if self.cropped.isChecked() else None
 
-        def work(told: Told) -> str:
-            self.write_drawing(path, cut_drawing(building, found, scale, look, title, extent))
-            return f"Wrote the drawing of {words} at 1:{scale:g} to {path}"
+        writer = writer_for(path)
+
+        def work(told: Told) -> Made:
+            content = writer(cut_drawing(building, found, scale, look, title, extent))
+            return Made({path: content}, f"Wrote the drawing of {words} at 1:{scale:g} to {path}")
 
         self.work_on(work)
 
@@ -132,7 +129,7 @@ class SeriesDialog(_Scaled):
     def __init__(self, parent: QWidget, session: Session, folder: Path) -> None:
         current = session.series or session.stage.series[0]
         kind = f"{KIND};;Polygons and areas (*.json)"
-        super().__init__(parent, "Send out serial sections", "Write sections", folder / f"{current.name}.svg", kind)
+        super().__init__(parent, "Send out serial sections", "Write sections", folder, current.name, ".svg", kind)
         self._session = session
         self.series = QComboBox()
         for series in session.stage.series:
@@ -154,20 +151,23 @@ class SeriesDialog(_Scaled):
         as_json, apart = path.suffix.lower() == ".json", bool(self.way.currentData())
         scale = 1.0 if as_json else self.chosen_scale()
 
-        def work(told: Told) -> str:
-            result = cut()
-            if as_json:
-                write_whole(path, json.dumps(series_facts(building, series, result), ensure_ascii=False).encode())
+        writer = None if as_json else writer_for(path)
+
+        def work(told: Told) -> Made:
+            result, files = cut(), {}
+            if writer is None:
+                files[path] = json.dumps(series_facts(building, series, result), ensure_ascii=False).encode()
             elif apart:
                 for number, (label, found) in enumerate(zip(labels, result.filled)):
                     if not told(number / len(labels)):
                         break
-                    own = path.with_name(f"{path.stem} {label}{path.suffix}")
+                    own = path.with_name(f"{path.stem} {safe_name(label)}{path.suffix}")
                     if len(found.polygons) or found.open_outlines:
-                        self.write_drawing(own, series_drawing(building, [found], [label], scale, look, f"{title}, {label}"))
+                        drawing = series_drawing(building, [found], [label], scale, look, f"{title}, {label}")
+                        files[own] = writer(drawing)
             else:
-                self.write_drawing(path, series_drawing(building, result.filled, labels, scale, look, title))
-            return f"Wrote {len(labels)} serial sections to {path}"
+                files[path] = writer(series_drawing(building, result.filled, labels, scale, look, title))
+            return Made(files, f"Wrote {len(labels)} serial sections to {path}")
 
         self.work_on(work)
 

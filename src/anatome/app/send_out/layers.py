@@ -10,12 +10,11 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QL
 
 from anatome.app.background import Told
 from anatome.app.numbers import AmountBox
-from anatome.app.send_out.dialog import SendOut
+from anatome.app.send_out.dialog import Made, SendOut
 from anatome.app.session import Session
-from anatome.files import safe_name, write_whole
+from anatome.files import check_folder, safe_name
 from anatome.formats.drawings_out import writer_for
 from anatome.linework.layered import Layers, cutting_files
-from anatome.problems import Problem
 
 LIES_FLAT = (0.0, 0.0, 1.0)
 
@@ -24,8 +23,9 @@ class LayersDialog(SendOut):
     """What is built of layers, at which scale, of which material."""
 
     def __init__(self, parent: QWidget, session: Session, folder: Path) -> None:
-        name = safe_name(session.project.name)
-        super().__init__(parent, "Send out cutting files", "Write cutting files", folder / f"{name}, layers", "")
+        super().__init__(
+            parent, "Send out cutting files", "Write cutting files", folder, f"{session.project.name}, layers", "", ""
+        )
         self._session = session
         self.of = QComboBox()
         self.of.addItem("All that is shown", "shown")
@@ -102,18 +102,14 @@ class LayersDialog(SendOut):
         )
         how.check()
         elements, across = self._elements(), self.across.currentData()
-        try:
-            path.mkdir(parents=True, exist_ok=True)
-        except OSError as error:
-            raise Problem(f"“{path}” cannot be a folder for them: {error.strerror}.") from error
+        check_folder(path)
 
-        def work(told: Told) -> str:
+        def work(told: Told) -> Made:
             found = cutting_files(building, elements, across, how, title, told)
-            for number, drawing in enumerate(found.drawings, 1):
-                own = path / f"{safe_name(title)} layers {number:02d}{ending}"
-                write_whole(own, writer_for(own)(drawing))
+            names = [path / f"{safe_name(title)} layers {number:02d}{ending}" for number in range(1, len(found.drawings) + 1)]
+            files = {own: writer_for(own)(drawing) for own, drawing in zip(names, found.drawings)}
             said = f"{len(found.parts)} parts of {found.layers} layers on {len(found.drawings)} sheets in {path}"
-            return said + (f"; left out: {', '.join(found.left_out)}" if found.left_out else "")
+            return Made(files, said + (f"; left out: {', '.join(found.left_out)}" if found.left_out else ""), path)
 
         self.work_on(work)
 

@@ -11,13 +11,12 @@ from numpy.typing import NDArray
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QWidget
 
 from anatome.app.background import Task, Told
-from anatome.app.send_out.dialog import SendOut
+from anatome.app.send_out.dialog import Made, SendOut
 from anatome.app.send_out.drawings import KIND
 from anatome.app.send_out.scene_choice import SceneChoice, name_for
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.cuts.dissection import Cutter
-from anatome.files import write_whole
 from anatome.formats.drawings_out import writer_for
 from anatome.formats.pictures_out import png_bytes
 from anatome.formats.properties import facts_for
@@ -44,7 +43,7 @@ class LineworkDialog(SendOut):
     """SVG, PDF or DXF of a scene, or of the stage as it stands."""
 
     def __init__(self, parent: QWidget, session: Session, stage: Stage, folder: Path) -> None:
-        super().__init__(parent, "Send out linework", "Write linework", folder / f"{name_for(session)}, lines.pdf", KIND)
+        super().__init__(parent, "Send out linework", "Write linework", folder, f"{name_for(session)}, lines", ".pdf", KIND)
         self._session, self._stage = session, stage
         self.scene = SceneChoice(session, stage)
         self.form.addRow("Lines of", self.scene)
@@ -115,7 +114,7 @@ class LineworkDialog(SendOut):
         before = DRAWN_SHARE if self.under.isChecked() else 0.0
 
         def lines(picture: NDArray[np.uint8] | None) -> None:
-            def work(told: Told) -> str:
+            def work(told: Told) -> Made:
                 def share(done: float) -> bool:
                     return told(before + (1 - before) * 0.95 * done)
 
@@ -128,9 +127,9 @@ class LineworkDialog(SendOut):
                 drawing = written_on(drawing, view, scene, site, facts)
                 if picture is not None:
                     drawing = drawing.over(png_bytes(picture))
-                write_whole(path, writer(drawing))
                 count = sum(len(kind.lines) for kind in drawing.strokes)
-                return f"Wrote {count} lines on {drawing.width:.0f} × {drawing.height:.0f} mm to {path}"
+                said = f"Wrote {count} lines on {drawing.width:.0f} × {drawing.height:.0f} mm to {path}"
+                return Made({path: writer(drawing)}, said)
 
             self.work_on(work)
 

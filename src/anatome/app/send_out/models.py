@@ -7,10 +7,10 @@ from pathlib import Path
 from PySide6.QtWidgets import QLabel, QWidget
 
 from anatome.app.background import Told
-from anatome.app.send_out.dialog import SendOut
+from anatome.app.send_out.dialog import Made, SendOut
+from anatome.app.send_out.scene_choice import name_for
 from anatome.app.session import Session
 from anatome.cuts.solid import kept_part
-from anatome.files import write_whole
 from anatome.formats.meshes_out import mesh_bytes
 
 
@@ -18,8 +18,8 @@ class ModelDialog(SendOut):
     """GLB with a node for each part, or STL."""
 
     def __init__(self, parent: QWidget, session: Session, folder: Path) -> None:
-        name = f"{session.scene.name if session.scene else session.project.name} cut.glb"
-        super().__init__(parent, "Send out the model as cut", "Write model", folder / name, "Models (*.glb *.stl)")
+        name = f"{name_for(session)} cut"
+        super().__init__(parent, "Send out the model as cut", "Write model", folder, name, ".glb", "Models (*.glb *.stl)")
         self._session = session
         note = QLabel("What the cuts on the stage leave, closed where the model is. GLB, or STL by the file's ending.")
         note.setProperty("role", "soft")
@@ -31,12 +31,12 @@ class ModelDialog(SendOut):
         building, cut_open = self._session.building, self._session.kept()
         assert building is not None
 
-        def work(told: Told) -> str:
+        def work(told: Told) -> Made:
             kept = kept_part(cut_open, told)
-            write_whole(path, mesh_bytes(building, kept, path.suffix.lower()))
+            content = mesh_bytes(building, kept, path.suffix.lower())
             loose = sum(not k.closed for k in kept)
             note = f"; {loose} were not closed in the model either" if loose else ""
-            return f"Wrote {len(kept)} parts to {path}{note}"
+            return Made({path: content}, f"Wrote {len(kept)} parts to {path}{note}")
 
         self.work_on(work)
 

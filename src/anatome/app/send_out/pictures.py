@@ -16,15 +16,14 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QGridLayout, QLabel
 from anatome.app.background import Task, Told
 from anatome.app.images import image_of
 from anatome.app.numbers import CountBox
-from anatome.app.send_out.dialog import SendOut
+from anatome.app.send_out.dialog import Made, SendOut
 from anatome.app.send_out.scene_choice import SceneChoice, name_for
 from anatome.app.send_out.sizes import SizeRows
 from anatome.app.session import Session
 from anatome.app.stage.stage import PictureJob, Stage
 from anatome.app.waiting import LIGHT_SHARE, in_words
 from anatome.cuts.dissection import Cutter
-from anatome.files import write_whole
-from anatome.formats.pictures_out import openraster_bytes, write_passes, writer_for
+from anatome.formats.pictures_out import openraster_bytes, passes_files, png_bytes, writer_for
 from anatome.formats.properties import facts_for
 from anatome.problems import Problem
 from anatome.render.passes import passes_steps
@@ -51,7 +50,7 @@ class PictureDialog(SendOut):
     """A PNG or TIFF of a scene or of the stage as it stands, its layers, or its passes."""
 
     def __init__(self, parent: QWidget, session: Session, stage: Stage, folder: Path) -> None:
-        super().__init__(parent, "Send out a picture", "Write picture", folder / f"{name_for(session)}.png", KINDS)
+        super().__init__(parent, "Send out a picture", "Write picture", folder, name_for(session), ".png", KINDS)
         self._session, self._stage = session, stage
         self._lit = 0.0
         self.scene = SceneChoice(session, stage)
@@ -168,9 +167,8 @@ class PictureDialog(SendOut):
             writer = writer_for(path)
 
             def encode(pixels: NDArray[np.uint8]) -> None:
-                def work(told: Told) -> str:
-                    write_whole(path, writer(pixels, dpi))
-                    return f"Wrote a picture of {size[0]} × {size[1]} pixels to {path}"
+                def work(told: Told) -> Made:
+                    return Made({path: writer(pixels, dpi)}, f"Wrote a picture of {size[0]} × {size[1]} pixels to {path}")
 
                 self.work_on(work)
 
@@ -187,7 +185,7 @@ class PictureDialog(SendOut):
             raise Problem(f"A picture in layers is written as .ora, not “{path.suffix}”. Change the end of the file's name.")
 
         def pack(found: Passes) -> None:
-            self.work_on(lambda told: _write(found, path, dpi, names, told))
+            self.work_on(lambda told: _files(found, path, dpi, names))
 
         self._begin(
             size,
@@ -223,20 +221,17 @@ class PictureDialog(SendOut):
         self._session.said.emit(words)
 
 
-def _write(found: Passes, path: Path, dpi: float | None, names: list[Pass], told: Told) -> str:
-    """Write layers or passes; on a thread."""
+def _files(found: Passes, path: Path, dpi: float | None, names: list[Pass]) -> Made:
+    """What layers or passes are written as; on a thread."""
     height, width = found.colour.shape[:2]
     if found.layers:
-        write_whole(path, openraster_bytes(found, dpi))
-        return f"Wrote a picture of {width} × {height} pixels in {len(found.layers)} layers to {path}"
-    count = 0
+        said = f"Wrote a picture of {width} × {height} pixels in {len(found.layers)} layers to {path}"
+        return Made({path: openraster_bytes(found, dpi)}, said)
+    files = {}
     if "colour" in names:
-        write_whole(path.with_name(f"{path.stem}, colour.png"), writer_for(path.with_suffix(".png"))(found.colour, dpi))
-        count = 1
-    for _ in write_passes(found, path.parent, path.stem, dpi):
-        count += 1
-        told(count / (len(found.images) + 2))
-    return f"Wrote {count} files of {path.stem} to {path.parent}"
+        files[path.with_name(f"{path.stem}, colour.png")] = png_bytes(found.colour, dpi)
+    files |= passes_files(found, path.parent, path.stem, dpi)
+    return Made(files, f"Wrote {len(files)} files of {path.stem} to {path.parent}")
 
 
 class Proof(QDialog):

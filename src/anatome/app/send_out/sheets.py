@@ -7,6 +7,7 @@ from pathlib import Path
 from PySide6.QtWidgets import QComboBox, QFileDialog, QWidget
 
 from anatome.app.background import Told
+from anatome.app.send_out import dialog
 from anatome.app.send_out.dialog import SendOut
 from anatome.app.send_out.sizes import dots_box
 from anatome.app.session import Session
@@ -14,7 +15,7 @@ from anatome.app.sheets.frame_drawer import FrameDrawer
 from anatome.app.stage.stage import Stage
 from anatome.app.ticks import Ticks
 from anatome.cuts.dissection import Cutter
-from anatome.files import safe_name, write_whole
+from anatome.files import check_folder, distinct_names
 from anatome.formats.pdf import pages_bytes
 from anatome.formats.pictures_out import png_bytes
 from anatome.linework.page import Page
@@ -38,7 +39,7 @@ class SheetsDialog(SendOut):
 
     def __init__(self, parent: QWidget, session: Session, stage: Stage, folder: Path) -> None:
         super().__init__(
-            parent, "Send out sheets", "Write sheets", folder / f"{safe_name(session.project.name)}, sheets.pdf", "PDF (*.pdf)"
+            parent, "Send out sheets", "Write sheets", folder, f"{session.project.name}, sheets", ".pdf", "PDF (*.pdf)"
         )
         self._session = session
         self._drawer = FrameDrawer(session, stage, self)
@@ -79,6 +80,8 @@ class SheetsDialog(SendOut):
             raise Problem("Tick at least one sheet.")
         if self.way.currentData() == "one" and path.suffix.lower() != ".pdf":
             raise Problem(f"All sheets in one are written as .pdf, not “{path.suffix}”. Change the end of the file's name.")
+        if self.way.currentData() != "one":
+            check_folder(path)
         building = self._session.building
         assert building is not None
         self._todo, self._made = [], []
@@ -118,18 +121,20 @@ class SheetsDialog(SendOut):
             legend = legend_of(Cutter(building), shown) if any(isinstance(b, LegendBlock) for b in sheet.blocks) else ()
             return page_of(project, sheet, own, legend, north=north_of(project.site, building))
 
-        def work(told: Told) -> str:
+        def work(told: Told) -> dialog.Made:
             pages = [page(sheet) for sheet in chosen]
+            said = f"Wrote {len(pages)} sheets to {path}"
             if way == "one":
-                write_whole(path, pages_bytes(project.name, pages))
-                return f"Wrote {len(pages)} sheets to {path}"
-            path.mkdir(parents=True, exist_ok=True)
-            for number, one in enumerate(pages):
-                content = pages_bytes(one.title, [one]) if way == "each" else png_bytes(page_image(one, dpi), dpi)
-                write_whole(path / f"{safe_name(one.title)}{'.pdf' if way == 'each' else '.png'}", content)
+                return dialog.Made({path: pages_bytes(project.name, pages, project.titles.drawn)}, said)
+            files, ending = {}, ".pdf" if way == "each" else ".png"
+            for number, (one, name) in enumerate(zip(pages, distinct_names([one.title for one in pages]))):
+                content = (
+                    pages_bytes(one.title, [one], project.titles.drawn) if way == "each" else png_bytes(page_image(one, dpi), dpi)
+                )
+                files[path / f"{name}{ending}"] = content
                 if not told(DRAWN + (1 - DRAWN) * (number + 1) / len(pages)):
-                    raise Problem("The sheets were cancelled.")
-            return f"Wrote {len(pages)} sheets to {path}"
+                    break
+            return dialog.Made(files, said, path)
 
         self.work_on(work)
 

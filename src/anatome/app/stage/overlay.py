@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt
+from PySide6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt, QTimer
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
@@ -18,6 +18,7 @@ from anatome.app.stage.handles import DIAMOND, CutHandles, Knob, preview_handles
 from anatome.app.stage.stage import Stage
 from anatome.app.stage.tasks import Measure, Preview
 from anatome.app.trouble import never_dies
+from anatome.compiled import is_ready
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.grips import frames, plane_frame
 from anatome.cuts.moves import Move
@@ -34,6 +35,8 @@ INK = QColor(theme.LIGHT.ink)
 PAPER = QColor(theme.LIGHT.paper)
 HELD = QColor(theme.LIGHT.accent_soft)
 """Behind the words of what is picked."""
+LATE = 400
+"""Milliseconds after which it is said that a cut is under way."""
 SHOWS_THROUGH = 0.55
 """How solid linework is while parts are picked."""
 
@@ -59,10 +62,34 @@ class Overlay(QWidget):
         self.hint = ""
         self.snap = ""
         self.bare = False
+        self._late = QTimer(self, singleShot=True, interval=LATE)
+        self._late.timeout.connect(self._be_late)
+        self._is_late = False
         for signal in (session.changed, session.camera_moved, session.picked_changed, session.recut):
             signal.connect(self.update)
+        for signal in (session.changed, session.recut):
+            signal.connect(self._watch_cut)
         for own in (stage.noted.news, stage.lined.news):
             own.connect(self.update)
+
+    def _watch_cut(self) -> None:
+        """A cut that is not there for a while is said to be under way."""
+        if not self._session.is_open or self._session.is_cut:
+            self._late.stop()
+            self._is_late = False
+        elif not self._is_late and not self._late.isActive():
+            self._late.start()
+
+    def _be_late(self) -> None:
+        self._is_late = self._session.is_open and not self._session.is_cut
+        self.update()
+
+    @property
+    def said(self) -> str:
+        """What is said at the top of the stage: what the task in hand asks for, or that a cut takes its time."""
+        if self._is_late and not self._session.is_cut:
+            return "Cutting…" if is_ready() else "Getting ready: the first cut on a machine takes some seconds…"
+        return self.hint
 
     def paintEvent(self, event: QPaintEvent) -> None:
         session = self._session
@@ -370,15 +397,15 @@ class Overlay(QWidget):
         painter.setFont(plain)
         painter.setPen(QColor(theme.LIGHT.ink_soft))
         painter.drawText(QPointF(20 + title_width, baseline), rest)
-        if self.hint:
+        if self.said:
             metrics = painter.fontMetrics()
-            hint_width = metrics.horizontalAdvance(self.hint) + 28
+            hint_width = metrics.horizontalAdvance(self.said) + 28
             box = QRectF((self.width() - hint_width) / 2, 14, hint_width, 28)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(QColor(34, 38, 43, 225))
             painter.drawRoundedRect(box, 6, 6)
             painter.setPen(PAPER)
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self.hint)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self.said)
 
 
 def mark_box(points: NDArray[np.float64], width: float, height: float) -> QRectF:

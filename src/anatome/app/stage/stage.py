@@ -22,7 +22,7 @@ from anatome.app.session import Session
 from anatome.app.stage.lined import StageLines
 from anatome.app.stage.noted import StageNotes
 from anatome.app.stage.tracing import ON_STAGE, Tracing
-from anatome.app.trouble import TROUBLE
+from anatome.app.trouble import TROUBLE, never_dies
 from anatome.look.divide import Divide
 from anatome.render.accumulation import Accumulation, Paper
 from anatome.render.pictures import EXPORT_SAMPLES, Ground, PictureMaker
@@ -242,9 +242,10 @@ class Stage(QOpenGLWidget):
         for job in self._jobs:
             job.cancel()
         self._jobs.clear()  # what they would have drawn is held no longer
-        if self._renderer is None:
+        building = self._session.building
+        if self._renderer is None or building is None or (building is self._renderer.building and self._loading is None):
             return
-        self._loading = self._renderer.load(self._session.building)
+        self._loading = self._renderer.load(building)
         self._done = False
         self._more.start()
 
@@ -442,14 +443,17 @@ class Stage(QOpenGLWidget):
                 share = next(job.steps)
             except StopIteration as end:
                 self._jobs.remove(job)
-                job.done(end.value)
+                with never_dies():  # what others make of it is no fault of the stage's own picture
+                    job.done(end.value)
                 return
             except Exception as error:
                 self._jobs.remove(job)
-                job.failed(error)
+                with never_dies():
+                    job.failed(error)
                 return
             if job.progress is not None:
-                job.progress(share)
+                with never_dies():
+                    job.progress(share)
             yield
             if not self._still:
                 return
