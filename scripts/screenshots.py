@@ -17,7 +17,7 @@ from PySide6.QtGui import QImage, QPainter, QSurfaceFormat
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
-os.environ["ANATOME_SETTINGS"] = tempfile.mkdtemp()
+os.environ["ANATOME_SETTINGS"] = os.environ["ANATOME_STATE"] = tempfile.mkdtemp()
 
 from anatome.app import theme
 from anatome.app.stage.stage import surface_format

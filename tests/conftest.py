@@ -20,7 +20,7 @@ settings.load_profile("bounded")
 @pytest.fixture(autouse=True, scope="session")
 def own_folders(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
     """Keep cache and settings of the person running the tests out of it."""
-    for name in ("ANATOME_CACHE", "ANATOME_SETTINGS"):
+    for name in ("ANATOME_CACHE", "ANATOME_SETTINGS", "ANATOME_STATE"):
         os.environ[name] = str(tmp_path_factory.mktemp(name.lower()))
     yield
 

@@ -26,9 +26,15 @@ def write_whole(path: Path, content: bytes) -> None:
         stream.write(content)
 
 
+def version_before(path: Path) -> Path:
+    """Where the version of a file lies that it had before it was last written, if that is kept."""
+    return path.with_name(f"{path.name}~")
+
+
 @contextmanager
-def writing_whole(path: Path) -> Iterator[IO[bytes]]:
-    """A stream to write a file into that appears at ``path`` when all went well, and not at all otherwise.
+def writing_whole(path: Path, keep_before: bool = False) -> Iterator[IO[bytes]]:
+    """A stream to write a file into that appears at ``path`` when all went well, and not at all otherwise. What was there is kept
+    as its :func:`version_before` if wanted, as far as the disk can do that without copying.
 
     A symbolic link stays one, with the file it leads to written anew; a file that was there keeps its mode. Raises Problem
     when it cannot be written, and for what is not a plain file or may not be written to.
@@ -44,12 +50,25 @@ def writing_whole(path: Path) -> Iterator[IO[bytes]]:
                 os.fsync(stream.fileno())
             mode = stat.S_IMODE(target.stat().st_mode) if target.exists() else 0o666 & ~_umask()
             os.chmod(partial, mode)
+            if keep_before and target.exists():
+                _keep_version(target)
             os.replace(partial, target)
         except BaseException:
             Path(partial).unlink(missing_ok=True)
             raise
     except OSError as error:
         raise Problem(f"“{path}” could not be written: {error.strerror or error}. Choose another place.") from error
+
+
+def _keep_version(target: Path) -> None:
+    kept = version_before(target)
+    partial = kept.with_name(f".{kept.name[:100]}.part")
+    try:
+        partial.unlink(missing_ok=True)
+        os.link(target, partial)
+        os.replace(partial, kept)
+    except OSError:
+        pass  # a disk without links; the saving itself is what matters
 
 
 def _check_target(path: Path, target: Path) -> None:

@@ -17,7 +17,7 @@ from anatome.app.recent import Recent
 from anatome.app.recutting import Recut, prepare_first, recut
 from anatome.app.session import Session
 from anatome.cuts.dissection import Cutter
-from anatome.files import write_whole
+from anatome.files import version_before, write_whole
 from anatome.formats.identity import Identity, identify, model_files
 from anatome.formats.opening import OpenJob
 from anatome.formats.project_files import NoModel, ProjectJob
@@ -26,8 +26,9 @@ from anatome.model.options import OpenOptions
 from anatome.printing.kept_lines import KeptLines
 from anatome.problems import Problem
 from anatome.scenes import edits
+from anatome.scenes.journal import NO_BASE, Base, LeftBehind
 from anatome.scenes.project import ModelReference, Project, StageState
-from anatome.scenes.storage import SUFFIX, PackedModel, StoredProject, pack_model, save_project, unpack_model
+from anatome.scenes.storage import SUFFIX, PackedModel, StoredProject, load_project, pack_model, save_project, unpack_model
 from anatome.site.bodies import with_site
 from anatome.view.camera import Camera, standard_view
 
@@ -51,12 +52,14 @@ class FileState:
 @dataclass(frozen=True, eq=False)
 class Source:
     """Where what is open came from: the model as the project file had it, ``packed``; a copy of it as it was opened, ``kept``,
-    and its ``identity``; how the project file looked ``on_disk`` when it was last read or written."""
+    and its ``identity``; how the project file looked ``on_disk`` when it was last read or written; and its ``base``, of which the
+    journal needs to know."""
 
     packed: PackedModel | None = None
     kept: Path | None = None
     identity: Identity | None = None
     on_disk: FileState | None = None
+    base: Base = NO_BASE
 
 
 NO_SOURCE = Source()
@@ -97,14 +100,24 @@ class Waiting:
     stored: StoredProject
 
 
+@dataclass(frozen=True)
+class _What:
+    """What is opened: its name, where it lies, what it was ``left`` behind as, and whether it is as it was ``saved``."""
+
+    name: str
+    base: Base
+    path: Path | None = None
+    left: LeftBehind | None = None
+    saved: bool = True
+
+
 @dataclass
 class _Opening:
-    """What is being opened, and what to make of it, on the thread that opens, when the building is there."""
+    """One under way, and what to make of it, on the thread that opens, when the building is there."""
 
     job: OpenJob
-    name: str
+    what: _What
     ready: Callable[[Building], Ready]
-    path: Path | None = None
     task: Task | None = None
 
 
@@ -119,6 +132,7 @@ class Documents(QObject):
     saved = Signal()
     save_failed = Signal(str)
     waiting_changed = Signal()
+    recovered = Signal(object)
 
     def __init__(self, session: Session, recent: Recent) -> None:
         super().__init__()
@@ -197,12 +211,12 @@ class Documents(QObject):
 
     def open(self, path: Path, options: OpenOptions | None = None) -> None:
         """Open a project or a model; the outcome is told by signals."""
+        if path.suffix.lower() == SUFFIX:
+            self._open_project(lambda: ProjectJob(path, self._scratch()), _What(path.name, Base(str(path.resolve())), path))
+            return
         self.cancel()
         try:
-            if path.suffix.lower() == SUFFIX:
-                self._open_project(ProjectJob(path, self._scratch()), path.name, path)
-            else:
-                self._open_model(path, options or OpenOptions())
+            self._open_model(path, options or OpenOptions())
         except Problem as problem:
             self.failed.emit(str(problem))
 
@@ -223,32 +237,77 @@ class Documents(QObject):
             kept = KeptLines(building, {})
             return Ready(building, project, recut(Cutter(building), project.stage), {}, kept, path, None, path)
 
-        self._start(_Opening(job, path.name, ready))
+        base = Base(None if waiting is None else str(waiting.path), model=str(path.resolve()))
+        self._start(_Opening(job, _What(path.name, base), ready))
 
-    def _open_project(self, job: ProjectJob, name: str, project_path: Path | None) -> None:
+    def _open_project(self, begin: Callable[[], ProjectJob], what: _What) -> None:
+        self.cancel()
+        try:
+            job = begin()
+        except Problem as problem:
+            self.failed.emit(str(problem))
+            return
+
         def ready(building: Building) -> Ready:
             assert job.stored is not None and job.model_path is not None
             project, thumbnails = job.stored.project, dict(job.stored.thumbnails)
             whole = with_site(building, project.site)
             first = recut(Cutter(whole), project.stage)
             kept = KeptLines(building, job.stored.linework)
-            return Ready(whole, project, first, thumbnails, kept, job.model_path, project_path, project_path, model=building)
+            lies, saved = job.model_path, what.saved
+            return Ready(whole, project, first, thumbnails, kept, lies, what.path, what.path, saved, model=building)
 
-        self._start(_Opening(job, name, ready, project_path))
+        self._start(_Opening(job, what, ready))
 
     def open_demo(self) -> None:
         """Open the boathouse as a project of its own that has not been saved yet."""
         from anatome.demo.shipped import DemoJob
 
-        self.cancel()
-        try:
-            self._open_project(DemoJob(self._scratch()), "the boathouse", None)
-        except Problem as problem:
-            self.failed.emit(str(problem))
+        self._open_project(lambda: DemoJob(self._scratch()), _What("the boathouse", Base(demo=True)))
+
+    def open_before(self) -> None:
+        """Open the version of the project before it was last saved, as one of its own."""
+        path = self._session.project_path
+        if path is None or not version_before(path).is_file():
+            self._session.said.emit("There is no version before this one")
+            return
+
+        def load(_: Path) -> StoredProject:
+            stored = load_project(version_before(path))
+            return replace(stored, project=stored.project.model_copy(update={"name": f"{path.stem}, before"}))
+
+        what = _What(f"{path.stem}, before", Base(model=str(path.resolve())), saved=False)
+        self._open_project(lambda: ProjectJob(path, self._scratch(), load), what)
+
+    def recover(self, left: LeftBehind, as_another: bool) -> None:
+        """Open what was not saved when the program crashed; ``as_another`` project, or as the one it was."""
+        from anatome.demo.shipped import DemoJob
+
+        base, project = left.base, left.last.project
+        path = Path(base.project or base.model or "")
+        own = path if base.project and not as_another else None
+        if as_another:
+            project = project.model_copy(update={"name": f"{project.name}, recovered"})
+            base = Base(None, base.demo, base.project or base.model)
+
+        def load(path: Path) -> StoredProject:
+            if path.suffix.lower() != SUFFIX:
+                reference = project.model.model_copy(update={"path": str(path)})
+                return StoredProject(project.model_copy(update={"model": reference}))
+            before = load_project(path)
+            states = {scene.id: scene.state for scene in before.project.scenes}
+            alike = [scene.id for scene in project.scenes if states.get(scene.id) == scene.state]
+            pictures = {name: picture for name, picture in before.thumbnails.items() if name in alike}
+            return replace(before, project=project, thumbnails=pictures)
+
+        def job() -> ProjectJob:
+            return DemoJob(self._scratch(), load) if base.demo else ProjectJob(path, self._scratch(), load)
+
+        self._open_project(job, _What(project.name, base, own, left, saved=False))
 
     def _start(self, opening: _Opening) -> None:
         self._opening = opening
-        self.started.emit(opening.name)
+        self.started.emit(opening.what.name)
         self._timer.start()
 
     def _poll(self) -> None:
@@ -261,9 +320,9 @@ class Documents(QObject):
             self._stop()
             self._session.close()
             self.finished.emit()
-            assert opening.path is not None
-            self._source = Source(on_disk=FileState.of(opening.path))
-            self._wait_for_model(Waiting(opening.path, empty.stored))
+            assert opening.what.path is not None
+            self._source = Source(on_disk=FileState.of(opening.what.path))
+            self._wait_for_model(Waiting(opening.what.path, empty.stored))
             return
         except Problem as problem:
             self._stop()
@@ -292,9 +351,11 @@ class Documents(QObject):
         job = opening.job
         packed = job.stored.model if isinstance(job, ProjectJob) and job.stored is not None else None
         on_disk = FileState.of(ready.project_path) if ready.project_path else None
-        self.show(replace(ready, source=Source(packed, job.kept, job.identity, on_disk)))
+        self.show(replace(ready, source=Source(packed, job.kept, job.identity, on_disk, opening.what.base)))
+        if opening.what.left is not None:
+            self.recovered.emit(opening.what.left)
         self.finished.emit()
-        parts = f"Opened {opening.name}: {len(ready.building.elements):,} parts."
+        parts = f"Opened {opening.what.name}: {len(ready.building.elements):,} parts."
         failed = len(ready.building.failed)
         left_out = [f"{failed} could not be drawn; Open lists them."] if failed else []
         self._session.said.emit("  ".join([parts, *left_out, *ready.building.remarks]))
@@ -302,13 +363,18 @@ class Documents(QObject):
     def show(self, ready: Ready) -> None:
         """Work on this from now on."""
         self.leave_empty()
+        self._source = ready.source
         self._session.open(
             *(ready.building, ready.project, ready.model_path, ready.project_path, ready.thumbnails, ready.linework),
             *(ready.first, ready.saved, ready.model),
         )
-        self._source = ready.source
         if ready.recent is not None:
             self._recent.add(ready.recent)
+
+    @property
+    def base(self) -> Base:
+        """Where what is open lies, and where its model is found."""
+        return self._source.base
 
     def _stop(self) -> None:
         self._opening = None
@@ -355,7 +421,9 @@ class Documents(QObject):
         def done(written: _Written) -> None:
             self._end_saving()
             if session.is_open and session.history is history:
-                self._source = replace(self._source, packed=written.model or source.packed, on_disk=written.on_disk)
+                self._source = replace(
+                    self._source, packed=written.model or source.packed, on_disk=written.on_disk, base=Base(str(path))
+                )
                 session.model_path = written.beside or session.model_path
                 session.saved(path, project, written.project)
             self._recent.add(path)

@@ -66,6 +66,8 @@ def run(start: Start) -> int:
         window.documents.open(start.file)  # nobody is there to be asked
     elif start.file is not None:
         window.commands.files.open_path(start.file)
+    if start.screenshot is None:
+        window.offer_recovery()
     if start.screenshot is not None:
         return _screenshot(app, window, start, failed)
     return app.exec()

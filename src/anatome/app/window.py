@@ -29,6 +29,7 @@ from anatome.app.commands.cuts import TASKS
 from anatome.app.commands.site import FOOTPRINT_SUFFIXES
 from anatome.app.documents import Documents
 from anatome.app.finder import CommandFinder
+from anatome.app.journaling import Journaling, journal_folder
 from anatome.app.key_drawings.kinds import KeyElevation, KeyElevationPanel, KeyPlan, KeyPlanPanel
 from anatome.app.keys import KeysDialog
 from anatome.app.line_keeper import LineKeeper
@@ -44,6 +45,7 @@ from anatome.app.places import Places
 from anatome.app.popup_menus import PopupMenus
 from anatome.app.present import present
 from anatome.app.recent import Recent, settings_folder
+from anatome.app.recovery import Recovery, saved_file
 from anatome.app.session import Session
 from anatome.app.sheets.contents import SheetContents
 from anatome.app.sheets.desk import Desk
@@ -56,6 +58,7 @@ from anatome.app.stage.stage import Stage
 from anatome.app.suggesting import Suggester
 from anatome.app.trouble import TROUBLE, TroubleDialog
 from anatome.app.trying_looks import LookRound
+from anatome.scenes.journal import LeftBehind, left_behind
 from anatome.sheets.sheet import SceneFrame, TextBlock
 
 
@@ -100,6 +103,7 @@ class MainWindow(QMainWindow):
         self.key_plan_panel = KeyPlanPanel(self.session, self.key_plan)
         self.key_elevation = KeyElevation(self.session, self.stage)
         self.key_elevation_panel = KeyElevationPanel(self.key_elevation)
+        self.journaling = Journaling(self.session, self.documents, self.stage)
         self.desk = Desk(self.session)
         self.sheet_contents = SheetContents(self.session, self.stage, self.desk)
         self.sheet_view = SheetView(self.session, self.stage, self.desk, self.sheet_contents)
@@ -216,6 +220,7 @@ class MainWindow(QMainWindow):
         d.failed.connect(self._open_failed)
         d.save_failed.connect(lambda text: self.tell(text, "This could not be saved"))
         s.failed.connect(TROUBLE.report)
+        self.journaling.failed.connect(s.said)
         TROUBLE.told.connect(self.show_trouble)
         self.opening.cancelled.connect(d.cancel)
         self.welcome.leave_empty.connect(d.leave_empty)
@@ -314,6 +319,23 @@ class MainWindow(QMainWindow):
     def _open_failed(self, text: str) -> None:
         self._show_page()
         self.tell(text, "This could not be opened")
+
+    def offer_recovery(self) -> None:
+        """Ask about work that was not saved when the program last ended, if there is any."""
+        left = left_behind(journal_folder())
+        if not left:
+            return
+        asked = Recovery(self, left)
+        asked.go_on.connect(lambda one: self.documents.recover(one, as_another=False))
+        asked.keep_both.connect(lambda one: self.documents.recover(one, as_another=True))
+        asked.as_saved.connect(self._open_as_saved)
+        asked.open()
+
+    def _open_as_saved(self, left: LeftBehind) -> None:
+        left.discard()
+        path = saved_file(left)
+        if path is not None:
+            self.documents.open(path)
 
     def tell(self, text: str, title: str = "This could not be done") -> None:
         """Say what went wrong."""
@@ -514,6 +536,7 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.may_close():
+            self.journaling.stop()
             self.documents.close()
             event.accept()
         else:

@@ -6,6 +6,7 @@ Both files are made by ``python -m anatome.demo.making``.
 from __future__ import annotations
 
 import lzma
+from collections.abc import Callable
 from importlib.resources import files
 from pathlib import Path
 
@@ -16,6 +17,7 @@ from anatome.formats.store import building_in, save_building
 from anatome.model.building import Building
 from anatome.model.options import OpenOptions
 from anatome.problems import Problem
+from anatome.scenes.storage import StoredProject, load_project
 
 FOLDER = Path(str(files("anatome.demo") / "data"))
 PROJECT = FOLDER / "boathouse.anatome"
@@ -25,8 +27,10 @@ MODEL = FOLDER / "boathouse.building.xz"
 class DemoJob(ProjectJob):
     """Opens the demo. Its model, as it was read, is shipped with it, so that the first start need not wait for reading."""
 
-    def __init__(self, folder: Path) -> None:
-        super().__init__(PROJECT, folder)
+    is_demo = True
+
+    def __init__(self, folder: Path, load: Callable[[Path], StoredProject] = load_project) -> None:
+        super().__init__(PROJECT, folder, load)
 
     def _located(self) -> tuple[Path, OpenOptions]:
         path, options = super()._located()

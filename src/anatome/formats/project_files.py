@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from pathlib import Path, PurePosixPath
 
@@ -63,16 +63,19 @@ def model_file(stored: StoredProject, project_path: Path, folder: Path) -> Path:
 
 
 class ProjectJob(OpenJob):
-    """Opens a project with its model; :attr:`stored` and :attr:`model_path` are there once the building is."""
+    """Opens a project with its model; :attr:`stored` and :attr:`model_path` are there once the building is. ``load`` says what
+    there is of the project where that is not simply what lies at ``path``."""
 
-    def __init__(self, path: Path, folder: Path) -> None:
+    is_demo = False
+
+    def __init__(self, path: Path, folder: Path, load: Callable[[Path], StoredProject] = load_project) -> None:
         self.stored: StoredProject | None = None
         self.model_path: Path | None = None
-        self._project, self._folder = path, folder
+        self._project, self._folder, self._load = path, folder, load
         super().__init__(self._located, keep=folder / "kept")
 
     def _located(self) -> tuple[Path, OpenOptions]:
-        self.stored = load_project(self._project)
+        self.stored = self._load(self._project)
         self.model_path = model_file(self.stored, self._project, self._folder)
         return self.model_path, self.stored.project.model.options
 

@@ -125,11 +125,11 @@ def project_schema() -> dict[str, Any]:
 
 
 def save_project(path: Path, stored: StoredProject) -> None:
-    """Write the file whole or not at all; the same content gives the same bytes.
+    """Write the file whole or not at all; the same content gives the same bytes. The version before is kept beside it.
 
     Raises Problem when it cannot be written; what was there before is then untouched.
     """
-    with writing_whole(path) as stream, zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as archive:
+    with writing_whole(path, keep_before=True) as stream, zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as archive:
         data = stored.project.model_dump(mode="json")
         _put(archive, "project.json", json.dumps(data, indent=1).encode())
         for scene_id, picture in sorted(stored.thumbnails.items()):

@@ -66,6 +66,12 @@ class FileCommands:
                     self.toggle_embed,
                     checkable=True,
                 ),
+                Entry(
+                    "open_before",
+                    "Open the version before",
+                    "As the project was before it was last saved, as a project of its own",
+                    self.open_before,
+                ),
                 Entry("close_project", "Close the project", "Back to the ways in", self.close_project, "Ctrl+W"),
             ),
             *group(
@@ -108,6 +114,10 @@ class FileCommands:
     def open_demo(self) -> None:
         if self._host.may_close():
             self._host.documents.open_demo()
+
+    def open_before(self) -> None:
+        if self._host.may_close():
+            self._host.documents.open_before()
 
     def new_project(self) -> None:
         """Ask where, and begin a project without a model there."""
