@@ -146,6 +146,9 @@ def as_tests_have_it(qapp, own_folders) -> Iterator[None]:
         # Where lines lie and what is filled shows in a few samples as well; finished pictures are judged in tests/render.
         patch.setattr("anatome.app.stage.stage.SAMPLES", 3)
         patch.setattr("anatome.app.key_drawings.drawing.SAMPLES", 2)
+        # A hand rests before things are drawn finely; tests need not.
+        patch.setattr("anatome.app.stage.stage.SETTLE", 25)
+        patch.setattr("anatome.app.key_drawings.drawing.REST", 30)
         qapp.setStyle("Fusion")
         theme.install_font()
         theme.use(theme.LIGHT)
@@ -203,6 +206,8 @@ class OneWindow:
         window._settings.clear()
         (settings_folder() / "recent.json").unlink(missing_ok=True)
         window.resize(*SIZE)
+        window.activateWindow()
+        wait_for(window.isActiveWindow, 10)
         wait_for(lambda: not RUNNING)
         self._app.clipboard().clear()
 

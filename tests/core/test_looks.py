@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 
 import numpy as np
@@ -146,6 +147,23 @@ def test_dashes_layers_and_files(tmp_path: Path) -> None:
         path.write_text(wrong)
         with pytest.raises(Problem, match=r"wrong\.json"):
             read_hatches(path)
+
+
+def test_hatches_no_pen_can_draw_are_refused_in_files_and_cost_nothing_where_they_are(tmp_path: Path) -> None:
+    def told(**family: object) -> dict[str, object]:
+        hatch = {"name": "x", "families": [{"angle": 45, "spacing": 1.0, **family}]}
+        return {"format": "anatome-hatches", "version": 1, "hatches": [hatch]}
+
+    path, area = tmp_path / "x.json", shapely.box(0, 0, 100, 100)
+    for wrong, says in (({"dashes": [0, 1]}, "dash"), ({"dashes": [2, -3]}, "dash"), ({"spacing": 0.001}, "apart")):
+        path.write_text(json.dumps(told(**wrong)))
+        with pytest.raises(Problem, match=says):
+            read_hatches(path)
+        # A project may have it all the same: whole lines, or none.
+        hatch = Hatch.model_validate(told(**wrong)["hatches"][0])  # type: ignore[index]
+        assert (len(hatch_lines(hatch, area, 1.0)) > 100) is ("dashes" in wrong)
+    dots = Hatch(name="d", families=(Family(angle=0, spacing=0.11, dashes=(0.01, 0.01)),))
+    assert len(hatch_lines(dots, area, 1.0)) < 1000
 
 
 def test_looks_go_to_files_and_come_back(tmp_path: Path) -> None:

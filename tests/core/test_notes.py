@@ -273,6 +273,30 @@ def test_notes_go_with_what_they_are_set_to_or_say_that_it_is_gone() -> None:
         Dimension(id="d", anchors=ends, along=(3.0, 0, 0), offset=(0.0, 0.0, 0.5))
 
 
+def test_names_of_rooms_and_levels_go_with_their_storey() -> None:
+    """Two storeys of a tower, the upper one drawn 4 m higher: 40 mm of this paper."""
+    low, high = Space("below", "Store", 0, (-2, -2, 0), (2, 2, 3)), Space("above", "Loft", 1, (-2, -2, 3), (2, 2, 6))
+    walls = made_of(
+        ("lower", "IfcWall", "", box(-3, -2, 0, -2.8, 2, 3)),
+        ("upper", "IfcWall", "", box(-3, -2, 3, -2.8, 2, 6)),
+        ("ridge", "IfcWall", "", box(-3, -2, 6, -2.8, 2, 7)),
+    )
+    elements = tuple(replace(e, storey=min(i, 1)) for i, e in enumerate(walls.elements))
+    tower = replace(
+        walls, elements=elements, storeys=(Storey("s0", "Ground", 0.0), Storey("s1", "Upper", 3.0)), spaces=(low, high)
+    )
+    raised = Exploded(groups=(ApartGroup(name="Upper", what=Selection(storeys=frozenset({"s1"})), distance=4.0),))
+    for on, height, moves in (("below", 1.5, 0.0), ("above", 4.5, 40.0), ("s0", 0.0, 0.0), ("s1", 3.0, 40.0)):
+        anchor = anchored(tower, np.array([0.0, 0.0, height]), on)
+        note = (
+            Level(id="n", anchors=(anchor,), plane=(0.0, -1.0, 0.0))
+            if on.startswith("s")
+            else Label(id="n", anchors=(anchor,), text="{name}", leader=False)
+        )
+        before, after = (marks_of(note, view(tower, state_of(exploded=e))) for e in (None, raised))
+        assert after.words[0].at - before.words[0].at == pytest.approx([0.0, moves], abs=1e-6), on
+
+
 # Arranging ----------------------------------------------------------------------------------------------------
 
 offsets = st.tuples(st.floats(-40, 40), st.floats(-30, 30))

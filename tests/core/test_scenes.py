@@ -13,6 +13,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from anatome.cuts.plane import Plane
+from anatome.demo.shipped import PROJECT
+from anatome.files import distinct_names
 from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.history import History
@@ -268,7 +270,11 @@ def test_saving_respects_links_modes_and_protection(tmp_path: Path) -> None:
     before = real.read_bytes()
     with pytest.raises(Problem, match="write-protected"):
         save_project(link, StoredProject(EMPTY))
-    assert real.read_bytes() == before and sorted(p.name for p in tmp_path.iterdir()) == ["link.anatome", "real.anatome"]
+    assert real.read_bytes() == before and sorted(p.name for p in tmp_path.iterdir()) == [
+        "link.anatome",
+        "real.anatome",
+        "real.anatome~",
+    ]
 
 
 def test_the_model_is_carried_over_as_it_was_packed(tmp_path: Path) -> None:
@@ -292,3 +298,26 @@ def test_fuzzed_files_get_a_clear_answer() -> None:
     command = [sys.executable, "-m", "benchmarks.fuzz", "150", "7"]
     done = subprocess.run(command, cwd=root, capture_output=True, text=True, timeout=300)
     assert done.returncode == 0, done.stdout + done.stderr
+
+
+def test_looking_at_a_scene_is_nothing_to_save() -> None:
+    project = load_project(PROJECT).project
+    history = History(project)
+    history.apply(edits.recall_scene(project, project.scenes[2].id, 1.5), "Recalled", moves_camera=True)
+    assert not history.unsaved
+    history.apply(edits.hide(history.present, {"anything"}), "Set aside")
+    assert history.unsaved
+    history.apply(edits.recall_scene(history.present, project.scenes[4].id, 1.5), "Recalled", moves_camera=True)
+    assert not history.unsaved
+    renamed = tuple(s.model_copy(update={"name": f"{s.name}!"}) for s in history.present.scenes)
+    history.apply(history.present.model_copy(update={"scenes": renamed}), "Renamed")
+    assert history.unsaved
+
+
+@given(st.lists(st.text(max_size=300), min_size=1, max_size=8))
+def test_any_names_make_as_many_files(tmp_path_factory: pytest.TempPathFactory, names: list[str]) -> None:
+    folder = tmp_path_factory.mktemp("names")
+    for name in distinct_names(names):
+        assert Path(name).name == name
+        (folder / f"{name}, passes.json").write_text("x")
+    assert len(list(folder.iterdir())) == len(names)

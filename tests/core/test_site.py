@@ -276,3 +276,22 @@ def test_every_drawing_is_sound_and_one_unit_high(kind: str) -> None:
     )
     if KINDS[kind].is_tree:
         assert not np.array_equal(drawn(kind, "another").triangles[0], triangles)
+
+
+def test_degrees_are_told_by_the_size_of_houses_and_go_round_the_earth(tmp_path: Path) -> None:
+    """A whole city is degrees too; houses on either side of the antimeridian are neighbours (RFC 7946, 3.1.9)."""
+
+    def polygon(rings: list) -> dict:
+        return {"type": "Polygon", "coordinates": rings}
+
+    city = [(polygon(square(11.0 + 0.1 * i, 48.0 + 0.1 * j, 0.0002)), {"height": 9}) for i in range(4) for j in range(4)]
+    assert read_footprints(footprints(tmp_path / "city.geojson", *city)).unit == "degrees"
+    garden = [(polygon(square(3.0 * i, 0, 2.5)), {"height": 3}) for i in range(4)]
+    assert read_footprints(footprints(tmp_path / "garden.geojson", *garden)).unit == "metres"
+    halves = [(polygon(square(x, -17.0, 0.001)), {"height": 9}) for x in (179.9985, -179.9995)]
+    across = [(polygon([[[179.9998, -17], [-179.9998, -17], [-179.9998, -16.9998], [179.9998, -16.9998], [179.9998, -17]]]), {})]
+    found = read_footprints(footprints(tmp_path / "islands.geojson", *halves, *across))
+    places = np.concatenate([np.array(b.rings[0]) for b in found.neighbours.blocks])
+    assert found.unit == "degrees" and np.ptp(places, axis=0).max() < 350 and abs(abs(found.origin[0]) - 180) < 0.001  # type: ignore[index]
+    with pytest.raises(Problem, match="cannot be degrees"):
+        read_footprints(footprints(tmp_path / "far.geojson", (polygon(square(170, 89.9, 20)), {})), "degrees")

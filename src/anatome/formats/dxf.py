@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from anatome.formats.dxf_notes import add_notes, one_line
 from anatome.linework.drawing import TONES, Area, Drawing
 from anatome.look.look import Rgb
+from anatome.words import printable
 
 if TYPE_CHECKING:
     from ezdxf.entities import Hatch
@@ -16,7 +17,8 @@ if TYPE_CHECKING:
 
 THIN = 0.13
 """mm, of the outlines of areas over which strokes are drawn."""
-FORBIDDEN = re.compile(r'[<>/\\":;?*|=`]+')
+LONGEST_NAME = 255
+FORBIDDEN = re.compile(r'[<>/\\":;?*|=`\n\r\t]+')
 """Characters a layer name may not have."""
 
 
@@ -33,7 +35,7 @@ def dxf_bytes(drawing: Drawing) -> bytes:
         space = document.modelspace()
         weight = round(100 * (drawing.line_width or THIN))
         for layer in drawing.layers:
-            name = FORBIDDEN.sub("_", layer.name) or "0"
+            name = _layer_name(layer.name)
             if name not in document.layers:
                 document.layers.add(name, lineweight=weight)
             for area in layer.areas:
@@ -43,7 +45,7 @@ def dxf_bytes(drawing: Drawing) -> bytes:
             for label in layer.labels:
                 space.add_text(one_line(label.text), height=label.height, dxfattribs={"layer": name, "insert": label.at})
         for strokes in drawing.strokes:
-            name = FORBIDDEN.sub("_", strokes.name)
+            name = _layer_name(strokes.name)
             if name not in document.layers:
                 kind = "Continuous"
                 if strokes.dashes:
@@ -63,13 +65,19 @@ def dxf_bytes(drawing: Drawing) -> bytes:
                 space.add_lwpolyline(points[: len(points) - closed].tolist(), close=closed, dxfattribs={"layer": name})
         if drawing.notes is not None:
             add_notes(document, drawing.notes)
-        space.reset_extents((0.0, 0.0, 0.0), (drawing.width, drawing.height, 0.0))  # the paper, which holds all of it
+        # The paper, which holds all of it; programs zoom to it.
+        document.header["$EXTMIN"], document.header["$EXTMAX"] = (0.0, 0.0, 0.0), (drawing.width, drawing.height, 0.0)
+        space.reset_extents((0.0, 0.0, 0.0), (drawing.width, drawing.height, 0.0))
         document.set_modelspace_vport(drawing.height, (drawing.width / 2, drawing.height / 2))
         out = io.StringIO()
         document.write(out)
     finally:
         ezdxf.options.write_fixed_meta_data_for_testing = before
     return out.getvalue().encode("utf-8")
+
+
+def _layer_name(name: str) -> str:
+    return FORBIDDEN.sub("_", printable(name)).strip()[:LONGEST_NAME] or "0"
 
 
 def _row(weight: float) -> int:

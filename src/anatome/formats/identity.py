@@ -79,7 +79,9 @@ def find_named(model: Path, name: str) -> Path | None:
     if "\0" in name or len(name) > 4000:
         return None
     plain = name.strip().replace("\\", "/")
-    for tried in (plain, PurePosixPath(plain).name):
+    # In material files options may stand before a name, and names may have spaces.
+    last = plain.split()[-1] if plain.startswith("-") else plain
+    for tried in (plain, last, PurePosixPath(last).name):
         other = Path(os.path.normpath(model.parent / tried))
         within = not PurePosixPath(tried).is_absolute() and other.suffix.lower() in COMPANIONS
         if within and other.is_file() and other.stat().st_size <= LARGEST_COMPANION:
@@ -182,11 +184,8 @@ def _in_obj(path: Path) -> Iterator[str]:
 
 
 def _in_mtl(path: Path) -> Iterator[str]:
-    """Maps end with the name of their picture; options stand before it, and names may have spaces."""
-    for words in re.findall(r"^\s*(?:map_\w+|bump|disp|decal|refl|norm)[ \t]+(.+?)\s*$", path.read_text(errors="replace"), re.M):
-        yield words
-        if " " in words:
-            yield words.split()[-1]
+    maps = r"^\s*(?:map_\w+|bump|disp|decal|refl|norm)[ \t]+(.+?)\s*$"
+    yield from re.findall(maps, path.read_text(errors="replace"), re.MULTILINE)
 
 
 def _in_ply(path: Path) -> Iterator[str]:

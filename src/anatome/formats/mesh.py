@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
-from pathlib import Path
+from pathlib import Path, PurePath
 from typing import Any, Literal
 
 import numpy as np
@@ -204,7 +204,9 @@ def _parts(scene: Any) -> Iterator[_Part]:
         if np.linalg.det(transform[:3, :3]) < 0:
             faces = faces[:, ::-1]
         picture, laid = _picture(mesh)
-        yield _Part(node, vertices, faces, _colours(mesh), picture, None if laid is None else laid[faces])
+        # What has no name of its own is called by where the file lies, which may be anywhere.
+        name = PurePath(node).stem if PurePath(node).is_absolute() else node
+        yield _Part(name, vertices, faces, _colours(mesh), picture, None if laid is None else laid[faces])
 
 
 def _picture(mesh: Any) -> tuple[Any, NDArray[np.float64] | None]:

@@ -15,6 +15,7 @@ import time
 import uuid
 import zlib
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import IO, Any
@@ -183,8 +184,7 @@ class Journal:
         if self._file is not None:
             self._file.close()
             self._file = None
-        for path in (self._path, self.picture):
-            path.unlink(missing_ok=True)
+        _take_away(self._path)
 
     def _run(self) -> None:
         while True:
@@ -259,9 +259,14 @@ class LeftBehind:
 
     def discard(self) -> None:
         """Take it away: what it holds is wanted no more, or lies somewhere else."""
-        for path in (self.path, self.picture):
-            path.unlink(missing_ok=True)
+        _take_away(self.path)
         self._file.close()
+
+
+def _take_away(path: Path) -> None:
+    for file in (path, path.with_suffix(PICTURE)):
+        with suppress(OSError):  # it was never written, or goes with the folder
+            file.unlink()
 
 
 def left_behind(folder: Path) -> list[LeftBehind]:

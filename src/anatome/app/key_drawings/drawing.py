@@ -53,6 +53,8 @@ ACCENT = QColor(theme.LIGHT.accent)
 INK = QColor(theme.LIGHT.ink)
 PAPER = QColor(theme.LIGHT.paper)
 SAMPLES = 5
+REST = 220
+"""Milliseconds after the last change until the building under the cuts is drawn anew."""
 HIT = 12.0
 SNAP = 4.0
 """Pixels within which a dragged cut jumps to a stop."""
@@ -95,7 +97,7 @@ class KeyDrawing(QWidget):
         self._cut_open: Dissection | None = None
         self._grasp: KeyGrasp | None = None
         self._task: PlanTask | None = None
-        self._redraw = QTimer(self, singleShot=True, interval=220)
+        self._redraw = QTimer(self, singleShot=True, interval=REST)
         self._redraw.timeout.connect(self._draw_background)
         session.opened.connect(self._opened)
         session.rebuilt.connect(self.draw_anew)
