@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import subprocess
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -15,6 +16,27 @@ from anatome.model.building import Building
 # Shrinking a failure is for the one who looks into it, not for every run.
 settings.register_profile("bounded", deadline=None, phases=[Phase.explicit, Phase.reuse, Phase.generate])
 settings.load_profile("bounded")
+
+
+SCREEN = "2600x1700x24"
+
+
+def pytest_configure(config: pytest.Config) -> None:
+    """A screen of its own for each process that runs tests, and one thread each for drawing and computing: processes that share
+    them hinder one another."""
+    for name in ("LP_NUM_THREADS", "OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "NUMBA_NUM_THREADS"):
+        os.environ.setdefault(name, "1")
+    os.environ["QT_QPA_PLATFORM"] = "xcb"
+    os.environ.pop("WAYLAND_DISPLAY", None)
+    hands_on = config.getoption("numprocesses", None) and not hasattr(config, "workerinput")
+    if not hands_on:
+        read, write = os.pipe()
+        command = ["Xvfb", "-displayfd", str(write), "-screen", "0", SCREEN, "-dpi", "96", "-nolisten", "tcp"]
+        screen = subprocess.Popen(command, pass_fds=[write], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+        os.close(write)
+        with os.fdopen(read) as said:
+            os.environ["DISPLAY"] = f":{said.readline().strip()}"
+        config.add_cleanup(screen.kill)
 
 
 @pytest.fixture(autouse=True, scope="session")

@@ -16,7 +16,7 @@ from PySide6.QtWidgets import QApplication, QLineEdit, QWidget
 from pytestqt.qtbot import QtBot
 from shiboken6 import isValid
 
-from anatome.app import theme
+from anatome.app import theme, units
 from anatome.app.background import RUNNING
 from anatome.app.documents import Ready
 from anatome.app.recent import settings_folder
@@ -31,7 +31,7 @@ from anatome.scenes.project import Project
 
 QSurfaceFormat.setDefaultFormat(surface_format())
 
-SIZE = (1280, 800)
+SIZE = (960, 600)
 
 
 class Hand:
@@ -156,18 +156,25 @@ def as_tests_have_it(qapp, own_folders) -> Iterator[None]:
 
 
 class OneWindow:
-    """A window for all tests of a run, and the boathouse as it was opened in it. Before each test it is put back to how it was:
+    """A window for all tests of a run, and the boathouse as it was opened in it. After each test it is put back to how it was:
     since a project is one frozen value, having it open again is handing that value over."""
 
     def __init__(self, qapp: QApplication) -> None:
         self._app = qapp
         self.window = new_window()
         self._demo: Ready | None = None
+        self._in_order = False
+
+    def hold(self) -> None:
+        """From here on a test does with it what it likes."""
+        if not self._in_order:
+            self.put_back()
+        self._in_order = False
 
     def demo(self) -> Ready:
         """The boathouse, with all scenes in one plain look, whose colours the tests know; what looks make of a picture is tested
         by itself."""
-        if self._demo is None:
+        if self._demo is None or not self._demo.model_path.exists():
             found: list[Ready] = []
             with pytest.MonkeyPatch.context() as patch:
                 patch.setattr(self.window.documents, "show", found.append)
@@ -182,7 +189,7 @@ class OneWindow:
         return replace(self._demo, linework=KeptLines(self._demo.model, {}))
 
     def put_back(self) -> None:
-        """All as it was at first, with nothing open."""
+        """All as it was at first, with the demo open."""
         window = self.window
         for other in self._app.topLevelWidgets():
             if other is not window and other.isVisible():
@@ -190,7 +197,6 @@ class OneWindow:
         window.documents.cancel()
         window.documents.leave_empty()
         wait_for(lambda: not window.documents.is_saving)
-        window.session.close()  # or what is drawn behind one's back would go on
         window.suggester.end()
         window.look_round.end()
         window.desk.close()
@@ -202,14 +208,17 @@ class OneWindow:
         window.show_panels()
         if window.is_dark:
             window.set_dark(False)
-        window.set_feet(False)
         window._settings.clear()
+        units.UNITS.feet = False
         (settings_folder() / "recent.json").unlink(missing_ok=True)
         window.resize(*SIZE)
+        window.documents.show(self.demo())
+        window.pages.setCurrentWidget(window._workspace)
         window.activateWindow()
         wait_for(window.isActiveWindow, 10)
         wait_for(lambda: not RUNNING)
         self._app.clipboard().clear()
+        self._in_order = True
 
 
 def wait_for(ready: Callable[[], object], seconds: float = 60.0) -> None:
@@ -249,11 +258,18 @@ def let_go(qapp: QApplication, window: MainWindow) -> None:
 
 
 @pytest.fixture
-def empty(qtbot: QtBot, one_window: OneWindow) -> Iterator[Hand]:
-    """The window with nothing open."""
-    one_window.put_back()
+def held(qtbot: QtBot, one_window: OneWindow) -> Iterator[Hand]:
+    """The window with the demo open, as it comes."""
+    one_window.hold()
     yield Hand(qtbot, one_window.window)
     one_window.put_back()
+
+
+@pytest.fixture
+def empty(held: Hand) -> Hand:
+    """The window with nothing open."""
+    held.window.session.close()
+    return held
 
 
 @pytest.fixture
@@ -276,14 +292,10 @@ def plain(project: Project) -> Project:
 
 
 @pytest.fixture
-def hand(empty: Hand, one_window: OneWindow) -> Hand:
-    """The window with the demo open and settled on its first scene."""
-    demo = one_window.demo()
-    empty.window.documents.show(demo)
-    empty.window.pages.setCurrentWidget(empty.window._workspace)
-    empty.window.contact_sheet.recall("outside")
-    empty.settle()
-    return empty
+def hand(held: Hand) -> Hand:
+    """The window with the demo open on its first scene. What is to be seen is waited for by whoever looks: :meth:`Hand.settle`."""
+    held.window.contact_sheet.recall("outside")
+    return held
 
 
 @pytest.fixture

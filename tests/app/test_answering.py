@@ -16,16 +16,16 @@ GROSS = 1.0
 
 
 @pytest.mark.parametrize("parts", [None, 10_000])
-def test_no_step_of_a_journey_holds_the_window(empty, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, parts) -> None:
+def test_no_step_of_a_journey_holds_the_window(fresh, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, parts) -> None:
     monkeypatch.setattr("anatome.app.session.PATIENCE", 0.02)
     model = None
     if parts is not None:
         model = tmp_path / "tower.ifc"
         write_tower(model, parts)
-    journey = Journey(empty.window, model, tmp_path)
+    journey = Journey(fresh.window, model, tmp_path)
     journey.run()
     if journey.watchdog.longest[1] >= GROSS:  # the machine may have been at something else: what is slow is slow twice
-        journey = Journey(empty.window, model, tmp_path)
+        journey = Journey(fresh.window, model, tmp_path)
         journey.run()
     assert set(journey.watchdog.holds) >= {"open", "refine", "turn the view", "cut", "drag the cut", "save", "send out"}
     phase, seconds = journey.watchdog.longest

@@ -21,8 +21,8 @@ from helpers import POCHE, POCHE_EARTH, close_to, poche_mask, projected, svg_pol
 CTRL = Qt.KeyboardModifier.ControlModifier
 
 
-def test_from_the_first_minute_to_the_client(empty, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    hand, window = empty, empty.window
+def test_from_the_first_minute_to_the_client(fresh, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    hand, window = fresh, fresh.window
     session = window.session
     assert isinstance(window.pages.currentWidget(), Welcome)
     window.welcome.open_demo.emit()

@@ -234,8 +234,10 @@ def test_the_camera_of_a_parallel_view_leaves_the_key_plan_legible(hand) -> None
     assert dark < alone + 0.01 * plan.width() * plan.height() / 9
 
 
-def test_closing_a_project_lets_go_of_its_building(hand) -> None:
-    session = hand.window.session
+def test_closing_a_project_lets_go_of_its_building(fresh) -> None:
+    hand, session = fresh, fresh.window.session
+    hand.window.commands.files.open_demo()
+    hand.qtbot.waitUntil(lambda: session.is_open, timeout=60_000)
     hand.window.contact_sheet.recall("long")
     session.pick_cut(session.stage.cuts[0].id)
     hand.settle()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+from pathlib import Path
 
 import ezdxf
 import numpy as np
@@ -15,6 +16,7 @@ from hypothesis import strategies as st
 from lxml import etree
 
 from anatome.cuts.report import CutRow, csv_text
+from anatome.formats.drawings_out import boxes_said
 from anatome.formats.dxf import dxf_bytes
 from anatome.formats.pdf import pages_bytes, pdf_bytes
 from anatome.formats.svg import svg_bytes
@@ -94,6 +96,12 @@ def test_pdf_says_who_drew_it_or_nothing() -> None:
             told = {str(k): str(v) for k, v in document.docinfo.items()}
         assert told.get("/Author", "") == author and told["/Subject"].strip() == subject
         assert not {"anonymous", "unspecified"} & set(told.values())
+
+
+def test_letters_that_are_lost_are_named() -> None:
+    assert boxes_said(Path("x.pdf"), drawing("Küche, Ø 3 m² – ½")) == "" == boxes_said(Path("x.svg"), drawing("北京"))
+    assert "北 京" in boxes_said(Path("x.pdf"), drawing("Room 北京"))
+    assert "北京".encode() in svg_bytes(drawing("Room 北京"))
 
 
 @given(st.text(max_size=12), st.sampled_from("=+-@"))

@@ -29,7 +29,7 @@ DOTS = 200
 
 def run(options: argparse.Namespace) -> int:
     """Draw and write. Raises Problem."""
-    from anatome.formats.drawings_out import writer_for
+    from anatome.formats.drawings_out import boxes_said, writer_for
 
     targets: list[Path] = [path for path in (options.svg, options.pdf, options.dxf) if path is not None]
     if not targets:
@@ -46,7 +46,8 @@ def run(options: argparse.Namespace) -> int:
         if path is not None:
             write_whole(path, writer_for(Path(f"x{suffix}"))(drawing))
     count = sum(len(kind.lines) for kind in drawing.strokes)
-    print(f"{count} lines on {drawing.width:.0f} × {drawing.height:.0f} mm in {', '.join(map(str, targets))}")
+    lost = "" if options.pdf is None else boxes_said(Path("x.pdf"), drawing)
+    print(f"{count} lines on {drawing.width:.0f} × {drawing.height:.0f} mm in {', '.join(map(str, targets))}{lost}")
     return 0
 
 

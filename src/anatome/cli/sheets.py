@@ -86,7 +86,7 @@ def drawn(opened: OpenedProject, sheets: list[Sheet], dpi: float) -> list[Page]:
 
 
 def _write(options: argparse.Namespace, project: Project, sheets: list[Sheet], pages: list[Page]) -> None:
-    from anatome.formats.pdf import pages_bytes
+    from anatome.formats.pdf import boxes_in, pages_bytes
     from anatome.formats.pictures_out import png_bytes
     from anatome.render.drawings import page_image
 
@@ -107,4 +107,4 @@ def _write(options: argparse.Namespace, project: Project, sheets: list[Sheet], p
             make_folder(folder)
             for page, name in zip(pages, distinct_names([page.title for page in pages])):
                 write(folder / f"{name}{ending}", content(page))
-    print(f"{len(sheets)} sheets in {', '.join(map(str, written))}")
+    print(f"{len(sheets)} sheets in {', '.join(map(str, written))}{boxes_in(pages)}")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 import numpy as np
@@ -12,10 +12,12 @@ from anatome.formats.pdf_notes import NAMES, POINT, draw_notes, draw_words, inst
 from anatome.linework.drawing import Area, Drawing, Ring, Strokes
 from anatome.linework.page import Page, Part
 from anatome.look.look import Rgb
+from anatome.notes.lettering import lacking
 from anatome.notes.marks import Words
 from anatome.words import printable
 
 WHITE: Rgb = (1.0, 1.0, 1.0)
+MOST_NAMED = 12
 
 
 def pdf_bytes(drawing: Drawing) -> bytes:
@@ -33,6 +35,27 @@ def pages_bytes(title: str, pages: Sequence[Page], author: str = "") -> bytes:
     for number, page in enumerate(pages):
         pen.page(page, number)
     return pen.finished()
+
+
+def boxes_in(content: Drawing | Sequence[Page]) -> str:
+    """Say in words which letters of a drawing or of pages are empty boxes in a PDF, since the font has none; nothing where it has
+    all."""
+    letters = lacking(_texts(content))
+    if not letters:
+        return ""
+    some = " ".join(letters[:MOST_NAMED]) + (" …" if len(letters) > MOST_NAMED else "")
+    return f"; empty boxes stand for letters our font lacks: {some} (SVG and DXF keep them)"
+
+
+def _texts(content: Drawing | Sequence[Page]) -> Iterator[str]:
+    if isinstance(content, Drawing):
+        yield from (label.text for layer in content.layers for label in layer.labels)
+        yield from (words.text for note in (content.notes.sound if content.notes else ()) for words in note.words)
+        return
+    for page in content:
+        yield from (words.text for note in page.marks.sound for words in note.words)
+        for part in page.parts:
+            yield from () if part.drawing is None else _texts(part.drawing)
 
 
 class _Pen:

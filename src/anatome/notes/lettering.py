@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
@@ -42,6 +43,13 @@ def capital(strong: bool) -> float:
 def width(text: str, strong: bool = False) -> float:
     """Of a line of text. Pairs of letters stand as far apart as any others."""
     return sum(glyph(letter, strong).advance for letter in text)
+
+
+def lacking(texts: Iterable[str]) -> str:
+    """Return the letters of some texts that the font does not have and that are drawn as empty boxes, in their order."""
+    known = _font(False).getBestCmap()
+    letters = dict.fromkeys(letter for text in texts for letter in text if not letter.isspace())
+    return "".join(letter for letter in letters if ord(letter) not in known)
 
 
 @cache

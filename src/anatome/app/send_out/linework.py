@@ -17,7 +17,7 @@ from anatome.app.send_out.scene_choice import SceneChoice, name_for
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.cuts.dissection import Cutter
-from anatome.formats.drawings_out import writer_for
+from anatome.formats.drawings_out import boxes_said, writer_for
 from anatome.formats.pictures_out import png_bytes
 from anatome.formats.properties import facts_for
 from anatome.linework.of_scene import line_view, paper_of, scale_of, without_lines, written_on
@@ -129,6 +129,7 @@ class LineworkDialog(SendOut):
                     drawing = drawing.over(png_bytes(picture))
                 count = sum(len(kind.lines) for kind in drawing.strokes)
                 said = f"Wrote {count} lines on {drawing.width:.0f} × {drawing.height:.0f} mm to {path}"
+                said += boxes_said(path, drawing)
                 return Made({path: writer(drawing)}, said)
 
             self.work_on(work)

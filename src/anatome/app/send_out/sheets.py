@@ -16,7 +16,7 @@ from anatome.app.stage.stage import Stage
 from anatome.app.ticks import Ticks
 from anatome.cuts.dissection import Cutter
 from anatome.files import check_folder, distinct_names
-from anatome.formats.pdf import pages_bytes
+from anatome.formats.pdf import boxes_in, pages_bytes
 from anatome.formats.pictures_out import png_bytes
 from anatome.linework.page import Page
 from anatome.printing.contents import all_wanted, legend_of
@@ -123,7 +123,7 @@ class SheetsDialog(SendOut):
 
         def work(told: Told) -> dialog.Made:
             pages = [page(sheet) for sheet in chosen]
-            said = f"Wrote {len(pages)} sheets to {path}"
+            said = f"Wrote {len(pages)} sheets to {path}{boxes_in(pages)}"
             if way == "one":
                 return dialog.Made({path: pages_bytes(project.name, pages, project.titles.drawn)}, said)
             files, ending = {}, ".pdf" if way == "each" else ".png"

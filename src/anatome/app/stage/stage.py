@@ -243,7 +243,11 @@ class Stage(QOpenGLWidget):
             job.cancel()
         self._jobs.clear()  # what they would have drawn is held no longer
         building = self._session.building
-        if self._renderer is None or building is None or (building is self._renderer.building and self._loading is None):
+        if self._renderer is None:
+            return
+        if building is not None and building is self._renderer.building and self._loading is None:
+            self._done = False  # what it holds of it goes on being good
+            self._more.start()
             return
         self._loading = self._renderer.load(building)
         self._done = False
