@@ -10,7 +10,7 @@ from __future__ import annotations
 import warnings
 from collections.abc import Callable
 from functools import update_wrapper
-from threading import Lock
+from threading import Event, Lock
 from typing import Any, Generic, ParamSpec, TypeVar
 
 import numpy as np
@@ -25,7 +25,7 @@ FLAGS = ("boolean", 1)
 
 NUMPY = {"float64": np.float64, "float32": np.float32, "int64": np.int64, "int32": np.int32, "boolean": np.bool_}
 
-_LOCK = Lock()
+_LOCK, _READY = Lock(), Event()
 _ALL: list[Compiled[..., Any]] = []
 
 
@@ -45,11 +45,6 @@ class Compiled(Generic[Arguments, Result]):
             for value, (kind, dimensions) in zip(args, self._arguments, strict=True)
         ]
         return (self._made or self.make())(*given, **kwargs)
-
-    @property
-    def is_made(self) -> bool:
-        """Whether calling it no longer waits for a compiler."""
-        return self._made is not None
 
     def make(self) -> Callable[Arguments, Result]:
         """Compile it, unless that is done."""
@@ -71,11 +66,12 @@ def prepare() -> None:
     """Compile, or load, all that has been decorated, so that nothing waits for it later."""
     for function in list(_ALL):
         function.make()
+    _READY.set()
 
 
 def is_ready() -> bool:
-    """Whether nothing is left to be compiled or loaded: the first cut on a machine waits for that."""
-    return all(function.is_made for function in _ALL)
+    """Whether all was prepared that there was to prepare when the program started: a first cut may wait for that."""
+    return _READY.is_set()
 
 
 def _compile(function: Callable[Arguments, Result], arguments: tuple[tuple[str, int], ...]) -> Callable[Arguments, Result]:

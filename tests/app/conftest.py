@@ -31,7 +31,7 @@ from anatome.scenes.project import Project
 
 QSurfaceFormat.setDefaultFormat(surface_format())
 
-SIZE = (960, 600)
+SIZE, LARGE = (960, 600), (1280, 800)
 
 
 class Hand:
@@ -161,7 +161,7 @@ class OneWindow:
 
     def __init__(self, qapp: QApplication) -> None:
         self._app = qapp
-        self.window = new_window()
+        self.window = new_window(SIZE)
         self._demo: Ready | None = None
         self._in_order = False
 
@@ -230,10 +230,10 @@ def wait_for(ready: Callable[[], object], seconds: float = 60.0) -> None:
         time.sleep(0.002)
 
 
-def new_window() -> MainWindow:
+def new_window(size: tuple[int, int]) -> MainWindow:
     window = MainWindow()
     window.may_close = lambda: True  # nobody is there to answer
-    window.resize(*SIZE)
+    window.resize(*size)
     window.show()
     window.activateWindow()
     wait_for(window.isActiveWindow, 10)
@@ -276,7 +276,7 @@ def empty(held: Hand) -> Hand:
 def fresh(qtbot: QtBot, qapp, tmp_path_factory, monkeypatch: pytest.MonkeyPatch) -> Iterator[Hand]:
     """A window of its own, as it first comes up, with settings of its own."""
     monkeypatch.setenv("ANATOME_SETTINGS", str(tmp_path_factory.mktemp("settings")))
-    window = new_window()
+    window = new_window(LARGE)
     yield Hand(qtbot, window)
     let_go(qapp, window)
 
@@ -293,9 +293,18 @@ def plain(project: Project) -> Project:
 
 @pytest.fixture
 def hand(held: Hand) -> Hand:
-    """The window with the demo open on its first scene. What is to be seen is waited for by whoever looks: :meth:`Hand.settle`."""
+    """The window with the demo open on its first scene. Whoever looks at pictures waits for them: :meth:`Hand.settle`."""
     held.window.contact_sheet.recall("outside")
     return held
+
+
+@pytest.fixture
+def large(hand: Hand) -> Hand:
+    """The same in a window as large as it first comes up, settled: for what is told by pixels."""
+    hand.window.resize(*LARGE)
+    hand.qtbot.waitUntil(lambda: hand.stage.height() > 500)
+    hand.settle()
+    return hand
 
 
 @pytest.fixture

@@ -119,6 +119,7 @@ def test_a_line_drawn_in_the_key_plan(hand) -> None:
     assert plan.task is None and len(session.stage.cuts) == 1
 
 
+@pytest.mark.usefixtures("large")
 def test_depth_leaves_out_what_lies_further(hand) -> None:
     session, page = hand.window.session, hand.window.inspector.cut
     hand.place(*hand.point_on(FRONT))
@@ -243,6 +244,7 @@ def test_boxes_round_parts_rooms_and_storeys(hand) -> None:
     assert len(session.stage.cuts) == 2 and "nothing to put a box round" in hand.window.status.text()
 
 
+@pytest.mark.usefixtures("large")
 def test_a_box_drawn_in_the_key_plan_and_matched_to_the_wing(hand) -> None:
     session, plan = hand.window.session, hand.window.key_plan
     hand.do("box_plan")
@@ -278,6 +280,7 @@ def test_a_box_drawn_in_the_key_plan_and_matched_to_the_wing(hand) -> None:
 # Stepped sections ------------------------------------------------------------------------------------------------
 
 
+@pytest.mark.usefixtures("large")
 def test_a_stepped_section_is_drawn_and_reads_as_one_plane_from_the_front(hand) -> None:
     session, plan = hand.window.session, hand.window.key_plan
     hand.do("stepped")
@@ -500,6 +503,7 @@ def test_key_elevation_moves_the_camera_and_the_cut_that_is_level(hand) -> None:
 # Lists, readouts, scout ------------------------------------------------------------------------------------------
 
 
+@pytest.mark.usefixtures("large")
 def test_what_is_cut_is_listed_marked_copied_and_saved(hand, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     session = hand.window.session
     hand.window.contact_sheet.recall("long")
@@ -639,13 +643,13 @@ def test_scenes_carry_every_kind_of_cut(hand) -> None:
     assert any("Box A" in b for b in buttons)
 
 
-def test_a_model_without_storeys_or_rooms_says_what_to_do(empty, wait_open, tmp_path: Path) -> None:
+def test_a_model_without_storeys_or_rooms_says_what_to_do(empty, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
     path = tmp_path / "shed.glb"
     trimesh.creation.box((4, 3, 2.5)).export(str(path))
     empty.window.documents.open(path)
     empty.qtbot.waitUntil(lambda: not empty.window.documents.busy, timeout=60_000)
     said: list[str] = []
-    empty.window.tell = lambda text, title="": said.append(text)
+    monkeypatch.setattr(empty.window, "tell", lambda text, title="": said.append(text))
     for name in ("plane_storey", "box_storey", "box_space"):
         empty.do(name)
     assert len(said) == 3 and all("key plan" in text for text in said)

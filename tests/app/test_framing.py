@@ -330,6 +330,7 @@ def wing_face(session, found) -> bool:
 # The camera and what is drawn in the key drawings ----------------------------------------------------------------
 
 
+@pytest.mark.usefixtures("large")
 def test_the_cone_is_opened_and_the_plane_of_the_picture_moved_in_the_key_plan(hand) -> None:
     session, plan = hand.window.session, hand.window.key_plan
     hand.window.contact_sheet.recall("cross")
@@ -362,6 +363,7 @@ def test_the_cone_is_opened_and_the_plane_of_the_picture_moved_in_the_key_plan(h
     assert session.stage.camera.height == pytest.approx(0.5 * height, rel=0.1)
 
 
+@pytest.mark.usefixtures("large")
 def test_a_section_drawn_in_the_grown_plan_goes_to_corners_and_axes(hand) -> None:
     session, plan = hand.window.session, hand.window.key_plan
     hand.press(Qt.Key.Key_F6)

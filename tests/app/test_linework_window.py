@@ -7,6 +7,7 @@ from pathlib import Path
 import numpy as np
 import pikepdf
 import pypdfium2
+import pytest
 from lxml import etree
 from test_sending_out_pictures import dialog
 
@@ -86,6 +87,7 @@ def stage_lines(hand) -> np.ndarray:
     return hand.screen().astype(int)
 
 
+@pytest.mark.usefixtures("large")
 def test_the_stage_shows_linework_that_follows_cut_and_camera(hand) -> None:
     window, stage, session = hand.window, hand.stage, hand.window.session
     window.contact_sheet.recall("long")

@@ -131,6 +131,7 @@ def test_the_picture_is_divided_by_a_line_drawn_on_it(hand) -> None:
     assert session.stage.divide == divide
 
 
+@pytest.mark.usefixtures("large")
 def test_parts_get_a_look_of_their_own_in_this_scene(hand) -> None:
     """A colour laid over the look shows, is listed, switched off and taken away; the look itself is as it was."""
     window, session = hand.window, hand.window.session
@@ -248,6 +249,7 @@ def test_the_sun_by_day_and_hour(hand) -> None:
     assert "set" in overview.look.sun_note.text() and session.drawn_look().shadows == 0.0
 
 
+@pytest.mark.usefixtures("large")
 def test_hatches_of_ones_own(hand, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """A file of them goes to the look of the stage; they are offered for parts, drawn, and go with the look to its file."""
     window, session = hand.window, hand.window.session

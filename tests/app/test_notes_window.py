@@ -21,11 +21,11 @@ CONTROL = Qt.KeyboardModifier.ControlModifier
 
 
 @pytest.fixture
-def long(hand):
+def long(large):
     """The long section, seen square on."""
-    hand.window.contact_sheet.recall("long")
-    hand.settle()
-    return hand
+    large.window.contact_sheet.recall("long")
+    large.settle()
+    return large
 
 
 def cut_corner(hand, x: float, z: float) -> np.ndarray:

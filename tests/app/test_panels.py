@@ -106,6 +106,7 @@ def test_directions_in_words(normal, words: str) -> None:
     assert direction_words(SectionPlane(id="c", name="C", mark="C", plane=Plane((0, 0, 0), normal))) == words
 
 
+@pytest.mark.usefixtures("large")
 def test_the_overview_frames_and_dresses_the_picture(hand) -> None:
     session, page = hand.window.session, hand.window.inspector.overview
     target = np.array(session.stage.camera.target)
@@ -179,6 +180,7 @@ def test_a_right_click_offers_what_to_do_with_a_part(hand) -> None:
     assert len(hand.window.session.stage.hidden) == 1
 
 
+@pytest.mark.usefixtures("large")
 def test_the_coarse_picture_while_moving_is_the_fine_one_in_the_rough(hand) -> None:
     session = hand.window.session
     before = hand.picture()

@@ -188,6 +188,7 @@ def test_the_model_as_cut_is_written_and_closed(hand, tmp_path: Path, scene: str
     sending.path.setText(str(tmp_path / "cut.obj"))
 
 
+@pytest.mark.usefixtures("large")
 def test_a_picture_of_a_box_on_clear_ground(hand, tmp_path: Path) -> None:
     """The cutaway comes out as on the stage, and no frame or handle with it."""
     session = hand.window.session

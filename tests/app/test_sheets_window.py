@@ -68,6 +68,7 @@ def drop_scene(hand, scene: str, at: tuple[float, float]) -> None:
     assert drop.dropAction() == Qt.DropAction.IgnoreAction and row.count() == count
 
 
+@pytest.mark.usefixtures("large")
 def test_scenes_are_laid_out_moved_cropped_lined_up_and_follow_their_scenes(hand) -> None:
     window, session, desk, view = hand.window, hand.window.session, hand.window.desk, hand.window.sheet_view
     hand.pictured()

@@ -56,6 +56,7 @@ def body_at(hand, number: int = -1) -> np.ndarray:
     return hand.stage.viewport.pixels(one.raised(np.array([0.0, 0.62])))
 
 
+@pytest.mark.usefixtures("large")
 def test_people_are_placed_picked_moved_and_taken_away(bare) -> None:
     hand = bare
     window, session = hand.window, hand.window.session
@@ -208,6 +209,7 @@ def test_ground_and_neighbours_stand_round_the_model(bare, tmp_path: Path, monke
     assert "holds no areas" in told[0] and len(session.project.site.neighbours.blocks) == 2
 
 
+@pytest.mark.usefixtures("large")
 def test_a_tree_is_a_symbol_in_the_key_plan_and_scenes_are_pictured_with_it(bare) -> None:
     hand = bare
     window, session = hand.window, hand.window.session

@@ -178,6 +178,7 @@ def test_key_plan_and_stage_edit_the_same_cut(hand) -> None:
     assert plan.level == pytest.approx(4.6)
 
 
+@pytest.mark.usefixtures("large")
 def test_parts_set_aside_and_brought_back(hand) -> None:
     window, session = hand.window, hand.window.session
     whole = hand.picture()
@@ -267,7 +268,7 @@ def test_scenes_rename_reorder_replace_duplicate_delete(hand) -> None:
     assert session.project.scene(copy.id).state.camera.projection == "parallel"
 
 
-def test_bad_files_change_nothing_and_say_what_to_do(hand, tmp_path: Path) -> None:
+def test_bad_files_change_nothing_and_say_what_to_do(hand, monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
     window, session = hand.window, hand.window.session
     project, picture = session.project, hand.picture()
     for name, content in (("a.ifc", b"ISO-10303-21;\nHEADER"), ("b.anatome", b"no zip"), ("c.glb", b"glTF"), ("d.txt", b"x")):
@@ -285,8 +286,8 @@ def test_bad_files_change_nothing_and_say_what_to_do(hand, tmp_path: Path) -> No
         hand.qtbot.wait(10)
         assert session.project == project
     assert (hand.picture() == picture).all()
-    window.tell = lambda text, title="": said.append(text)  # type: ignore[method-assign]
     said: list[str] = []
+    monkeypatch.setattr(window, "tell", lambda text, title="": said.append(text))
     window.commands.files.write(tmp_path / "no such folder" / "x.anatome")
     hand.saved()
     assert "could not be written" in said[0]

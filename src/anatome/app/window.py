@@ -329,6 +329,7 @@ class MainWindow(QMainWindow):
         asked.go_on.connect(lambda one: self.documents.recover(one, as_another=False))
         asked.keep_both.connect(lambda one: self.documents.recover(one, as_another=True))
         asked.as_saved.connect(self._open_as_saved)
+        asked.rejected.connect(lambda: [one.keep() for one in left])
         asked.open()
 
     def _open_as_saved(self, left: LeftBehind) -> None:
@@ -377,7 +378,13 @@ class MainWindow(QMainWindow):
         waiting.setWindowModality(Qt.WindowModality.WindowModal)
         loop = QEventLoop(self)
         outcome: list[bool] = []
-        good, bad = partial(outcome.append, True), partial(outcome.append, False)
+
+        def good() -> None:
+            outcome.append(True)
+
+        def bad(_: str) -> None:
+            outcome.append(False)
+
         self.documents.saved.connect(good)
         self.documents.save_failed.connect(bad)
         self.documents.saving.connect(loop.quit)
