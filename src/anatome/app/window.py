@@ -329,7 +329,8 @@ class MainWindow(QMainWindow):
         asked.go_on.connect(lambda one: self.documents.recover(one, as_another=False))
         asked.keep_both.connect(lambda one: self.documents.recover(one, as_another=True))
         asked.as_saved.connect(self._open_as_saved)
-        asked.rejected.connect(lambda: [one.keep() for one in left])
+        for one in left:
+            asked.rejected.connect(one.keep)
         asked.open()
 
     def _open_as_saved(self, left: LeftBehind) -> None:
