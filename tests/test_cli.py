@@ -1,13 +1,15 @@
-"""The command line, run as its users run it: as a program of its own, with no display."""
+"""The command line, with no display: once as a program of its own, else within the process of the tests, which is quicker."""
 
 from __future__ import annotations
 
+import io
 import json
 import os
 import re
 import subprocess
 import sys
 import zipfile
+from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
 
 import ezdxf
@@ -20,20 +22,42 @@ from lxml import etree
 from PIL import Image
 from pydantic import TypeAdapter
 
+from anatome.cli import main
 from anatome.cuts.facts import CutFacts, facts_schema
 from anatome.demo.shipped import PROJECT
 from helpers import POCHE, close_to, poche_mask, svg_polygons
 
 
-def run(*words: object, cwd: Path | None = None) -> subprocess.CompletedProcess[str]:
+@pytest.fixture(autouse=True)
+def few_samples(monkeypatch: pytest.MonkeyPatch) -> None:
+    """What is in a picture shows in few samples too; how fine it is is judged in tests/render."""
+    monkeypatch.setattr("anatome.render.pictures.EXPORT_SAMPLES", 2)
+
+
+def program(*words: object, cwd: Path | None = None) -> subprocess.CompletedProcess[str]:
+    """As a program of its own."""
     environment = {k: v for k, v in os.environ.items() if k not in ("DISPLAY", "WAYLAND_DISPLAY")}
     return subprocess.run(
         [sys.executable, "-m", "anatome", *map(str, words)], capture_output=True, text=True, cwd=cwd, env=environment, timeout=240
     )
 
 
+def run(*words: object, cwd: Path | None = None) -> subprocess.CompletedProcess[str]:
+    """The same within this process, which has all libraries loaded already."""
+    out, err = io.StringIO(), io.StringIO()
+    with pytest.MonkeyPatch.context() as patch, redirect_stdout(out), redirect_stderr(err):
+        patch.delenv("DISPLAY", raising=False)
+        if cwd is not None:
+            patch.chdir(cwd)
+        try:
+            status = main([str(word) for word in words])
+        except SystemExit as end:  # as options nobody knows end it
+            status = int(end.code or 0)
+    return subprocess.CompletedProcess(list(words), status, out.getvalue(), err.getvalue())
+
+
 def test_info(boathouse_ifc: Path) -> None:
-    done = run("info", boathouse_ifc, "--json")
+    done = program("info", boathouse_ifc, "--json")
     facts = json.loads(done.stdout)
     assert done.returncode == 0 and facts["elements"] == sum(facts["types"].values()) > 600
     assert facts["triangles"] > 40_000 and facts["failed"] == [] and facts["unit"] == {"name": "metre", "metres": 1.0}
@@ -393,3 +417,33 @@ def test_bad_input_ends_with_status_2_and_one_line(words: list[str], tmp_path: P
     lines = done.stderr.strip().splitlines()
     assert len(lines) == 1 and lines[0].startswith("anatome: ") and "Traceback" not in done.stderr
     assert not (tmp_path / "a.svg").exists() and not (tmp_path / "a.png").exists()
+
+
+def test_what_cannot_be_written_out_is_told_and_names_steer_no_terminal(tmp_path: Path) -> None:
+    path = tmp_path / "\x1b[31mred.stl"
+    trimesh.creation.box((2, 2, 2)).export(str(path), file_type="stl")
+    done = program("info", path)
+    assert done.returncode == 0 and "\x1b" not in done.stdout + done.stderr
+    done = program("info", tmp_path / "\x1b[2Jnone.stl")
+    assert done.returncode == 2 and "\x1b" not in done.stderr
+    with open("/dev/full", "w") as full:
+        words = [sys.executable, "-m", "anatome", "section", str(PROJECT), "--scene", "Long section", "--json", "-"]
+        done = subprocess.run(words, stdout=full, stderr=subprocess.PIPE, text=True, timeout=240)
+    assert done.returncode == 2 and "Traceback" not in done.stderr and len(done.stderr.strip().splitlines()) == 1
+
+
+def test_a_folder_may_have_a_dot_in_its_name(tmp_path: Path) -> None:
+    words = [
+        "export",
+        PROJECT,
+        "--scene",
+        "Long section",
+        "--passes",
+        "depth",
+        "--size",
+        "60x40",
+        "--out",
+        tmp_path / "passes.v2",
+    ]
+    assert run(*words).returncode == 0
+    assert (tmp_path / "passes.v2").is_dir() and len(list((tmp_path / "passes.v2").glob("*.png"))) == 1

@@ -18,10 +18,11 @@ from anatome.look.palette import distinct
 from anatome.model.building import Building
 from anatome.notes.marks import NotesDrawn
 from anatome.problems import Problem
+from anatome.render import pictures
 from anatome.render.accumulation import jitter
 from anatome.render.notes import layer as note_layer
 from anatome.render.notes import noted, over_picture
-from anatome.render.pictures import EXPORT_SAMPLES, Ground, pad_for, paper_of
+from anatome.render.pictures import Ground, pad_for, paper_of
 from anatome.render.renderer import Renderer, View
 from anatome.render.targets import SampleTarget
 from anatome.render.tiles import Tile, tiles
@@ -74,7 +75,7 @@ def passes_steps(
     wanted: Iterable[Pass],
     layered: bool = False,
     ground: Ground = "transparent",
-    samples: int = EXPORT_SAMPLES,
+    samples: int | None = None,
 ) -> Generator[float, None, Passes]:
     """Draw the passes wanted, and the layers if the picture is to be ``layered``; in steps of a few milliseconds, each of which
     gives the share done. Layers lie on the look's own paper, or on white.
@@ -89,7 +90,7 @@ def passes_steps(
     canvases = _Canvases(size)
     todo = list(tiles(size, pad_for(view.look, size[1]), TILE))
     for done, tile in enumerate(todo):
-        for step in (drawing := _Drawing(renderer, view, tile, samples)).means():
+        for step in (drawing := _Drawing(renderer, view, tile, samples or pictures.EXPORT_SAMPLES)).means():
             yield (done + step) / len(todo)
         canvases.write("colour", tile, drawing.picture(ground))
         for name, image in drawing.passes(names):

@@ -107,7 +107,7 @@ class PictureMaker:
         view: View,
         size: tuple[int, int],
         ground: Ground = "white",
-        samples: int = EXPORT_SAMPLES,
+        samples: int | None = None,
         progress: Callable[[float], bool] | None = None,
     ) -> NDArray[np.uint8]:
         """(height, width, 4) uint8 RGBA, not premultiplied, top row first.
@@ -124,10 +124,14 @@ class PictureMaker:
                 raise Problem("The picture was cancelled; nothing was written.")
 
     def steps(
-        self, view: View, size: tuple[int, int], ground: Ground = "white", samples: int = EXPORT_SAMPLES
+        self, view: View, size: tuple[int, int], ground: Ground = "white", samples: int | None = None
     ) -> Generator[float, None, NDArray[np.uint8]]:
-        """The same in steps of a few milliseconds, each of which gives the share done; others may use the context between."""
+        """The same in steps of a few milliseconds, each of which gives the share done; others may use the context between.
+
+        Without a number of ``samples`` there are EXPORT_SAMPLES.
+        """
         width, height = size
+        samples = samples or EXPORT_SAMPLES
         view = replace(view, papered=ground == "paper")
         image = np.zeros((height, width, 4), np.uint8)
         todo = list(tiles(size, pad_for(view.look, height)))

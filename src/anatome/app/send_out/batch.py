@@ -32,7 +32,7 @@ from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
 from anatome.problems import Problem
 from anatome.render.passes import passes_steps
-from anatome.render.pictures import EXPORT_SAMPLES, Ground, view_of
+from anatome.render.pictures import Ground, view_of
 from anatome.render.renderer import View
 from anatome.render.stills import lit
 from anatome.scenes.batch import FIELDS, Planned, pixels, planned
@@ -148,7 +148,7 @@ class BatchDialog(SendOut):
                     lambda on: passes_steps(on, view, size, (), True, ground), layers, self.not_written, drawn
                 )  # fmt: skip
             else:
-                job = self._stage.picture(view, size, ground, picture, self.not_written, EXPORT_SAMPLES, drawn)
+                job = self._stage.picture(view, size, ground, picture, self.not_written, progress=drawn)
             if job is None:
                 self.not_written(Problem("The stage is not ready to draw. Try again in a moment."))
             self._under_way = job

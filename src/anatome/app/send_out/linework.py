@@ -24,7 +24,7 @@ from anatome.linework.of_scene import line_view, paper_of, scale_of, without_lin
 from anatome.linework.view_drawing import view_drawing
 from anatome.printing.wanted import Wanted
 from anatome.problems import Problem
-from anatome.render.pictures import EXPORT_SAMPLES, view_of
+from anatome.render.pictures import view_of
 from anatome.render.renderer import View
 from anatome.render.stills import lit
 from anatome.scenes.note_edits import with_notes
@@ -152,7 +152,7 @@ class LineworkDialog(SendOut):
 
         def draw(view: View) -> None:
             job = self._stage.picture(
-                view, size, "paper", then, self.not_written, EXPORT_SAMPLES, lambda done: self.show_share(share * done)
+                view, size, "paper", then, self.not_written, progress=lambda done: self.show_share(share * done)
             )
             if job is None:
                 self.not_written(Problem("The stage is not ready to draw. Try again in a moment."))

@@ -27,7 +27,7 @@ from anatome.formats.pictures_out import openraster_bytes, passes_files, png_byt
 from anatome.formats.properties import facts_for
 from anatome.problems import Problem
 from anatome.render.passes import passes_steps
-from anatome.render.pictures import EXPORT_SAMPLES, Ground, view_of
+from anatome.render.pictures import Ground, view_of
 from anatome.render.renderer import View
 from anatome.render.stills import lit
 from anatome.scenes.note_edits import with_notes
@@ -174,7 +174,7 @@ class PictureDialog(SendOut):
 
             self._begin(
                 size,
-                lambda v: self._stage.picture(v, size, ground, encode, self.not_written, EXPORT_SAMPLES, self._show_drawn),
+                lambda v: self._stage.picture(v, size, ground, encode, self.not_written, progress=self._show_drawn),
             )
             return
         layered = way == "layers"

@@ -20,7 +20,6 @@ from anatome.printing.contents import lines_of, view_for
 from anatome.printing.pages import Made
 from anatome.printing.wanted import Wanted
 from anatome.problems import Problem
-from anatome.render.pictures import EXPORT_SAMPLES
 from anatome.render.renderer import View
 
 LINES = 0.4
@@ -89,7 +88,7 @@ class FrameDrawer(QObject):
                 self._under_way = Task(lambda told: png_bytes(pixels), lambda data: end(Made(data, drawing)), over, self)
 
             job = self._stage.picture(
-                view, what.size(dpi), "paper", pack, over, EXPORT_SAMPLES, lambda share: progress(LINES + (1 - LINES) * share)
+                view, what.size(dpi), "paper", pack, over, progress=lambda share: progress(LINES + (1 - LINES) * share)
             )
             if job is None:
                 over(Problem("The stage is not ready to draw. Try again in a moment."))

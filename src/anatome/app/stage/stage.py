@@ -25,7 +25,7 @@ from anatome.app.stage.tracing import ON_STAGE, Tracing
 from anatome.app.trouble import TROUBLE, never_dies
 from anatome.look.divide import Divide
 from anatome.render.accumulation import Accumulation, Paper
-from anatome.render.pictures import EXPORT_SAMPLES, Ground, PictureMaker
+from anatome.render.pictures import Ground, PictureMaker
 from anatome.render.renderer import Renderer, View
 from anatome.render.seen import seen_steps
 from anatome.render.stills import still_of
@@ -410,7 +410,7 @@ class Stage(QOpenGLWidget):
         ground: Ground,
         done: Callable[[NDArray[np.uint8]], None],
         failed: Callable[[Exception], None],
-        samples: int = EXPORT_SAMPLES,
+        samples: int | None = None,
         progress: Callable[[float], None] | None = None,
     ) -> PictureJob | None:
         """Draw a finished picture (height, width, 4) on the stage's own context, between other things.

@@ -1,0 +1,181 @@
+"""A seeded random walk through the window: does what people do, in any order, and looks after each step that nothing broke.
+
+``python -m benchmarks walk [ACTIONS [SEED]]``; the tests take three hundred steps of it.
+"""
+
+from __future__ import annotations
+
+import random
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from PySide6.QtWidgets import QApplication
+
+from anatome.app.window import MainWindow
+from anatome.look.shipped import shipped_looks
+from anatome.scenes import edits
+from anatome.scenes.project import Project
+
+PAUSE = 0.012
+"""Seconds between two actions, in which the window works."""
+
+
+def megabytes() -> float:
+    """What of the memory of this process is in use."""
+    return int(Path("/proc/self/statm").read_text().split()[1]) * 4096 / 1e6
+
+
+class Walk:
+    """Actions on a window with a project open. ``holds`` are the seconds each action kept the window from answering, by its name;
+    ``memory`` what was in use after each."""
+
+    def __init__(self, window: MainWindow, seed: int, folder: Path) -> None:
+        self.window, self.session, self._folder = window, window.session, folder
+        self._rng = random.Random(seed)
+        self.holds: dict[str, float] = {}
+        self.memory: list[float] = []
+        self.done: list[str] = []
+
+    def run(self, count: int) -> None:
+        """Take so many actions."""
+        names = list(self._actions())
+        for _ in range(count):
+            name = self._rng.choice(names)
+            began = time.perf_counter()
+            self._actions()[name]()
+            held = time.perf_counter() - began
+            self.spin(PAUSE, name, held)
+            self.done.append(name)
+            self.memory.append(megabytes())
+
+    def spin(self, seconds: float, name: str, held: float = 0.0) -> None:
+        """Let the window do what there is to do; what takes long counts for the action before."""
+        until = time.perf_counter() + seconds
+        while True:
+            began = time.perf_counter()
+            QApplication.processEvents()
+            held = max(held, time.perf_counter() - began)
+            if time.perf_counter() >= until:
+                break
+            time.sleep(0.001)
+        self.holds[name] = max(self.holds.get(name, 0.0), held)
+
+    def settle(self) -> None:
+        """Until the window has nothing more to do."""
+        until = time.monotonic() + 60
+        while not (self.window.stage.settled and self.window.key_plan.drawn) and time.monotonic() < until:
+            self.spin(0.02, "settling")
+
+    # What is done ----------------------------------------------------------------------------------------------
+
+    def _actions(self) -> dict[str, Callable[[], object]]:
+        return {
+            "recall": self._recall,
+            "look from": self._look_from,
+            "cut": lambda: self._do("plane_storey_now"),
+            "move a cut": self._move_cut,
+            "pick a cut": self._pick_cut,
+            "box": lambda: self._do("box_shown"),
+            "delete a cut": lambda: self._do("delete_cut"),
+            "set aside": self._hide,
+            "bring back": lambda: self._do("show_all"),
+            "look": self._look,
+            "save scene": self._save_scene,
+            "delete a scene": self._delete_scene,
+            "undo": self.session.undo,
+            "redo": self.session.redo,
+            "note": self._note,
+            "sheet": self._sheet,
+            "pick parts": self._pick_parts,
+            "save": self._save,
+            "theme": lambda: self.window.set_dark(not self.window.is_dark),
+            "resize": lambda: self.window.resize(self._rng.randint(960, 1200), self._rng.randint(600, 760)),
+            "escape": self.window.step_back,
+        }
+
+    def _do(self, name: str) -> None:
+        if name == "plane_storey_now":
+            plane = self.session.building.subject_bounds(self.session.shown()).mean(axis=0)  # type: ignore[union-attr]
+            from anatome.cuts.plane import Plane
+
+            turn = self._rng.choice([(1.0, 0.0, 0.0), (0.0, -1.0, 0.0), (0.0, 0.0, 1.0)])
+            at = tuple(float(v) + self._rng.uniform(-2, 2) for v in plane)
+            cut = edits.new_id()
+            self.session.apply(edits.add_plane(self.session.project, Plane(at, turn), cut), "Cut")  # type: ignore[arg-type]
+            self.session.pick_cut(cut)
+            return
+        if self.window.actions_[name].isEnabled():
+            self.window.actions_[name].trigger()
+
+    def _recall(self) -> None:
+        scenes = self.session.project.scenes
+        if scenes:
+            self.window.commands.scenes.recall(self._rng.choice(scenes).id)
+
+    def _look_from(self) -> None:
+        camera = self.session.stage.camera
+        self.session.look_from(camera.orbited(self._rng.uniform(-40, 40), self._rng.uniform(-15, 15)))
+
+    def _pick_cut(self) -> None:
+        cuts = self.session.stage.cuts
+        if cuts:
+            self.session.pick_cut(self._rng.choice(cuts).id)
+
+    def _move_cut(self) -> None:
+        from anatome.cuts.grips import pulled_by
+
+        cut = self.session.cut
+        if cut is not None and not cut.locked:
+            self.session.apply(edits.put_cut(self.session.project, pulled_by(cut, self._rng.uniform(-0.5, 0.5))), "Moved")
+
+    def _hide(self) -> None:
+        elements = self.session.building.elements  # type: ignore[union-attr]
+        ids = {self._rng.choice(elements).id for _ in range(3)}
+        self.session.apply(edits.hide(self.session.project, ids), "Set aside")
+
+    def _look(self) -> None:
+        look = self._rng.choice(list(shipped_looks().values()))
+        self.session.apply(edits.set_look(self.session.project, look), "Look")
+
+    def _save_scene(self) -> None:
+        if len(self.session.project.scenes) < 24:
+            self._do("save_scene")
+
+    def _delete_scene(self) -> None:
+        scenes = self.session.project.scenes
+        if len(scenes) > 6:
+            self.window.commands.scenes.delete_scene(self._rng.choice(scenes).id)
+
+    def _note(self) -> None:
+        from anatome.notes.anchors import anchored
+        from anatome.notes.note import Label
+        from anatome.scenes.note_edits import put_notes
+
+        building = self.session.building
+        assert building is not None
+        element = self._rng.choice(building.elements)
+        place = building.element_bounds[building.index_of[element.id]].mean(axis=0)
+        note = Label(id=edits.new_id(), anchors=(anchored(building, place, element.id),), text="{name}")
+        self.session.apply(put_notes(self.session.project, [note]), "Label")
+
+    def _sheet(self) -> None:
+        sheets = self.session.project.sheets
+        if self.window.desk.sheet is not None:
+            self.window.desk.close()
+        elif sheets:
+            self.window.desk.open(self._rng.choice(sheets).id)
+
+    def _pick_parts(self) -> None:
+        elements = self.session.building.elements  # type: ignore[union-attr]
+        self.session.pick_elements(frozenset({self._rng.choice(elements).id}))
+
+    def _save(self) -> None:
+        if not self.window.documents.is_saving:
+            self.window.documents.save(self._folder / "walk.anatome")
+
+
+def same(a: Project, b: Project) -> bool:
+    """Whether two projects are one, but for where the stage is seen from and what saving says of the file."""
+    keep = {"name": "", "model": a.model}
+    return edits.set_camera(a, b.stage.camera).model_copy(update=keep) == b.model_copy(update=keep)
