@@ -1,11 +1,14 @@
 """A seeded random walk through the window: does what people do, in any order, and looks after each step that nothing broke.
 
-``python -m benchmarks walk [ACTIONS [SEED]]``; the tests take three hundred steps of it.
+``python -m benchmarks.walk [ACTIONS [SEED]]`` under a screen; the tests take three hundred steps of it.
 """
 
 from __future__ import annotations
 
+import os
 import random
+import sys
+import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -13,8 +16,13 @@ from pathlib import Path
 from PySide6.QtWidgets import QApplication
 
 from anatome.app.window import MainWindow
+from anatome.cuts.plane import Plane
 from anatome.look.shipped import shipped_looks
+from anatome.model.building import Building
+from anatome.notes.anchors import anchored
+from anatome.notes.note import Label
 from anatome.scenes import edits
+from anatome.scenes.note_edits import put_notes
 from anatome.scenes.project import Project
 
 PAUSE = 0.012
@@ -73,7 +81,7 @@ class Walk:
         return {
             "recall": self._recall,
             "look from": self._look_from,
-            "cut": lambda: self._do("plane_storey_now"),
+            "cut": self._cut,
             "move a cut": self._move_cut,
             "pick a cut": self._pick_cut,
             "box": lambda: self._do("box_shown"),
@@ -94,19 +102,24 @@ class Walk:
             "escape": self.window.step_back,
         }
 
-    def _do(self, name: str) -> None:
-        if name == "plane_storey_now":
-            plane = self.session.building.subject_bounds(self.session.shown()).mean(axis=0)  # type: ignore[union-attr]
-            from anatome.cuts.plane import Plane
+    @property
+    def _building(self) -> Building:
+        assert self.session.building is not None
+        return self.session.building
 
-            turn = self._rng.choice([(1.0, 0.0, 0.0), (0.0, -1.0, 0.0), (0.0, 0.0, 1.0)])
-            at = tuple(float(v) + self._rng.uniform(-2, 2) for v in plane)
-            cut = edits.new_id()
-            self.session.apply(edits.add_plane(self.session.project, Plane(at, turn), cut), "Cut")  # type: ignore[arg-type]
-            self.session.pick_cut(cut)
-            return
+    def _do(self, name: str) -> None:
         if self.window.actions_[name].isEnabled():
             self.window.actions_[name].trigger()
+
+    def _cut(self) -> None:
+        if len(self.session.stage.cuts) >= 5:
+            return
+        middle = self.session.subject_bounds().mean(axis=0)
+        x, y, z = (float(v) + self._rng.uniform(-2, 2) for v in middle)
+        normal = self._rng.choice([(1.0, 0.0, 0.0), (0.0, -1.0, 0.0), (0.0, 0.0, 1.0)])
+        cut = edits.new_id()
+        self.session.apply(edits.add_plane(self.session.project, Plane((x, y, z), normal), cut), "Cut")
+        self.session.pick_cut(cut)
 
     def _recall(self) -> None:
         scenes = self.session.project.scenes
@@ -123,14 +136,13 @@ class Walk:
             self.session.pick_cut(self._rng.choice(cuts).id)
 
     def _move_cut(self) -> None:
-        from anatome.cuts.grips import pulled_by
-
         cut = self.session.cut
         if cut is not None and not cut.locked:
-            self.session.apply(edits.put_cut(self.session.project, pulled_by(cut, self._rng.uniform(-0.5, 0.5))), "Moved")
+            moved = cut.moved(cut.axis.n * self._rng.uniform(-0.5, 0.5))
+            self.session.apply(edits.put_cut(self.session.project, moved), "Moved", merge="walk")
 
     def _hide(self) -> None:
-        elements = self.session.building.elements  # type: ignore[union-attr]
+        elements = self._building.elements
         ids = {self._rng.choice(elements).id for _ in range(3)}
         self.session.apply(edits.hide(self.session.project, ids), "Set aside")
 
@@ -148,12 +160,7 @@ class Walk:
             self.window.commands.scenes.delete_scene(self._rng.choice(scenes).id)
 
     def _note(self) -> None:
-        from anatome.notes.anchors import anchored
-        from anatome.notes.note import Label
-        from anatome.scenes.note_edits import put_notes
-
-        building = self.session.building
-        assert building is not None
+        building = self._building
         element = self._rng.choice(building.elements)
         place = building.element_bounds[building.index_of[element.id]].mean(axis=0)
         note = Label(id=edits.new_id(), anchors=(anchored(building, place, element.id),), text="{name}")
@@ -167,7 +174,7 @@ class Walk:
             self.window.desk.open(self._rng.choice(sheets).id)
 
     def _pick_parts(self) -> None:
-        elements = self.session.building.elements  # type: ignore[union-attr]
+        elements = self._building.elements
         self.session.pick_elements(frozenset({self._rng.choice(elements).id}))
 
     def _save(self) -> None:
@@ -179,3 +186,39 @@ def same(a: Project, b: Project) -> bool:
     """Whether two projects are one, but for where the stage is seen from and what saving says of the file."""
     keep = {"name": "", "model": a.model}
     return edits.set_camera(a, b.stage.camera).model_copy(update=keep) == b.model_copy(update=keep)
+
+
+def main() -> None:
+    """Walk, and print what was slow and what memory did."""
+    from PySide6.QtGui import QSurfaceFormat
+
+    from anatome.app import theme
+    from anatome.app.stage.stage import surface_format
+    from anatome.app.trouble import TROUBLE
+
+    count, seed = (int(sys.argv[i]) if len(sys.argv) > i else default for i, default in ((1, 1000), (2, 1)))
+    os.environ["ANATOME_SETTINGS"] = os.environ["ANATOME_STATE"] = tempfile.mkdtemp()
+    QSurfaceFormat.setDefaultFormat(surface_format())
+    app = QApplication([])
+    app.setStyle("Fusion")
+    theme.install_font()
+    theme.use(theme.LIGHT)
+    TROUBLE.install()
+    window = MainWindow()
+    window.may_close = lambda: True  # type: ignore[method-assign]
+    window.show()
+    window.commands.files.open_demo()
+    while not window.session.is_open:
+        app.processEvents()
+    walk = Walk(window, seed, Path(tempfile.mkdtemp()))
+    walk.settle()
+    for done in range(0, count, 100):
+        walk.run(min(100, count - done))
+        print(f"{len(walk.done)} actions, {walk.memory[-1]:.0f} MB, {len(TROUBLE._known)} errors", flush=True)
+    for name, seconds in sorted(walk.holds.items(), key=lambda item: -item[1])[:12]:
+        print(f"{1000 * seconds:6.0f} ms  {name}")
+    os._exit(0)
+
+
+if __name__ == "__main__":
+    main()

@@ -144,12 +144,14 @@ def as_tests_have_it(qapp, own_folders) -> Iterator[None]:
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr("anatome.app.session.PATIENCE", 20.0)  # what a test asks for next is there
         # Where lines lie and what is filled shows in a few samples as well; finished pictures are judged in tests/render.
-        patch.setattr("anatome.app.stage.stage.SAMPLES", 3)
-        patch.setattr("anatome.app.key_drawings.drawing.SAMPLES", 2)
-        patch.setattr("anatome.render.pictures.EXPORT_SAMPLES", 3)
+        patch.setattr("anatome.app.stage.stage.SAMPLES", 1)
+        patch.setattr("anatome.app.key_drawings.drawing.SAMPLES", 1)
+        patch.setattr("anatome.render.pictures.EXPORT_SAMPLES", 2)
         # A hand rests before things are drawn finely; tests need not.
         patch.setattr("anatome.app.stage.stage.SETTLE", 25)
         patch.setattr("anatome.app.key_drawings.drawing.REST", 30)
+        # Small pictures of views are for those who wait for them.
+        patch.setattr("anatome.app.panels.inspector.view_chooser.REST", 900)
         qapp.setStyle("Fusion")
         theme.install_font()
         theme.use(theme.LIGHT)
@@ -163,6 +165,7 @@ class OneWindow:
     def __init__(self, qapp: QApplication) -> None:
         self._app = qapp
         self.window = new_window(SIZE)
+        self._views = self.window.commands.view.used
         self._demo: Ready | None = None
         self._in_order = False
 
@@ -210,6 +213,7 @@ class OneWindow:
         if window.is_dark:
             window.set_dark(False)
         window._settings.clear()
+        window.commands.view.used = self._views
         units.UNITS.feet = False
         (settings_folder() / "recent.json").unlink(missing_ok=True)
         window.resize(*SIZE)

@@ -511,7 +511,7 @@ def test_what_is_cut_is_listed_marked_copied_and_saved(hand, tmp_path: Path, mon
     cut_list = hand.window.inspector.cut.list
     hand.qtbot.waitUntil(lambda: bool(cut_list.rows), timeout=5000)
     filled = session.left().faces_of("along")[0].poche
-    assert sum(r.area for r in cut_list.rows) == pytest.approx(filled.areas.sum())
+    hand.qtbot.waitUntil(lambda: sum(r.area for r in cut_list.rows) == pytest.approx(filled.areas.sum()), timeout=5000)
     top = cut_list.tree.topLevelItem(0)
     assert top.text(0).startswith("Earth") and top.text(1).endswith("m²")
     start = hand.picture()

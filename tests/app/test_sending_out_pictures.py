@@ -96,7 +96,8 @@ def test_many_pictures_and_a_cancel(hand, tmp_path: Path) -> None:
     sending.go.click()
     hand.qtbot.waitUntil(lambda: any((tmp_path / "some").glob("*.png")), timeout=60_000)
     sending.reject()
-    assert sending.isVisible() and "cancelled" in sending.problem.text()
+    hand.qtbot.waitUntil(lambda: "cancelled" in sending.problem.text(), timeout=10_000)  # at once, or after the one being written
+    assert sending.isVisible() and not sending.busy
     written = sorted((tmp_path / "some").glob("*.png"))
     hand.qtbot.wait(300)
     assert sorted((tmp_path / "some").glob("*.png")) == written and 0 < len(written) < 13

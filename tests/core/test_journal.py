@@ -4,13 +4,11 @@ from __future__ import annotations
 
 import os
 import random
-import signal
-import subprocess
-import sys
 import time
 from pathlib import Path
 
 import pytest
+from benchmarks.kills import killed_once
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -19,24 +17,6 @@ from anatome.scenes import edits
 from anatome.scenes.journal import NO_BASE, Base, Journal, left_behind
 from anatome.scenes.project import Project
 from anatome.scenes.storage import StoredProject, load_project, save_project
-
-# What a program does that is killed: edits as fast as a hand, each with its number in the project's name.
-EDITING = """
-import sys, time
-from pathlib import Path
-from anatome.scenes import edits
-from anatome.scenes.journal import Base, Journal
-from anatome.scenes.storage import load_project
-project = load_project(Path(sys.argv[2])).project
-journal = Journal(Path(sys.argv[1]), Base(sys.argv[2]))
-for number in range(1, 100000):
-    project = edits.hide(project, {f"part {number}"}).model_copy(update={"name": str(number)})
-    if number % 7 == 0:
-        project = project.model_copy(update={"scenes": (*project.scenes[1:], project.scenes[0])})
-    journal.note(project, number, True)
-    print(number, time.time(), flush=True)
-    time.sleep(0.02)
-"""
 
 
 @pytest.fixture(autouse=True)
@@ -151,26 +131,8 @@ def test_killed_at_any_moment_at_most_the_last_second_is_lost(tmp_path: Path) ->
     rng = random.Random(7)
     for number in range(2):
         folder = tmp_path / str(number)
-        lost, count = killed_once(folder, PROJECT, rng.uniform(0.8, 2.5))
+        lost, count = killed_once(folder, rng.uniform(0.8, 2.5))
         assert lost <= 1.0 and count > 5
-
-
-def killed_once(folder: Path, project: Path, after: float) -> tuple[float, int]:
-    """(seconds of work that are lost, edits that were made) when a program that edits is killed ``after`` some seconds."""
-    program = subprocess.Popen([sys.executable, "-c", EDITING, str(folder), str(project)], stdout=subprocess.PIPE, text=True)
-    assert program.stdout is not None
-    program.stdout.readline()  # it is at work
-    time.sleep(after)
-    program.send_signal(signal.SIGKILL)
-    ended = time.time()
-    told = [line.split() for line in program.stdout.read().splitlines() if len(line.split()) == 2]
-    program.wait()
-    (left,) = left_behind(folder)
-    known = int(left.last.project.name)
-    assert left.last.changes == known and f"part {known}" in left.last.project.stage.hidden
-    left.discard()
-    first_lost = [float(at) for number, at in told if int(number) > known]
-    return (ended - min(first_lost) if first_lost else 0.0), len(told)
 
 
 def test_the_version_before_a_saving_is_kept(demo: Project, tmp_path: Path) -> None:

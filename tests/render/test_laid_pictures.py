@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import io
 from pathlib import Path
 
@@ -11,14 +12,18 @@ import trimesh
 from PIL import Image
 from test_surfaces_drawn import ACROSS, FLAT, SIZE, picture
 
+from anatome.cuts.pieces import uncut
 from anatome.cuts.reach import Selection
 from anatome.formats.opening import open_model
 from anatome.formats.store import building_in, save_building
-from anatome.look.look import Rule
+from anatome.look.look import Look, Picture, Rule
 from anatome.look.pictures import read_picture
 from anatome.model.building import Building
 from anatome.model.joining import joined
+from anatome.printing.pages import picture_of
 from anatome.problems import Problem
+from anatome.render.pictures import PictureMaker
+from anatome.render.renderer import View
 from anatome.view.camera import Camera, standard_view
 from helpers import box, made_of
 
@@ -111,3 +116,16 @@ def test_what_is_no_picture_is_told(tmp_path: Path) -> None:
     quarters().save(out, "JPEG")
     (tmp_path / "b.jpg").write_bytes(out.getvalue())
     assert read_picture(tmp_path / "b.jpg", 1e9).metres == 1000.0
+
+
+def test_damaged_pictures_in_looks_and_on_sheets_are_left_out(boathouse: Building) -> None:
+    """A look or a project may come from anybody: what is no picture is grey, or not there, and the rest is drawn."""
+    bad = [base64.b64encode(b"\x89PNG\r\n\x1a\nnothing").decode(), "no base 64!", ""]
+    pictures = tuple(Picture(name=f"bad {i}", metres=1.0, data=data) for i, data in enumerate(bad))
+    who = Selection(types=frozenset({"IfcWall", "IfcSlab", "IfcRoof"}))
+    for one in pictures:
+        look = Look(pictures=(one,), rules=(Rule(who=who, picture=one.name),))
+        camera = standard_view("Axonometric, front left", boathouse.bounds, 1.5)
+        maker = PictureMaker.standalone(boathouse)
+        assert np.ptp(maker.picture(View(camera, uncut(boathouse), look), (90, 60), samples=1)) > 100
+        assert picture_of(one.data) is None

@@ -48,7 +48,7 @@ class LaidPictures:
     def use(self, styles: Styles) -> dict[str, int]:
         """Bind what a look lays on; returns the uniforms that say where."""
         if id(styles) not in self._kept:
-            pictures = _stack(self._ctx, [base64.b64decode(p.data) for p in styles.pictures])
+            pictures = _stack(self._ctx, [_told(p.data) for p in styles.pictures])
             # For each element which picture, how many metres wide and high it is, and how level surfaces are turned.
             sizes = np.array([_metres(p.data, p.metres) for p in styles.pictures] or [(1.0, 1.0)])
             rows = np.zeros((len(styles.picture), 4), np.float32)
@@ -80,8 +80,16 @@ def _opened(data: bytes) -> Image.Image:
         return Image.new("RGB", (1, 1), (200, 200, 200))
 
 
+def _told(data: str) -> bytes:
+    """The bytes of a picture kept as base64; none where it is not even that."""
+    try:
+        return base64.b64decode(data, validate=True)
+    except ValueError:
+        return b""
+
+
 def _metres(data: str, width: float) -> tuple[float, float]:
-    picture = _opened(base64.b64decode(data))
+    picture = _opened(_told(data))
     return width, width * picture.height / picture.width
 
 

@@ -132,6 +132,8 @@ class BatchDialog(SendOut):
             count = len(self._todo)
             self.written(f"Wrote {count} {'picture' if count == 1 else 'pictures'} to {self._folder}")
             return
+        if not self.goes_on():
+            return
         one, (ground, ending, width, dpi) = self._todo[number], self._of
         size, site = pixels(one.scene, width, dpi), self._session.project.site
         path, model = self._folder / f"{one.name}{ending}", self._session.model_path

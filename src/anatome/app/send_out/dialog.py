@@ -53,6 +53,7 @@ class SendOut(FormDialog):
         super().__init__(parent, title, go, 460)
         self._kind = kind
         self._under_way: Cancellable | None = None
+        self._given_up = False
         self.path = QLineEdit(str(folder / f"{safe_name(name)}{ending}"))
         browse = QPushButton("Choose…")
         browse.clicked.connect(self.browse)
@@ -83,6 +84,7 @@ class SendOut(FormDialog):
         if self.busy:
             return False
         self.problem.hide()
+        self._given_up = False
         self.write(Path(self.path.text()).expanduser())
         self._show_busy()
         return False
@@ -135,9 +137,22 @@ class SendOut(FormDialog):
     def reject(self) -> None:
         if self._under_way is not None:
             if self._under_way.cancel() is False:
-                return  # it is being written, and over in a moment
+                # It is being written, and over in a moment; what would come after it is not begun.
+                self._given_up = True
+                return
             self._under_way = None
-            self._show_busy()
-            self.show_problem(f"It was cancelled; {self.after_cancel}.")
+            self._show_cancelled()
             return
         super().reject()
+
+    def _show_cancelled(self) -> None:
+        self._show_busy()
+        self.show_problem(f"It was cancelled; {self.after_cancel}.")
+
+    def goes_on(self) -> bool:
+        """Whether the next of several is to be begun; if it was given up meanwhile, that is said."""
+        if self._given_up:
+            self._under_way, self._given_up = None, False
+            self._show_cancelled()
+            return False
+        return True

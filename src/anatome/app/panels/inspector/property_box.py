@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -13,7 +14,7 @@ from anatome.app.panels.inspector.page import Fold, label
 from anatome.app.session import Session
 from anatome.formats.properties import PropertyReader, PropertySets
 
-CONTAINS = Qt.MatchFlag.MatchContains
+MOST_LISTED = 2_000
 
 
 def said(value: object) -> str:
@@ -101,32 +102,47 @@ class PropertyBox(Fold):
         self.search.setVisible(bool(sets))
         self._fill()
 
-    def _fill(self) -> None:
+    def _rows(self) -> Iterator[tuple[str, list[tuple[str, str]]]]:
+        """What is searched for, or all: by sets, those with nothing to show left out."""
         wanted = self.search.text().strip().lower()
-        self.tree.clear()
         for name, values in self._sets.items():
             rows = [(key, said(value)) for key, value in values.items()]
             if wanted and wanted not in name.lower():
                 rows = [row for row in rows if wanted in " ".join(row).lower()]
-            if not rows:
-                continue
+            if rows:
+                yield name, rows
+
+    def _fill(self) -> None:
+        """List them, as many as anybody would scroll through."""
+        self.tree.clear()
+        left = MOST_LISTED
+        for name, rows in self._rows():
             top = QTreeWidgetItem([name])
-            top.setFirstColumnSpanned(True)
             font = top.font(0)
             font.setBold(True)
             top.setFont(0, font)
-            self.tree.addTopLevelItem(top)
-            for key, value in rows:
+            for key, value in rows[:left]:
                 item = QTreeWidgetItem([key, value])
                 item.setToolTip(0, key)
                 item.setToolTip(1, value)
                 top.addChild(item)
+            self.tree.addTopLevelItem(top)
             top.setExpanded(True)
             top.setFirstColumnSpanned(True)
+            left -= len(rows)
+            if left < 0:
+                more = QTreeWidgetItem([f"More than {MOST_LISTED:,} properties. Search for what you want; copying takes all."])
+                more.setFlags(Qt.ItemFlag.NoItemFlags)
+                self.tree.addTopLevelItem(more)
+                more.setFirstColumnSpanned(True)
+                return
 
     def copy(self) -> None:
-        """Copy what is selected, or all that is listed: name and value, with a tab between."""
-        items = self.tree.selectedItems() or self.tree.findItems("", CONTAINS | Qt.MatchFlag.MatchRecursive)
-        lines = [item.text(0) + (f"\t{item.text(1)}" if item.parent() is not None else "") for item in items]
+        """Copy what is selected, or all that is searched for: name and value, with a tab between."""
+        items = self.tree.selectedItems()
+        if items:
+            lines = [item.text(0) + (f"\t{item.text(1)}" if item.parent() is not None else "") for item in items]
+        else:
+            lines = [line for name, rows in self._rows() for line in (name, *(f"{key}\t{value}" for key, value in rows))]
         QApplication.clipboard().setText("\n".join(lines))
         self._session.said.emit(f"Copied {len(lines)} line{'s' * (len(lines) != 1)}")
