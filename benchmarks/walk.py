@@ -87,7 +87,7 @@ class Walk:
             "box": lambda: self._do("box_shown"),
             "delete a cut": lambda: self._do("delete_cut"),
             "set aside": self._hide,
-            "bring back": lambda: self._do("show_all"),
+            "bring back": lambda: self._do("bring_back"),
             "look": self._look,
             "save scene": self._save_scene,
             "delete a scene": self._delete_scene,

@@ -168,6 +168,7 @@ def test_suggestions_without_a_window(tmp_path: Path) -> None:
     assert done.returncode == 2 and "Nothing that is shown is called “ballroom”" in done.stderr
 
 
+@pytest.mark.long
 def test_export_one_and_all(tmp_path: Path) -> None:
     one = tmp_path / "long.png"
     done = run("export", PROJECT, "--scene", "Long section", "--size", "600x400", "--out", one)
@@ -236,6 +237,7 @@ def test_export_of_passes_layers_and_many_looks(tmp_path: Path) -> None:
     assert (out / "Long section of Boathouse.png").exists() and done.stdout.count("\n") == 3
 
 
+@pytest.mark.long
 def test_linework_of_scenes_and_of_models(blocks: Path, tmp_path: Path) -> None:
     """A scene on the paper it takes; two blocks of which one hides a part of the other, at a scale that is measured."""
     done = run(

@@ -15,6 +15,7 @@ GROSS = 1.0
 """Seconds. What is wanted is a tenth, which scripts/bench measures; here only what nobody could call slow machinery fails."""
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("parts", [None, 10_000])
 def test_no_step_of_a_journey_holds_the_window(fresh, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, parts) -> None:
     monkeypatch.setattr("anatome.app.session.PATIENCE", 0.02)

@@ -21,6 +21,7 @@ from helpers import POCHE, POCHE_EARTH, close_to, poche_mask, projected, svg_pol
 CTRL = Qt.KeyboardModifier.ControlModifier
 
 
+@pytest.mark.long
 def test_from_the_first_minute_to_the_client(fresh, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     hand, window = fresh, fresh.window
     session = window.session

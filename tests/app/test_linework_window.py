@@ -25,6 +25,7 @@ def page(path: Path) -> np.ndarray:
         return np.array(document[0].render(scale=1.0).to_pil().convert("RGB")).astype(int)
 
 
+@pytest.mark.long
 def test_linework_of_a_scene_at_a_scale_and_with_its_picture_under_it(hand, tmp_path: Path) -> None:
     hand.window.contact_sheet.recall("long")
     hand.settle()

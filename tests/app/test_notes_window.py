@@ -207,6 +207,7 @@ def marks_of(hand, notes):
     return [hand.stage.noted.marks(hand.window.session.stage.note(n.id)) for n in notes]
 
 
+@pytest.mark.long
 def test_a_section_is_dressed_in_one_step_and_sent_out_with_it(long, tmp_path: Path) -> None:
     window, session = long.window, long.window.session
     long.do("dress")

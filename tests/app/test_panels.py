@@ -341,6 +341,7 @@ def test_every_action_is_in_a_menu_or_the_header_and_has_words(empty) -> None:
     assert dialog(KeysDialog).height() < 760
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("scale, size", [("1", "960x600"), ("2", "1280x800")])
 def test_the_window_as_pictured_by_the_command(scale: str, size: str, tmp_path: Path) -> None:
     """A small window, and one at twice the pixels: nothing is lost, and the cut is there in both."""

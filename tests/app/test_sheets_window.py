@@ -155,6 +155,7 @@ def test_scenes_are_laid_out_moved_cropped_lined_up_and_follow_their_scenes(hand
     assert desk.sheet is None and session.project.current_scene == "cross"
 
 
+@pytest.mark.long
 def test_sheets_are_made_in_one_step_written_on_and_sent_out(hand, tmp_path: Path) -> None:
     window, session, desk = hand.window, hand.window.session, hand.window.desk
     window.contact_sheet.recall("long")
@@ -273,6 +274,7 @@ def test_series_stand_in_rows_and_templates_take_other_scenes(hand, tmp_path: Pa
     assert "holds no sheet" in said[0]
 
 
+@pytest.mark.long
 def test_layers_are_cut_of_what_is_picked(hand, tmp_path: Path) -> None:
     session = hand.window.session
     walls = [e.id for e in session.building.elements if e.type == "IfcWall"]

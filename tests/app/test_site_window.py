@@ -134,6 +134,7 @@ def test_a_click_on_a_wall_stands_before_it(bare) -> None:
     hand.press(Qt.Key.Key_Escape)
 
 
+@pytest.mark.long
 def test_ground_and_neighbours_stand_round_the_model(bare, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     hand = bare
     window, session = hand.window, hand.window.session
@@ -209,6 +210,7 @@ def test_ground_and_neighbours_stand_round_the_model(bare, tmp_path: Path, monke
     assert "holds no areas" in told[0] and len(session.project.site.neighbours.blocks) == 2
 
 
+@pytest.mark.long
 @pytest.mark.usefixtures("large")
 def test_a_tree_is_a_symbol_in_the_key_plan_and_scenes_are_pictured_with_it(bare) -> None:
     hand = bare

@@ -64,6 +64,7 @@ def test_it_is_stopped_and_goes_on(hand) -> None:
     assert not tracing.at_work
 
 
+@pytest.mark.long
 def test_a_still_is_saved_with_its_scene_and_sent_out(hand, tmp_path: Path) -> None:
     session = hand.window.session
     hand.window.contact_sheet.recall("cross")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QPixmap
 from PySide6.QtTest import QTest
@@ -67,6 +68,7 @@ def test_a_suggestion_is_tried_on_taken_back_and_kept(hand) -> None:
     assert session.stage.cuts == before.cuts
 
 
+@pytest.mark.long
 def test_whoever_works_on_has_kept_it_and_escape_closes(hand) -> None:
     window, session = hand.window, hand.window.session
     session.pick_elements(frozenset(e.id for e in session.building.elements if e.type == "IfcStairFlight"))

@@ -184,6 +184,7 @@ def test_lines_that_coincide_are_one_and_pieces_are_joined(seed: int) -> None:
     assert np.sort(np.linalg.norm(found[:, 1] - found[:, 0], axis=1)) == pytest.approx(np.sort(length), abs=0.02)
 
 
+@pytest.mark.long
 def test_the_open_house_as_embree_sees_it() -> None:
     building = open_model(open_house())
     middle = building.bounds.mean(axis=0)

@@ -292,6 +292,7 @@ def test_the_model_is_carried_over_as_it_was_packed(tmp_path: Path) -> None:
     assert unpack_model(stored.model, out).read_bytes() == source.read_bytes()
 
 
+@pytest.mark.long
 def test_fuzzed_files_get_a_clear_answer() -> None:
     """A short run of the script that is run for long by hand, in a process of its own as it limits its memory."""
     root = Path(__file__).parents[2]

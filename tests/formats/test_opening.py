@@ -321,6 +321,7 @@ def test_a_cache_that_cannot_be_written_keeps_no_model_from_opening(tmp_path: Pa
     assert len(open_model(path).elements) == 1
 
 
+@pytest.mark.long
 def test_products_the_reader_hangs_on_are_given_up_by_name(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """One without a GlobalId, and one whose shape takes for ever (an infinite direction); the rest opens."""
     monkeypatch.setenv("ANATOME_STALL", "6")

@@ -96,6 +96,7 @@ def test_faces_have_the_colours_the_picture_has(demo: OpenedProject, maker: Pict
     assert agreement(demo, maker, bare(demo, name))[0] > 0.95
 
 
+@pytest.mark.long
 @pytest.mark.parametrize(
     "name, changes",
     [

@@ -43,6 +43,7 @@ from anatome.cuts.pieces import Opened
 from anatome.cuts.plan_points import PlanPoints
 from anatome.cuts.plane import Plane
 from anatome.look.look import Look
+from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.render.renderer import View
 from anatome.site.site import Figure
@@ -90,6 +91,7 @@ class KeyDrawing(QWidget):
         self._centre = np.zeros(2)
         self._scale = 10.0  # pixels per metre
         self._image: QImage | None = None
+        self._image_of: tuple[Building | None, object] = (None, None)
         self._image_place = (np.zeros(2), 10.0)
         self._drawn: object = None
         self._making: object = None
@@ -144,7 +146,8 @@ class KeyDrawing(QWidget):
 
     def _let_go(self) -> None:
         """Of what belongs to the building that was open."""
-        self._cut_open = None
+        self._cut_open = self._image = None
+        self._image_of = (None, None)
 
     def fit(self) -> None:
         """Show the whole building."""
@@ -155,10 +158,13 @@ class KeyDrawing(QWidget):
         self._centre = (low + high) / 2
         extent = np.maximum(high - low, 0.01)
         self._scale = float(min(0.82 * self.width() / extent[0], 0.76 * self.height() / extent[1]))
+        self.update()
+        if self._image is not None and self._image_of == self._what_is_drawn():
+            self._drawn = self._background_key()  # opened anew, and nothing of it is different
+            return
         self._image = None
         self._drawn = None
         self._redraw.start(0)
-        self.update()
 
     def draw_anew(self) -> None:
         """The drawing is of something else now."""
@@ -168,6 +174,9 @@ class KeyDrawing(QWidget):
         if self._drawn is not None and self._drawn != self._background_key():
             self._redraw.start()
         self.update()
+
+    def _what_is_drawn(self) -> tuple[Building | None, object]:
+        return self._session.building, self._background_key()
 
     def _background_key(self) -> object:
         stage = self._session.stage
@@ -222,13 +231,13 @@ class KeyDrawing(QWidget):
         camera = Camera(eye=tuple(eye), target=tuple(aim), up=tuple(sheet.up), projection="parallel", field=field)
         weight = 0.37 if sheet.is_plan else 0.24
         look = Look(surfaces="white", ground=False, shade=False, edge_weight=weight, cut_weight=0.42, part_weight=0.2)
-        place = self._centre.copy(), self._scale
+        place, made = (self._centre.copy(), self._scale), self._what_is_drawn()
         shown = Opened(cut_open)
         view = View(camera, shown, look, figures=seen_figures(self._figures(), self._session.stage.hidden, shown))
 
         def done(pixels: NDArray[np.uint8]) -> None:
             self._making = self._job = None
-            self._image = image_of(pixels)
+            self._image, self._image_of = image_of(pixels), made
             self._image_place = place
             self.update()
 
