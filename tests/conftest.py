@@ -28,15 +28,13 @@ def pytest_configure(config: pytest.Config) -> None:
         os.environ.setdefault(name, "1")
     os.environ["QT_QPA_PLATFORM"] = "xcb"
     os.environ.pop("WAYLAND_DISPLAY", None)
-    hands_on = config.getoption("numprocesses", None) and not hasattr(config, "workerinput")
-    if not hands_on:
-        read, write = os.pipe()
-        command = ["Xvfb", "-displayfd", str(write), "-screen", "0", SCREEN, "-dpi", "96", "-nolisten", "tcp"]
-        screen = subprocess.Popen(command, pass_fds=[write], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
-        os.close(write)
-        with os.fdopen(read) as said:
-            os.environ["DISPLAY"] = f":{said.readline().strip()}"
-        config.add_cleanup(screen.kill)
+    read, write = os.pipe()
+    command = ["Xvfb", "-displayfd", str(write), "-screen", "0", SCREEN, "-dpi", "96", "-nolisten", "tcp"]
+    screen = subprocess.Popen(command, pass_fds=[write], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    os.close(write)
+    with os.fdopen(read) as said:
+        os.environ["DISPLAY"] = f":{said.readline().strip()}"
+    config.add_cleanup(screen.kill)
 
 
 @pytest.fixture(autouse=True, scope="session")

@@ -39,7 +39,7 @@ class Recovery(QDialog):
         column.addWidget(words)
         self.buttons: list[dict[str, QPushButton]] = []
         for one in left[:MOST]:
-            column.addWidget(self._card(one))
+            column.addWidget(self._card(one), 0, Qt.AlignmentFlag.AlignLeft)
         later = QPushButton("Decide later")
         later.setToolTip("It is kept, and offered again at the next start")
         later.clicked.connect(self.reject)
@@ -103,7 +103,6 @@ def _content(path: Path) -> bytes | None:
 def _picture(data: bytes | None, otherwise: str) -> QLabel:
     label = QLabel(otherwise, alignment=Qt.AlignmentFlag.AlignCenter)
     label.setFixedSize(*PICTURE)
-    label.setFrameShape(QFrame.Shape.Box)
     label.setProperty("role", "soft")
     picture = QPixmap()
     if data and picture.loadFromData(data):
