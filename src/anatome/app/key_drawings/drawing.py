@@ -160,7 +160,12 @@ class KeyDrawing(QWidget):
         self._scale = float(min(0.82 * self.width() / extent[0], 0.76 * self.height() / extent[1]))
         self.update()
         if self._image is not None and self._image_of == self._what_is_drawn():
-            self._drawn = self._background_key()  # opened anew, and nothing of it is different
+            # Opened anew, and nothing of it is different: what was under way for something else is not wanted.
+            self._redraw.stop()
+            if self._job is not None:
+                self._job.cancel()
+            self._job = self._making = None
+            self._drawn = self._background_key()
             return
         self._image = None
         self._drawn = None
