@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Generator
 from dataclasses import replace
-from functools import cache
 from typing import Literal
 
 import moderngl
@@ -40,12 +39,8 @@ EXPORT_SAMPLES = 12
 Ground = Literal["transparent", "white", "paper"]
 
 
-@cache
 def standalone_context() -> moderngl.Context:
-    """The OpenGL context of this process that needs no display. Raises Problem when there is none to be had.
-
-    There is one for all: what a picture was drawn with is given back before the next, but a context is hard to be rid of.
-    """
+    """An OpenGL context that needs no display. Raises Problem when there is none to be had."""
     try:
         return moderngl.create_context(standalone=True, backend="egl")  # type: ignore[arg-type]
     except Exception as error:
