@@ -12,7 +12,7 @@ import pytest
 from PySide6.QtCore import QEvent, QPoint, Qt
 from PySide6.QtGui import QImage, QSurfaceFormat
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLineEdit, QWidget
+from PySide6.QtWidgets import QApplication, QLineEdit, QSplitter, QWidget
 from pytestqt.qtbot import QtBot
 from shiboken6 import isValid
 
@@ -144,8 +144,8 @@ def as_tests_have_it(qapp, own_folders) -> Iterator[None]:
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr("anatome.app.session.PATIENCE", 20.0)  # what a test asks for next is there
         # Where lines lie and what is filled shows in a few samples as well; finished pictures are judged in tests/render.
-        patch.setattr("anatome.app.stage.stage.SAMPLES", 1)
-        patch.setattr("anatome.app.key_drawings.drawing.SAMPLES", 1)
+        patch.setattr("anatome.app.stage.stage.SAMPLES", 3)
+        patch.setattr("anatome.app.key_drawings.drawing.SAMPLES", 2)
         patch.setattr("anatome.render.pictures.EXPORT_SAMPLES", 2)
         # A hand rests before things are drawn finely; tests need not.
         patch.setattr("anatome.app.stage.stage.SETTLE", 25)
@@ -166,6 +166,7 @@ class OneWindow:
         self._app = qapp
         self.window = new_window(SIZE)
         self._views = self.window.commands.view.used
+        self._splits = [(split, split.sizes()) for split in self.window.findChildren(QSplitter)]
         self._demo: Ready | None = None
         self._in_order = False
 
@@ -217,6 +218,8 @@ class OneWindow:
         units.UNITS.feet = False
         (settings_folder() / "recent.json").unlink(missing_ok=True)
         window.resize(*SIZE)
+        for split, sizes in self._splits:
+            split.setSizes(sizes)
         window.documents.show(self.demo())
         window.pages.setCurrentWidget(window._workspace)
         window.activateWindow()
