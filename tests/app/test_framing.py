@@ -70,6 +70,7 @@ def test_views_are_chosen_by_pictures_of_the_building(hand) -> None:
     assert again is not None and (again.kind, again.corner) == ("plan oblique", (1, -1))
 
 
+@pytest.mark.usefixtures("large")
 @pytest.mark.parametrize("name", ["Plan oblique, 45°", "Cavalier"])
 def test_cuts_are_filled_picked_and_moved_in_oblique_drawings(hand, name: str) -> None:
     window, session, stage = hand.window, hand.window.session, hand.stage
