@@ -146,7 +146,7 @@ def as_tests_have_it(qapp, own_folders) -> Iterator[None]:
         # Where lines lie and what is filled shows in a few samples as well; finished pictures are judged in tests/render.
         patch.setattr("anatome.app.stage.stage.SAMPLES", 3)
         patch.setattr("anatome.app.key_drawings.drawing.SAMPLES", 2)
-        patch.setattr("anatome.render.pictures.EXPORT_SAMPLES", 2)
+        patch.setattr("anatome.render.pictures.EXPORT_SAMPLES", 3)
         # A hand rests before things are drawn finely; tests need not.
         patch.setattr("anatome.app.stage.stage.SETTLE", 25)
         patch.setattr("anatome.app.key_drawings.drawing.REST", 30)
