@@ -189,8 +189,9 @@ def test_the_model_as_cut_is_written_and_closed(hand, tmp_path: Path, scene: str
 
 
 @pytest.mark.usefixtures("large")
-def test_a_picture_of_a_box_on_clear_ground(hand, tmp_path: Path) -> None:
+def test_a_picture_of_a_box_on_clear_ground(hand, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """The cutaway comes out as on the stage, and no frame or handle with it."""
+    monkeypatch.setattr("anatome.render.pictures.EXPORT_SAMPLES", 12)
     session = hand.window.session
     hand.window.contact_sheet.recall("corner")
     session.pick_cut("corner")
@@ -205,7 +206,7 @@ def test_a_picture_of_a_box_on_clear_ground(hand, tmp_path: Path) -> None:
     hand.send(sending)
     with Image.open(tmp_path / "corner.png") as opened:
         picture = np.array(opened)
-    assert picture[..., 3].min() == 0 and not (accent_mask(picture) & (picture[..., 3] > 0)).any()
+    assert picture[..., 3].min() <= 1 and not (accent_mask(picture) & (picture[..., 3] > 0)).any()
     session.pick_cut(None)
     stage = hand.picture()
     alpha = picture[..., 3:] / 255.0
