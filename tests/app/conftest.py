@@ -310,6 +310,7 @@ def hand(held: Hand) -> Hand:
 def large(hand: Hand) -> Hand:
     """The same in a window as large as it first comes up, settled: for what is told by pixels."""
     hand.window.resize(*LARGE)
+    hand.window.places._middle.setSizes([280, 740, 260])
     hand.qtbot.waitUntil(lambda: hand.stage.height() > 500)
     hand.settle()
     return hand

@@ -206,7 +206,7 @@ def test_a_picture_of_a_box_on_clear_ground(hand, tmp_path: Path, monkeypatch: p
     hand.send(sending)
     with Image.open(tmp_path / "corner.png") as opened:
         picture = np.array(opened)
-    assert picture[..., 3].min() <= 1 and not (accent_mask(picture) & (picture[..., 3] > 0)).any()
+    assert picture[..., 3].min() == 0 and not (accent_mask(picture) & (picture[..., 3] > 0)).any()
     session.pick_cut(None)
     stage = hand.picture()
     alpha = picture[..., 3:] / 255.0

@@ -422,7 +422,7 @@ class Documents(QObject):
             self._end_saving()
             if session.is_open and session.history is history:
                 self._source = replace(
-                    self._source, packed=written.model or source.packed, on_disk=written.on_disk, base=Base(str(path))
+                    self._source, packed=written.model or source.packed, on_disk=written.on_disk, base=Base(str(path.resolve()))
                 )
                 session.model_path = written.beside or session.model_path
                 session.saved(path, project, written.project)

@@ -19,15 +19,7 @@ def _source(name: str) -> str:
 
 
 class Programs:
-    """Compiles programs when they are first asked for. :meth:`of` a context there is one, for all that is drawn on it: compiling
-    takes longer than many a picture."""
-
-    @classmethod
-    def of(cls, ctx: moderngl.Context) -> Programs:
-        """Those of a context."""
-        if not isinstance(ctx.extra, cls):
-            ctx.extra = cls(ctx)
-        return ctx.extra
+    """Compiles programs when they are first asked for."""
 
     def __init__(self, ctx: moderngl.Context) -> None:
         self._ctx = ctx

@@ -108,7 +108,7 @@ class Renderer:
     def __init__(self, ctx: moderngl.Context) -> None:
         ctx.gc_mode = "context_gc"
         self.ctx = ctx
-        self.programs = Programs.of(ctx)
+        self.programs = Programs(ctx)
         self._model: ModelBuffers | None = None
         self._cuts: CutBuffers | None = None
         self._divided = Divided(ctx, self.programs)
