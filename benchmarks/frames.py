@@ -10,8 +10,8 @@ from anatome.cuts.plane import Plane
 from anatome.cuts.scout import scout
 from anatome.demo.shipped import shipped
 from anatome.render.accumulation import Accumulation
-from anatome.render.pictures import standalone_context
-from anatome.render.renderer import Renderer, View
+from anatome.render.pictures import standalone_renderer
+from anatome.render.renderer import View
 from anatome.render.window import Window
 from anatome.scenes import edits
 from anatome.scenes.opened import opened
@@ -44,7 +44,7 @@ def run() -> None:
     many = edits.add_box(many, Box((10, 6, 4), (25, 20, 14), 5.0), "keeps")
     many = edits.add_box(many, Box((14, 6, 3), (6, 4, 5), 20.0), "carves", carve=True)
 
-    renderer = Renderer(standalone_context())
+    renderer = standalone_renderer()
     renderer.set_building(building)
     cutter = Cutter(building)
     sums = Accumulation(renderer.ctx, renderer.programs, SIZE)

@@ -15,7 +15,7 @@ from anatome.cuts.pieces import Opened
 from anatome.look.look import Look
 from anatome.model.building import Building
 from anatome.render.accumulation import Accumulation
-from anatome.render.pictures import standalone_context
+from anatome.render.pictures import standalone_renderer
 from anatome.render.renderer import Renderer, View
 from anatome.render.window import Window
 from anatome.view.camera import Camera, standard_view
@@ -30,7 +30,7 @@ class MovingPictures:
     """Draws as the stage does while things move: as coarse as the time of the frames before asks for."""
 
     def __init__(self, building: Building) -> None:
-        self.renderer = Renderer(standalone_context())
+        self.renderer = Renderer(standalone_renderer().ctx)
         self.renderer.set_building(building)
         self.cut_open = Cutter(building).dissect([], np.ones(len(building.elements), bool))
         self.share = 2

@@ -313,6 +313,9 @@ def large(hand: Hand) -> Hand:
     hand.window.places._middle.setSizes([280, 740, 260])
     hand.qtbot.waitUntil(lambda: hand.stage.height() > 500)
     hand.settle()
+    for drawing in (hand.window.key_plan, hand.window.key_elevation):
+        drawing.fit()
+    hand.settle()
     return hand
 
 

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import trimesh
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication, QDialog
 
@@ -241,6 +242,23 @@ def test_what_was_not_saved_is_offered_after_a_crash(hand, tmp_path: Path, choic
         assert load_project(path).project.stage.hidden == lost.stage.hidden
     session.close()
     hand.qtbot.waitUntil(lambda: not list(journal_folder().glob("*")), timeout=10_000)
+
+
+def test_what_a_crash_left_needs_the_model_and_not_the_project_file(hand, tmp_path: Path) -> None:
+    window, session = hand.window, hand.window.session
+    model, path = tmp_path / "shed.obj", tmp_path / "shed.anatome"
+    trimesh.creation.box((4.0, 3.0, 2.5)).export(model)
+    window.documents.open(model)
+    hand.qtbot.waitUntil(lambda: session.model_path == model, timeout=60_000)
+    window.documents.save(path)
+    hand.saved()
+    window.commands.scenes.save_scene()
+    lost = crashed(hand)
+    path.unlink()
+    window.offer_recovery()
+    visible(Recovery).buttons[0]["go on"].click()
+    hand.qtbot.waitUntil(lambda: session.is_open and not window.documents.busy, timeout=60_000)
+    assert session.project.scenes == lost.scenes and session.unsaved and session.model_path == model
 
 
 def test_a_project_never_saved_comes_back_and_what_is_decided_later_stays(hand) -> None:

@@ -28,7 +28,16 @@ from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.journal import NO_BASE, Base, LeftBehind
 from anatome.scenes.project import ModelReference, Project, StageState
-from anatome.scenes.storage import SUFFIX, PackedModel, StoredProject, load_project, pack_model, save_project, unpack_model
+from anatome.scenes.storage import (
+    SUFFIX,
+    PackedModel,
+    StoredProject,
+    load_project,
+    model_location,
+    pack_model,
+    save_project,
+    unpack_model,
+)
 from anatome.site.bodies import with_site
 from anatome.view.camera import Camera, standard_view
 
@@ -284,6 +293,9 @@ class Documents(QObject):
         from anatome.demo.shipped import DemoJob
 
         base, project = left.base, left.last.project
+        if base.project and not Path(base.project).exists():
+            # The file is gone; its model may still lie where it was.
+            base = Base(None, base.demo, str(model_location(Path(base.project), project.model.path)))
         path = Path(base.project or base.model or "")
         own = path if base.project and not as_another else None
         if as_another:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Generator
 from dataclasses import replace
+from functools import cache
 from typing import Literal
 
 import moderngl
@@ -39,10 +40,14 @@ EXPORT_SAMPLES = 12
 Ground = Literal["transparent", "white", "paper"]
 
 
-def standalone_context() -> moderngl.Context:
-    """An OpenGL context that needs no display. Raises Problem when there is none to be had."""
+@cache
+def standalone_renderer() -> Renderer:
+    """Return the process's one renderer on a context that needs no display.
+
+    One for all, since a context keeps some 290 MB in software. Raises Problem when there is none to be had.
+    """
     try:
-        return moderngl.create_context(standalone=True, backend="egl")  # type: ignore[arg-type]
+        return Renderer(moderngl.create_context(standalone=True, backend="egl"))  # type: ignore[arg-type]
     except Exception as error:
         raise Problem(
             f"No OpenGL could be started for drawing the picture ({error}). Install libegl1 and libgl1-mesa-dri."
@@ -84,18 +89,23 @@ def view_of(
 
 
 class PictureMaker:
-    """Draws finished pictures with a renderer that has a building."""
+    """Draws finished pictures with a renderer: of the building the renderer has, or of a ``building`` of its own."""
 
-    def __init__(self, renderer: Renderer) -> None:
-        self.renderer = renderer
+    def __init__(self, renderer: Renderer, building: Building | None = None) -> None:
+        self._renderer, self._building = renderer, building
         self.ctx = renderer.ctx
 
     @classmethod
     def standalone(cls, building: Building) -> PictureMaker:
-        """One on a context of its own, for use without a window."""
-        renderer = Renderer(standalone_context())
-        renderer.set_building(building)
-        return cls(renderer)
+        """Return one for use without a window. Any number of them may take turns."""
+        return cls(standalone_renderer(), building)
+
+    @property
+    def renderer(self) -> Renderer:
+        """The renderer, with the building it is to draw."""
+        if self._building is not None and self._renderer.building is not self._building:
+            self._renderer.set_building(self._building)
+        return self._renderer
 
     def picture(
         self,
@@ -130,11 +140,12 @@ class PictureMaker:
         view = replace(view, papered=ground == "paper")
         image = np.zeros((height, width, 4), np.uint8)
         todo = list(tiles(size, pad_for(view.look, height)))
+        renderer = self.renderer
         for number, tile in enumerate(todo):
-            sums = Accumulation(self.ctx, self.renderer.programs, tile.size)
+            sums = Accumulation(self.ctx, renderer.programs, tile.size)
             target = self.ctx.simple_framebuffer(tile.size)
             for sample in range(samples):
-                for _ in sums.steps(self.renderer, view, tile.window):
+                for _ in sums.steps(renderer, view, tile.window):
                     yield (number + sample / samples) / len(todo)
                 yield (number + (sample + 1) / samples) / len(todo)
             sums.show(target, paper_of(view.look, ground, tile.heights))
