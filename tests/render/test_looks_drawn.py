@@ -120,7 +120,7 @@ def test_the_shadow_of_a_stick_is_as_long_as_trigonometry_says(height: float, pr
     opened = Opened(Cutter(building).dissect([], np.ones(2, bool)))
     # The sun stands in the west, as said from north, so the shadow points to the right.
     sun = {"shadows": 0.6, "sun_with_view": False, "sun_turn": 270.0, "sun_height": height, "sun_size": 0.2}
-    picture = maker.picture(View(camera, opened, PLAIN.model_copy(update=sun)), (900, 900), "white", 12)[..., 1].astype(float)
+    picture = maker.picture(View(camera, opened, PLAIN.model_copy(update=sun)), (900, 900), "white", 4)[..., 1].astype(float)
     metre = 900 / camera.height
     row = picture[449:452, :].mean(axis=0)
     lit = np.median(row[100:200])

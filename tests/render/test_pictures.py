@@ -71,7 +71,7 @@ def test_poche_lies_where_the_polygons_project(maker, cutter, boathouse, project
     loud = Look(poche=(1.0, 0.0, 1.0), poche_earth=(0.0, 1.0, 1.0))  # colours nothing else has
     shown = state(camera, plane=plane).model_copy(update={"look": loud})
     view = view_of(cutter, shown)
-    picture = maker.picture(view, SIZE, "white", 4)
+    picture = maker.picture(view, SIZE, "white", 2)
     inside, outside = projected(view.opened.cut_open.faces[0].section, camera, SIZE)
     assert inside.sum() > 3000
     red, green, blue = np.moveaxis(picture[..., :3].astype(int), 2, 0)
@@ -90,7 +90,7 @@ def test_the_drawing_of_a_cube_is_as_long_and_as_steep_as_the_standard_says(name
     maker = PictureMaker.standalone(building)
     with maker.ctx:
         view = View(camera, Opened(Cutter(building).dissect([], np.ones(1, bool))), Look(shade=False, ground=False, edges=False))
-        picture = maker.picture(view, (1000, 1000), "transparent", 16)
+        picture = maker.picture(view, (1000, 1000), "transparent", 4)
     rows, columns = np.nonzero(picture[..., 3] > 127)
     outline = shapely.convex_hull(shapely.multipoints(np.column_stack([columns, rows]) + 0.5)).buffer(0.5, join_style="mitre")
     pixel = camera.height / 1000
