@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from anatome.cuts.box import Box
 from anatome.cuts.dissection import Cutter
+from anatome.cuts.kinds.box import Box
 from anatome.cuts.plane import Plane
 from anatome.cuts.scout import scout
 from anatome.demo.shipped import shipped

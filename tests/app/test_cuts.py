@@ -123,12 +123,12 @@ def test_a_line_drawn_in_the_key_plan(hand) -> None:
 def test_depth_leaves_out_what_lies_further(hand) -> None:
     session, page = hand.window.session, hand.window.inspector.cut
     hand.place(*hand.point_on(FRONT))
-    page.position.entered.emit(3.2)
+    page.place.fields["move"].entered.emit(3.2)
     hand.do("square_on")
     whole = hand.picture()
-    page.has_depth.click()
+    page.place.switches["far"].click()
     assert session.cut.depth is not None and hand.window.overlay.handles.knob("far") is not None
-    page.depth_field.entered.emit(1.0)
+    page.place.fields["far"].entered.emit(1.0)
     shallow = hand.picture()
     assert different(whole, shallow) > 0.1
     far = hand.window.session.left().faces_of(session.cut.id)
@@ -138,7 +138,7 @@ def test_depth_leaves_out_what_lies_further(hand) -> None:
     assert inside.sum() > 20_000 and (poche_mask(shallow) == poche_mask(whole))[inside].mean() > 0.99
     page.list.fill()
     assert page.list.total.text().endswith(f"{far[0].poche.areas.sum():.2f} m² in all")  # the far end does not count
-    page.has_depth.click()
+    page.place.switches["far"].click()
     assert session.cut.depth is None and different(whole, hand.picture()) == 0
 
 
@@ -173,13 +173,13 @@ def test_a_box_round_what_is_shown_is_pulled_moved_turned_and_typed(hand) -> Non
     ring = window.overlay.handles.ring
     hand.drag(hand.stage, ring[0], ring[9])
     assert 5 < abs(session.cut.box.turn) < 120
-    page.heading.entered.emit(0.0)
+    page.place.fields["turn"].entered.emit(0.0)
     assert session.cut.box.turn == pytest.approx(0)
-    page.sizes[2].setFocus()
-    page.sizes[2].selectAll()
-    QTest.keyClicks(page.sizes[2], "4.5")
-    QTest.keyClick(page.sizes[2], Qt.Key.Key_Return)
-    page.centre[0].entered.emit(12.0)
+    page.place.fields["size 2"].setFocus()
+    page.place.fields["size 2"].selectAll()
+    QTest.keyClicks(page.place.fields["size 2"], "4.5")
+    QTest.keyClick(page.place.fields["size 2"], Qt.Key.Key_Return)
+    page.place.fields["centre 0"].entered.emit(12.0)
     assert session.cut.box.size[2] == 4.5 and session.cut.box.centre[0] == 12.0
 
     # Two meanings; the graphic off with the effect kept, and still picked through list and key plan.
@@ -307,8 +307,8 @@ def test_a_stepped_section_is_drawn_and_reads_as_one_plane_from_the_front(hand) 
 
     session.pick_cut(cut.id)
     page = hand.window.inspector.cut
-    assert len(page._step_fields) == 2
-    page._step_fields[1].entered.emit(6.5)
+    assert [name for name in page.place.fields if name.startswith("step")] == ["step 0", "step 1"]
+    page.place.fields["step 1"].entered.emit(6.5)
     assert session.cut.line.planes[1].position == pytest.approx(6.5)
     stroke = next(s for s in plan.mark_of(session.cut).strokes if s.hold == "jog 0")
     place = plan.to_pixels(stroke.points.mean(axis=0))
@@ -401,7 +401,7 @@ def test_a_roof_is_peeled_and_spaced(hand) -> None:
     assert np.diff([c.plane.offset for c in peel]) == pytest.approx([1.5] * 4)
     # One is moved, all go with it.
     before = [c.plane.offset for c in peel]
-    page.position.entered.emit(session.cut.plane.position + 2.0)
+    page.place.fields["move"].entered.emit(session.cut.plane.position + 2.0)
     after = [c.plane.offset for c in edits.peel_of(session.project, session.cut.peel)]
     assert np.abs(np.subtract(after, before)) == pytest.approx([2.0] * 5)
     page.spacing.entered.emit(-1.0)
@@ -416,7 +416,7 @@ def test_a_roof_is_peeled_and_spaced(hand) -> None:
 def test_locked_cuts_stay_and_arrows_nudge(hand) -> None:
     session = hand.window.session
     hand.place(*hand.point_on(FRONT))
-    hand.window.inspector.cut.position.entered.emit(6.2)
+    hand.window.inspector.cut.place.fields["move"].entered.emit(6.2)
     hand.stage.setFocus()
     for key, modifiers, place in (
         (Qt.Key.Key_Up, Qt.KeyboardModifier.NoModifier, 6.3),
@@ -451,7 +451,7 @@ def test_a_dragged_cut_stops_at_storeys_and_ctrl_lets_it_go_on(hand) -> None:
     session, elevation = hand.window.session, hand.window.key_elevation
     hand.window.contact_sheet.recall("ground")
     session.pick_cut("plan")
-    hand.window.inspector.cut.position.entered.emit(2.0)
+    hand.window.inspector.cut.place.fields["move"].entered.emit(2.0)
     stops = sorted({round(s.offset, 6) for s in session.stops(session.cut.plane)})
     stroke = elevation.mark_of(session.cut).strokes[0]
     start = elevation.to_pixels(stroke.points).mean(axis=0) + [25, 0]

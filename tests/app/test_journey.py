@@ -68,15 +68,15 @@ def test_from_the_first_minute_to_the_client(fresh, tmp_path: Path, monkeypatch:
     ring = window.overlay.handles.ring
     hand.drag(hand.stage, ring[0], ring[6])
     assert abs(session.cut.plane.heading - 90) > 5
-    window.inspector.cut.heading.setFocus()
-    window.inspector.cut.heading.selectAll()
-    hand.qtbot.keyClicks(window.inspector.cut.heading, "90")
+    window.inspector.cut.place.fields["turn"].setFocus()
+    window.inspector.cut.place.fields["turn"].selectAll()
+    hand.qtbot.keyClicks(window.inspector.cut.place.fields["turn"], "90")
     hand.press(Qt.Key.Key_Return)
     assert session.cut.plane.heading == pytest.approx(90)
     hand.do("turn_round")
     assert session.cut.plane.normal == pytest.approx((0, 1, 0), abs=1e-9)
     hand.do("turn_round")
-    window.inspector.cut.position.entered.emit(6.2)
+    window.inspector.cut.place.fields["move"].entered.emit(6.2)
 
     # Frame a perspective section and save it, then an axonometric view of the same cut.
     hand.do("square_on")

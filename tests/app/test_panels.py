@@ -17,14 +17,13 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMenu, QMess
 
 from anatome.app.commands.all import MENUS
 from anatome.app.keys import KeysDialog
-from anatome.app.panels.inspector.cut_page import direction_words
 from anatome.app.recent import Recent
 from anatome.app.send_out.drawings import DrawingDialog
 from anatome.app.send_out.pictures import PictureDialog
 from anatome.app.stage.overlay import mark_box
 from anatome.app.window import MainWindow
 from anatome.cuts.cut import SectionPlane
-from anatome.cuts.grips import plane_frame
+from anatome.cuts.kinds.grip import plane_frame
 from anatome.cuts.plane import Plane
 from anatome.demo.shipped import PROJECT
 from anatome.scenes.storage import load_project
@@ -61,7 +60,7 @@ def wheel(widget: QWidget, at, steps: int) -> None:
 def test_the_cut_page_names_marks_and_measures(hand) -> None:
     session, page = hand.window.session, hand.window.inspector.cut
     hand.place(*hand.point_on(FRONT))
-    page.position.entered.emit(6.2)
+    page.place.fields["move"].entered.emit(6.2)
     for line, text in ((page.name, "Through the stair"), (page.mark, "S")):
         line.setFocus()
         line.selectAll()
@@ -72,23 +71,24 @@ def test_the_cut_page_names_marks_and_measures(hand) -> None:
     page.list.fill()
     assert page.words.text() == "Looks north."
     assert page.list.total.text() == f"{len(np.unique(face.poche.element))} parts, {face.poche.areas.sum():.2f} m² in all"
-    wheel(page.position, (10, 8), 1)  # the wheel over a number does nothing until the pointer is on it or it has the focus
-    page.position.setFocus()
-    wheel(page.position, (10, 8), 2)
-    wheel(page.position, (10, 8), 1)
+    # The wheel over a number does nothing until the pointer is on it or it has the focus.
+    wheel(page.place.fields["move"], (10, 8), 1)
+    page.place.fields["move"].setFocus()
+    wheel(page.place.fields["move"], (10, 8), 2)
+    wheel(page.place.fields["move"], (10, 8), 1)
     assert session.cut.plane.position == pytest.approx(6.30)
     hand.do("undo")
     assert session.cut.plane.position == pytest.approx(6.2)  # a run of the wheel is one step
     hand.do("redo")
-    page.position.entered.emit(6.25)
-    QTest.keyClick(page.position, Qt.Key.Key_Down)
+    page.place.fields["move"].entered.emit(6.25)
+    QTest.keyClick(page.place.fields["move"], Qt.Key.Key_Down)
     assert session.cut.plane.position == pytest.approx(6.20)
-    page.position.selectAll()
-    QTest.keyClicks(page.position, "somewhere")
-    QTest.keyClick(page.position, Qt.Key.Key_Return)
-    assert session.cut.plane.position == pytest.approx(6.20) and page.position.property("bad")
-    QTest.keyClick(page.position, Qt.Key.Key_Escape)
-    assert page.position.text() == "6.200 m" and not page.position.property("bad")
+    page.place.fields["move"].selectAll()
+    QTest.keyClicks(page.place.fields["move"], "somewhere")
+    QTest.keyClick(page.place.fields["move"], Qt.Key.Key_Return)
+    assert session.cut.plane.position == pytest.approx(6.20) and page.place.fields["move"].property("bad")
+    QTest.keyClick(page.place.fields["move"], Qt.Key.Key_Escape)
+    assert page.place.fields["move"].text() == "6.200 m" and not page.place.fields["move"].property("bad")
 
 
 @pytest.mark.parametrize(
@@ -103,7 +103,7 @@ def test_the_cut_page_names_marks_and_measures(hand) -> None:
     ],
 )
 def test_directions_in_words(normal, words: str) -> None:
-    assert direction_words(SectionPlane(id="c", name="C", mark="C", plane=Plane((0, 0, 0), normal))) == words
+    assert SectionPlane(id="c", name="C", mark="C", plane=Plane((0, 0, 0), normal)).direction == words
 
 
 @pytest.mark.usefixtures("large")
@@ -154,7 +154,7 @@ def test_picked_parts_are_explained(hand) -> None:
 def test_picking_a_cut_again_by_its_mark_its_frame_or_its_face(hand) -> None:
     session, overlay = hand.window.session, hand.window.overlay
     hand.place(*hand.point_on(FRONT))
-    hand.window.inspector.cut.position.entered.emit(6.2)
+    hand.window.inspector.cut.place.fields["move"].entered.emit(6.2)
     cut_id = session.cut.id
     frame = plane_frame(session.cut.plane, session.building.subject_bounds(session.shown()))
     corners = hand.stage.viewport.pixels(frame)

@@ -117,7 +117,7 @@ def test_three_switches(hand) -> None:
     """Plane, cut and poché are independent of one another, on the picture too."""
     session, page = hand.window.session, hand.window.inspector.cut
     hand.place(*hand.point_on((4.6, -0.13, 4.0)))
-    page.position.entered.emit(6.2)
+    page.place.fields["move"].entered.emit(6.2)
     cut = hand.picture()
     framed = hand.screen()
     page.switches["graphic"].click()
@@ -137,7 +137,7 @@ def test_three_switches(hand) -> None:
 def test_key_plan_and_stage_edit_the_same_cut(hand) -> None:
     window, session, plan = hand.window, hand.window.session, hand.window.key_plan
     hand.place(*hand.point_on((4.6, -0.13, 4.0)))
-    window.inspector.cut.position.entered.emit(6.2)
+    window.inspector.cut.place.fields["move"].entered.emit(6.2)
     cut_id = session.cut.id
     hand.press(Qt.Key.Key_Escape)
     assert session.cut is None

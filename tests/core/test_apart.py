@@ -10,17 +10,17 @@ from hypothesis import strategies as st
 from trimesh import Trimesh
 from trimesh.ray.ray_pyembree import RayMeshIntersector
 
-from anatome.cuts.box import Box
 from anatome.cuts.cut import SectionBox, SectionPlane, SteppedSection
 from anatome.cuts.dissection import Cutter, Dissection, shown_elements
 from anatome.cuts.exploding import ApartGroup, Exploded, above, by_storeys, travel_lines
+from anatome.cuts.kinds.box import Box
+from anatome.cuts.kinds.stepped_line import SteppedLine
 from anatome.cuts.moves import STAYS, home, places_through
 from anatome.cuts.parting import Parting
 from anatome.cuts.pieces import Opened, Placed, parts, pick_placed
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import Reach, Selection
 from anatome.cuts.solid import kept_part
-from anatome.cuts.stepped_line import SteppedLine
 from anatome.cuts.treatment import ALL_SLICED, TreatmentRow, Treatments
 from anatome.model.building import Building
 from anatome.scenes import apart, edits

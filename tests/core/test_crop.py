@@ -8,10 +8,10 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from anatome.cuts.box import Box
 from anatome.cuts.cut import SectionBox, SectionPlane
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.fitting import left_boxes
+from anatome.cuts.kinds.box import Box
 from anatome.cuts.plane import Plane
 from anatome.cuts.solid import kept_part
 from anatome.model.bounds import bounds_round

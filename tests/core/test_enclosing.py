@@ -8,9 +8,9 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from anatome.cuts.box import Box
 from anatome.cuts.cut import SectionBox, SectionPlane
 from anatome.cuts.dissection import Cutter
+from anatome.cuts.kinds.box import Box
 from anatome.cuts.moves import STAYS, mirrored, places_through
 from anatome.cuts.picking import pick, pick_all
 from anatome.cuts.pieces import Placed

@@ -7,31 +7,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from anatome.cuts.box import Box
 from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, SteppedSection
 from anatome.cuts.directions import element_axis, own_directions, plane_along, plane_through_points
 from anatome.cuts.fitting import box_on_plan, box_round, box_round_space, box_round_storey, storey_plane
-from anatome.cuts.grips import (
-    can_turn,
-    drawn_direction,
-    frames,
-    grips,
-    heading,
-    moving_plane,
-    nudged,
-    plane_frame,
-    pulled,
-    rounded_turn,
-    snapped,
-    turned,
-    value,
-    with_value,
-    words,
-)
+from anatome.cuts.grips import drawn_direction, nudged, pulled, rounded_turn, snapped, turned, with_value
+from anatome.cuts.kinds.box import Box
+from anatome.cuts.kinds.grip import plane_frame
+from anatome.cuts.kinds.stepped_line import SteppedLine
 from anatome.cuts.peel import build_up, peel_plane, peel_planes
 from anatome.cuts.plane import Plane
 from anatome.cuts.snapping import Stop, stops_along
-from anatome.cuts.stepped_line import SteppedLine
 from anatome.model.building import Building
 from anatome.problems import Problem
 
@@ -57,13 +42,13 @@ kinds = st.sampled_from(KINDS)
 @pytest.mark.parametrize("kind", KINDS)
 def test_grips_lie_on_the_frame_and_are_all_different(kind: str) -> None:
     cut = make(kind)
-    found = grips(cut, BOUNDS)
+    found = cut.grips(BOUNDS)
     assert len({g.name for g in found}) == len(found)
-    corners = np.concatenate(frames(cut, BOUNDS))
+    corners = np.concatenate(cut.frames(BOUNDS))
     low, high = corners.min(axis=0) - 5, corners.max(axis=0) + 5
     for grip in found:
         assert ((grip.at >= low) & (grip.at <= high)).all()
-        assert words(cut, grip.name)
+        assert cut.grip_words(grip.name)
         assert grip.along is None or np.linalg.norm(grip.along) == pytest.approx(1)
         if grip.frame is not None:
             assert grip.at == pytest.approx(grip.frame.mean(axis=0))
@@ -73,17 +58,15 @@ def test_grips_lie_on_the_frame_and_are_all_different(kind: str) -> None:
 @given(kinds, st.floats(-1.5, 1.5), st.data())
 def test_a_pull_moves_the_number_at_the_grip_by_as_much(kind: str, by: float, data) -> None:
     cut = make(kind)
-    grip = data.draw(st.sampled_from([g for g in grips(cut, BOUNDS) if g.along is not None]))
+    grip = data.draw(st.sampled_from([g for g in cut.grips(BOUNDS) if g.along is not None]))
     changed = pulled(cut, grip.name, grip.along * by)
-    before, after = value(cut, grip.name), value(changed, grip.name)
+    before, after = cut.value(grip.name), changed.value(grip.name)
     assert abs(after - before) == pytest.approx(abs(by), abs=1e-9)
     sideways = np.cross(grip.along, [0.3, 0.5, 0.8])
-    assert pulled(cut, grip.name, sideways) == pytest.approx(cut) or value(
-        pulled(cut, grip.name, sideways), grip.name
-    ) == pytest.approx(before, abs=1e-9)
-    plane = moving_plane(cut, grip.name)
+    assert pulled(cut, grip.name, sideways).value(grip.name) == pytest.approx(before, abs=1e-9)
+    plane = cut.moving_plane(grip.name)
     if plane is not None:
-        assert np.array(moving_plane(changed, grip.name).origin) @ plane.n - plane.offset == pytest.approx(
+        assert np.array(changed.moving_plane(grip.name).origin) @ plane.n - plane.offset == pytest.approx(
             by * float(grip.along @ plane.n), abs=1e-9
         )
 
@@ -91,23 +74,23 @@ def test_a_pull_moves_the_number_at_the_grip_by_as_much(kind: str, by: float, da
 @given(kinds, st.floats(0.5, 9.0), st.data())
 def test_a_number_typed_is_the_number_shown(kind: str, wanted: float, data) -> None:
     cut = make(kind)
-    names = [g.name for g in grips(cut, BOUNDS) if g.along is not None]
+    names = [g.name for g in cut.grips(BOUNDS) if g.along is not None]
     name = data.draw(st.sampled_from(names))
     if name.startswith("jog"):
         wanted = 5.0 + 0.3 * wanted if name == "jog 0" else 11.0 + wanted
-    assert value(with_value(cut, name, wanted, ABOUT), name) == pytest.approx(wanted, abs=1e-9)
-    if can_turn(cut):
+    assert with_value(cut, name, wanted, ABOUT).value(name) == pytest.approx(wanted, abs=1e-9)
+    if cut.can_turn:
         changed = with_value(cut, "turn", 10 * wanted, ABOUT)
-        assert (heading(changed) - 10 * wanted + 180) % 360 - 180 == pytest.approx(0, abs=1e-9)
+        assert (changed.heading - 10 * wanted + 180) % 360 - 180 == pytest.approx(0, abs=1e-9)
 
 
 @given(kinds, st.floats(-170, 170), st.sampled_from([(), (66.0,), (12.5, 40.0)]))
 def test_shift_turns_to_round_angles_or_the_buildings_own(kind: str, swing: float, directions) -> None:
     cut = make(kind)
-    if not can_turn(cut):
+    if not cut.can_turn:
         return
     by = rounded_turn(cut, swing, directions)
-    reached = (heading(cut) + by) % 90
+    reached = (cut.heading + by) % 90
     allowed = [0.0, 15, 30, 45, 60, 75, 90, *directions]
     assert min(abs(reached - a) for a in allowed) < 1e-6
     assert abs(by - swing) <= 7.5 + 1e-9
@@ -116,7 +99,7 @@ def test_shift_turns_to_round_angles_or_the_buildings_own(kind: str, swing: floa
 def test_a_locked_cut_stays() -> None:
     for kind in KINDS:
         cut = make(kind).model_copy(update={"locked": True})
-        assert all(pulled(cut, g.name, np.ones(3)) == cut for g in grips(cut, BOUNDS))
+        assert all(pulled(cut, g.name, np.ones(3)) == cut for g in cut.grips(BOUNDS))
         assert turned(cut, ABOUT, 30) == cut and nudged(cut, 1, 1, 1) == cut
 
 

@@ -10,15 +10,15 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from anatome.cuts.box import Box
 from anatome.cuts.cells import held_by_any
 from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, SteppedSection
 from anatome.cuts.dissection import Cutter, Dissection
 from anatome.cuts.flat_view import flat_section
+from anatome.cuts.kinds.box import Box
+from anatome.cuts.kinds.stepped_line import SteppedLine
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import Reach, Selection
 from anatome.cuts.solid import kept_part
-from anatome.cuts.stepped_line import SteppedLine
 from anatome.cuts.treatment import STARTING_RULE, TreatmentRow, Treatments
 from anatome.model.building import Building
 from anatome.problems import Problem

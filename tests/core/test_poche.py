@@ -12,10 +12,10 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from anatome.cuts.box import Box
 from anatome.cuts.clearance import clearance_at, snapped_corner
 from anatome.cuts.cut import SectionBox, SectionPlane
 from anatome.cuts.dissection import Cutter
+from anatome.cuts.kinds.box import Box
 from anatome.cuts.plane import Plane
 from anatome.cuts.poche import poche
 from anatome.cuts.poche_rules import PocheRules

@@ -11,9 +11,9 @@ import pytest
 import shapely
 import trimesh
 
-from anatome.cuts.box import Box
 from anatome.cuts.cut import SectionBox
 from anatome.cuts.dissection import Cutter
+from anatome.cuts.kinds.box import Box
 from anatome.cuts.plane import Plane
 from anatome.cuts.poche import poche
 from anatome.cuts.section import section

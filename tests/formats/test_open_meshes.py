@@ -10,9 +10,9 @@ import pytest
 import shapely
 import trimesh
 
-from anatome.cuts.box import Box
 from anatome.cuts.cut import SectionBox, SectionPlane
 from anatome.cuts.dissection import Cutter
+from anatome.cuts.kinds.box import Box
 from anatome.cuts.plane import Plane
 from anatome.cuts.poche import poche
 from anatome.cuts.scout import areas_along

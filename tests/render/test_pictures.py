@@ -34,15 +34,8 @@ FACING = square_on(PLANE, HOUSE, 1.5, Camera(eye=(0, -30, 5), target=(9, 8, 3), 
 
 
 @pytest.fixture(scope="module")
-def one_maker(boathouse: Building) -> PictureMaker:
+def maker(boathouse: Building) -> PictureMaker:
     return PictureMaker.standalone(boathouse)
-
-
-@pytest.fixture
-def maker(one_maker: PictureMaker) -> Iterator[PictureMaker]:
-    """On its own context, whichever other was made current meanwhile."""
-    with one_maker.ctx:
-        yield one_maker
 
 
 @pytest.fixture(scope="module")
@@ -88,9 +81,8 @@ def test_the_drawing_of_a_cube_is_as_long_and_as_steep_as_the_standard_says(name
     building = building_of((cube.vertices, cube.faces))
     camera = named(name, (-1, -1)).camera(np.zeros(3), 20.0, 30.0).fitted(building.bounds, 1.0)
     maker = PictureMaker.standalone(building)
-    with maker.ctx:
-        view = View(camera, Opened(Cutter(building).dissect([], np.ones(1, bool))), Look(shade=False, ground=False, edges=False))
-        picture = maker.picture(view, (1000, 1000), "transparent", 4)
+    view = View(camera, Opened(Cutter(building).dissect([], np.ones(1, bool))), Look(shade=False, ground=False, edges=False))
+    picture = maker.picture(view, (1000, 1000), "transparent", 4)
     rows, columns = np.nonzero(picture[..., 3] > 127)
     outline = shapely.convex_hull(shapely.multipoints(np.column_stack([columns, rows]) + 0.5)).buffer(0.5, join_style="mitre")
     pixel = camera.height / 1000

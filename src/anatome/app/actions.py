@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable
 from dataclasses import replace
 from functools import partial
 
@@ -22,7 +22,7 @@ class Actions:
         self._entries = {e.name: e for e in entries}
         for entry in self._entries.values():
             action = QAction(entry.text, window)
-            action.setCheckable(entry.checkable)
+            action.setCheckable(entry.task or entry.ticked is not None)
             if entry.key:
                 action.setShortcuts([QKeySequence(k) for k in entry.key.split("|")])
             key = f" ({key_words(action)})" if entry.key else ""
@@ -46,18 +46,22 @@ class Actions:
             if entry.icon:
                 self._made[name].setIcon(theme.icon(entry.icon))
 
-    def enable(self, present: set[str]) -> None:
-        """Let through what needs only what is present."""
+    def refresh(self, present: set[str]) -> None:
+        """Let through what needs only what is present, and tick what is on."""
         for name, entry in self._entries.items():
-            self._made[name].setEnabled(entry.needs == "nothing" or entry.needs in present)
+            usable = entry.needs == "nothing" or entry.needs in present
+            self._made[name].setEnabled(usable)
+            if entry.ticked is not None:
+                self._made[name].setChecked(usable and entry.ticked())
+
+    def show_tasks(self, under_way: Collection[str]) -> None:
+        """Let commands that begin something show whether it is under way."""
+        for name, entry in self._entries.items():
+            if entry.task:
+                self._made[name].setChecked(name in under_way)
 
     def entries(self) -> Iterable[Entry]:
         return self._entries.values()
-
-    def tick(self, ticks: Mapping[str, bool]) -> None:
-        """Let on/off commands show how things are."""
-        for name, on in ticks.items():
-            self._made[name].setChecked(on)
 
     def menu(self, parent: QWidget, entries: Iterable[Entry]) -> QMenu:
         """A menu of commands: a line between groups, and those that stand within another menu in that one."""

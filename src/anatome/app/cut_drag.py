@@ -10,7 +10,7 @@ from PySide6.QtCore import Qt
 
 from anatome.app.session import Session
 from anatome.cuts.cut import AnyCut
-from anatome.cuts.grips import moving_plane, pulled, rounded_turn, snapped, turned, words
+from anatome.cuts.grips import pulled, rounded_turn, snapped, turned
 from anatome.scenes import edits
 
 SNAP_METRES = 0.3
@@ -41,13 +41,13 @@ class CutDrag:
     def pull(self, by: NDArray[np.float64], within: float, modifiers: Qt.KeyboardModifier) -> None:
         """Pull the grip by (3,) metres; it stops at what comes ``within`` metres unless Ctrl is held."""
         changed = pulled(self.cut, self.grip, by)
-        plane = moving_plane(changed, self.grip)
+        plane = changed.moving_plane(self.grip)
         self.stop = ""
         if plane is not None and not modifiers & Qt.KeyboardModifier.ControlModifier:
             changed, stop = snapped(changed, self.grip, self._session.stops(plane), min(within, SNAP_METRES))
             self.stop = "" if stop is None else stop.what
         name = self.cut.name
-        label = f"Moved {name}" if self.grip in ("move", "whole") else f"{name}: {words(self.cut, self.grip)} moved"
+        label = f"Moved {name}" if self.grip in ("move", "whole") else f"{name}: {self.cut.grip_words(self.grip)} moved"
         self._apply(changed, f"{label} to {self.stop}" if self.stop else label)
 
     def _apply(self, changed: AnyCut, label: str) -> None:

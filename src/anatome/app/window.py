@@ -25,7 +25,6 @@ from PySide6.QtWidgets import (
 from anatome.app import theme, units
 from anatome.app.actions import Actions, header_button, menu_button
 from anatome.app.commands.all import MENUS, Commands
-from anatome.app.commands.cuts import TASKS
 from anatome.app.commands.site import FOOTPRINT_SUFFIXES
 from anatome.app.documents import Documents
 from anatome.app.finder import CommandFinder
@@ -277,15 +276,13 @@ class MainWindow(QMainWindow):
             self.title.setText(marked)
             self.title.setToolTip("Not saved yet" if unsaved else str(s.project_path))
             self.setWindowTitle(f"{marked} – Anatome")
-            self.actions_.tick(self.commands.ticks())
         else:
             waiting = self.documents.waiting
             self.setWindowTitle(f"{waiting.path.stem} – Anatome" if waiting else "Anatome")
             self.title.setText(waiting.path.stem if waiting else "Anatome")
             self.title.setToolTip(str(waiting.path) if waiting else "")
         there = present(s, self.desk)
-        self.actions_.enable(there)
-        self.actions_.tick({"dark": self.is_dark, "feet": units.UNITS.feet})
+        self.actions_.refresh(there)
         for name, (_, _, _, needs) in MENUS.items():
             self.menu_buttons[name].setEnabled(needs in there)
 
@@ -402,8 +399,7 @@ class MainWindow(QMainWindow):
     def show_task(self, *_: object) -> None:
         """Let the actions show which of them is under way."""
         under_way = {task.name for task in (self.hands.task, self.key_plan.task) if task is not None}
-        for task in TASKS:
-            self.actions_[task].setChecked(task in under_way)
+        self.actions_.show_tasks(under_way)
 
     def show_panels(self) -> None:
         """Have the panels at the sides in sight."""
@@ -494,7 +490,7 @@ class MainWindow(QMainWindow):
         self.actions_.dress()
         for name, (_, _, icon, _) in MENUS.items():
             self.menu_buttons[name].setIcon(theme.icon(icon))
-        self.actions_.tick({"dark": on})
+        self._refresh()
         self.parts.tree.viewport().update()
         self.inspector.refresh()
         self.update()
@@ -502,7 +498,7 @@ class MainWindow(QMainWindow):
     def set_feet(self, on: bool) -> None:
         units.UNITS.feet = on
         self._settings.setValue("feet", on)
-        self.actions_.tick({"feet": on})
+        self._refresh()
         if self.session.is_open:
             self.key_plan_panel.fill()
             self.session.changed.emit()  # everything says its numbers anew

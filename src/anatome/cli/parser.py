@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import NoReturn
 
 from anatome import __version__
+from anatome.cli.cut_options import CUT_OPTIONS, LISTED
 from anatome.model.units import UNITS
 from anatome.problems import Problem
 
@@ -86,14 +87,10 @@ def _model_options(parser: argparse.ArgumentParser) -> None:
 
 
 def _section_options(parser: argparse.ArgumentParser) -> None:
-    parser.add_argument(
-        "--plane", metavar="PX,PY,PZ,NX,NY,NZ", help="a point in metres and a normal; the side the normal points to is removed"
-    )
-    parser.add_argument(
-        "--box", metavar="CX,CY,CZ,SX,SY,SZ,ANGLE", help="a box by centre, sizes (metres) and angle about the vertical (degrees)"
-    )
+    for option in CUT_OPTIONS:
+        parser.add_argument(f"--{option.name}", metavar=option.form, help=option.help)
     parser.add_argument("--scene", metavar="NAME", help="the cuts of a scene, where FILE is a project")
-    parser.add_argument("--carve", action="store_true", help="take the inside of the box away instead of keeping it")
+    parser.add_argument("--carve", action="store_true", help="take the inside away instead of keeping it")
     _reach_options(parser)
     parser.add_argument(
         "--series", metavar="N,SPACING", help="N parallel sections from the plane on, in the direction it looks, metres apart"
@@ -162,7 +159,7 @@ def _composing_options(parser: argparse.ArgumentParser) -> None:
         action="append",
         default=[],
         metavar="CUT",
-        help="plane:PX,PY,PZ,NX,NY,NZ or box:CX,CY,CZ,SX,SY,SZ,ANGLE[,carve]; may be given several times",
+        help=f"{LISTED}; may be given several times",
     )
     parser.add_argument("--scene", metavar="NAME", help="start from a scene, where FILE is a project")
     parser.add_argument(

@@ -9,11 +9,12 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
+from anatome.cli.cut_options import parse_cut
 from anatome.cli.looks import look_named
 from anatome.cli.sizes import parse_size
-from anatome.cli.values import check_scale, parse_box, parse_plane, parse_reach, scene_named
+from anatome.cli.values import check_scale, parse_reach, scene_named
 from anatome.cli.views import NamedView, parse_view
-from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, next_mark
+from anatome.cuts.cut import AnyCut, next_mark
 from anatome.cuts.dissection import Cutter, Dissection, shown_elements
 from anatome.cuts.exploding import Exploded, by_storeys
 from anatome.cuts.pieces import Opened
@@ -102,7 +103,7 @@ def composed(options: argparse.Namespace) -> Composed:
     is_project = options.file.suffix.lower() == SUFFIX
     if options.scene is not None and not is_project:
         raise Problem("Only a project has scenes. Give --cut and --view for a model.")
-    cuts = [_parse_cut(text) for text in options.cut]
+    cuts = [parse_cut(text) for text in options.cut]
 
     if is_project:
         found = open_project(options.file)
@@ -135,23 +136,11 @@ def composed(options: argparse.Namespace) -> Composed:
     return Composed(building, shown, drawn_look(state, site, building), figures, framed)
 
 
-def _parse_cut(text: str) -> AnyCut:
-    """``plane:PX,PY,PZ,NX,NY,NZ`` or ``box:CX,CY,CZ,SX,SY,SZ,ANGLE`` with ``,carve`` behind it. Raises Problem."""
-    kind, _, values = text.partition(":")
-    if kind == "plane":
-        return SectionPlane(id="", name="", mark="", plane=parse_plane(values))
-    if kind == "box":
-        carve = values.endswith(",carve")
-        return SectionBox(id="", name="", mark="", box=parse_box(values.removesuffix(",carve")), carve=carve)
-    raise Problem(f"“{text}” is not a cut. Give --cut plane:PX,PY,PZ,NX,NY,NZ or --cut box:CX,CY,CZ,SX,SY,SZ,ANGLE[,carve].")
-
-
 def _numbered(cuts: list[AnyCut], reach: Reach) -> tuple[AnyCut, ...]:
     found: list[AnyCut] = []
     for cut in cuts:
         mark = next_mark({c.mark for c in found})
-        words = "Box" if isinstance(cut, SectionBox) else "Section"
-        found.append(cut.model_copy(update={"id": mark, "mark": mark, "name": f"{words} {mark}", "reach": reach}))
+        found.append(cut.model_copy(update={"id": mark, "mark": mark, "name": f"{cut.noun} {mark}", "reach": reach}))
     return tuple(found)
 
 

@@ -13,8 +13,9 @@ from typing import Any
 
 import numpy as np
 
-from anatome.cli.values import check_scale, parse_box, parse_plane, parse_reach, parse_series, scene_named
-from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane
+from anatome.cli.cut_options import CUT_OPTIONS, SAID, typed_cuts
+from anatome.cli.values import check_scale, parse_reach, parse_series, scene_named
+from anatome.cuts.cut import AnyCut
 from anatome.cuts.dissection import Cutter, Dissection
 from anatome.cuts.facts import cut_facts, series_facts
 from anatome.cuts.flat_view import main_face
@@ -38,20 +39,18 @@ def run(options: argparse.Namespace) -> int:
     if not (options.json or options.csv or options.svg or options.dxf):
         raise Problem("Say where the cut goes: --json OUT or --csv OUT (- for the screen), --svg OUT, --dxf OUT.")
     is_project = options.file.suffix.lower() == SUFFIX
-    if options.scene is not None and (options.plane or options.box or options.series):
-        raise Problem("A scene brings its own cuts. Give --scene, or --plane and --box, not both.")
+    given = {option.name: getattr(options, option.name) for option in CUT_OPTIONS}
+    if options.scene is not None and (any(given.values()) or options.series):
+        raise Problem(f"A scene brings its own cuts. Give --scene, or {SAID}, not both.")
     if options.scene is not None and not is_project:
-        raise Problem("Only a project has scenes. Give --plane or --box for a model.")
-    if options.scene is None and not options.plane and not options.box:
-        raise Problem("Say where to cut: --plane PX,PY,PZ,NX,NY,NZ or --box CX,CY,CZ,SX,SY,SZ,ANGLE; a project also by --scene.")
-    if options.carve and not options.box:
-        raise Problem("Only a box can carve. Give --box CX,CY,CZ,SX,SY,SZ,ANGLE with --carve.")
-    if options.series and (options.box or not options.plane):
-        raise Problem("A series starts from a plane. Give --plane with --series, and no box.")
+        raise Problem(f"Only a project has scenes. Give {SAID} for a model.")
+    if options.scene is None and not any(given.values()):
+        raise Problem(f"Say where to cut: {SAID}; a project also by --scene.")
+    if options.series and (not options.plane or any(given[o.name] for o in CUT_OPTIONS if o.carves)):
+        raise Problem("A series starts from a plane. Give --plane with --series, and no other cut.")
     # Everything typed is read before the model is, which may take a while.
     check_scale(options.scale)
-    plane = parse_plane(options.plane) if options.plane else None
-    box = parse_box(options.box) if options.box else None
+    cuts = typed_cuts(given, options.carve)
     offsets = offsets_at(*parse_series(options.series)) if options.series else ()
     if is_project:
         opened = open_project(options.file)
@@ -61,14 +60,10 @@ def run(options: argparse.Namespace) -> int:
     else:
         building = open_model(options.file, OpenOptions(up=options.up, unit=options.unit))
     reach = parse_reach(building, options.only, options.all_but)
-    if offsets and plane is not None:
-        series = SerialSections(id="s", name="Series", mark="S", plane=plane, offsets=offsets, reach=reach)
+    if offsets:
+        series = SerialSections(id="s", name="Series", mark="S", plane=cuts[0].axis, offsets=offsets, reach=reach)
         return _series(options, building, series)
-    cuts: list[AnyCut] = []
-    if plane is not None:
-        cuts.append(SectionPlane(id="plane", name="Section A", mark="A", plane=plane, reach=reach))
-    if box is not None:
-        cuts.append(SectionBox(id="box", name="Box B", mark="B", box=box, carve=options.carve, reach=reach))
+    cuts = [cut.model_copy(update={"reach": reach}) for cut in cuts]
     shown = np.ones(len(building.elements), bool)
     rules = PocheRules(merge=options.merge)
     return _cut(options, building, cuts, lambda: Cutter(building).dissect(cuts, shown, rules=rules), "section")
@@ -78,7 +73,7 @@ def _scene(options: argparse.Namespace, building: Building, scene: Scene) -> int
     """What the cuts of a scene cut, as the scene shows it: with what is hidden, its reach and its treatments."""
     cuts = list(scene.state.active_cuts)
     if not cuts:
-        raise Problem(f"The scene “{scene.name}” has no cuts that are on. Give --plane or --box instead.")
+        raise Problem(f"The scene “{scene.name}” has no cuts that are on. Give {SAID} instead.")
     return _cut(options, building, cuts, lambda: left_of(Cutter(building), scene.state), scene.name)
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from anatome.cuts.box import Box
+from anatome.cuts.kinds.box import Box
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import EVERYTHING, Reach, Selection
 from anatome.model.building import Building

@@ -14,12 +14,13 @@ from numpy.typing import NDArray
 
 from anatome.cuts.cells import Cell
 from anatome.cuts.clipping import Shapes, Trace, passes
-from anatome.cuts.contours import Contours, contours
+from anatome.cuts.contours import GRID, Contours, contours
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.memory import Memory
 from anatome.cuts.plane import Plane
 from anatome.cuts.poche import poche
 from anatome.cuts.poche_rules import AS_MODELLED, PocheRules
+from anatome.cuts.polygons import polygon_parts
 from anatome.cuts.section import OpenOutline, Section, reduced, section, within
 from anatome.cuts.treatment import ALL_SLICED, BY_CENTRE, KEEP_WHOLE, LEAVE_OUT, SLICE, Treatments
 from anatome.model.building import Building
@@ -59,7 +60,17 @@ class CutFace:
     @cached_property
     def contours(self) -> Contours:
         """Its lines, by how heavy they are."""
-        return contours(self.building, self.poche)
+        found = contours(self.building, self.poche)
+        return Contours(self.without_seams(found.heavy), self.without_seams(found.thin), self.without_seams(found.ends))
+
+    def without_seams(self, lines: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Leave out of lines (n, 2, 3) of the face those along edges over which the cut's surface runs on smoothly."""
+        edges = np.array(self.cut.smooth_at).reshape(-1, 2)
+        if not len(edges):
+            return lines
+        # Lines of contours lie on a grid, and so perhaps beside the edge.
+        near = np.linalg.norm(lines[:, :, None, :2] - edges, axis=-1) < max(2 * GRID, 10 * self.building.tolerance)
+        return np.asarray(lines[~near.all(axis=1).any(axis=1)])
 
     def built_bounds(self) -> NDArray[np.float64] | None:
         """(2, 3) bounds in metres of what is sliced, earth left aside; None where that is nothing."""
@@ -185,13 +196,20 @@ class Cutter:
         self._settled, self._before = self._before & set(cells), frozenset(cells)
         acting = np.stack([reached[number] for number in owner], axis=1) if cells else np.zeros((len(shown), 0), bool)
 
-        made: list[CutFace] = []
+        # By cut and plane: cells of one cut that end in the same plane have one face there.
+        faced: dict[tuple[int, Plane], list[Section]] = {}
         for number, cell in enumerate(cells if faces else ()):
             cut = active[owner[number]]
+            near = reached[owner[number]] & self._may_have_faces(cut)
             for plane in cell.planes:
-                found = self._face(plane, cell, cells, acting, reached[owner[number]], rules)
+                others = tuple(p for p in cell.planes if p is not plane) + cut.face_within(plane)
+                found = self._face(plane, others, cell, cells, acting, near, rules)
                 if found is not None and (len(found.polygons) or found.open_outlines):
-                    made.append(self.face(cut, plane, cut.face_name(plane), found, rules))
+                    faced.setdefault((owner[number], plane), []).append(found)
+        made = [
+            self.face(active[number], plane, active[number].face_name(plane), self._one(found, plane), rules)
+            for (number, plane), found in faced.items()
+        ]
         codes = self.codes_of(treatments)
         if codes.any() and made:
             made, shown, acting = self._treat(made, codes, shown, cells, acting)
@@ -204,6 +222,19 @@ class Cutter:
         while len(self._lately) > self.keeps:
             self._lately.popitem(last=False)
         return result
+
+    def _one(self, found: Sequence[Section], plane: Plane) -> Section:
+        """Sections in one plane as one."""
+        if len(found) == 1:
+            return found[0]
+        return self.remember(("one", *map(id, found)), lambda: (found, as_one_plane(found, plane)))[1]
+
+    def _may_have_faces(self, cut: AnyCut) -> NDArray[np.bool_]:
+        """(E,) the elements whose boxes reach to where a cut's faces lie."""
+        bounds, boxes, margin = cut.face_bounds, self.building.element_bounds, self.building.tolerance
+        if bounds is None:
+            return np.ones(len(boxes), bool)
+        return np.asarray(((boxes[:, 0] <= bounds[1] + margin) & (boxes[:, 1] >= bounds[0] - margin)).all(axis=1))
 
     def face(
         self, cut: AnyCut, plane: Plane, name: str, found: Section, rules: PocheRules, free: bool = False, outlined: bool = True
@@ -231,15 +262,15 @@ class Cutter:
     def _face(
         self,
         plane: Plane,
+        others: tuple[Plane, ...],
         own: Cell,
         cells: tuple[Cell, ...],
         acting: NDArray[np.bool_],
         reached: NDArray[np.bool_],
         rules: PocheRules,
     ) -> Section | None:
-        """What a face of a cell slices of the elements its cut reaches, less what other cells take."""
+        """What a face of a cell slices of the elements its cut reaches, before all ``others``, less what other cells take."""
         margin = self.building.tolerance
-        others = tuple(p for p in own.planes if p is not plane)
         if others:
             # The face of a box ends at its other sides: what lies past them need not be sliced.
             low, high = self.building.element_bounds[:, 0], self.building.element_bounds[:, 1]
@@ -337,3 +368,20 @@ def joined(pieces: Sequence[Section]) -> Section:
     lines: tuple[OpenOutline, ...] = tuple(o for p in pieces for o in p.open_outlines)
     gaps = tuple(g for p in pieces for g in p.gaps)
     return Section(pieces[0].plane, np.concatenate([p.polygons for p in pieces])[order], element[order], lines, gaps)
+
+
+def as_one_plane(steps: Sequence[Section], plane: Plane) -> Section:
+    """Lay sections of parallel planes over one another, each element in one piece."""
+    together = joined(steps)
+    polygons, owners = [], []
+    for e in np.unique(together.element):
+        own = together.polygons[together.element == e]
+        # Where steps meet, their outlines differ by rounding only.
+        parts = polygon_parts(shapely.union_all(own, grid_size=1e-7) if len(own) > 1 else own[0])
+        polygons.append(parts)
+        owners.append(np.full(len(parts), e))
+    if not polygons:
+        return Section(plane, together.polygons, together.element, together.open_outlines, together.gaps)
+    return Section(
+        plane, np.concatenate(polygons), np.concatenate(owners).astype(np.int64), together.open_outlines, together.gaps
+    )

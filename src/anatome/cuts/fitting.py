@@ -9,8 +9,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from anatome.cuts.box import Box
 from anatome.cuts.dissection import Dissection
+from anatome.cuts.kinds.box import Box
 from anatome.cuts.plane import Plane
 from anatome.model.building import Building, Space
 from anatome.problems import Problem

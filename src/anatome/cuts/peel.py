@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from anatome.cuts.cut import AnyCut, SectionPlane
 from anatome.cuts.directions import element_axis
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import Reach, Selection
@@ -119,3 +121,9 @@ def peel_plane(building: Building, index: int) -> Plane:
     along = axis.along if axis.along @ np.array([1.0, 1.0, 0.0]) >= 0 else -axis.along
     middle = axis.middle
     return Plane((float(middle[0]), float(middle[1]), float(middle[2])), (float(along[0]), float(along[1]), 0.0))
+
+
+def planes_of(cuts: Iterable[AnyCut], peel: str) -> list[SectionPlane]:
+    """Find the planes of a peel, that of the outermost layer first."""
+    own = [cut for cut in cuts if isinstance(cut, SectionPlane) and cut.peel == peel]
+    return sorted(own, key=lambda cut: cut.plane.offset)

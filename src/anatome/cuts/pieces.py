@@ -15,10 +15,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.cells import Cell
-from anatome.cuts.cut import AnyCut, CutSwitches, SectionBox, SectionPlane
+from anatome.cuts.cut import AnyCut
 from anatome.cuts.dissection import CutFace, Cutter, Dissection
 from anatome.cuts.exploding import Exploded
 from anatome.cuts.fitting import left_boxes
+from anatome.cuts.kinds.base import Taking
 from anatome.cuts.moves import STAYS, Move, followed_by, home, places_through, plane_through, shifted
 from anatome.cuts.picking import pick, pick_all
 from anatome.cuts.plane import Plane
@@ -31,10 +32,11 @@ from anatome.model.raycast import Hit
 Array = NDArray[np.float64]
 
 
-class CellsCut(CutSwitches):
+class CellsCut(Taking):
     """A cut known only by its cells: where pieces part, or a cut of the displaced picture moved home."""
 
     taken: tuple[Cell, ...]
+    smooth: tuple[tuple[float, float], ...] = ()
 
     def cells(self) -> tuple[Cell, ...]:
         """What is cut away."""
@@ -45,9 +47,9 @@ class CellsCut(CutSwitches):
         """The plane of its first face."""
         return self.taken[0].planes[0]
 
-    def face_name(self, plane: Plane) -> str:
-        """Its faces have no names."""
-        return ""
+    @property
+    def smooth_at(self) -> tuple[tuple[float, float], ...]:
+        return self.smooth
 
 
 @dataclass(frozen=True, eq=False)
@@ -130,7 +132,7 @@ def uncut(building: Building) -> Opened:
 
 def parts(cut: AnyCut) -> bool:
     """Whether a cut parts the building instead of taking away."""
-    return cut.on and isinstance(cut, SectionPlane | SectionBox) and cut.parting is not None
+    return cut.on and cut.parting is not None
 
 
 def group_of(cutter: Cutter, exploded: Exploded) -> NDArray[np.int64]:
@@ -165,13 +167,12 @@ def pieces_of(
         moves = [shifted(opening * group.distance * exploded.way) for group in exploded.groups]
         pieces = [Piece(STAYS, number < 0), *(Piece(move, number == i, (), i) for i, move in enumerate(moves))]
     for cut in parting:
-        assert isinstance(cut, SectionPlane | SectionBox) and cut.parting is not None
-        stays, goes = _sides(cut)
+        assert cut.parting is not None
+        stays, goes = (_with_cells(cut, cells) for cells in cut.sides())
         reached = cutter.reach_of(cut)
         # Whatever is kept whole lies on one side only, that of its middle.
         gone = np.logical_or.reduce([cell.holds(middles) for cell in stays.cells()])
-        middle = np.array(cut.box.centre) if isinstance(cut, SectionBox) else centre
-        move = cut.parting.move(cut.axis, middle, opening)
+        move = cut.parting.move(cut.axis, centre if cut.centre is None else cut.centre, opening)
         halves = []
         for piece in pieces:
             elements = np.ones(len(reached), bool) if piece.elements is None else piece.elements
@@ -182,18 +183,9 @@ def pieces_of(
     return tuple(piece for piece in pieces if piece.elements is None or (shown & piece.elements).any())
 
 
-def _sides(cut: SectionPlane | SectionBox) -> tuple[CellsCut, CellsCut]:
-    """What a parting takes from the part that stays, and from the part that is moved."""
-    if isinstance(cut, SectionBox):
-        cells = cut.box.cells(True), cut.box.cells(False)
-    else:
-        cells = (Cell((cut.plane,)),), (Cell((cut.plane.turned_round(),)),)
-    return _with_cells(cut, cells[0]), _with_cells(cut, cells[1])
-
-
 def _with_cells(cut: AnyCut, cells: tuple[Cell, ...]) -> CellsCut:
     """The cut with all its switches, known by other cells."""
-    return CellsCut(**{name: getattr(cut, name) for name in CutSwitches.model_fields}, taken=cells)
+    return CellsCut(**{name: getattr(cut, name) for name in Taking.model_fields}, taken=cells, smooth=cut.smooth_at)
 
 
 def placed(

@@ -142,6 +142,11 @@ class Plane:
         """
         return self._axis_sign * self.offset
 
+    @property
+    def positive(self) -> NDArray[np.float64]:
+        """(3,) the unit normal to the side on which the :attr:`position` is larger."""
+        return self._axis_sign * self.n
+
     def at_position(self, position: float) -> Plane:
         """The parallel plane at another :attr:`position`, metres."""
         return self.at_offset(self._axis_sign * position)

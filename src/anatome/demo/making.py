@@ -9,14 +9,14 @@ from pathlib import Path
 
 import numpy as np
 
-from anatome.cuts.box import Box
 from anatome.cuts.dissection import Cutter, shown_elements
 from anatome.cuts.exploding import Exploded, by_storeys
+from anatome.cuts.kinds.box import Box
+from anatome.cuts.kinds.stepped_line import SteppedLine
 from anatome.cuts.parting import Parting
 from anatome.cuts.peel import build_up
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import Selection
-from anatome.cuts.stepped_line import SteppedLine
 from anatome.demo.boathouse import WING_ANGLE, build
 from anatome.demo.shipped import FOLDER, MODEL, PROJECT
 from anatome.demo.surroundings import demo_site

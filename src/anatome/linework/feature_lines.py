@@ -8,8 +8,7 @@ from functools import reduce
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.cuts.cut import SteppedSection
-from anatome.cuts.flat_view import at_jogs
+from anatome.cuts.flat_view import at_seams
 from anatome.cuts.kept_lines import kept_crossings, lines_outside
 from anatome.cuts.moves import STAYS, places_through
 from anatome.cuts.pieces import Opened, Placed
@@ -72,11 +71,12 @@ def _outlines(part: Placed, look: Look, viewport: Viewport) -> Lines:
         if not face.outlined or not (face.free or at_home.faces(face.plane)):
             continue
         lines = face.contours
-        flat = isinstance(face.cut, SteppedSection) and at_home.is_flat_on(np.array(face.cut.line.normal))
+        normal = face.cut.flat_normal
+        flat = normal is not None and at_home.is_flat_on(normal)
         thin = lines.thin if look.earth_fades or look.earth_to_frame else np.concatenate([lines.thin, lines.ends])
         for kind, segments in ((BETWEEN, thin), (ROUND, lines.heavy)):
             if flat:  # it reads as one plane
-                segments = segments[~at_jogs(face, segments)]
+                segments = segments[~at_seams(face, segments)]
             ends.append(segments)
             kinds.append(np.full(len(segments), kind))
     together = np.concatenate(ends)

@@ -7,7 +7,6 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.cuts.grips import frames
 from anatome.lengths import FOOT
 from anatome.notes.marks import NoteMarks, Stroke, Words
 from anatome.notes.note import NorthPoint, Placed, ScaleBar, SectionMark, Unit
@@ -143,7 +142,7 @@ def section_mark_marks(note: SectionMark, view: NoteView) -> NoteMarks | None:
     if axis.is_level or abs(sight[2]) < LOOKS_DOWN:
         return None
     subject = view.building.bounds_of(view.building.subject(np.ones(len(view.building.elements), bool)))
-    outlines = frames(cut, subject)
+    outlines = cut.frames(subject)
     level = float(subject[0, 2])
     strokes: list[Stroke] = []
     words: list[Words] = []

@@ -10,10 +10,9 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.cuts.cut import SteppedSection
 from anatome.cuts.deep_earth import with_deep_earth
 from anatome.cuts.dissection import CutFace
-from anatome.cuts.flat_view import at_jogs
+from anatome.cuts.flat_view import at_seams
 from anatome.cuts.plane import Plane
 from anatome.cuts.section import Caps, Section
 from anatome.look.hatches import MOST_FAMILIES, Hatch, frame_of
@@ -170,7 +169,7 @@ class CutBuffers:
                 self._faded(filled, found, corners)
         lines = face.contours if not rough and not numbered and face.outlined else None
         if lines is None:
-            heavy = filled.outline_segments[0] if face.outlined else _NO_LINES
+            heavy = face.without_seams(filled.outline_segments[0]) if face.outlined else _NO_LINES
             thin = ends = _NO_LINES
         else:
             heavy = lines.heavy
@@ -179,7 +178,7 @@ class CutBuffers:
                 ends = _NO_LINES
             elif not look.earth_fades:
                 thin, ends = np.concatenate([thin, ends]), _NO_LINES
-        flat_normal = np.array(face.cut.line.normal) if isinstance(face.cut, SteppedSection) else None
+        flat_normal = face.cut.flat_normal
         middle = found.vertices.mean(axis=0) if len(found.vertices) else np.array(face.plane.origin)
         return FaceBuffers(
             self._ctx,
@@ -196,7 +195,7 @@ class CutBuffers:
     def _lines(self, face: CutFace, segments: NDArray[np.float64], stepped: bool) -> Lines:
         flat = None
         if stepped:
-            inner = at_jogs(face, segments)
+            inner = at_seams(face, segments)
             segments, flat = np.concatenate([segments[~inner], segments[inner]]), int((~inner).sum())
         segments = segments - self._centre
         order = (np.arange(len(segments))[:, None] * 4 + LINE_TRIANGLES).astype(np.uint32)

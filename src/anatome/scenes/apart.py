@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane
+from anatome.cuts.cut import AnyCut
 from anatome.cuts.exploding import ApartGroup, Exploded
 from anatome.cuts.parting import Parting, Turned, Way
 from anatome.cuts.reach import Selection
@@ -58,7 +58,7 @@ def part_at(project: Project, cut: AnyCut, bounds: NDArray[np.float64]) -> Proje
 
 def turn_part(project: Project, cut: AnyCut, turned: Turned, bounds: NDArray[np.float64]) -> Project:
     """Show the part before a cut as it is, mirrored or turned over, moved to where it covers nothing."""
-    if not isinstance(cut, SectionPlane | SectionBox) or cut.parting is None:
+    if cut.parting is None:
         return project
     # Mirrored or turned over it lies on the other side of the cut, so it is moved along the cut to stand beside the rest.
     way: Way = "apart" if turned == "as it is" else "sideways"
@@ -77,14 +77,14 @@ def clear_distance(cut: AnyCut, bounds: NDArray[np.float64], way: Way, turned: T
     right, up = cut.axis.axes
     axis = {"apart": cut.axis.n, "sideways": right, "up": up, "along": cut.axis.n}[way]
     size = float(np.abs(axis) @ (bounds[1] - bounds[0]))
-    if way == "apart" and not isinstance(cut, SectionBox):
+    if way == "apart" and not cut.encloses:
         return round(max(ROOM * max(size, 0.5 * float((bounds[1] - bounds[0]).max())), 0.5), 1)
-    return round(size * (1.12 if turned != "as it is" or isinstance(cut, SectionBox) else ROOM), 1)
+    return round(size * (1.12 if turned != "as it is" or cut.encloses else ROOM), 1)
 
 
 def whole_again(project: Project) -> Project:
     """Nothing drawn apart, and every cut that parted off: the building is as it stands."""
     for cut in project.stage.cuts:
-        if isinstance(cut, SectionPlane | SectionBox) and cut.parting is not None:
+        if cut.parting is not None:
             project = change_cut(project, cut.id, parting=None, on=False)
     return set_opening(set_exploded(project, None), 1.0)

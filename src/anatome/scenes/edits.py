@@ -6,14 +6,14 @@ import uuid
 from collections.abc import Iterable, Sequence
 from typing import Any
 
-from anatome.cuts.box import Box
 from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, SteppedSection, next_mark
-from anatome.cuts.peel import BuildUpLayer, peel_planes
+from anatome.cuts.kinds.box import Box
+from anatome.cuts.kinds.stepped_line import SteppedLine
+from anatome.cuts.peel import BuildUpLayer, peel_planes, planes_of
 from anatome.cuts.plane import Plane
 from anatome.cuts.poche_rules import PocheRules
 from anatome.cuts.reach import EVERYTHING, Reach
 from anatome.cuts.series import SerialSections
-from anatome.cuts.stepped_line import SteppedLine
 from anatome.cuts.treatment import Treatments
 from anatome.look.look import Look
 from anatome.problems import Problem
@@ -83,25 +83,27 @@ def isolate(project: Project, ids: Iterable[str], everything: Iterable[str]) -> 
 # Cuts ---------------------------------------------------------------------------------------------------------
 
 
-def add_plane(project: Project, plane: Plane, cut_id: str, depth: float | None = None, reach: Reach = EVERYTHING) -> Project:
-    """A new section plane, named after the first free mark letter."""
+def add_cut(project: Project, cut: AnyCut, noun: str | None = None) -> Project:
+    """Add a cut, named by what it is and the first free mark letter."""
     mark = _mark(project)
-    return _added(project, SectionPlane(id=cut_id, name=f"Section {mark}", mark=mark, plane=plane, depth=depth, reach=reach))
+    return _added(project, cut.model_copy(update={"mark": mark, "name": f"{noun or cut.noun} {mark}"}))
+
+
+def add_plane(project: Project, plane: Plane, cut_id: str, depth: float | None = None, reach: Reach = EVERYTHING) -> Project:
+    """Add a section plane."""
+    return add_cut(project, SectionPlane(id=cut_id, name="", mark="", plane=plane, depth=depth, reach=reach))
 
 
 def add_box(project: Project, box: Box, cut_id: str, carve: bool = False) -> Project:
-    """A new section box."""
-    mark = _mark(project)
-    name = f"{'Cutaway' if carve else 'Box'} {mark}"
-    return _added(project, SectionBox(id=cut_id, name=name, mark=mark, box=box, carve=carve))
+    """Add a section box."""
+    return add_cut(project, SectionBox(id=cut_id, name="", mark="", box=box, carve=carve), "Cutaway" if carve else None)
 
 
 def add_stepped(project: Project, line: SteppedLine, cut_id: str) -> Project:
-    """A new stepped section; one without jogs is a section plane."""
+    """Add a stepped section; one without jogs is a section plane."""
     if not line.jogs:
         return add_plane(project, line.planes[0], cut_id)
-    mark = _mark(project)
-    return _added(project, SteppedSection(id=cut_id, name=f"Section {mark}", mark=mark, line=line))
+    return add_cut(project, SteppedSection(id=cut_id, name="", mark="", line=line))
 
 
 def _mark(project: Project) -> str:
@@ -121,15 +123,13 @@ def change_cut(project: Project, cut_id: str, **changes: Any) -> Project:
 def put_cut(project: Project, cut: AnyCut) -> Project:
     """Let a cut take the place of the one with the same id; the planes of a peel that are not locked go with it."""
     before = project.stage.cut(cut.id)
-    if not (isinstance(cut, SectionPlane) and isinstance(before, SectionPlane) and cut.peel):
-        return _put(project, cut)
     together = project
-    for other in peel_of(project, cut.peel):
-        if other.id == cut.id or other.locked:
+    for other in peel_of(project, cut.peel) if cut.peel else ():
+        if other.id == cut.id or other.locked or before is None:
             continue
         # Where the other lies, seen from the one that is held, stays the same.
-        ahead = other.plane.offset - before.plane.offset
-        together = _put(together, other.model_copy(update={"plane": cut.plane.moved(ahead)}))
+        ahead = other.plane.offset - before.axis.offset
+        together = _put(together, other.model_copy(update={"plane": cut.axis.moved(ahead)}))
     return _put(together, cut)
 
 
@@ -139,8 +139,7 @@ def _put(project: Project, cut: AnyCut) -> Project:
 
 def peel_of(project: Project, peel: str) -> list[SectionPlane]:
     """The planes of a peel, that of the outermost layer first."""
-    own = [c for c in project.stage.cuts if isinstance(c, SectionPlane) and c.peel == peel]
-    return sorted(own, key=lambda c: c.plane.offset)
+    return planes_of(project.stage.cuts, peel)
 
 
 def add_peel(project: Project, layers: Sequence[BuildUpLayer], plane: Plane, spacing: float, peel: str) -> Project:
@@ -179,7 +178,7 @@ def copy_cut(project: Project, cut_id: str, copy_id: str, distance: float) -> Pr
     if cut is None:
         return project
     mark = _mark(project)
-    name = f"{'Box' if isinstance(cut, SectionBox) else 'Section'} {mark}"
+    name = f"{cut.noun} {mark}"
     copy = cut.moved(-cut.axis.n * distance)
     changes = {"id": copy_id, "mark": mark, "name": name, "on": True, "locked": False, "peel": ""}
     return _added(change_cut(project, cut_id, on=False), copy.model_copy(update=changes))

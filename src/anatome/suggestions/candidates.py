@@ -9,13 +9,13 @@ from itertools import pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.cuts.box import Box
 from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, SteppedSection
 from anatome.cuts.directions import own_directions
+from anatome.cuts.kinds.box import Box
+from anatome.cuts.kinds.stepped_line import SteppedLine
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import EVERYTHING, Reach, Selection
 from anatome.cuts.scout import scout
-from anatome.cuts.stepped_line import SteppedLine
 from anatome.model.bounds import bounds_round, corners_of
 from anatome.model.building import Building
 from anatome.model.kinds import FURNITURE_TYPES, RAILING_TYPES

@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from anatome.cuts.cut import AnyCut, SectionBox, SteppedSection, next_mark
+from anatome.cuts.cut import AnyCut, next_mark
 from anatome.cuts.dissection import Cutter, shown_elements
 from anatome.cuts.pieces import Opened
 from anatome.cuts.scout import KINDS, lengthwise_slices
@@ -119,7 +119,7 @@ def _named(cuts: Sequence[AnyCut]) -> tuple[AnyCut, ...]:
     made: list[AnyCut] = []
     for cut in cuts:
         mark = next_mark({c.mark for c in made})
-        words = ("Cutaway" if cut.carve else "Box") if isinstance(cut, SectionBox) else "Section"
+        words = "Cutaway" if cut.carves else cut.noun
         made.append(cut.model_copy(update={"id": f"suggested-{mark}", "mark": mark, "name": f"{words} {mark}", "graphic": False}))
     return tuple(made)
 
@@ -135,7 +135,7 @@ def _camera(
 ) -> Camera | None:
     """Where one looks from; None where the cut meets nothing."""
     if candidate.faces is not None:
-        stepped = isinstance(candidate.cuts[0], SteppedSection)
+        stepped = len(candidate.cuts[0].flat_planes) > 1
         faces = [f for f in shown.cut_open.faces if f.cut.id == "suggested-A"]
         bounds = [b for b in (face.built_bounds() for face in faces if stepped or face.plane == candidate.faces) if b is not None]
         if not bounds:

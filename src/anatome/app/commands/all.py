@@ -57,22 +57,3 @@ class Commands:
         first = (self.files, self.new_cuts, self.cuts, self.apart, self.parts, self.site, self.suggest)
         subjects = (*first, self.view, self.going, self.scenes, self.look, self.notes, self.sheets, self.on_sheet, self.send_out)
         return [entry for subject in subjects for entry in subject.entries()]
-
-    def ticks(self) -> dict[str, bool]:
-        """Which of the on/off commands are on, while a project is open."""
-        found: dict[str, bool] = {}
-        on_off = (
-            self.files,
-            self.cuts,
-            self.apart,
-            self.parts,
-            self.site,
-            self.view,
-            self.scenes,
-            self.look,
-            self.notes,
-            self.sheets,
-        )
-        for subject in on_off:
-            found |= subject.ticks()
-        return found

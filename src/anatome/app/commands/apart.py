@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
-from anatome.cuts.cut import SectionBox, SectionPlane, SteppedSection
+from anatome.cuts.cut import AnyCut
 from anatome.cuts.exploding import Exploded, above, by_storeys
 from anatome.cuts.reach import Selection
 from anatome.model.bounds import bounds_round
@@ -64,7 +64,7 @@ class ApartCommands:
                 self.part,
                 "Ctrl+Alt+P",
                 needs="cut",
-                checkable=True,
+                ticked=lambda: self._session.cut is not None and self._session.cut.parting is not None,
             ),
             Entry(
                 "open_apart",
@@ -77,10 +77,6 @@ class ApartCommands:
             Entry("whole_again", "Put the building together", "Nothing is drawn apart any more", self.whole, needs="apart"),
             within="Draw apart",
         )
-
-    def ticks(self) -> dict[str, bool]:
-        """Which of the on/off commands are on."""
-        return {"part_here": getattr(self._session.cut, "parting", None) is not None}
 
     # Doing -----------------------------------------------------------------------------------------------------
 
@@ -187,11 +183,6 @@ class ApartCommands:
         session, cut = self._session, self._session.cut
         if cut is None or session.building is None:
             return
-        if isinstance(cut, SteppedSection):
-            self._host.tell("The building is parted along a section plane or a box, not along a stepped section.", "Not here")
-            self._host.show_task()
-            return
-        assert isinstance(cut, SectionPlane | SectionBox)
         if cut.parting is not None:
             session.apply(edits.change_cut(session.project, cut.id, parting=None), f"{cut.name} takes away again")
             return
@@ -199,16 +190,14 @@ class ApartCommands:
         session.apply(apart.part_at(session.project, cut, bounds), f"{cut.name} parts the building")
         self._show_all()
 
-    def _parted_bounds(self, cut: SectionPlane | SectionBox) -> NDArray[np.float64]:
+    def _parted_bounds(self, cut: AnyCut) -> NDArray[np.float64]:
         """(2, 3) metres of what a cut moves."""
-        if isinstance(cut, SectionBox):
-            return bounds_round(cut.box.corners)
-        return self._session.subject_bounds()
+        return self._session.subject_bounds() if cut.corners is None else bounds_round(cut.corners)
 
     def turn_part(self, turned: str) -> None:
         """Show the part before the picked cut as it is, mirrored or turned over."""
         session, cut = self._session, self._session.cut
-        if isinstance(cut, SectionPlane | SectionBox) and turned in ("as it is", "mirrored", "turned over"):
+        if cut is not None and turned in ("as it is", "mirrored", "turned over"):
             project = apart.turn_part(session.project, cut, turned, self._parted_bounds(cut))  # type: ignore[arg-type]
             session.apply(project, f"{cut.name}: the part before it is shown {turned}")
             self._show_all()

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
+from anatome.app.key_drawings.prism_tasks import PrismCircle, PrismOutline
 from anatome.app.key_drawings.tasks import BoxRectangle, PlanTask, SectionLine
 from anatome.app.stage.tasks import (
     AcrossAxis,
@@ -21,7 +22,7 @@ from anatome.app.stage.tasks import (
     StageTask,
     ThroughPoints,
 )
-from anatome.cuts.cut import AnyCut, SectionBox
+from anatome.cuts.cut import AnyCut
 from anatome.cuts.plane import Plane
 from anatome.cuts.series import SerialSections
 from anatome.model.building import Building
@@ -29,13 +30,6 @@ from anatome.scenes import edits
 from anatome.view.camera import square_on
 from anatome.view.framing import perspective_section
 
-TASKS = (
-    *("place", "plane_line", "plane_axis", "plane_along", "plane_points", "box_plan", "match"),
-    *("stepped", "peel", "reach_pick", "measure", "measure_points", "pick_rectangle", "walk", "look_square"),
-    *("note_dimension", "note_level", "note_label", "note_words", "note_room", "note_angle", "note_radius"),
-    "pick_notes_in",
-)
-"""Commands that begin something to be picked or drawn, and stay down until that is done."""
 SWITCHES = (
     ("on", "The cut cuts", "Let the picked cut cut or not", "cut", "Ctrl+Shift+K"),
     ("poche", "Its poché is filled", "Fill what is cut or not", "poché", "Ctrl+Shift+F"),
@@ -65,7 +59,7 @@ class CutCommands:
                     self.on_face,
                     "Ctrl+K",
                     "knife",
-                    checkable=True,
+                    task=True,
                     stage_menu=True,
                 ),
             ),
@@ -78,7 +72,7 @@ class CutCommands:
                     "Click where it begins, where it ends, and the side to look at",
                     self.line,
                     "Ctrl+Shift+D",
-                    checkable=True,
+                    task=True,
                 ),
                 Entry(
                     "plane_axis",
@@ -86,7 +80,7 @@ class CutCommands:
                     "Click a point; Tab goes from X to Y to Z",
                     self.across_axis,
                     "Ctrl+Shift+X",
-                    checkable=True,
+                    task=True,
                 ),
                 Entry(
                     "plane_along",
@@ -94,7 +88,7 @@ class CutCommands:
                     "Click a wall: in its axis, with Shift in its face",
                     self.along_part,
                     "Ctrl+Shift+W",
-                    checkable=True,
+                    task=True,
                     stage_menu=True,
                 ),
                 Entry(
@@ -103,7 +97,7 @@ class CutCommands:
                     "Click three points of the building",
                     self.through_points,
                     "Ctrl+Shift+T",
-                    checkable=True,
+                    task=True,
                 ),
                 within="Section plane",
             ),
@@ -116,7 +110,7 @@ class CutCommands:
                     "Drag it from corner to corner",
                     self.box_plan,
                     "Ctrl+Shift+Q",
-                    checkable=True,
+                    task=True,
                 ),
                 Entry(
                     "match",
@@ -125,7 +119,7 @@ class CutCommands:
                     self.match,
                     "Ctrl+Shift+A",
                     needs="cut",
-                    checkable=True,
+                    task=True,
                 ),
                 within="Section box",
             ),
@@ -142,7 +136,23 @@ class CutCommands:
                     "Click the corners of its line, then the side to look at",
                     self.stepped,
                     "Ctrl+Shift+L",
-                    checkable=True,
+                    task=True,
+                ),
+                Entry(
+                    "prism_plan",
+                    "Prism on an outline in the key plan",
+                    "Click the corners of an outline: a bite out of the building, or all that stays of it",
+                    self.prism_plan,
+                    "Ctrl+Alt+Shift+J",
+                    task=True,
+                ),
+                Entry(
+                    "round_plan",
+                    "Round prism in the key plan",
+                    "Press at its centre and drag to its rim",
+                    self.round_plan,
+                    "Ctrl+Alt+Shift+O",
+                    task=True,
                 ),
                 Entry(
                     "peel",
@@ -150,7 +160,7 @@ class CutCommands:
                     "Click a part; its layers are drawn back one by one",
                     self.peel,
                     "Ctrl+Shift+J",
-                    checkable=True,
+                    task=True,
                     stage_menu=True,
                 ),
             ),
@@ -192,7 +202,7 @@ class CutCommands:
                     self.reach_pick,
                     "Ctrl+Shift+I",
                     needs="cut",
-                    checkable=True,
+                    task=True,
                 ),
                 Entry(
                     "measure",
@@ -201,10 +211,18 @@ class CutCommands:
                     self.measure,
                     "Ctrl+U",
                     needs="active",
-                    checkable=True,
+                    task=True,
                 ),
                 *(
-                    Entry(f"cut_{key}", text, tip, partial(self.toggle, key, word), shortcut, needs="cut", checkable=True)
+                    Entry(
+                        f"cut_{key}",
+                        text,
+                        tip,
+                        partial(self.toggle, key, word),
+                        shortcut,
+                        needs="cut",
+                        ticked=partial(self._has, key),
+                    )
                     for key, text, tip, word, shortcut in SWITCHES
                 ),
                 Entry(
@@ -213,10 +231,8 @@ class CutCommands:
             ),
         ]
 
-    def ticks(self) -> dict[str, bool]:
-        """Which of the on/off commands are on."""
-        cut = self._session.cut
-        return {f"cut_{row[0]}": bool(cut and getattr(cut, row[0])) for row in SWITCHES}
+    def _has(self, key: str) -> bool:
+        return bool(getattr(self._session.cut, key, False))
 
     @property
     def _building(self) -> Building:
@@ -286,6 +302,12 @@ class CutCommands:
     def box_plan(self) -> None:
         self.draw(BoxRectangle(self._session))
 
+    def prism_plan(self) -> None:
+        self.draw(PrismOutline(self._session))
+
+    def round_plan(self) -> None:
+        self.draw(PrismCircle(self._session))
+
     # On the picked cut -----------------------------------------------------------------------------------------
 
     def change(self, label: str, **changes: object) -> None:
@@ -303,8 +325,8 @@ class CutCommands:
             return
         changed = cut.turned_round()
         said = f"Turned {cut.name} round"
-        if isinstance(changed, SectionBox):
-            said = f"{cut.name} takes its inside away" if changed.carve else f"{cut.name} keeps its inside"
+        if changed.carves is not None:
+            said = f"{cut.name} takes its inside away" if changed.carves else f"{cut.name} keeps its inside"
         self._session.apply(edits.put_cut(self._session.project, changed), said)
 
     def toggle(self, key: str, word: str) -> None:
@@ -349,13 +371,7 @@ class CutCommands:
         if found is None:
             return None
         bounds = session.subject_bounds()
-        plane = found.plane if isinstance(found, SerialSections) else found.axis
-        if isinstance(found, SectionBox):
-            corners = found.box.corners
-            if not found.carve:
-                bounds = np.stack([corners.min(axis=0), corners.max(axis=0)])
-            back = self._host.stage.viewport.towards(np.array(found.box.centre))
-            # A box is faced from the side one is on already.
-            sides = [p for p in found.box.planes if not p.is_level]
-            plane = max(sides, key=lambda p: float(p.n @ back))
-        return plane, bounds, found.name
+        if isinstance(found, SerialSections):
+            return found.plane, bounds, found.name
+        towards = self._host.stage.viewport.towards(bounds.mean(axis=0) if found.centre is None else found.centre)
+        return *found.seen_face(towards, bounds), found.name

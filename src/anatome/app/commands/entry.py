@@ -11,7 +11,8 @@ class Entry:
     """``key`` in Qt's notation, alternatives divided by “|”; ``needs`` what must be there: ``nothing``, ``project``, ``cut`` …
 
     ``menu`` is the menu in the header it stands in, ``within`` a menu in that one, ``group`` what it belongs to there and
-    in the list of keys. ``stage_menu`` commands are in the menu of the stage too. A ``checkable`` one shows whether it is on.
+    in the list of keys. ``stage_menu`` commands are in the menu of the stage too. One that is ``ticked``
+    shows whether it is on; a ``task`` begins something to be picked or drawn, and is on until that is done.
     """
 
     name: str
@@ -21,11 +22,12 @@ class Entry:
     key: str = ""
     icon: str = ""
     needs: str = "project"
-    checkable: bool = False
     menu: str = ""
     within: str = ""
     group: str = ""
     stage_menu: bool = False
+    task: bool = False
+    ticked: Callable[[], bool] | None = None
 
 
 def group(name: str, menu: str, *entries: Entry, within: str = "") -> list[Entry]:

@@ -64,7 +64,7 @@ class FileCommands:
                     "Keep the model inside the project",
                     "The project file then needs nothing beside it",
                     self.toggle_embed,
-                    checkable=True,
+                    ticked=lambda: self._session.project.model.embedded,
                 ),
                 Entry(
                     "open_before",
@@ -89,10 +89,6 @@ class FileCommands:
                 ),
             ),
         ]
-
-    def ticks(self) -> dict[str, bool]:
-        """Which of the on/off commands are on."""
-        return {"embed": self._session.project.model.embedded}
 
     @property
     def folder(self) -> Path:

@@ -46,7 +46,7 @@ class GoingCommands(QObject):
                 "At eye height with the arrow keys: over floors and stairs, through doors, not through walls",
                 self.walk,
                 "Ctrl+Alt+W",
-                checkable=True,
+                task=True,
             ),
             Entry(
                 "look_square",
@@ -54,7 +54,7 @@ class GoingCommands(QObject):
                 "Click a face and look straight at it, in parallel projection: a turned wing has a front too",
                 self.look_square,
                 "Ctrl+Alt+Q",
-                checkable=True,
+                task=True,
             ),
             Entry("last_view", "Last view", "Back to where you looked from before", self.back, "Alt+Left"),
             Entry("next_view", "Next view", "Forward again", self.forth, "Alt+Right"),

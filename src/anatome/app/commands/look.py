@@ -85,7 +85,7 @@ class LookCommands:
                 self.switch_still,
                 "Ctrl+Alt+Y",
                 stage_menu=True,
-                checkable=True,
+                ticked=lambda: self._session.stage.still > 0,
             ),
             Entry(
                 "still_stop",
@@ -119,7 +119,10 @@ class LookCommands:
                 "Hatches of your own for the look of the stage, in the form that docs/hatches.md describes",
                 self.load_hatches,
             ),
-            *(Entry(f"look_{key}", text, tip, partial(self.switch_look, key), checkable=True) for key, text, tip in SWITCHES),
+            *(
+                Entry(f"look_{key}", text, tip, partial(self.switch_look, key), ticked=partial(self._has, key))
+                for key, text, tip in SWITCHES
+            ),
         )
 
     def _window(self) -> list[Entry]:
@@ -143,7 +146,7 @@ class LookCommands:
                 "Lengths, areas and volumes in feet and inches; off: metric. Either may be typed at any time",
                 lambda: h.set_feet(not units.UNITS.feet),
                 needs="nothing",
-                checkable=True,
+                ticked=lambda: units.UNITS.feet,
             ),
             Entry(
                 "dark",
@@ -151,7 +154,7 @@ class LookCommands:
                 "The dark theme; the picture's own paper stays as it is",
                 lambda: h.set_dark(not h.is_dark),
                 needs="nothing",
-                checkable=True,
+                ticked=lambda: h.is_dark,
             ),
         )
 
@@ -289,10 +292,8 @@ class LookCommands:
         words = ", ".join(f"“{hatch.words or hatch.name}”" for hatch in hatches)
         session.apply(project, f"The look has {words}: choose them under “A look of their own”")
 
-    def ticks(self) -> dict[str, bool]:
-        """Which of the on/off commands are on."""
-        look = self._session.stage.look
-        return {"still": self._session.stage.still > 0} | {f"look_{key}": bool(getattr(look, key)) for key, _, _ in SWITCHES}
+    def _has(self, key: str) -> bool:
+        return bool(getattr(self._session.stage.look, key))
 
     def switch_look(self, key: str) -> None:
         look = self._session.stage.look

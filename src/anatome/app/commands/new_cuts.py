@@ -12,9 +12,8 @@ from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.app.key_drawings.tasks import add_box
 from anatome.app.stage.tasks import add_plane
-from anatome.cuts.box import Box
-from anatome.cuts.cut import SectionBox
 from anatome.cuts.fitting import PLAN_HEIGHT, box_round, box_round_space, box_round_storey, storey_plane
+from anatome.cuts.kinds.box import Box
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import EVERYTHING, Reach, Selection
 from anatome.cuts.series import MOST, SerialSections, offsets_at, storey_offsets
@@ -170,7 +169,7 @@ class NewCutCommands:
     def box_from_plane(self) -> None:
         """Ask for a depth; the slice so deep behind the picked section plane."""
         cut = self._session.cut
-        if cut is None or isinstance(cut, SectionBox):
+        if cut is None or cut.encloses:
             self._session.said.emit("Pick a section plane first; the box begins at it.")
             return
         plane = cut.axis
@@ -213,7 +212,7 @@ class NewCutCommands:
         """Ask how many sections how far apart; from the picked plane on, or over every storey."""
         session = self._session
         cut = session.cut
-        begin: Plane | None = None if cut is None or isinstance(cut, SectionBox) else cut.axis
+        begin: Plane | None = None if cut is None or cut.encloses else cut.axis
 
         def run(ask: Ask) -> None:
             if ask.chosen("Where") == "storeys":

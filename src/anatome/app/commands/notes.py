@@ -44,7 +44,7 @@ class NoteCommands:
 
     def _writing(self) -> list[Entry]:
         def tool(name: str, text: str, tip: str, kind: type[NoteTask], key: str, **made: object) -> Entry:
-            return Entry(name, text, tip, partial(self.begin, name, kind, **made), key, checkable=True)
+            return Entry(name, text, tip, partial(self.begin, name, kind, **made), key, task=True)
 
         return group(
             "Write on it",
@@ -79,7 +79,7 @@ class NoteCommands:
                 "Off: they stay, and are not drawn",
                 self.toggle_shown,
                 "Ctrl+Alt+9",
-                checkable=True,
+                ticked=lambda: self._session.stage.notes_shown,
             ),
             Entry("pick_notes", "Pick all notes", "To move, align or take away all of them", self.pick_all, needs="notes"),
             Entry(
@@ -89,7 +89,7 @@ class NoteCommands:
                 self.pick_in,
                 "Ctrl+Alt+Shift+R",
                 needs="notes",
-                checkable=True,
+                task=True,
             ),
         )
 
@@ -125,10 +125,6 @@ class NoteCommands:
             Entry(f"note_{how}_{way}", f"{words} {said}", tip.format(said), partial(self.arrange, how, way), needs="notes picked")
             for way, said in WAYS
         ]
-
-    def ticks(self) -> dict[str, bool]:
-        """Which of the on/off commands are on."""
-        return {"notes_shown": self._session.stage.notes_shown}
 
     # Writing ---------------------------------------------------------------------------------------------------
 

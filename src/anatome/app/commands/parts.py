@@ -41,7 +41,7 @@ class PartCommands:
                 "Click from point to point, of corners, middles, edges and cut corners: lengths, angles, and the area of faces",
                 self.measure,
                 "Ctrl+Alt+M",
-                checkable=True,
+                task=True,
                 stage_menu=True,
             ),
         )
@@ -125,7 +125,7 @@ class PartCommands:
                     "Draw what is hidden faintly, so that it can be picked and brought back",
                     self.toggle_ghosts,
                     "Ctrl+Alt+G",
-                    checkable=True,
+                    ticked=lambda: self._session.stage.ghosts,
                 ),
             ),
             *group("Parts", "cut", *map(all_of, ALIKE), within="Set aside"),
@@ -150,16 +150,12 @@ class PartCommands:
                 "Drag it down for what it encloses, up for what it touches. Ctrl and a drag do the same at any time",
                 self.rectangle,
                 "Ctrl+Alt+R",
-                checkable=True,
+                task=True,
             ),
             *map(same, ALIKE),
             Entry("pick_others", "All others instead", "Pick what is shown and not picked", self.pick_others, needs="elements"),
             within="Pick",
         )
-
-    def ticks(self) -> dict[str, bool]:
-        """Which of the on/off commands are on."""
-        return {"ghosts": self._session.stage.ghosts}
 
     # Hiding ----------------------------------------------------------------------------------------------------
 

@@ -86,7 +86,7 @@ class SceneCommands:
                     self.keep_lines,
                     "Ctrl+Alt+Shift+K",
                     needs="scene",
-                    checkable=True,
+                    ticked=lambda: self._session.scene is not None and self._session.scene.lines_kept,
                 ),
             ),
             *(
@@ -94,11 +94,6 @@ class SceneCommands:
                 for i in range(1, 10)
             ),
         ]
-
-    def ticks(self) -> dict[str, bool]:
-        """Which of the on/off commands are on."""
-        scene = self._session.scene
-        return {"keep_lines": scene is not None and scene.lines_kept}
 
     def keep_lines(self, scene_id: str | None = None) -> None:
         """Let a scene, or the current one, keep its linework, or keep it no longer."""

@@ -53,7 +53,7 @@ class SheetCommands:
                 self.toggle,
                 "F8",
                 needs="sheets",
-                checkable=True,
+                ticked=lambda: self._desk.sheet is not None,
             ),
             Entry("next_sheet", "Next sheet", "Open the next one", partial(self.step, 1), needs="sheet"),
             Entry("copy_sheet", "Another like this", "A copy as a template of the next", self.duplicate, needs="sheet"),
@@ -113,10 +113,6 @@ class SheetCommands:
                 needs="scene",
             ),
         )
-
-    def ticks(self) -> dict[str, bool]:
-        """Which of the on/off commands are on."""
-        return {"show_sheets": self._desk.sheet is not None}
 
     # Sheets ----------------------------------------------------------------------------------------------------
 

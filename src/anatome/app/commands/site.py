@@ -52,7 +52,7 @@ class SiteCommands:
                     "Level earth under the building, which is cut like it; part of the project, not of the model",
                     self.toggle_ground,
                     "Ctrl+Alt+B",
-                    checkable=True,
+                    ticked=lambda: self._session.project.site.ground is not None,
                 ),
                 Entry(
                     "neighbours",
@@ -96,10 +96,6 @@ class SiteCommands:
                 within="The picked figure",
             ),
         ]
-
-    def ticks(self) -> dict[str, bool]:
-        """Which of the on/off commands are on."""
-        return {"ground_body": self._session.project.site.ground is not None}
 
     # Ground ----------------------------------------------------------------------------------------------------
 

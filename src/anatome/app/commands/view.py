@@ -68,7 +68,7 @@ class ViewCommands(QObject):
                     "A frame on the stage: what lies in it is the picture, for scenes and for all that is sent out",
                     self.toggle_crop,
                     "Ctrl+Alt+C",
-                    checkable=True,
+                    ticked=lambda: self._session.stage.crop is not None,
                 ),
                 Entry(
                     "projection",
@@ -76,7 +76,7 @@ class ViewCommands(QObject):
                     "Off: parallel projection",
                     self.toggle_projection,
                     "Ctrl+Shift+P",
-                    checkable=True,
+                    ticked=lambda: self._session.stage.camera.is_perspective,
                 ),
             ),
             *group("From a side", "frame", *map(view, FACES)),
@@ -92,7 +92,7 @@ class ViewCommands(QObject):
                 "From below (worm’s-eye)",
                 "See the same corner from under the building, its plan cut open above the eye",
                 self.toggle_below,
-                checkable=True,
+                ticked=self._is_below,
             ),
             Entry(
                 "lined",
@@ -101,7 +101,7 @@ class ViewCommands(QObject):
                 partial(self.show_lines, "lines"),
                 "Shift+F8",
                 stage_menu=True,
-                checkable=True,
+                ticked=lambda: self._host.stage.lined.mode == "lines",
             ),
             Entry(
                 "lined_tones",
@@ -109,7 +109,7 @@ class ViewCommands(QObject):
                 "The same over faces in their colours",
                 partial(self.show_lines, "tones"),
                 "Ctrl+Shift+F8",
-                checkable=True,
+                ticked=lambda: self._host.stage.lined.mode == "tones",
             ),
             Entry(
                 "straighten",
@@ -120,17 +120,9 @@ class ViewCommands(QObject):
             ),
         ]
 
-    def ticks(self) -> dict[str, bool]:
-        """Which of the on/off commands are on."""
-        camera = self._session.stage.camera
-        found = projection_of(camera)
-        return {
-            "projection": camera.is_perspective,
-            "below": found is not None and found.below,
-            "crop": self._session.stage.crop is not None,
-            "lined": self._host.stage.lined.mode == "lines",
-            "lined_tones": self._host.stage.lined.mode == "tones",
-        }
+    def _is_below(self) -> bool:
+        found = projection_of(self._session.stage.camera)
+        return found is not None and found.below
 
     def show_lines(self, mode: LineMode) -> None:
         """The stage as linework, or as its picture again."""

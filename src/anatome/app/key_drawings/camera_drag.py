@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.app.key_drawings.camera_mark import CameraMark
-from anatome.app.key_drawings.sheet import Sheet
+from anatome.cuts.kinds.key_mark import DrawingPlane
 from anatome.view.camera import Camera
 from anatome.view.framing import opened_by
 
@@ -22,7 +22,7 @@ def moved(camera: Camera, by: Array) -> Camera:
     return camera.placed(np.array(camera.eye) + by, np.array(camera.target) + by)
 
 
-def turned(camera: Camera, sheet: Sheet, now: Array, steps: bool) -> Camera:
+def turned(camera: Camera, sheet: DrawingPlane, now: Array, steps: bool) -> Camera:
     """About its eye, so that it looks to a place (2,) of the drawing."""
     eye = np.array(camera.eye)
     arm, wanted = sheet.flat(np.array(camera.target) - eye), now - sheet.flat(eye)

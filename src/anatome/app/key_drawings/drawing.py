@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 
@@ -17,19 +18,18 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
-    QPolygonF,
     QResizeEvent,
     QWheelEvent,
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from anatome.app import theme
+from anatome.app import theme, units
 from anatome.app.background import Task, Told
 from anatome.app.cut_drag import CutDrag
 from anatome.app.images import image_of
 from anatome.app.key_drawings import camera_drag
 from anatome.app.key_drawings.camera_mark import CameraMark
-from anatome.app.key_drawings.sheet import KeyKnob, KeyMark, Sheet, key_mark
+from anatome.app.key_drawings.mark_painting import paint_mark
 from anatome.app.key_drawings.task_painting import paint_task
 from anatome.app.key_drawings.tasks import PlanTask
 from anatome.app.recutting import prepare
@@ -39,6 +39,7 @@ from anatome.app.stage.stage import PictureJob, Stage
 from anatome.app.trouble import TROUBLE, never_dies
 from anatome.cuts.cut import AnyCut, SectionPlane
 from anatome.cuts.dissection import Cutter, Dissection
+from anatome.cuts.kinds.key_mark import DrawingPlane, KeyKnob, KeyMark
 from anatome.cuts.pieces import Opened
 from anatome.cuts.plan_points import PlanPoints
 from anatome.cuts.plane import Plane
@@ -115,7 +116,7 @@ class KeyDrawing(QWidget):
     # What a drawing is of ----------------------------------------------------------------------------------------
 
     @property
-    def sheet(self) -> Sheet:
+    def sheet(self) -> DrawingPlane:
         """The plane of the drawing."""
         raise NotImplementedError
 
@@ -275,7 +276,7 @@ class KeyDrawing(QWidget):
 
     def mark_of(self, cut: AnyCut) -> KeyMark:
         """How a cut shows here."""
-        return key_mark(cut, self.sheet, self._bounds(), 16.0 / self._scale)
+        return cut.key_mark(self.sheet, self._bounds(), 16.0 / self._scale, units)
 
     def knob_place(self, knob: KeyKnob) -> NDArray[np.float64]:
         """Pixels of a handle's own tip."""
@@ -310,7 +311,7 @@ class KeyDrawing(QWidget):
         self.camera_mark().paint(painter, INK, PAPER)
         cuts = self._session.stage.cuts
         for cut in sorted(cuts, key=lambda c: c.id == self._session.picked_cut):
-            self._paint_mark(painter, self.mark_of(cut))
+            paint_mark(painter, cut, self.mark_of(cut), cut.id == self._session.picked_cut, self)
         self._paint_notes(painter)
         if self._task is not None:
             paint_task(painter, self._task, self.to_pixels, self.rect())
@@ -324,57 +325,10 @@ class KeyDrawing(QWidget):
         w, h = self.width() * grow, self.height() * grow
         painter.drawImage(QRectF(middle[0] - w / 2, middle[1] - h / 2, w, h), self._image)
 
-    def _paint_mark(self, painter: QPainter, mark: KeyMark) -> None:
-        cut = mark.cut
-        picked = cut.id == self._session.picked_cut
-        colour = QColor(ACCENT)
-        colour.setAlpha(255 if picked else 190)
-        for stroke in mark.strokes:
-            points = self.to_pixels(stroke.points)
-            painter.setPen(QPen(QColor(255, 255, 255, 170), 4.5))
-            painter.drawPolyline(_polygon(points))
-            pen = QPen(colour, 2.2 if picked else 1.3)
-            pen.setDashPattern([2, 3] if not cut.on or stroke.faint else [9, 2.5, 1.5, 2.5])
-            painter.setPen(pen)
-            painter.drawPolyline(_polygon(points))
-        if cut.peel and not picked:
-            return  # a peel is many lines close together; handles and letters of one of them are enough
-        for knob in mark.knobs:
-            if cut.locked or (knob.points_to is not None and knob.out < 12 and not picked):
-                continue
-            self._paint_knob(painter, knob, picked, colour)
-        if mark.strokes:
-            first = mark.strokes[0].points
-            end = self.to_pixels(first[int(np.argmax(first @ np.array([1.0, 0.3])))])
-            painter.setFont(theme.font(8.5, strong=True))
-            painter.setPen(colour)
-            looks = next((k.points_to for k in mark.knobs if k.points_to is not None), np.array([0.0, -1.0]))
-            at = np.clip(end - 12 * looks * [1, -1], 10, [self.width() - 10, self.height() - 10])
-            painter.drawText(QRectF(at[0] - 12, at[1] - 9, 24, 18), Qt.AlignmentFlag.AlignCenter, cut.mark)
-
-    def _paint_knob(self, painter: QPainter, knob: KeyKnob, picked: bool, colour: QColor) -> None:
-        foot, tip = self.to_pixels(knob.at), self.knob_place(knob)
-        size = 6.0 if picked else 4.6
-        if knob.points_to is None or (knob.hold == "turn" and knob.out > 13):
-            painter.setPen(QPen(colour, 1.6))
-            painter.drawLine(QPointF(*foot), QPointF(*tip))
-            painter.setPen(QPen(PAPER if knob.hold == "whole" else colour, 1.4))
-            painter.setBrush(colour if knob.hold == "whole" else PAPER)
-            painter.drawEllipse(QPointF(*tip), size, size)
-            return
-        looks = knob.points_to * [1, -1]
-        across = np.array([-looks[1], looks[0]])
-        painter.setPen(QPen(colour, 2.0))
-        painter.drawLine(QPointF(*foot), QPointF(*tip))
-        painter.setPen(QPen(PAPER, 1.0))
-        painter.setBrush(colour)
-        corners = (tip + looks * size * 1.2, tip + across * size, tip - looks * size * 1.2, tip - across * size)
-        painter.drawPolygon(_polygon(np.array(corners)))
-
     def notes(self) -> list[tuple[AnyCut, str, QRectF]]:
         """The cuts that have no line here, each with what is said of it and where."""
-        marks = [m for c in self._session.stage.cuts if (m := self.mark_of(c)).note]
-        return [(m.cut, m.note, QRectF(8, self.height() - 26 - 22 * i, 168, 20)) for i, m in enumerate(marks)]
+        marks = [(c, note) for c in self._session.stage.cuts if (note := self.mark_of(c).note)]
+        return [(cut, note, QRectF(8, self.height() - 26 - 22 * i, 168, 20)) for i, (cut, note) in enumerate(marks)]
 
     def _paint_notes(self, painter: QPainter) -> None:
         painter.setFont(theme.font(8.5, strong=True))
@@ -439,8 +393,12 @@ class KeyDrawing(QWidget):
         task = self._task
         assert task is not None
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        self._take(lambda: getattr(task, how)(self._meant(task, event), shift))
+
+    def _take(self, step: Callable[[], bool]) -> None:
+        """Take a step of what is being drawn, and end it when it is done."""
         try:
-            if getattr(task, how)(self._meant(task, event), shift):
+            if step():
                 self.begin(None)
         except Problem as problem:
             self._session.said.emit(str(problem))
@@ -458,15 +416,15 @@ class KeyDrawing(QWidget):
                 return "pick", cut.id
         here = np.array([at.x(), at.y()])
         picked = self._session.picked_cut
-        marks = [self.mark_of(c) for c in sorted(self._session.stage.cuts, key=lambda c: c.id != picked)]
-        for mark in marks:
-            own = mark.cut.id == picked
+        marks = [(c.id, self.mark_of(c)) for c in sorted(self._session.stage.cuts, key=lambda c: c.id != picked)]
+        for cut_id, mark in marks:
+            own = cut_id == picked
             for knob in sorted(mark.knobs, key=lambda k: float(np.hypot(*(here - self.knob_place(k))))):
                 if knob.points_to is not None and knob.out < 12 and not own:
                     continue
                 near = min(np.hypot(*(here - self.knob_place(knob))), np.hypot(*(here - self.to_pixels(knob.at))))
                 if near <= HIT:
-                    return knob.hold, mark.cut.id
+                    return knob.hold, cut_id
         camera = self.camera_mark()
         places = [("eye", camera.eye), ("aim", camera.aim), *(("cone", end) for end in camera.ends())]
         away, kind = min((float(np.hypot(*(here - place))), kind) for kind, place in places)
@@ -474,8 +432,8 @@ class KeyDrawing(QWidget):
         if away <= (HIT / 2 if on_plane else HIT):
             return kind, None
         near = [
-            (distance_to_path(here, self.to_pixels(stroke.points)), stroke.hold, mark.cut.id)
-            for mark in marks
+            (distance_to_path(here, self.to_pixels(stroke.points)), stroke.hold, cut_id)
+            for cut_id, mark in marks
             for stroke in mark.strokes
         ]
         # Of the picked cut first, then of any other, the line that lies nearest.
@@ -564,8 +522,7 @@ class KeyDrawing(QWidget):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         if self._task is not None:
-            self._task.finish()
-            self.update()
+            self._take(self._task.finish)
         elif self._under(event.position())[0] == "pan":
             self.fit()
 
@@ -573,8 +530,7 @@ class KeyDrawing(QWidget):
         if event.key() == Qt.Key.Key_Escape and self.step_back():
             return
         if self._task is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self._task.finish()
-            self.update()
+            self._take(self._task.finish)
             return
         super().keyPressEvent(event)
 
@@ -601,7 +557,3 @@ class KeyDrawing(QWidget):
             self.fit()
         else:
             self._redraw.start()
-
-
-def _polygon(points: NDArray[np.float64]) -> QPolygonF:
-    return QPolygonF([QPointF(x, y) for x, y in points.tolist()])

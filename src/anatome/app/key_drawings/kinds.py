@@ -8,10 +8,10 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QToolButton, QVBox
 
 from anatome.app import theme, units
 from anatome.app.key_drawings.drawing import KeyDrawing
-from anatome.app.key_drawings.sheet import Sheet
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.cuts.fitting import PLAN_HEIGHT
+from anatome.cuts.kinds.key_mark import DrawingPlane
 from anatome.cuts.plane import Plane
 from anatome.view.camera import FACES
 
@@ -35,8 +35,8 @@ class KeyPlan(KeyDrawing):
         return floor + PLAN_HEIGHT
 
     @property
-    def sheet(self) -> Sheet:
-        return Sheet.plan(self.level)
+    def sheet(self) -> DrawingPlane:
+        return DrawingPlane.plan(self.level)
 
     def background_cut(self) -> Plane:
         return Plane((0.0, 0.0, self.level), (0.0, 0.0, 1.0))
@@ -59,9 +59,9 @@ class KeyElevation(KeyDrawing):
         self.setToolTip("Drag a cut or the camera here; level cuts and the top and bottom of boxes are lines in this drawing")
 
     @property
-    def sheet(self) -> Sheet:
+    def sheet(self) -> DrawingPlane:
         towards = np.array(FACES[self.side][0], float)
-        return Sheet.elevation(towards, float(self._bounds().mean(axis=0) @ towards))
+        return DrawingPlane.elevation(towards, float(self._bounds().mean(axis=0) @ towards))
 
     def _choice(self) -> object:
         return self.side

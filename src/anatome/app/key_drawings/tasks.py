@@ -8,10 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.app.session import Session
-from anatome.cuts.box import Box
 from anatome.cuts.fitting import box_on_plan
 from anatome.cuts.grips import drawn_direction
-from anatome.cuts.stepped_line import SteppedLine
+from anatome.cuts.kinds.box import Box
+from anatome.cuts.kinds.stepped_line import SteppedLine
 from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.edits import new_id
@@ -46,8 +46,9 @@ class PlanTask:
         """The mouse comes up; True when the task is done. Raises Problem."""
         return False
 
-    def finish(self) -> None:
-        """Return or a double click: no more points."""
+    def finish(self) -> bool:
+        """Return or a double click: no more points; True when the task is done. Raises Problem."""
+        return False
 
     def lines(self) -> list[Array]:
         """Polylines to draw."""
@@ -96,9 +97,10 @@ class SectionLine(PlanTask):
         self._say()
         return False
 
-    def finish(self) -> None:
+    def finish(self) -> bool:
         self.drawn = self.drawn or len(self.points) >= 2
         self._say()
+        return False
 
     def _make(self, side: Array) -> None:
         line = SteppedLine.through(np.array(self.points), side)

@@ -13,8 +13,7 @@ from anatome.app import theme, units
 from anatome.app.background import Task, Told
 from anatome.app.session import Session
 from anatome.app.trouble import never_dies
-from anatome.cuts.cut import AnyCut, SectionBox, SteppedSection
-from anatome.cuts.grips import moving_plane, pulled, words
+from anatome.cuts.grips import pulled
 from anatome.cuts.plane import Plane
 from anatome.cuts.scout import KINDS, Mark, Scouting, scout
 from anatome.cuts.treatment import SLICE
@@ -36,15 +35,6 @@ PROFILE = 27
 ONE = {"Stairs": "stair", "Doors": "door", "Windows": "window", "Columns": "column", "Railings": "railing"}
 NEAR = 6.0
 CLEAN = "A clean position: it opens much and slices nothing lengthwise"
-
-
-def grip_names(cut: AnyCut) -> list[str]:
-    """The grips whose plane can be scouted."""
-    if isinstance(cut, SectionBox):
-        return [f"face {i}" for i in (3, 2, 1, 0, 4, 5)]
-    if isinstance(cut, SteppedSection):
-        return [f"step {i}" for i in range(len(cut.line.offsets))]
-    return ["move"]
 
 
 class ScoutStrip(QWidget):
@@ -92,7 +82,7 @@ class ScoutStrip(QWidget):
     def plane(self) -> Plane | None:
         """The plane that is scouted, where it stands now."""
         cut = self._session.cut
-        return None if cut is None else moving_plane(cut, self._grip)
+        return None if cut is None else cut.moving_plane(self._grip)
 
     def _choose(self, grip: str) -> None:
         self._grip = grip
@@ -105,13 +95,13 @@ class ScoutStrip(QWidget):
         self.setVisible(cut is not None and not busy)
         if cut is None:
             return
-        names = grip_names(cut)
+        names = cut.scouted
         if self._grip not in names:
             self._grip = names[0]
         if [self.side.itemData(i) for i in range(self.side.count())] != names:
             self.side.clear()
             for name in names:
-                self.side.addItem(words(cut, name).capitalize(), name)
+                self.side.addItem(cut.grip_words(name).capitalize(), name)
         self.side.setVisible(len(names) > 1)
         self.side.setCurrentIndex(names.index(self._grip))
         if self._wanted() != self._key:

@@ -13,7 +13,6 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QWidget
 from anatome.app.background import Told
 from anatome.app.send_out.dialog import Made, SendOut
 from anatome.app.session import Session
-from anatome.cuts.cut import SteppedSection
 from anatome.cuts.facts import series_facts
 from anatome.cuts.flat_view import flat_section
 from anatome.cuts.section import Section
@@ -116,7 +115,7 @@ def _flat_cuts(session: Session) -> Sequence[tuple[str, str, Section]]:
     found: list[tuple[str, str, Section]] = []
     for cut in session.stage.active_cuts:
         faces = dissection.faces_of(cut.id)
-        if isinstance(cut, SteppedSection) and faces:
+        if len(cut.flat_planes) > 1 and faces:
             found.append((cut.name, cut.id, flat_section(cut, faces)))
             continue
         found += [(f"{cut.name}, {f.name}" if f.name else cut.name, cut.id, f.poche) for f in faces]

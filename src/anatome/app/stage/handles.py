@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.cuts.cut import AnyCut, SectionBox
-from anatome.cuts.grips import Grip, can_turn, grips
+from anatome.cuts.cut import AnyCut
+from anatome.cuts.kinds.grip import Grip
 from anatome.cuts.plane import Plane, Vector
 from anatome.view.viewport import Viewport
 
@@ -59,19 +59,19 @@ class CutHandles:
     def place(cls, cut: AnyCut, bounds: Array, viewport: Viewport) -> CutHandles | None:
         """None when no part of the cut is before the eye."""
         knobs: list[Knob] = []
-        for grip in grips(cut, bounds):
-            knob = _knob(grip, viewport, BOX_STEM if isinstance(cut, SectionBox) else STEM)
+        for grip in cut.grips(bounds):
+            knob = _knob(grip, viewport, BOX_STEM if cut.encloses else STEM)
             if knob is not None:
                 knobs.append(_clear_of(knob, knobs))
         if not knobs:
             return None
-        centre = np.array(cut.box.centre) if isinstance(cut, SectionBox) else knobs[0].anchor
-        if isinstance(cut, SectionBox):
-            centre = centre - np.array([0.0, 0.0, cut.box.size[2] / 2])
+        centre, corners = knobs[0].anchor, cut.corners
+        if cut.centre is not None and corners is not None:  # turned about its own middle, on the ground
+            centre = np.array([*cut.centre[:2], corners[:, 2].min()])
         ring = None
-        if can_turn(cut):
+        if cut.can_turn:
             turn = np.linspace(0, 2 * math.pi, 73)
-            radius = BOX_RING if isinstance(cut, SectionBox) else RING
+            radius = BOX_RING if cut.encloses else RING
             step = viewport.metres_per_pixel(centre)
             ring = viewport.pixels(centre + radius * step * np.column_stack([np.cos(turn), np.sin(turn), 0 * turn]))
             if not np.isfinite(ring).all():

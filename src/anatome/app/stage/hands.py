@@ -25,14 +25,7 @@ from anatome.app.stage.stage import Stage
 from anatome.app.stage.tasks import Found, PickNotes, PickRectangle, Pointer, StageTask
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.dissection import CutFace
-from anatome.cuts.grips import (
-    frames,
-    heading,
-    nudged,
-    value,
-    with_value,
-    words,
-)
+from anatome.cuts.grips import nudged, with_value
 from anatome.cuts.pieces import pick_placed
 from anatome.model.raycast import Hit
 from anatome.problems import Problem
@@ -159,7 +152,7 @@ class Hands(QObject):
         for cut in session.stage.cuts:
             if not cut.graphic:
                 continue
-            outlines = [self._stage.viewport.pixels(frame) for frame in frames(cut, bounds)]
+            outlines = [self._stage.viewport.pixels(frame) for frame in cut.frames(bounds)]
             outlines = [points for points in outlines if np.isfinite(points).all()]
             if not outlines:
                 continue
@@ -187,8 +180,8 @@ class Hands(QObject):
             self._number_is = handles.knobs[0].name
         turning = self._number_is == "turn"
         self.number.set_unit("°" if turning else "m", 1.0 if turning else 0.05)
-        self.number.show_value(value(cut, self._number_is))
-        self.number.setToolTip(f"{words(cut, self._number_is).capitalize()} of {cut.name}. Type a number and press Return")
+        self.number.show_value(cut.value(self._number_is) or 0.0)
+        self.number.setToolTip(f"{cut.grip_words(self._number_is).capitalize()} of {cut.name}. Type a number and press Return")
         knob = handles.knob(self._number_is) or handles.knobs[0]
         x, y = knob.tip + np.array([16.0, -34.0])
         self.number.move(
@@ -505,5 +498,7 @@ class Hands(QObject):
             self._session.said.emit(str(problem))
             return
         turning = self._number_is == "turn"
-        label = f"Turned {cut.name} to {heading(changed):.1f}°" if turning else f"{cut.name}: {words(cut, self._number_is)} set"
+        label = (
+            f"Turned {cut.name} to {changed.heading:.1f}°" if turning else f"{cut.name}: {cut.grip_words(self._number_is)} set"
+        )
         self._session.apply(edits.put_cut(self._session.project, changed), label, merge=merge)

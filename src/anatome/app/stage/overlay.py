@@ -20,7 +20,7 @@ from anatome.app.stage.tasks import Measure, Preview
 from anatome.app.trouble import never_dies
 from anatome.compiled import is_ready
 from anatome.cuts.cut import AnyCut
-from anatome.cuts.grips import frames, plane_frame
+from anatome.cuts.kinds.grip import plane_frame
 from anatome.cuts.moves import Move
 from anatome.cuts.pieces import parts
 from anatome.notes.marks import VEIL
@@ -206,7 +206,7 @@ class Overlay(QWidget):
         colour.setAlpha(255 if picked else 120)
         painter.setPen(QPen(colour, 1.6 if picked else 1.0, Qt.PenStyle.SolidLine if cut.on else Qt.PenStyle.DashLine))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        outlines = [viewport.pixels(frame) for frame in frames(cut, bounds)]
+        outlines = [viewport.pixels(frame) for frame in cut.frames(bounds)]
         outlines = [points for points in outlines if np.isfinite(points).all()]
         if not outlines:
             return
@@ -226,7 +226,7 @@ class Overlay(QWidget):
         picked = series.label(session.picked_member) if series is not None and session.picked_member is not None else None
         labels: list[tuple[str, QRectF, bool]] = []
         for face in session.on_stage().cut_open.faces:
-            segments = face.section.outline_segments[0]
+            segments = face.without_seams(face.section.outline_segments[0])
             if not face.free or not len(segments):
                 continue
             own = series is not None and face.cut.id == series.id and face.name == picked

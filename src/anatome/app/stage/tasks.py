@@ -11,7 +11,7 @@ from PySide6.QtGui import QKeyEvent
 from anatome.app import units
 from anatome.app.session import Session
 from anatome.cuts.clearance import clearance_at, snapped_corner
-from anatome.cuts.cut import AnyCut, SectionBox
+from anatome.cuts.cut import AnyCut
 from anatome.cuts.directions import element_axis, plane_along, plane_through_points
 from anatome.cuts.dissection import CutFace
 from anatome.cuts.flat_view import flat_section
@@ -237,8 +237,7 @@ class MatchDirection(StageTask):
 
 def matched(cut: AnyCut, degrees: float, about: Array) -> AnyCut:
     """Turned by the least angle after which the cut lies along a direction or across it."""
-    own = cut.box.turn if isinstance(cut, SectionBox) else cut.axis.heading
-    swing = (degrees - own + 45.0) % 90.0 - 45.0
+    swing = (degrees - cut.heading + 45.0) % 90.0 - 45.0
     return cut.turned(about, swing)
 
 

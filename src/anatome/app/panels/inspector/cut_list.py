@@ -24,8 +24,8 @@ from anatome.app.actions import Actions, panel_button
 from anatome.app.panels.inspector.page import Fold, bare_column, clear, label, section
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
-from anatome.cuts.cut import FAR_END
 from anatome.cuts.gaps import Gap
+from anatome.cuts.kinds.base import FAR_END
 from anatome.cuts.report import CutRow, csv_text, totals, what_is_cut
 from anatome.files import write_whole
 from anatome.problems import Problem

@@ -5,40 +5,23 @@ from __future__ import annotations
 from functools import partial
 from typing import Any
 
-import numpy as np
-from PySide6.QtWidgets import QCheckBox, QFormLayout, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit
 
 from anatome.app import units
 from anatome.app.actions import Actions, panel_button
 from anatome.app.commands.apart import ApartCommands
 from anatome.app.numbers import NumberField
 from anatome.app.panels.inspector.cut_list import CutList
+from anatome.app.panels.inspector.field_form import FieldForm
 from anatome.app.panels.inspector.page import Choices, Page, label, section, switches
 from anatome.app.panels.inspector.parting_box import PartingBox
 from anatome.app.panels.inspector.reach_box import ReachBox
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
-from anatome.cuts.box import Box
-from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, SteppedSection
-from anatome.cuts.grips import can_turn, heading, with_value
-from anatome.cuts.plane import Plane
+from anatome.cuts.cut import AnyCut
+from anatome.cuts.grips import with_value
 from anatome.problems import Problem
 from anatome.scenes import edits
-
-AXES = ("x", "y", "z")
-
-
-def direction_words(cut: AnyCut) -> str:
-    """What a cut does or where it looks, in words; +Y counts as north."""
-    if isinstance(cut, SectionBox):
-        return "Takes its inside away" if cut.carve else "Keeps its inside"
-    normal = cut.axis.normal
-    if cut.axis.is_level:
-        return "Looks down" if normal[2] > 0 else "Looks up"
-    side = cut.axis.compass
-    tilt = "" if abs(normal[2]) < 1e-3 else (", tilted down" if normal[2] > 0 else ", tilted up")
-    steps = f" in {len(cut.line.offsets)} steps" if isinstance(cut, SteppedSection) else ""
-    return f"Looks {side}{steps}{tilt}"
 
 
 class CutPage(Page):
@@ -86,78 +69,35 @@ class CutPage(Page):
         self.column.addStretch()
 
     def _build_place(self, actions: Actions) -> None:
-        self._form = QFormLayout()
-        self._form.setContentsMargins(0, 6, 0, 0)
-        self._form.setVerticalSpacing(5)
-        self.position = self._number("m", 0.05, "Position", "Where the cut stands, from the model's origin", "move")
-        self._step_fields: list[NumberField] = []
-        self.sizes = self._triple("Size", "Along the box's own {}: type it, or pull a side on the stage", self._resize)
-        self.centre = self._triple("Centre", "{} of the middle of the box, from the model's origin", self._centre)
-        self.heading = self._number(
-            "°",
-            1.0,
-            "Direction",
-            "Where the cut looks, anticlockwise from +X. Type degrees to turn it",
-            "turn",
-        )
-        self.depth_field = NumberField("m", 0.1)
-        self.depth_field.setToolTip("How far beyond the cut one sees")
-        self.depth_field.entered.connect(self._set_depth)
-        self.depth_field.nudged.connect(partial(self._set_depth, merge="nudge"))
-        self.has_depth = QCheckBox("Depth")
-        self.has_depth.setToolTip("Leave out what lies further than this beyond the cut")
-        self.has_depth.clicked.connect(self._switch_depth)
-        self._form.addRow(self.has_depth, self.depth_field)
+        self.place = FieldForm()
+        self.place.entered.connect(self._set_value)
+        # A run of the wheel is one step to undo.
+        self.place.nudged.connect(partial(self._set_value, merge="nudge"))
+        self.place.switched.connect(self._switch_depth)
         self.spacing = NumberField("m", 0.05)
         self.spacing.setToolTip("From one layer of the peel to the next")
         self.spacing.entered.connect(self._space)
         self.spacing.nudged.connect(partial(self._space, merge="nudge"))
-        self._form.addRow("Layers apart", self.spacing)
-        self.column.addLayout(self._form)
+        self.place.add_below("Layers apart", self.spacing)
+        self.column.addWidget(self.place)
         self.carve = Choices(
             (
-                ("keep", "Keep inside", "All that lies outside the box goes"),
-                ("carve", "Carve out", "The inside of the box goes, the rest stays"),
+                ("keep", "Keep inside", "All that lies outside goes"),
+                ("carve", "Carve out", "The inside goes, the rest stays"),
             ),
             self._set_carve,
         )
         self.column.addWidget(self.carve)
         buttons = QGridLayout()
         buttons.setSpacing(4)
-        # A box is turned round by its two choices, and has no direction for a parallel copy.
-        self._not_for_boxes = panel_button(actions["turn_round"]), panel_button(actions["copy_cut"], "Copy…")
+        # What has an inside is turned round by its two choices, and has no direction for a parallel copy.
+        self._for_directions = panel_button(actions["turn_round"]), panel_button(actions["copy_cut"], "Copy…")
         buttons.addWidget(panel_button(actions["perspective_section"]), 0, 0, 1, 2)
         buttons.addWidget(panel_button(actions["square_on"]), 1, 0)
         buttons.addWidget(panel_button(actions["match"], "Match a wall"), 1, 1)
-        for column, button in enumerate(self._not_for_boxes):
+        for column, button in enumerate(self._for_directions):
             buttons.addWidget(button, 2, column)
         self.column.addLayout(buttons)
-
-    def _number(self, unit: str, step: float, words: str, tip: str, name: str) -> NumberField:
-        made = NumberField(unit, step)
-        made.setToolTip(f"{tip}. The wheel nudges it")
-        made.entered.connect(partial(self._set_value, name))
-        # A run of the wheel is one step to undo.
-        made.nudged.connect(partial(self._set_value, name, merge="nudge"))
-        self._form.addRow(words, made)
-        return made
-
-    def _triple(self, words: str, tip: str, run: Any) -> list[NumberField]:
-        row = QHBoxLayout()
-        row.setSpacing(3)
-        made = []
-        for axis, name in enumerate(AXES):
-            field = NumberField("m", 0.05, short=True)
-            field.setToolTip(tip.format(name))
-            field.entered.connect(partial(run, axis))
-            field.nudged.connect(partial(run, axis, merge="nudge"))
-            row.addWidget(field)
-            made.append(field)
-        holder = QWidget()
-        row.setContentsMargins(0, 0, 0, 0)
-        holder.setLayout(row)
-        self._form.addRow(words, holder)
-        return made
 
     # Doing -----------------------------------------------------------------------------------------------------
 
@@ -186,26 +126,21 @@ class CutPage(Page):
             self._change(f"{cut.name}: {text.lower()} {'on' if on else 'off'}", **changes)
 
     def _set_value(self, name: str, value: float, merge: str | None = None) -> None:
-        cut, building = self._session.cut, self._session.building
-        if cut is not None and building is not None:
-            middle = self._session.subject_bounds().mean(axis=0)
-            verb = "Turned" if name == "turn" else "Moved"
-            self._put(with_value(cut, name, value, middle), f"{verb} {cut.name}", merge)
-
-    def _resize(self, axis: int, value: float, merge: str | None = None) -> None:
         cut = self._session.cut
-        if isinstance(cut, SectionBox):
-            self._box(cut, cut.box.resized(axis, max(value, 0.01)), "resized", merge)
-
-    def _centre(self, axis: int, value: float, merge: str | None = None) -> None:
-        cut = self._session.cut
-        if isinstance(cut, SectionBox):
-            by = np.zeros(3)
-            by[axis] = value - cut.box.centre[axis]
-            self._box(cut, cut.box.moved(by), "moved", merge)
-
-    def _box(self, cut: SectionBox, box: Box, what: str, merge: str | None) -> None:
-        self._put(cut.model_copy(update={"box": box}), f"{cut.name} {what}", merge)
+        if cut is None or self._session.building is None:
+            return
+        try:
+            changed = with_value(cut, name, value, self._session.subject_bounds().mean(axis=0))
+        except Problem as problem:
+            self._session.said.emit(str(problem))
+            self.refresh()
+            return
+        words = f"Turned {cut.name}" if name == "turn" else f"Moved {cut.name}"
+        if cut.encloses and name != "turn":
+            words = f"{cut.name} {'moved' if name.startswith('centre') else 'resized'}"
+        elif name == "far":
+            words = f"{cut.name} sees {units.length(changed.value(name) or 0.0, 2)} deep"
+        self._put(changed, words, merge)
 
     def _set_carve(self, key: str) -> None:
         cut = self._session.cut
@@ -213,12 +148,7 @@ class CutPage(Page):
             said = "takes its inside away" if key == "carve" else "keeps its inside"
             self._change(f"{cut.name} {said}", carve=key == "carve")
 
-    def _set_depth(self, value: float, merge: str | None = None) -> None:
-        cut = self._session.cut
-        if cut is not None:
-            self._change(f"{cut.name} sees {units.length(max(value, 0.01), 2)} deep", merge, depth=max(value, 0.01))
-
-    def _switch_depth(self, on: bool) -> None:
+    def _switch_depth(self, name: str, on: bool) -> None:
         cut, building = self._session.cut, self._session.building
         if cut is None or building is None:
             return
@@ -245,63 +175,18 @@ class CutPage(Page):
         for line, text in ((self.name, cut.name), (self.mark, cut.mark)):
             if not line.hasFocus():
                 line.setText(text)
-        box = cut if isinstance(cut, SectionBox) else None
-        self._show_rows(cut)
-        if box is not None:
-            for axis in range(3):
-                self.sizes[axis].show_value(box.box.size[axis])
-                self.centre[axis].show_value(box.box.centre[axis])
-            self.carve.show_choice("carve" if box.carve else "keep")
-        elif isinstance(cut, SectionPlane):
-            self.position.show_value(cut.plane.position)
-        elif isinstance(cut, SteppedSection):
-            self._show_steps(cut.line.planes)
-        self.heading.show_value(heading(cut))
-        if not isinstance(cut, SectionBox):
-            self.has_depth.setChecked(cut.depth is not None)
-            self.depth_field.setEnabled(cut.depth is not None)
-            self.depth_field.show_value(cut.depth or 0.0)
-            if cut.depth is None:
-                self.depth_field.setText("all there is")
+        self.place.show_fields(cut)
+        self.place.rows.setRowVisible(self.spacing, bool(cut.peel))
+        self.carve.setVisible(cut.encloses)
+        self.carve.show_choice("carve" if cut.carves else "keep")
+        for button in self._for_directions:
+            button.setVisible(not cut.encloses)
         if cut.peel:
             own = edits.peel_of(self._session.project, cut.peel)
             self.spacing.show_value(own[1].plane.offset - own[0].plane.offset if len(own) > 1 else 0.0)
         for key, switch in self.switches.items():
             switch.setChecked(getattr(cut, key))
-        self.words.setText(f"{direction_words(cut)}{'' if cut.on else '. It is off: nothing is cut away'}.")
+        self.words.setText(f"{cut.direction}{'' if cut.on else '. It is off: nothing is cut away'}.")
         self.parting.refresh()
         self.reach.refresh()
         self.list.refresh()
-
-    def _show_rows(self, cut: AnyCut) -> None:
-        box, plane, stepped = (isinstance(cut, kind) for kind in (SectionBox, SectionPlane, SteppedSection))
-        self._form.setRowVisible(self.position, plane)
-        for fields in (self.sizes, self.centre):
-            holder = fields[0].parentWidget()
-            assert holder is not None
-            self._form.setRowVisible(holder, box)
-        self._form.setRowVisible(self.heading, can_turn(cut))
-        self._form.setRowVisible(self.depth_field, not box)
-        self._form.setRowVisible(self.spacing, bool(cut.peel))
-        self.carve.setVisible(box)
-        for button in self._not_for_boxes:
-            button.setVisible(not box)
-        label = self._form.labelForField(self.heading)
-        if isinstance(label, QLabel):
-            label.setText("Turned" if box else "Direction")
-        if not stepped:
-            self._show_steps(())
-
-    def _show_steps(self, planes: tuple[Plane, ...]) -> None:
-        while len(self._step_fields) > len(planes):
-            self._form.removeRow(self._step_fields.pop())
-        while len(self._step_fields) < len(planes):
-            number = len(self._step_fields)
-            made = NumberField("m", 0.05)
-            made.setToolTip("Where this step stands along the section's axis")
-            made.entered.connect(partial(self._set_value, f"step {number}"))
-            made.nudged.connect(partial(self._set_value, f"step {number}", merge="nudge"))
-            self._form.insertRow(number + 1, f"Step {number + 1}", made)
-            self._step_fields.append(made)
-        for made, plane in zip(self._step_fields, planes):
-            made.show_value(plane.position)

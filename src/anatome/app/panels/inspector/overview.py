@@ -22,7 +22,7 @@ from anatome.app.panels.inspector.view_chooser import ViewChooser
 from anatome.app.session import Session
 from anatome.app.stage.hands import Hands
 from anatome.app.stage.stage import Stage
-from anatome.cuts.cut import AnyCut, SectionBox, SteppedSection
+from anatome.cuts.cut import AnyCut
 from anatome.cuts.reach import Selection
 from anatome.cuts.treatment import TreatmentRow
 from anatome.scenes import edits
@@ -41,13 +41,7 @@ RULES = (
 
 def summary(cut: AnyCut) -> str:
     """A cut in a few words, for the list."""
-    if isinstance(cut, SectionBox):
-        where = units.sizes(cut.box.size, 1)
-    elif isinstance(cut, SteppedSection):
-        where = f"{len(cut.line.offsets)} steps"
-    else:
-        where = units.length(cut.plane.position, 2)
-    return f"{cut.name}  ·  {where}" + ("" if cut.on else ", off")
+    return f"{cut.name}  ·  {cut.summary(units)}" + ("" if cut.on else ", off")
 
 
 class Overview(Page):

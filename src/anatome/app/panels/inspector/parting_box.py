@@ -13,7 +13,6 @@ from anatome.app.panels.inspector.apart_box import OpeningSlider
 from anatome.app.panels.inspector.page import bare_column, section
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
-from anatome.cuts.cut import SectionBox, SectionPlane
 from anatome.cuts.parting import Parting
 from anatome.scenes import edits
 
@@ -63,7 +62,7 @@ class PartingBox(QWidget):
 
     def _change(self, said: str, merge: str | None = None, **changes: Any) -> None:
         session, cut = self._session, self._session.cut
-        if isinstance(cut, SectionPlane | SectionBox) and cut.parting is not None:
+        if cut is not None and cut.parting is not None:
             parting = Parting.model_validate(dict(cut.parting) | changes)
             project = edits.put_cut(session.project, cut.model_copy(update={"parting": parting}))
             session.apply(project, f"{cut.name}: what lies before it is {said}", merge=merge)
@@ -85,11 +84,8 @@ class PartingBox(QWidget):
     def refresh(self) -> None:
         """Show the picked cut as it is now."""
         cut, stage = self._session.cut, self._session.stage
-        can_part = isinstance(cut, SectionPlane | SectionBox)
-        parting = cut.parting if isinstance(cut, SectionPlane | SectionBox) else None
+        parting = None if cut is None else cut.parting
         others_apart = stage.is_apart and parting is None
-        self.setVisible(can_part or others_apart)
-        self.parts.setVisible(can_part)
         self.parts.setChecked(parting is not None)
         self.content.setVisible(parting is not None)
         self.displaced.setVisible(others_apart)

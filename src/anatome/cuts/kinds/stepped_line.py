@@ -8,9 +8,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.cuts.box import vector
 from anatome.cuts.cells import Cell
-from anatome.cuts.plane import Plane, Vector
+from anatome.cuts.plane import Plane, Vector, vector
 from anatome.problems import Problem
 from anatome.values import FARTHEST
 

@@ -9,17 +9,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.cells import Cell
-from anatome.cuts.plane import Plane, Vector
+from anatome.cuts.plane import Plane, Vector, vector
 from anatome.problems import Problem
 from anatome.values import FARTHEST
 
 FACE_NAMES = ("right", "left", "back", "front", "top", "bottom")
 """In the box's own directions: +x, −x, +y, −y, +z, −z."""
-
-
-def vector(values: NDArray[np.float64]) -> Vector:
-    """Three plain floats."""
-    return float(values[0]), float(values[1]), float(values[2])
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,0 +1,91 @@
+"""Where cuts are held and what of them is typed: grips, fields, and the rectangles planes are shown by. Geometry only."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal, Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.cuts.plane import Plane
+from anatome.model.bounds import corners_of
+
+Array = NDArray[np.float64]
+
+LEAST = 0.01
+"""Metres below which neither a depth nor a side can be pulled."""
+MARGIN = 0.04
+"""Share of the building by which the frame of a plane is larger than it."""
+
+
+class Lengths(Protocol):
+    """Writes lengths in the units that are set."""
+
+    def length(self, metres: float, decimals: int = 3, signed: bool = False) -> str:
+        """Write one length."""
+
+    def sizes(self, metres: Sequence[float], decimals: int) -> str:
+        """Write lengths along several directions."""
+
+
+@dataclass(frozen=True, eq=False)
+class Grip:
+    """``at`` (3,) metres; ``along`` (3,) the unit direction it travels in and its stem points to, None: moved anywhere.
+
+    ``frame`` (4, 3) is the rectangle within which ``at`` may be put elsewhere to be within reach, or None.
+    """
+
+    name: str
+    at: Array
+    along: Array | None
+    frame: Array | None = None
+
+    @property
+    def travels(self) -> bool:
+        """Whether it keeps to a line."""
+        return self.along is not None
+
+
+@dataclass(frozen=True)
+class CutField:
+    """A number of a cut that is typed: its ``name``, as the cut knows it, and the ``words`` of the row it stands in.
+
+    Fields of the same row stand side by side. An ``optional`` one may be switched off, and then its number is None.
+    """
+
+    name: str
+    words: str
+    tip: str
+    unit: Literal["m", "°"] = "m"
+    step: float = 0.05
+    optional: bool = False
+
+
+def name_parts(name: str) -> tuple[str, int]:
+    """Split a name such as ``face 3`` into what it is and its number; 0 without one."""
+    kind, _, number = name.partition(" ")
+    return kind, int(number) if number else 0
+
+
+def plane_frame(plane: Plane, bounds: Array, margin: float = MARGIN) -> Array:
+    """(4, 3) corners of the rectangle on the plane that spans the (2, 3) bounds and a little more."""
+    flat = plane.flat(corners_of(bounds))
+    low, high = flat.min(axis=0), flat.max(axis=0)
+    grow = margin * float((high - low).max())
+    low, high = low - grow, high + grow
+    return plane.raised(np.array([[low[0], low[1]], [high[0], low[1]], [high[0], high[1]], [low[0], high[1]]]))
+
+
+def far_end(plane: Plane, depth: float) -> Plane:
+    """The plane where a depth of metres beyond a plane ends, looking back."""
+    return plane.moved(-depth).turned_round()
+
+
+def far_grips(plane: Plane, depth: float | None, bounds: Array) -> list[Grip]:
+    """The grip at the end of a depth, if there is one."""
+    if depth is None:
+        return []
+    frame = plane_frame(plane.moved(-depth), bounds)
+    return [Grip("far", frame.mean(axis=0), -plane.n, frame)]
