@@ -36,6 +36,7 @@ def imports(path: Path) -> set[str]:
             found |= {alias.name for alias in node.names}
         elif isinstance(node, ast.ImportFrom) and node.module:
             found.add(node.module)
+            found |= {f"{node.module}.{alias.name}" for alias in node.names}  # where it is a module
     return found
 
 
@@ -61,7 +62,8 @@ def test_arrows_run_downward(path: Path) -> None:
 def test_the_command_line_reaches_the_window_only_to_start_it() -> None:
     for path in (SOURCE / "cli").glob("*.py"):
         reached = {name for name in imports(path) if name.startswith("anatome.app")}
-        assert reached <= {"anatome.app.main"} and (not reached or path.name == "commands.py"), path
+        only_starts = all(name == "anatome.app.main" or name.startswith("anatome.app.main.") for name in reached)
+        assert only_starts and (not reached or path.name == "commands.py"), path
 
 
 def test_no_modules_need_one_another_in_a_circle() -> None:
@@ -75,6 +77,22 @@ def test_no_modules_need_one_another_in_a_circle() -> None:
                 graph.add_edge(module, found)
     graph.remove_edges_from(nx.selfloop_edges(graph))
     assert list(nx.simple_cycles(graph)) == [] and graph.number_of_edges() > 400
+
+
+def test_nobody_asks_which_kind_a_cut_is() -> None:
+    """Outside cuts/: a cut answers for itself."""
+    kinds, words = {"SectionPlane", "SectionBox", "SteppedSection", "SectionPrism"}, {"plane", "box", "stepped", "prism"}
+    for path in SOURCE.rglob("*.py"):
+        if path.relative_to(SOURCE).parts[0] == "cuts":
+            continue
+        for node in ast.walk(ast.parse(path.read_text())):
+            if isinstance(node, ast.Call) and getattr(node.func, "id", "") in ("isinstance", "issubclass"):
+                asked = {name.id for name in ast.walk(node.args[1]) if isinstance(name, ast.Name)}
+                assert not asked & kinds, f"{path} asks at line {node.lineno}"
+            if isinstance(node, ast.Compare) and getattr(node.left, "attr", "") == "kind":
+                asked = {value.value for value in ast.walk(node) if isinstance(value, ast.Constant)}
+                assert not asked & words, f"{path} asks at line {node.lineno}"
+            assert not (isinstance(node, ast.MatchClass) and getattr(node.cls, "id", "") in kinds), path
 
 
 def test_cutting_needs_no_interface_at_run_time() -> None:

@@ -383,7 +383,7 @@ class _Dressing:
             self.clear(room, "right", "widths of rooms")
             self.clear(room, "up", "depths of rooms")
         for other in self.view.cuts:
-            if other.id != self.cut.id and other.on and not other.axis.is_level and other.kind != "box":
+            if other.id != self.cut.id and other.on and not other.axis.is_level and not other.encloses:
                 self.first([SectionMark(id=self.new_id(), cut=other.id)], "where sections are cut")
         self.first(
             NorthPoint(id=self.new_id(), corner=corner) for corner in ("upper right", "upper left", "lower right", "lower left")

@@ -139,7 +139,7 @@ def section_mark_marks(note: SectionMark, view: NoteView) -> NoteMarks | None:
         return NoteMarks(note.id, gone=GONE)
     axis, viewport = cut.axis, view.viewport
     sight = viewport.towards(view.opened.bounds.mean(axis=0))
-    if axis.is_level or abs(sight[2]) < LOOKS_DOWN:
+    if axis.is_level or cut.encloses or abs(sight[2]) < LOOKS_DOWN:
         return None
     subject = view.building.bounds_of(view.building.subject(np.ones(len(view.building.elements), bool)))
     outlines = cut.frames(subject)
@@ -148,14 +148,14 @@ def section_mark_marks(note: SectionMark, view: NoteView) -> NoteMarks | None:
     words: list[Words] = []
     height, weight = max(view.height(note), 3.5), view.style.weight
     lines = []
-    for frame in outlines[:1] if cut.kind == "box" else outlines:
+    for frame in outlines:
         along = np.cross([0.0, 0.0, 1.0], axis.n)
         reach = frame @ along
         ends = frame[[int(np.argmin(reach)), int(np.argmax(reach))]].copy()
         ends[:, 2] = level
         lines.append(viewport.pixels(ends) * [1, -1] + [0, viewport.height])
     flat = np.concatenate(lines)
-    if not np.isfinite(flat).all() or cut.kind == "box":
+    if not np.isfinite(flat).all():
         return None
     looks = viewport.pixels(
         np.stack([np.zeros(3), -axis.n * view.viewport.metres_per_pixel(subject.mean(axis=0))])

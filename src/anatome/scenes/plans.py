@@ -96,7 +96,7 @@ def key_plan(project: Project, building: Building, block: KeyPlanBlock, sheet: S
     for frame in sheet.frames:
         shown = project.scene(frame.scene)
         for cut in shown.state.active_cuts if shown is not None else ():
-            if not cut.axis.is_level and cut.kind != "box":
+            if not cut.axis.is_level and not cut.encloses:
                 cuts.setdefault(cut.id, cut.model_copy(update={"on": False}))
     marks = tuple(SectionMark(id=f"mark {cut.id}", cut=cut.id) for cut in cuts.values())
     state = scene.state.model_copy(

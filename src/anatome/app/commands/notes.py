@@ -208,7 +208,7 @@ class NoteCommands:
         """One for each upright cut that has none."""
         s = self._session
         marked = {n.cut for n in s.stage.notes if isinstance(n, SectionMark)}
-        cuts = [c for c in s.stage.cuts if not c.axis.is_level and c.kind != "box" and c.id not in marked]
+        cuts = [c for c in s.stage.cuts if not c.axis.is_level and not c.encloses and c.id not in marked]
         if not cuts:
             s.said.emit("There is no upright section without a mark. Place one, or switch it off afterwards; marks stay.")
             return
