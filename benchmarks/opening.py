@@ -14,12 +14,12 @@ import numpy as np
 
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.pieces import Opened
-from anatome.demo.boathouse import build
 from anatome.formats.opening import open_model
 from anatome.look.look import Look
 from anatome.render.pictures import PictureMaker
 from anatome.render.renderer import View
 from anatome.view.camera import standard_view
+from tools.boathouse.building import build
 
 
 def bare_iterator(path: Path, kernel: str) -> float:

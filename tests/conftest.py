@@ -54,7 +54,7 @@ def boathouse() -> Building:
 @pytest.fixture(scope="session")
 def boathouse_ifc(tmp_path_factory: pytest.TempPathFactory) -> Path:
     """The demo building written anew as IFC."""
-    from anatome.demo.boathouse import build
+    from tools.boathouse.building import build
 
     path = tmp_path_factory.mktemp("ifc") / "boathouse.ifc"
     build().write(str(path))

@@ -5,11 +5,11 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from benchmarks.journey import Journey
-from benchmarks.tower import write_tower
 
 from anatome.demo.shipped import shipped
 from anatome.formats.project_files import open_project
+from benchmarks.journey import Journey
+from benchmarks.tower import write_tower
 
 GROSS = 1.0
 """Seconds. What is wanted is a tenth, which scripts/bench measures; here only what nobody could call slow machinery fails."""

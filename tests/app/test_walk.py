@@ -6,9 +6,9 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from benchmarks.walk import Walk, same
 
 from anatome.app.trouble import TROUBLE
+from benchmarks.walk import Walk, same
 
 GROSS = 2.0
 """Seconds. What is wanted is half of one, which scripts/bench measures on a machine that has nothing else to do."""

@@ -8,7 +8,6 @@ import time
 from pathlib import Path
 
 import pytest
-from benchmarks.kills import killed_once
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -17,6 +16,7 @@ from anatome.scenes import edits
 from anatome.scenes.journal import NO_BASE, Base, Journal, left_behind
 from anatome.scenes.project import Project
 from anatome.scenes.storage import StoredProject, load_project, save_project
+from benchmarks.kills import killed_once
 
 
 @pytest.fixture(autouse=True)

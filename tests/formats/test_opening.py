@@ -60,7 +60,7 @@ def test_the_demo_building_written_and_read_again(
 
 
 def test_generating_twice_gives_the_same_ids(boathouse_ifc: Path) -> None:
-    from anatome.demo.boathouse import build
+    from tools.boathouse.building import build
 
     def ids(model: ifcopenshell.file) -> list[str]:
         return [p.GlobalId for p in model.by_type("IfcRoot")]

@@ -1,6 +1,6 @@
 """The demo as it is shipped: a project with scenes (the IFC file is in it) and its model as the cache keeps it.
 
-Both files are made by ``python -m anatome.demo.making``.
+Both files are made by ``python -m tools.boathouse.making``.
 """
 
 from __future__ import annotations

@@ -11,7 +11,7 @@ import ifcopenshell
 import ifcopenshell.guid
 import numpy as np
 
-from anatome.demo.shapes import Mesh, Point
+from tools.boathouse.shapes import Mesh, Point
 
 Colour = tuple[float, float, float, float]
 Part = tuple[Mesh, Colour]

@@ -9,9 +9,9 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from anatome.demo import shapes
-from anatome.demo.ifc_writer import IfcWriter, Kind
-from anatome.demo.shapes import Point
+from tools.boathouse import shapes
+from tools.boathouse.ifc_writer import IfcWriter, Kind
+from tools.boathouse.shapes import Point
 
 BOAT = Kind("IfcFurniture", "Carbon and cedar", "I-BOAT", (0.90, 0.87, 0.78, 1), None, "Racing shell")
 RACK = Kind("IfcFurniture", "Steel", "I-RACK", (0.33, 0.36, 0.37, 1), "SHELF", "Boat rack")

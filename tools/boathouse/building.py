@@ -13,11 +13,11 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from anatome.demo import shapes
-from anatome.demo.details import add_details
-from anatome.demo.furnishing import furnish, ground_height, park
-from anatome.demo.ifc_writer import IfcWriter, Kind
-from anatome.demo.shapes import Point
+from tools.boathouse import shapes
+from tools.boathouse.details import add_details
+from tools.boathouse.furnishing import furnish, ground_height, park
+from tools.boathouse.ifc_writer import IfcWriter, Kind
+from tools.boathouse.shapes import Point
 
 LENGTH, DEPTH, HALL = 30.0, 12.0, 19.5
 EAVES, UPPER = 6.4, 3.4

@@ -8,9 +8,9 @@ from typing import Any
 import numpy as np
 import shapely
 
-from anatome.demo import shapes
-from anatome.demo.ifc_writer import IfcWriter, Kind
-from anatome.demo.shapes import Point
+from tools.boathouse import shapes
+from tools.boathouse.ifc_writer import IfcWriter, Kind
+from tools.boathouse.shapes import Point
 
 LAMP = Kind("IfcLightFixture", "Glass, opal", "E-LAMP", (0.99, 0.95, 0.84, 1), "POINTSOURCE", "Pendant lamp")
 TUBE = Kind("IfcLightFixture", "Glass, opal", "E-LAMP", (0.97, 0.96, 0.92, 1), "DIRECTIONSOURCE", "Hall lamp")

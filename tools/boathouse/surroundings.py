@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import numpy as np
 
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.picking import pick
-from anatome.demo.shipped import FOLDER
 from anatome.formats.geojson import read_footprints
 from anatome.model.building import Building
 from anatome.site.bodies import with_site
@@ -31,7 +32,7 @@ FIGURES = (
 
 def demo_site(model: Building) -> Site:
     """The site of the demo project, its figures on the floors they stand on."""
-    found = read_footprints(FOLDER / "neighbours.geojson", "metres")
+    found = read_footprints(Path(__file__).with_name("neighbours.geojson"), "metres")
     blocks = tuple(_standing(block) for block in found.neighbours.blocks)
     site = Site(neighbours=found.neighbours.model_copy(update={"blocks": blocks}))
     whole = with_site(model, site)

@@ -1,4 +1,4 @@
-"""Making the demo that is shipped: ``python -m anatome.demo.making`` generates the model and the project with its scenes."""
+"""Making the demo that is shipped: ``python -m tools.boathouse.making`` generates the model and the project with its scenes."""
 
 from __future__ import annotations
 
@@ -17,9 +17,7 @@ from anatome.cuts.parting import Parting
 from anatome.cuts.peel import build_up
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import Selection
-from anatome.demo.boathouse import WING_ANGLE, build
 from anatome.demo.shipped import FOLDER, MODEL, PROJECT
-from anatome.demo.surroundings import demo_site
 from anatome.formats.opening import open_model
 from anatome.formats.pictures_out import png_bytes
 from anatome.formats.store import save_building
@@ -43,6 +41,8 @@ from anatome.view.crop import PAPERS, Crop, at_scale
 from anatome.view.framing import perspective_section
 from anatome.view.projections import Corner, named
 from anatome.view.viewport import Frame
+from tools.boathouse.building import WING_ANGLE, build
+from tools.boathouse.surroundings import demo_site
 
 ASPECT = 1.5
 PAPER = PAPERS["A3"]

@@ -1,0 +1,1 @@
+"""What is used to make Anatome and does not ship with it."""
