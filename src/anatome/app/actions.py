@@ -64,22 +64,25 @@ class Actions:
         return self._entries.values()
 
     def menu(self, parent: QWidget, entries: Iterable[Entry]) -> QMenu:
-        """A menu of commands: a line between groups, and those that stand within another menu in that one."""
+        """A menu of commands: a line between groups, and those that stand within another menu in that one, or deeper (“a/b”)."""
         menu = QMenu(parent)
         menu.setToolTipsVisible(True)
         inner: dict[str, QMenu] = {}
-        last = ""
+        last, menus_only = "", False
         for entry in entries:
-            if last and entry.group != last and not entry.within and not menu.isEmpty():
-                menu.addSeparator()
-            if not entry.within or entry.within not in inner:
-                last = entry.group
-            target = menu
-            if entry.within:
-                if entry.within not in inner:
-                    inner[entry.within] = menu.addMenu(entry.within)
-                    inner[entry.within].setToolTipsVisible(True)
-                target = inner[entry.within]
+            first, *deeper = entry.within.split("/") if entry.within else ("",)
+            if first not in inner:
+                # Menus within this one stand together, whatever their groups.
+                if last not in ("", entry.group) and not (first and menus_only):
+                    menu.addSeparator()
+                last, menus_only = entry.group, bool(first)
+            target, path = menu, ""
+            for words in (first, *deeper) if first else ():
+                path = f"{path}/{words}" if path else words
+                if path not in inner:
+                    inner[path] = target.addMenu(words)
+                    inner[path].setToolTipsVisible(True)
+                target = inner[path]
             target.addAction(self[entry.name])
         return menu
 

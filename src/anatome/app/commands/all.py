@@ -23,6 +23,7 @@ from anatome.app.commands.view import ViewCommands
 MENUS = {
     "open": ("Open", "Open, save, and what was open lately", "folder-open", "nothing"),
     "cut": ("Cut", "Place a cut and work on it", "knife", "project"),
+    "parts": ("Parts", "Set parts aside, fade, pick and measure them", "selection-all", "project"),
     "frame": ("Frame", "Where the camera stands and how it draws", "frame", "project"),
     "look": ("Look", "What is drawn and how", "swatches", "nothing"),
     "note": ("Note", "Dimensions, levels, labels and names on the picture", "pencil-simple", "project"),
@@ -54,6 +55,7 @@ class Commands:
 
     def entries(self) -> list[Entry]:
         """Every command, in the order of menus and lists."""
-        first = (self.files, self.new_cuts, self.cuts, self.apart, self.parts, self.site, self.suggest)
-        subjects = (*first, self.view, self.going, self.scenes, self.look, self.notes, self.sheets, self.on_sheet, self.send_out)
+        making = (self.files, self.cuts, self.new_cuts, self.apart, self.suggest, self.parts)
+        showing = (self.view, self.going, self.scenes, self.site, self.look, self.notes)
+        subjects = (*making, *showing, self.sheets, self.on_sheet, self.send_out)
         return [entry for subject in subjects for entry in subject.entries()]

@@ -15,7 +15,6 @@ from anatome.app.stage.tasks import (
     AcrossAxis,
     AlongPart,
     MatchDirection,
-    MeasureFace,
     OnFace,
     PeelPart,
     ReachPart,
@@ -138,9 +137,13 @@ class CutCommands:
                     "Ctrl+Shift+L",
                     task=True,
                 ),
+            ),
+            *group(
+                "More cuts",
+                "cut",
                 Entry(
                     "prism_plan",
-                    "Prism on an outline in the key plan",
+                    "On an outline in the key plan",
                     "Click the corners of an outline: a bite out of the building, or all that stays of it",
                     self.prism_plan,
                     "Ctrl+Alt+Shift+J",
@@ -148,12 +151,17 @@ class CutCommands:
                 ),
                 Entry(
                     "round_plan",
-                    "Round prism in the key plan",
+                    "Round, in the key plan",
                     "Press at its centre and drag to its rim",
                     self.round_plan,
                     "Ctrl+Alt+Shift+O",
                     task=True,
                 ),
+                within="Section prism",
+            ),
+            *group(
+                "More cuts",
+                "cut",
                 Entry(
                     "peel",
                     "Peel a roof or a wall",
@@ -205,31 +213,16 @@ class CutCommands:
                     task=True,
                 ),
                 Entry(
-                    "measure",
-                    "Measure on the cut face",
-                    "Clear heights and widths, and distances between two points",
-                    self.measure,
-                    "Ctrl+U",
-                    needs="active",
-                    task=True,
-                ),
-                *(
-                    Entry(
-                        f"cut_{key}",
-                        text,
-                        tip,
-                        partial(self.toggle, key, word),
-                        shortcut,
-                        needs="cut",
-                        ticked=partial(self._has, key),
-                    )
-                    for key, text, tip, word, shortcut in SWITCHES
-                ),
-                Entry(
                     "delete_cut", "Delete the cut", "The building stays as it is", self.delete, "Del", "trash", "cut or series"
                 ),
             ),
+            *group("The picked cut", "cut", *map(self._switch, SWITCHES), within="What it does and shows"),
         ]
+
+    def _switch(self, row: tuple[str, str, str, str, str]) -> Entry:
+        key, text, tip, word, shortcut = row
+        run, ticked = partial(self.toggle, key, word), partial(self._has, key)
+        return Entry(f"cut_{key}", text, tip, run, shortcut, needs="cut", ticked=ticked)
 
     def _has(self, key: str) -> bool:
         return bool(getattr(self._session.cut, key, False))
@@ -277,9 +270,6 @@ class CutCommands:
 
     def peel(self) -> None:
         self.begin(PeelPart(self._session))
-
-    def measure(self) -> None:
-        self.begin(MeasureFace(self._session))
 
     def reach_pick(self) -> None:
         """Pick the reach of the cut on the stage; what it reaches is marked meanwhile."""

@@ -69,7 +69,13 @@ class LookCommands:
                 needs="elements",
                 stage_menu=True,
             ),
-            Entry("save_look", "Save the look to a file…", "A small file of JSON, for other projects", self.save_look),
+            Entry(
+                "save_look",
+                "Save the look to a file…",
+                "A small file of JSON, for other projects",
+                self.save_look,
+                within="Keep and load",
+            ),
             Entry(
                 "divide",
                 "Divide the picture by a line",
@@ -99,25 +105,29 @@ class LookCommands:
                 "Change the look for all scenes that use it",
                 "The look as it is on the stage, for every scene that has the look of its name",
                 self.look_for_all,
+                within="Keep and load",
             ),
             Entry(
                 "keep_look",
                 "Keep as a new look…",
                 "The look of the stage under a name of its own, for this project's scenes",
                 self.keep_look,
+                within="Keep and load",
             ),
             Entry(
                 "default_look",
                 "Begin new projects with this look",
                 "The look of the stage is what a new project has at first",
                 self.begin_with,
+                within="Keep and load",
             ),
-            Entry("load_look", "Load a look…", "Put a look from a file on the stage", self.load_look),
+            Entry("load_look", "Load a look…", "Put a look from a file on the stage", self.load_look, within="Keep and load"),
             Entry(
                 "load_hatches",
                 "Hatches from a file…",
                 "Hatches of your own for the look of the stage, in the form that docs/hatches.md describes",
                 self.load_hatches,
+                within="Keep and load",
             ),
             *(
                 Entry(f"look_{key}", text, tip, partial(self.switch_look, key), ticked=partial(self._has, key))
@@ -136,10 +146,20 @@ class LookCommands:
                 "Nothing but the picture; Space or Esc brings the rest back",
                 h.toggle_alone,
                 "Space",
+                within="The window",
             ),
-            Entry("grow_plan", "Key plan in the middle", "It and the stage change places", h.grow_plan, "F6"),
-            Entry("grow_elevation", "Key elevation in the middle", "It and the stage change places", h.grow_elevation, "F7"),
-            Entry("panels", "Fold the panels", "More room for the stage", h.toggle_panels, "F9"),
+            Entry(
+                "grow_plan", "Key plan in the middle", "It and the stage change places", h.grow_plan, "F6", within="The window"
+            ),
+            Entry(
+                "grow_elevation",
+                "Key elevation in the middle",
+                "It and the stage change places",
+                h.grow_elevation,
+                "F7",
+                within="The window",
+            ),
+            Entry("panels", "Fold the panels", "More room for the stage", h.toggle_panels, "F9", within="The window"),
             Entry(
                 "feet",
                 "Feet and inches",

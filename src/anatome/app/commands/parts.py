@@ -8,7 +8,7 @@ from functools import partial
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.app.stage.measuring import MeasurePoints
-from anatome.app.stage.tasks import PickRectangle
+from anatome.app.stage.tasks import MeasureFace, PickRectangle
 from anatome.model.building import Element
 from anatome.scenes import edits
 from anatome.words import plain_type
@@ -34,7 +34,16 @@ class PartCommands:
     def _measuring(self) -> list[Entry]:
         return group(
             "Measuring",
-            "cut",
+            "parts",
+            Entry(
+                "measure",
+                "Measure on the cut face",
+                "Clear heights and widths, and distances between two points",
+                self.measure_face,
+                "Ctrl+U",
+                needs="active",
+                task=True,
+            ),
             Entry(
                 "measure_points",
                 "Measure distances",
@@ -51,6 +60,12 @@ class PartCommands:
         hands = self._host.hands
         hands.begin(None if isinstance(hands.task, MeasurePoints) else MeasurePoints(self._session))
 
+    def measure_face(self) -> None:
+        """Begin to measure on the face of a cut, or stop."""
+        hands = self._host.hands
+        self._host.key_plan.begin(None)
+        hands.begin(None if isinstance(hands.task, MeasureFace) else MeasureFace(self._session))
+
     def _hiding(self) -> list[Entry]:
         def all_of(way: str) -> Entry:
             return Entry(
@@ -64,7 +79,7 @@ class PartCommands:
         return [
             *group(
                 "Parts",
-                "cut",
+                "parts",
                 Entry(
                     "set_aside",
                     "Set aside",
@@ -128,7 +143,7 @@ class PartCommands:
                     ticked=lambda: self._session.stage.ghosts,
                 ),
             ),
-            *group("Parts", "cut", *map(all_of, ALIKE), within="Set aside"),
+            *group("Parts", "parts", *map(all_of, ALIKE), within="Set aside more"),
         ]
 
     def _picking(self) -> list[Entry]:
@@ -143,7 +158,7 @@ class PartCommands:
 
         return group(
             "Picking",
-            "cut",
+            "parts",
             Entry(
                 "pick_rectangle",
                 "With a rectangle",

@@ -75,6 +75,7 @@ class SceneCommands:
                     "arrows-clockwise",
                     "changed",
                 ),
+                within="Scenes",
             ),
             *group(
                 "Scenes",
@@ -88,6 +89,7 @@ class SceneCommands:
                     needs="scene",
                     ticked=lambda: self._session.scene is not None and self._session.scene.lines_kept,
                 ),
+                within="Scenes",
             ),
             *(
                 Entry(f"scene {i}", f"Scene {i}", f"Recall scene {i}", partial(self.recall_number, i - 1), f"Ctrl+{i}")

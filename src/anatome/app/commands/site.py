@@ -24,6 +24,7 @@ UNDER_THE_FLOOR = 0.15
 """Metres the ground is offered under the floor one steps out from."""
 FOOTPRINT_SUFFIXES = (".geojson", ".json")
 AS_FOUND, DEGREES, METRES = "As the numbers look", "Degrees of longitude and latitude", "Metres"
+ROUND = "Round the building"
 
 
 class SiteCommands:
@@ -45,7 +46,7 @@ class SiteCommands:
         return [
             *group(
                 "Round the building",
-                "cut",
+                "frame",
                 Entry(
                     "ground_body",
                     "Ground with a body",
@@ -60,12 +61,13 @@ class SiteCommands:
                     "Blocks round the building from GeoJSON footprints with heights",
                     self.choose_neighbours,
                 ),
+                within=ROUND,
             ),
-            *group("Round the building", "cut", *people, within="Place a person"),
-            *group("Round the building", "cut", *trees, within="Place a tree"),
+            *group("Round the building", "frame", *people, within=f"{ROUND}/Place a person"),
+            *group("Round the building", "frame", *trees, within=f"{ROUND}/Place a tree"),
             *group(
                 "Round the building",
-                "cut",
+                "frame",
                 Entry(
                     "take_figure",
                     "Take the figure away",
@@ -93,7 +95,7 @@ class SiteCommands:
                     needs="blocks",
                     stage_menu=True,
                 ),
-                within="The picked figure",
+                within=f"{ROUND}/The picked figure",
             ),
         ]
 

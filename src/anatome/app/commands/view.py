@@ -79,21 +79,24 @@ class ViewCommands(QObject):
                     ticked=lambda: self._session.stage.camera.is_perspective,
                 ),
             ),
-            *group("From a side", "frame", *map(view, FACES)),
-            *group("From a corner", "frame", *map(view, CORNERS)),
-            *group("Drawn as", "frame", *map(drawn, DRAWN), *self._manners()),
+            *group("From a side", "frame", *map(view, FACES), within="From a side"),
+            *group("From a corner", "frame", *map(view, CORNERS), within="From a corner"),
+            *group("Drawn as", "frame", *map(drawn, DRAWN), self._below(), within="Drawn as"),
+            *group("Framing", "frame", *self._manners()),
         ]
+
+    def _below(self) -> Entry:
+        return Entry(
+            "below",
+            "From below (worm’s-eye)",
+            "See the same corner from under the building, its plan cut open above the eye",
+            self.toggle_below,
+            ticked=self._is_below,
+        )
 
     def _manners(self) -> list[Entry]:
         """How it is drawn, besides its projection."""
         return [
-            Entry(
-                "below",
-                "From below (worm’s-eye)",
-                "See the same corner from under the building, its plan cut open above the eye",
-                self.toggle_below,
-                ticked=self._is_below,
-            ),
             Entry(
                 "lined",
                 "Linework on the stage",
