@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, ClassVar, Self
 
-from anatome.cuts.kinds.base import Array, BaseCut
+from anatome.cuts.kinds.base import BaseCut
 from anatome.cuts.kinds.grip import CutField
-from anatome.model.bounds import bounds_round
 
 TURNED = CutField("turn", "Turned", "How it is turned, anticlockwise from +X. Type degrees to turn it", unit="°", step=1.0)
 
@@ -22,10 +21,6 @@ class Enclosing(BaseCut):
     @property
     def carves(self) -> bool | None:
         return self.carve
-
-    @property
-    def face_bounds(self) -> Array | None:
-        return None if self.corners is None else bounds_round(self.corners)
 
     def turned_round(self) -> Self:
         return self.model_copy(update={"carve": not self.carve})

@@ -73,6 +73,10 @@ class SectionPrism(Enclosing):
             return "round"
         return next((f"side {i + 1}" for i, own in enumerate(self.prism.sides) if plane in (own, own.turned_round())), "")
 
+    @property
+    def face_bounds(self) -> Array | None:
+        return bounds_round(self.prism.solid_corners)
+
     def face_within(self, plane: Plane) -> tuple[Plane, ...]:
         """A round one has as many faces as sides, and each would be trimmed by all others."""
         inside = self.prism.inside
