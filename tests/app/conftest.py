@@ -17,12 +17,12 @@ from pytestqt.qtbot import QtBot
 from shiboken6 import isValid
 
 from anatome.app import theme, units
-from anatome.app.background import RUNNING
 from anatome.app.documents import Ready
 from anatome.app.recent import settings_folder
 from anatome.app.recutting import prepare_first, recut
 from anatome.app.stage.stage import surface_format
 from anatome.app.window import MainWindow
+from anatome.app.work import RUNNING
 from anatome.cuts.dissection import Cutter
 from anatome.look.look import Look
 from anatome.model.crossings import crossings

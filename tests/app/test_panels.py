@@ -331,7 +331,7 @@ def test_every_action_is_in_a_menu_or_the_header_and_has_words(empty) -> None:
         return [menu, *(inner for a in menu.actions() if a.menu() for inner in all_menus(a.menu()))]
 
     menus = {name: button.menu() for name, button in empty.window.menu_buttons.items()}
-    for menu in (inner for menu in menus.values() for inner in all_menus(menu)):
+    for menu in (inner for top in menus.values() for inner in all_menus(top)):
         words = [a.text() for a in menu.actions() if not a.isSeparator()]
         assert len(words) == len(set(words)) <= 18 and menu.sizeHint().height() < 700, words
     shown = {name: words_in(menu) for name, menu in menus.items()}

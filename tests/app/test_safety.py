@@ -19,10 +19,10 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
 from anatome.app.ask import Ask
-from anatome.app.background import RUNNING
 from anatome.app.finder import CommandFinder
 from anatome.app.recent import Recent, settings_folder
 from anatome.app.trouble import TROUBLE, TroubleDialog
+from anatome.app.work import RUNNING
 from anatome.cli import main
 from anatome.cuts.plane import Plane
 from anatome.demo.shipped import PROJECT
@@ -281,7 +281,7 @@ def test_a_project_can_be_begun_without_a_model_and_given_one(empty, wait_open, 
 CLOSING = """
 import random, time
 from PySide6.QtCore import QCoreApplication, QEvent, QObject
-from anatome.app.background import RUNNING, Task
+from anatome.app.work import RUNNING, Work
 
 app = QCoreApplication([])
 
@@ -293,7 +293,7 @@ def work(told):
 for _ in range(500):
     asking = QObject()
     for _ in range(4):
-        Task(work, lambda result: None, lambda error: None, asking)
+        Work(asking).run(work, lambda result: None, lambda error: None)
     app.processEvents()
     asking.deleteLater()
     app.sendPostedEvents(None, QEvent.Type.DeferredDelete)
@@ -309,3 +309,37 @@ def test_what_asked_for_work_may_go_while_a_thread_tells_how_far_it_is() -> None
     """A dialog that is closed the moment its work is given up; in a program of its own, for a fault here ends it."""
     done = subprocess.run([sys.executable, "-c", CLOSING], capture_output=True, text=True, timeout=120)
     assert done.returncode == 0 and done.stdout.strip() == "0", done.stderr
+
+
+ENDING = """
+import sys, threading
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication
+from anatome.app import main
+from anatome.app.window import MainWindow
+
+after, command = float(sys.argv[1]), sys.argv[2]
+
+def end():
+    window = next(w for w in QApplication.topLevelWidgets() if isinstance(w, MainWindow))
+    window.may_close = lambda: True
+    if window.session.is_open and command:
+        window.actions_[command].trigger()
+    QTimer.singleShot(30, window.close)
+
+real = QApplication.exec
+def run(*_):
+    QTimer.singleShot(round(1000 * after), end)
+    return real()
+QApplication.exec = run
+code = main.run(main.Start(demo=True))
+print([t.name for t in threading.enumerate() if t is not threading.main_thread() and not t.name.startswith("pydev")])
+sys.exit(code)
+"""
+
+
+@pytest.mark.parametrize(("after", "command"), [(0.05, ""), (1.5, ""), (5.0, "lined"), (5.0, "suggest"), (5.0, "still")])
+def test_the_program_ends_whenever_it_is_closed_and_leaves_no_threads(after: float, command: str) -> None:
+    done = subprocess.run([sys.executable, "-c", ENDING, str(after), command], capture_output=True, text=True, timeout=120)
+    assert done.returncode == 0 and done.stdout.strip() in ("[]", ""), done.stdout + done.stderr
+    assert not [line for line in done.stderr.splitlines() if "Traceback" in line or "Error" in line], done.stderr

@@ -109,7 +109,7 @@ def test_neighbours_go_to_the_project_they_were_read_for(hand, tmp_path: Path, m
     hand.qtbot.waitUntil(lambda: session.project_path == second, timeout=60_000)
     before = session.project.site
     gate.open()
-    hand.qtbot.waitUntil(lambda: not window.commands.site._reading._thread.is_alive(), timeout=10_000)
+    hand.qtbot.waitUntil(lambda: not window.commands.site._reading.busy, timeout=10_000)
     hand.qtbot.wait(50)
     assert session.project.site == before and not session.unsaved
 
@@ -135,7 +135,7 @@ def test_what_was_cancelled_is_not_written_later(hand, tmp_path: Path, monkeypat
     dialog.reject()
     assert "nothing was written" in dialog.problem.text() and not dialog.busy
     gate.open()
-    from anatome.app.background import RUNNING
+    from anatome.app.work import RUNNING
 
     hand.qtbot.waitUntil(lambda: not RUNNING, timeout=60_000)
     assert (target.read_bytes() == b"somebody's") if model else not target.exists()
@@ -189,7 +189,7 @@ def test_what_others_make_of_a_picture_is_no_fault_of_the_stage(hand, monkeypatc
         raise ZeroDivisionError("by the river")
 
     for done in (breaks, got.append):
-        stage.picture(stage._view(), (60, 40), "paper", done, told.append, 1)
+        stage.pictures.picture(stage._view(), (60, 40), "paper", done, told.append, 1)
     hand.qtbot.waitUntil(lambda: bool(got), timeout=20_000)
     hand.settle()
     assert [type(error) for error in told] == [ZeroDivisionError] and (hand.now() == before).all()

@@ -22,8 +22,9 @@ from PySide6.QtWidgets import (
 
 from anatome.app.ask import Ask
 from anatome.app.images import image_of
+from anatome.app.pictures import PictureJob
 from anatome.app.session import Session
-from anatome.app.stage.stage import PictureJob, Stage
+from anatome.app.stage.stage import Stage
 from anatome.app.ticks import Ticks
 from anatome.app.trouble import TROUBLE
 from anatome.look.look import Look
@@ -181,14 +182,13 @@ class CompareLooks(QDialog):
         session, buttons = self._session, self.pictures
 
         def done(pixels: NDArray[np.uint8]) -> None:
-            if self.pictures is buttons:
-                buttons[number].setIcon(QIcon(QPixmap.fromImage(image_of(pixels))))
-                self._draw_one(number + 1, looks, size)
+            buttons[number].setIcon(QIcon(QPixmap.fromImage(image_of(pixels))))
+            self._draw_one(number + 1, looks, size)
 
         look = session.drawn_look(looks[number])
         camera = session.stage.camera
         view = View(camera, session.on_stage(), look, figures=session.figures(), paper=session.paper_height())
-        self._job = self._stage.picture(view, size, "paper", done, TROUBLE.report, SAMPLES)
+        self._job = self._stage.pictures.picture(view, size, "paper", done, TROUBLE.report, SAMPLES)
 
     def _choose(self, look: Look) -> None:
         self._session.apply(edits.set_look(self._session.project, look), f"Look: {look.name or 'own look'}")

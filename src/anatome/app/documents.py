@@ -7,15 +7,16 @@ import tempfile
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from anatome.app.background import Task, Told
 from anatome.app.first_look import first_look
 from anatome.app.recent import Recent
 from anatome.app.recutting import Recut, prepare_first, recut
 from anatome.app.session import Session
+from anatome.app.work import Told, Work
 from anatome.cuts.dissection import Cutter
 from anatome.files import version_before, write_whole
 from anatome.formats.identity import Identity, identify, model_files
@@ -127,7 +128,6 @@ class _Opening:
     job: OpenJob
     what: _What
     ready: Callable[[Building], Ready]
-    task: Task | None = None
 
 
 class Documents(QObject):
@@ -147,7 +147,7 @@ class Documents(QObject):
         super().__init__()
         self._session, self._recent = session, recent
         self._opening: _Opening | None = None
-        self._saving: Task | None = None
+        self._saving, self._preparing = Work(self), Work(self)
         self._folder: Path | None = None
         self._source = NO_SOURCE
         self.waiting: Waiting | None = None
@@ -161,7 +161,7 @@ class Documents(QObject):
 
     @property
     def is_saving(self) -> bool:
-        return self._saving is not None
+        return self._saving.busy
 
     def close(self) -> None:
         """Stop what is under way and clear up."""
@@ -195,14 +195,12 @@ class Documents(QObject):
         stored = StoredProject(edits.without_model(path.stem))
 
         def done(_: None) -> None:
-            self._end_saving()
             self._session.close()
             self._source = Source(on_disk=FileState.of(path))
             self._wait_for_model(Waiting(path, stored))
             self.saved.emit()
 
-        self.saving.emit(True)
-        self._saving = Task(lambda told: save_project(path, stored), done, self._not_saved, self)
+        self._begin_saving(lambda told: save_project(path, stored), done)
 
     def leave_empty(self) -> None:
         """Do not wait for a model any longer."""
@@ -324,7 +322,7 @@ class Documents(QObject):
 
     def _poll(self) -> None:
         opening = self._opening
-        if opening is None or opening.task is not None:
+        if opening is None or self._preparing.busy:
             return
         try:
             building = opening.job.poll()
@@ -354,11 +352,9 @@ class Documents(QObject):
             self._stop()
             self.failed.emit(str(error) if isinstance(error, Problem) else f"The model was read but could not be shown: {error}")
 
-        opening.task = Task(work, lambda ready: self._opened(opening, ready), failed, self)
+        self._preparing.run(work, lambda ready: self._opened(opening, ready), failed)
 
     def _opened(self, opening: _Opening, ready: Ready) -> None:
-        if self._opening is not opening:
-            return
         self._stop()
         job = opening.job
         packed = job.stored.model if isinstance(job, ProjectJob) and job.stored is not None else None
@@ -398,8 +394,7 @@ class Documents(QObject):
             opening = self._opening
             self._stop()
             opening.job.cancel()
-            if opening.task is not None:
-                opening.task.cancel()
+            self._preparing.cancel()
             self.finished.emit()
             self._session.said.emit("Opening was cancelled")
 
@@ -415,7 +410,7 @@ class Documents(QObject):
 
         What is opened meanwhile is another project and has nothing to do with it.
         """
-        if self._saving is not None:
+        if self._saving.busy:
             self._session.said.emit("Saving is under way")
             return
         session = self._session
@@ -431,7 +426,6 @@ class Documents(QObject):
             return _Written(named, model, beside, FileState.of(path))
 
         def done(written: _Written) -> None:
-            self._end_saving()
             if session.is_open and session.history is history:
                 self._source = replace(
                     self._source, packed=written.model or source.packed, on_disk=written.on_disk, base=Base(str(path.resolve()))
@@ -443,17 +437,15 @@ class Documents(QObject):
             if then is not None:
                 then()
 
-        self.saving.emit(True)
         session.said.emit(f"Saving {path.name}")
-        self._saving = Task(work, done, self._not_saved, self)
+        self._begin_saving(work, done)
+
+    def _begin_saving(self, work: Callable[[Told], Any], done: Callable[[Any], None]) -> None:
+        self.saving.emit(True)
+        self._saving.run(work, done, self._not_saved, lambda: self.saving.emit(False))
 
     def _not_saved(self, error: Exception) -> None:
-        self._end_saving()
         self.save_failed.emit(str(error) if isinstance(error, Problem) else f"The project could not be written: {error}")
-
-    def _end_saving(self) -> None:
-        self._saving = None
-        self.saving.emit(False)
 
     def _with_model(
         self, project: Project, path: Path, source: Source, model_path: Path | None

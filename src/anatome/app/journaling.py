@@ -12,6 +12,7 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from anatome.app.documents import Documents
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
+from anatome.app.work import begin_thread
 from anatome.scenes.journal import NO_BASE, Journal, LeftBehind
 from anatome.scenes.project import Project
 
@@ -117,8 +118,7 @@ class Journaling(QObject):
         journal, self._journal = self._journal, None
         if journal is not None:
             # A disk may take its time; the window does not wait for it.
-            thread = threading.Thread(target=journal.close, name="ending a journal", daemon=True)
-            thread.start()
+            thread = begin_thread("ending a journal", journal.close)
             self._ending = [t for t in self._ending if t.is_alive()] + [thread]
 
     def stop(self) -> None:

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from anatome.app.background import in_words
+from anatome.app.pictures import Pictures
 from anatome.app.session import Session
 from anatome.app.sheets.frame_drawer import FrameDrawer
-from anatome.app.stage.stage import Stage
+from anatome.app.work import in_words
 from anatome.printing.kept_lines import own_lines
 from anatome.printing.pages import Made
 from anatome.printing.wanted import Wanted
@@ -22,10 +22,10 @@ class LineKeeper(QObject):
 
     news = Signal()
 
-    def __init__(self, session: Session, stage: Stage) -> None:
+    def __init__(self, session: Session, pictures: Pictures) -> None:
         super().__init__(session)
         self._session = session
-        self._drawer = FrameDrawer(session, stage, self)
+        self._drawer = FrameDrawer(session, pictures, self)
         self._drawing: Wanted | None = None
         self._failed: list[Wanted] = []
         self._rest = QTimer(self, singleShot=True, interval=REST)

@@ -6,8 +6,8 @@ import os
 import sys
 from dataclasses import dataclass
 from pathlib import Path
-from threading import Thread
 
+from anatome.app.work import begin_thread, end_work
 from anatome.compiled import prepare
 from anatome.problems import Problem
 
@@ -69,8 +69,14 @@ def run(start: Start) -> int:
     if start.screenshot is None:
         window.offer_recovery()
     if start.screenshot is not None:
-        return _screenshot(app, window, start, failed)
-    return app.exec()
+        code = _screenshot(app, window, start, failed)
+    else:
+        code = app.exec()
+    if not end_work():
+        # What does not hear that nobody wants it any more is not waited for.
+        sys.stdout.flush()
+        os._exit(code)
+    return code
 
 
 def load_ahead() -> None:
@@ -80,7 +86,7 @@ def load_ahead() -> None:
         prepare()
         import scipy.ndimage  # noqa: F401
 
-    Thread(target=load, name="loading ahead", daemon=True).start()
+    begin_thread("loading ahead", load)
 
 
 def _screenshot(app: object, window: object, start: Start, failed: list[str]) -> int:
@@ -112,5 +118,5 @@ def _screenshot(app: object, window: object, start: Start, failed: list[str]) ->
     app.processEvents()
     if not window.picture_of_window().save(str(start.screenshot)):
         raise Problem(f"The picture could not be written to “{start.screenshot}”.")
-    window.documents.close()
+    window.close()
     return 0

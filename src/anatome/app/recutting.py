@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QObject, Signal
 
+from anatome.app.work import begin_thread
 from anatome.cuts.dissection import Cutter, Dissection
 from anatome.cuts.pieces import Opened
 from anatome.look.styles import resolve
@@ -109,8 +110,7 @@ class Recutter(QObject):
                 return self._result
             self._asked, self._wanted = key, state
             if self._thread is None:
-                self._thread = threading.Thread(target=self._run, name="cutting", daemon=True)
-                self._thread.start()
+                self._thread = begin_thread("cutting", self._run)
             self._condition.notify_all()
             self._condition.wait_for(lambda: self._is_there(key), patience)
             return self._result

@@ -11,9 +11,9 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Qt, Signal
 
-from anatome.app.background import Task, Told
 from anatome.app.recutting import Recut, Recutter, prepare_first, recut
 from anatome.app.scene_pictures import ScenePictures
+from anatome.app.work import Told, Work, begin_thread
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.directions import own_directions
 from anatome.cuts.dissection import Cutter, Dissection, shown_elements
@@ -69,8 +69,8 @@ class Session(QObject):
         self.building: Building | None = None
         self._model: Building | None = None
         self._site: Site | None = None
-        self._rebuilding: Task | None = None
-        self._learning: Task | None = None
+        self._rebuilding = Work(self, lambda: self._model)
+        self._learning = Work(self, lambda: self.building)
         self.model_path: Path | None = None
         self.project_path: Path | None = None
         self.pictures = ScenePictures()
@@ -132,20 +132,16 @@ class Session(QObject):
         if known(building):
             return
 
-        def over(_: object) -> None:
-            self._learning = None
-            self.recut.emit()
-
         def failed(error: Exception) -> None:
-            over(None)
+            self.recut.emit()
             self.failed.emit(error)
 
-        self._learning = Task(lambda told: crossings(building), over, failed, self)
+        self._learning.run(lambda told: crossings(building), lambda _: self.recut.emit(), failed)
 
     @property
     def is_learning(self) -> bool:
         """Whether something the stage would draw is still being found out."""
-        return self._learning is not None
+        return self._learning.busy
 
     def _cut_with(self, recutter: Recutter) -> None:
         self._recutter = recutter
@@ -162,10 +158,9 @@ class Session(QObject):
         """Of what belongs to the building that was open."""
         if self._recutter is not None:
             self._recutter.close()
-        for task in (self._rebuilding, self._learning):
-            if task is not None:
-                task.cancel()
-        self._recutter = self._rebuilding = self._learning = self._shown = self._subject = self._left = self._figures = None
+        self._rebuilding.cancel()
+        self._learning.cancel()
+        self._recutter = self._shown = self._subject = self._left = self._figures = None
         self.memory = Memory()
         self.pictures = ScenePictures()
         self.linework = None
@@ -180,8 +175,6 @@ class Session(QObject):
         model, project = self._model, self.project
         site, state = project.site, project.stage
         assert model is not None
-        if self._rebuilding is not None:
-            self._rebuilding.cancel()
 
         def work(told: Told) -> tuple[Building, Recut]:
             building = with_site(model, site)
@@ -190,15 +183,11 @@ class Session(QObject):
             return building, first
 
         def done(made: tuple[Building, Recut]) -> None:
-            self._rebuilding = None
             self._take_building(*made)
             self._follow_site()
 
-        def failed(error: Exception) -> None:
-            self._rebuilding = None  # and not tried again: its site is the one of the project
-            self.failed.emit(error)
-
-        self._rebuilding = Task(work, done, failed, self)
+        # If it fails it is not tried again: its site is the one of the project.
+        self._rebuilding.run(work, done, self.failed.emit)
         self._site = site
 
     def _take_building(self, building: Building, first: Recut) -> None:
@@ -208,9 +197,7 @@ class Session(QObject):
         self._shown = self._subject = self._left = self._figures = None
         self.memory = Memory()
         self._cut_with(Recutter(building, first))
-        if self._learning is not None:
-            self._learning.cancel()
-            self._learning = None
+        self._learning.cancel()
         self._learn()
         self.rebuilt.emit()
         self.changed.emit()
@@ -224,7 +211,7 @@ class Session(QObject):
     @property
     def is_built(self) -> bool:
         """Whether the building has the site the project says."""
-        return self._rebuilding is None
+        return not self._rebuilding.busy
 
     def _follow_site(self) -> None:
         site = self.project.site
@@ -262,10 +249,10 @@ class Session(QObject):
         assert self._history is not None
         return self._history
 
-    def while_open(self, then: Callable[[Any], None]) -> Callable[[Any], None]:
-        """``then``, as long as the project that is open now is; afterwards nothing."""
-        history = self._history
-        return lambda result: then(result) if self._history is history else None
+    @property
+    def opened_as(self) -> object:
+        """What tells one opening of a project from every other; None while nothing is open."""
+        return self._history
 
     @property
     def project(self) -> Project:
@@ -395,7 +382,7 @@ class Session(QObject):
                     under_way.discard(key)
                     over.set()
 
-            threading.Thread(target=run, name="looking up", daemon=True).start()
+            begin_thread("looking up", run)
             over.wait(PATIENCE)
             known = self.memory.known(key)
         return meanwhile if known is None else known

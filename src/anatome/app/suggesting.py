@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 from PySide6.QtCore import Qt, Signal
 
-from anatome.app.background import Task, Told
 from anatome.app.images import image_of
+from anatome.app.pictures import Pixels
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.app.trying import Round
+from anatome.app.work import Told, Work
 from anatome.render.renderer import View
 from anatome.scenes.project import StageState
 from anatome.site.standing import seen_figures
@@ -39,7 +40,8 @@ class Suggester(Round):
         super().__init__(session, stage)
         self.subject: Subject | None = None
         self.found: list[Suggestion] = []
-        self._task: Task | None = None
+        self._work = Work(self)
+        self._work.progressed.connect(lambda share: self.progressed.emit(0.5 * share))
 
     @property
     def count(self) -> int:
@@ -75,75 +77,60 @@ class Suggester(Round):
         session.pick_cut(None)
         self.subject = subject
         self._begin()
-        state, aspect, number = session.stage, self._stage.aspect, self._round
+        state, aspect = session.stage, self._stage.aspect
 
         def work(told: Told) -> list[Tried]:
-            return try_all(building, state, subject, aspect, lambda share: told(0.5 * share))
+            return try_all(building, state, subject, aspect, told)
 
-        def done(tried: list[Tried]) -> None:
-            if number == self._round:
-                self._look(state, tried, [])
-
-        self._task = Task(work, done, self._failed, self)
-        self._task.progressed.connect(lambda share: self.progressed.emit(share) if number == self._round else None)
+        self._work.run(work, lambda tried: self._look(state, tried, []), self._failed)
 
     def _look(self, state: StageState, tried: Sequence[Tried], seen: list[tuple[Seen, Seen | None]]) -> None:
         """See what can be seen of the next one; when all are through, rank them."""
-        subject, number = self.subject, self._round
+        subject, pictures = self.subject, self._stage.pictures
         assert subject is not None
         if len(seen) == len(tried):
-            self._task = Task(lambda told: rank(subject, tried, seen), self._ranked(state, number), self._failed, self)
+            self._work.run(lambda told: rank(subject, tried, seen), lambda found: self._ranked(state, found), self._failed)
             return
         one = tried[len(seen)]
         self.progressed.emit(0.5 + 0.5 * len(seen) / len(tried))
 
         def with_own(own: Seen) -> None:
             def with_alone(alone: Seen | None) -> None:
-                if number == self._round:
-                    self._look(state, tried, [*seen, (own, alone)])
+                self._look(state, tried, [*seen, (own, alone)])
 
-            if number != self._round:
-                return
             if one.alone is None:
                 with_alone(None)
             else:
-                self._job = self._stage.look(View(one.camera, one.alone, state.look), SIZE, with_alone, self._failed)
+                self._job = pictures.look(View(one.camera, one.alone, state.look), SIZE, with_alone, self._failed)
 
-        self._job = self._stage.look(View(one.camera, one.shown, state.look), SIZE, with_own, self._failed)
+        self._job = pictures.look(View(one.camera, one.shown, state.look), SIZE, with_own, self._failed)
 
-    def _ranked(self, state: StageState, number: int) -> Callable[[list[Suggestion]], None]:
-        def done(found: list[Suggestion]) -> None:
-            if number == self._round:
-                self.found = found
-                self.listed.emit()
-                self._picture(state, 0)
-
-        return done
+    def _ranked(self, state: StageState, found: list[Suggestion]) -> None:
+        self.found = found
+        self.listed.emit()
+        self._picture(state, 0)
 
     def _picture(self, state: StageState, which: int) -> None:
         """Make the small picture of one after the other."""
-        number = self._round
         if which >= len(self.found):
             return
         one = self.found[which]
 
-        def done(pixels: object) -> None:
-            if number == self._round:
-                smooth = Qt.TransformationMode.SmoothTransformation
-                self.images[which] = image_of(pixels).scaled(*self.size, mode=smooth)  # type: ignore[arg-type]
-                self.pictured.emit(which)
-                self._picture(state, which + 1)
+        def done(pixels: Pixels) -> None:
+            smooth = Qt.TransformationMode.SmoothTransformation
+            self.images[which] = image_of(pixels).scaled(*self.size, mode=smooth)
+            self.pictured.emit(which)
+            self._picture(state, which + 1)
 
         plain = state.look.model_copy(update={"shade": False, "ground": False})
         figures = seen_figures(self._session.project.site.figures, state.hidden, one.shown)
         view = View(one.camera, one.shown, plain, figures=figures)
         width, height = self.size
         size = LARGER * width, LARGER * height
-        self._job = self._stage.picture(view, size, "paper", done, self._failed, 1)
+        self._job = self._stage.pictures.picture(view, size, "paper", done, self._failed, 1)
 
     def _forget(self) -> None:
-        if self._task is not None:
-            self._task.cancel()
-        self.subject = self._task = None
+        self._work.cancel()
+        self.subject = None
         self.found = []
         super()._forget()

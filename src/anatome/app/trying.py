@@ -5,8 +5,9 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
+from anatome.app.pictures import PictureJob
 from anatome.app.session import Session
-from anatome.app.stage.stage import PictureJob, Stage
+from anatome.app.stage.stage import Stage
 from anatome.scenes.project import Project, StageState
 
 
@@ -29,7 +30,6 @@ class Round(QObject):
         self.images: dict[int, QImage] = {}
         self.number: int | None = None
         self.size = (126, 84)
-        self._round = 0
         self._before: Project | None = None
         self._shown: StageState | None = None
         self._job: PictureJob | None = None
@@ -92,7 +92,6 @@ class Round(QObject):
         self.began.emit()
 
     def _forget(self) -> None:
-        self._round += 1
         if self._job is not None:
             self._job.cancel()
         was = self.active

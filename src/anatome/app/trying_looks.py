@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from anatome.app.images import image_of
+from anatome.app.pictures import Pixels
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.app.trying import Round
@@ -62,17 +63,16 @@ class LookRound(Round):
 
     def _picture(self, which: int) -> None:
         """Make the small picture of one after the other, the shown view in each."""
-        number, session = self._round, self._session
+        session = self._session
         if which >= self.count or not session.is_open:
             return
 
-        def done(pixels: object) -> None:
-            if number == self._round:
-                self.images[which] = image_of(pixels)  # type: ignore[arg-type]
-                self.pictured.emit(which)
-                self._picture(which + 1)
+        def done(pixels: Pixels) -> None:
+            self.images[which] = image_of(pixels)
+            self.pictured.emit(which)
+            self._picture(which + 1)
 
         camera = session.stage.camera
         look = session.drawn_look(self._looks[which])
         view = View(camera, session.on_stage(), look, figures=session.figures(), paper=session.paper_height())
-        self._job = self._stage.picture(view, self.size, "paper", done, self._failed, SAMPLES)
+        self._job = self._stage.pictures.picture(view, self.size, "paper", done, self._failed, SAMPLES)

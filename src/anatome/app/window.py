@@ -116,7 +116,7 @@ class MainWindow(QMainWindow):
         sheet_page = SheetPage(self.session, self.desk, self.sheet_contents, self.actions_, self.commands)
         self.inspector = Inspector(self.session, self.stage, self.hands, self.actions_, self.commands, sheet_page)
         self.sheet_strip = SheetStrip(self.session, self.desk, self.sheet_contents)
-        self.line_keeper = LineKeeper(self.session, self.stage)
+        self.line_keeper = LineKeeper(self.session, self.stage.pictures)
         self.contact_sheet = ContactSheet(self.session, self.stage)
         nothing = "No cut shows it. Bring back what is set aside, or pick something else."
         self.suggestions = TryStrip(self.suggester, "Trying cuts and views…", nothing)
@@ -542,6 +542,7 @@ class MainWindow(QMainWindow):
         if self.may_close():
             self.journaling.stop()
             self.documents.close()
+            self.session.close()
             event.accept()
         else:
             event.ignore()

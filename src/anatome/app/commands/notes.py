@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from functools import partial
 from typing import TypeVar
 
-from anatome.app.background import Task, Told, in_words
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.app.stage.note_drag import said_of
@@ -15,6 +14,7 @@ from anatome.app.stage.writing.dimension import WriteDimension
 from anatome.app.stage.writing.note_task import NoteTask
 from anatome.app.stage.writing.rounds import WriteAngle, WriteRadius
 from anatome.app.stage.writing.words import NameRoom, WriteLabel, WriteLevel
+from anatome.app.work import Work, in_words
 from anatome.cuts.cut import AnyCut
 from anatome.notes.drawing import marks_of
 from anatome.notes.dressing import Dressed, dress
@@ -37,7 +37,7 @@ class NoteCommands:
 
     def __init__(self, host: Host) -> None:
         self._host, self._session = host, host.session
-        self._dressing: Task | None = None
+        self._dressing = Work(host.session, lambda: host.session.opened_as)
 
     def entries(self) -> list[Entry]:
         return [*self._writing(), *self._written(), *self._picked()]
@@ -161,11 +161,8 @@ class NoteCommands:
         faces = [face for part in session.on_stage().parts for face in part.cut_open.faces]
         session.said.emit(f"Dressing {cut.name}…")
 
-        def work(told: Told) -> Dressed:
-            return dress(view, cut, faces, new_id, notes)
-
         def done(found: Dressed) -> None:
-            if not session.is_open or session.stage.cuts != stage.cuts:
+            if session.stage.cuts != stage.cuts:
                 return
             count = len(found.notes)
             said = f"Dressed {cut.name}: {count} notes"
@@ -176,7 +173,7 @@ class NoteCommands:
         def failed(error: Exception) -> None:
             self._host.tell(in_words(error), "The section could not be dressed")
 
-        self._dressing = Task(work, done, failed, session)
+        self._dressing.run(lambda told: dress(view, cut, faces, new_id, notes), done, failed)
 
     def dressed_cut(self) -> AnyCut | None:
         """The picked cut, else the one that is seen true, else the first that is on."""

@@ -2,27 +2,29 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 
-import numpy as np
-from numpy.typing import NDArray
 from PySide6.QtCore import QTimer
 
-from anatome.app.background import Task
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
+from anatome.app.pictures import Making, in_picture
 from anatome.app.recutting import state_key
 from anatome.app.trouble import TROUBLE
+from anatome.app.work import Told
 from anatome.cuts.dissection import Cutter
 from anatome.formats.pictures_out import png_bytes
 from anatome.look.look import UNSAID_PAPER
+from anatome.model.building import Building
 from anatome.render.pictures import view_of
 from anatome.render.renderer import View
 from anatome.render.stills import lit
 from anatome.scenes import edits
 from anatome.scenes.edits import new_id
 from anatome.scenes.look_edits import drawn_divide, drawn_look
-from anatome.scenes.project import Scene, StageState
+from anatome.scenes.project import Scene
+from anatome.site.site import Site
 
 THUMBNAIL, THUMBNAIL_SAMPLES = 360, 8
 REST = 2500
@@ -34,12 +36,13 @@ class SceneCommands:
 
     def __init__(self, host: Host) -> None:
         self._host, self._session = host, host.session
-        self._being_pictured: list[StageState] = []
+        self._unpictured: list[Scene] = []
+        self._making = Making(host.widget, host.stage.pictures, lambda: self._session.building)
         self._rest = QTimer(host.widget, singleShot=True, interval=REST)
         self._rest.timeout.connect(self.picture_scenes)
         host.session.changed.connect(self.picture_later)
         for other_building in (host.session.opened, host.session.rebuilt, host.session.closed):
-            other_building.connect(self._being_pictured.clear)  # the stage gives up its pictures too
+            other_building.connect(self._forget)
 
     def entries(self) -> list[Entry]:
         return [
@@ -122,52 +125,52 @@ class SceneCommands:
         if s.is_open and not all(s.pictures.is_current(scene) for scene in s.project.scenes):
             self._rest.start()
 
+    def _forget(self) -> None:
+        self._unpictured = []
+        self._making.cancel()
+
     def picture_scenes(self) -> None:
         """Scenes without a picture of how they are now get one, when there is time."""
         s = self._session
         if not s.is_open or s.building is None or not s.is_built:
             return
-        for scene in s.project.scenes:
-            if not s.pictures.is_current(scene) and scene.state not in self._being_pictured:
-                self._being_pictured.append(scene.state)
-                self._picture_scene(scene)
+        self._unpictured = [scene for scene in s.project.scenes if not s.pictures.is_current(scene)]
+        if not self._making.busy:
+            self._picture_next()
 
-    def _over(self, state: StageState) -> None:
-        if state in self._being_pictured:
-            self._being_pictured.remove(state)
-
-    def _picture_scene(self, scene: Scene) -> None:
+    def _picture_next(self) -> None:
+        """Make the small picture of one scene after the other."""
+        if not self._unpictured:
+            return
         s, building, site = self._session, self._session.building, self._session.project.site
+        scene = self._unpictured.pop(0)
         assert building is not None
         size = THUMBNAIL, max(round(THUMBNAIL / scene.aspect), 1)
+        prepare = self._prepared(scene, building, site, size)
 
-        def keep(pixels: NDArray[np.uint8]) -> None:
-            self._over(scene.state)
-            if s.building is building and s.project.site is site:
-                s.pictures.put(scene, png_bytes(pixels))
+        def keep(picture: bytes) -> None:
+            if s.project.site is site:
+                s.pictures.put(scene, picture)
                 s.thumbnails_changed.emit()
+            self._picture_next()
 
         def failed(error: Exception) -> None:
-            self._over(scene.state)
             TROUBLE.report(error)
+            self._picture_next()
 
-        paper = scene.paper[1] if scene.paper else UNSAID_PAPER
+        steps = partial(in_picture, size=size, ground="paper", samples=6)
+        self._making.make(prepare, steps, lambda told, pixels: png_bytes(pixels), keep, failed)
 
-        def draw(view: View) -> None:
-            if s.building is not building or self._host.stage.picture(view, size, "paper", keep, failed, 6) is None:
-                self._over(scene.state)
-
+    def _prepared(self, scene: Scene, building: Building, site: Site, size: tuple[int, int]) -> Callable[[Told], View]:
+        """What cuts a scene open, or what the stage has cut open already."""
+        s = self._session
         if state_key(scene.state) == state_key(s.stage) and s.is_cut and not scene.state.still:
             look, divide = drawn_look(scene.state, site, building), drawn_divide(scene.state, site, building)
-            draw(View(scene.state.camera, s.on_stage(), look, None, scene.frame, s.figures(), paper, divide))
-        else:
-            samples = min(scene.state.still, THUMBNAIL_SAMPLES)
-            Task(
-                lambda told: lit(view_of(Cutter(building), scene, site=site), size, samples, told),
-                draw,
-                failed,
-                self._host.widget,
-            )
+            paper = scene.paper[1] if scene.paper else UNSAID_PAPER
+            view = View(scene.state.camera, s.on_stage(), look, None, scene.frame, s.figures(), paper, divide)
+            return lambda told: view
+        samples = min(scene.state.still, THUMBNAIL_SAMPLES)
+        return lambda told: lit(view_of(Cutter(building), scene, site=site), size, samples, told)
 
     def replace_scene(self, scene_id: str | None = None) -> None:
         s = self._session

@@ -100,13 +100,13 @@ class SendOutCommands:
         DrawingDialog(self._host.widget, self._session, self._folder).open()
 
     def batch(self) -> None:
-        BatchDialog(self._host.widget, self._session, self._host.stage, self._folder).open()
+        BatchDialog(self._host.widget, self._session, self._host.stage.pictures, self._folder).open()
 
     def series(self) -> None:
         SeriesDialog(self._host.widget, self._session, self._folder).open()
 
     def sheets(self) -> None:
-        SheetsDialog(self._host.widget, self._session, self._host.stage, self._folder).open()
+        SheetsDialog(self._host.widget, self._session, self._host.stage.pictures, self._folder).open()
 
     def layers(self) -> None:
         LayersDialog(self._host.widget, self._session, self._folder).open()

@@ -10,10 +10,10 @@ from PySide6.QtWidgets import QFileDialog
 
 from anatome.app import units
 from anatome.app.ask import Ask
-from anatome.app.background import Task, Told, in_words
 from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.app.stage.figures import PlaceFigure
+from anatome.app.work import Work, in_words
 from anatome.problems import Problem
 from anatome.scenes import edits, site_edits
 from anatome.scenes.edits import new_id
@@ -32,7 +32,7 @@ class SiteCommands:
 
     def __init__(self, host: Host) -> None:
         self._host, self._session = host, host.session
-        self._reading: Task | None = None
+        self._reading = Work(self._session, lambda: self._session.opened_as)
 
     def entries(self) -> list[Entry]:
         def place(kind: str) -> Entry:
@@ -164,9 +164,6 @@ class SiteCommands:
             return
         session.said.emit(f"Reading {path.name}")
 
-        def work(told: Told) -> Footprints:
-            return read_footprints(path, unit, height)  # type: ignore[arg-type]
-
         def done(found: Footprints) -> None:
             neighbours = found.neighbours
             if found.unit == "degrees":
@@ -183,7 +180,7 @@ class SiteCommands:
         def failed(error: Exception) -> None:
             self._host.tell(in_words(error), "These neighbours could not be read")
 
-        self._reading = Task(work, session.while_open(done), session.while_open(failed), session)
+        self._reading.run(lambda told: read_footprints(path, unit, height), done, failed)  # type: ignore[arg-type]
 
     def change_neighbours(self, said: str, **changes: float) -> None:
         """Move or turn them all."""

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,7 +23,6 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from anatome.app import theme, units
-from anatome.app.background import Task, Told
 from anatome.app.cut_drag import CutDrag
 from anatome.app.images import image_of
 from anatome.app.key_drawings import camera_drag
@@ -32,11 +30,13 @@ from anatome.app.key_drawings.camera_mark import CameraMark
 from anatome.app.key_drawings.mark_painting import paint_mark
 from anatome.app.key_drawings.task_painting import paint_task
 from anatome.app.key_drawings.tasks import PlanTask
+from anatome.app.pictures import PictureJob
 from anatome.app.recutting import prepare
 from anatome.app.session import Session
 from anatome.app.stage.handles import distance_to_path
-from anatome.app.stage.stage import PictureJob, Stage
+from anatome.app.stage.stage import Stage
 from anatome.app.trouble import TROUBLE, never_dies
+from anatome.app.work import Told, Work
 from anatome.cuts.cut import AnyCut, SectionPlane
 from anatome.cuts.dissection import Cutter, Dissection
 from anatome.cuts.kinds.key_mark import DrawingPlane, KeyKnob, KeyMark
@@ -97,6 +97,7 @@ class KeyDrawing(QWidget):
         self._drawn: object = None
         self._making: object = None
         self._job: PictureJob | None = None
+        self._work = Work(self, lambda: session.building)
         self._cut_open: Dissection | None = None
         self._grasp: KeyGrasp | None = None
         self._task: PlanTask | None = None
@@ -163,9 +164,8 @@ class KeyDrawing(QWidget):
         if self._image is not None and self._image_of == self._what_is_drawn():
             # Opened anew, and nothing of it is different: what was under way for something else is not wanted.
             self._redraw.stop()
-            if self._job is not None:
-                self._job.cancel()
-            self._job = self._making = None
+            self._give_up()
+            self._making = None
             self._drawn = self._background_key()
             return
         self._image = None
@@ -194,9 +194,7 @@ class KeyDrawing(QWidget):
         session, building = self._session, self._session.building
         if building is None or not self.isVisible():
             return
-        if self._job is not None:
-            self._job.cancel()
-            self._job = None
+        self._give_up()
         self._drawn = self._background_key()
         self._making = self._drawn
         shown = session.shown() & ~building.context
@@ -219,11 +217,14 @@ class KeyDrawing(QWidget):
 
             return memory.remember(key, cut)
 
-        Task(work, partial(self._cut_is_open, self._drawn), self._not_made, self)
+        self._work.run(work, self._draw_cut_open, self._not_made)
 
-    def _cut_is_open(self, key: object, found: Dissection) -> None:
-        if key == self._drawn and found.building is self._session.building:
-            self._draw_cut_open(found)
+    def _give_up(self) -> None:
+        """Of what is being made."""
+        self._work.cancel()
+        if self._job is not None:
+            self._job.cancel()
+            self._job = None
 
     def _draw_cut_open(self, cut_open: Dissection) -> None:
         self._cut_open = cut_open
@@ -247,7 +248,7 @@ class KeyDrawing(QWidget):
             self._image_place = place
             self.update()
 
-        self._job = self._stage.picture(view, size, "paper", done, self._not_made, SAMPLES)
+        self._job = self._stage.pictures.picture(view, size, "paper", done, self._not_made, SAMPLES)
         if self._job is None:
             self._drawn = self._making = None
 

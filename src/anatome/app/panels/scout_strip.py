@@ -10,9 +10,9 @@ from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPix
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QToolTip, QVBoxLayout, QWidget
 
 from anatome.app import theme, units
-from anatome.app.background import Task, Told
 from anatome.app.session import Session
 from anatome.app.trouble import never_dies
+from anatome.app.work import Work
 from anatome.cuts.grips import pulled
 from anatome.cuts.plane import Plane
 from anatome.cuts.scout import KINDS, Mark, Scouting, scout
@@ -45,7 +45,7 @@ class ScoutStrip(QWidget):
         self._session = session
         self.found: Scouting | None = None
         self._key: object = None
-        self._task: Task | None = None
+        self._work = Work(self, lambda: session.building)
         self._grip = "move"
         title = QLabel("Scout")
         title.setProperty("role", "section")
@@ -76,7 +76,7 @@ class ScoutStrip(QWidget):
     @property
     def up_to_date(self) -> bool:
         """Whether what is shown is of the cut as it lies now."""
-        return not self._later.isActive() and self._task is None
+        return not self._later.isActive() and not self._work.busy
 
     @property
     def plane(self) -> Plane | None:
@@ -125,20 +125,18 @@ class ScoutStrip(QWidget):
         reached = session.shown() & cut.reach.mask(building)
         sliced = session.stage.treatments.codes(building) == SLICE
         key, memory = ("scout", self._key), session.memory
-        if self._task is not None:
-            self._task.cancel()
+        self._work.cancel()
         known = memory.known(key)
         if known is not None:
             self._show(known)
             return
 
-        def work(told: Told) -> Scouting:
-            return memory.remember(key, lambda: scout(building, plane, reached, sliced))
+        def look() -> Scouting:
+            return scout(building, plane, reached, sliced)
 
-        self._task = Task(work, self._show, session.failed.emit, self)
+        self._work.run(lambda told: memory.remember(key, look), self._show, session.failed.emit)
 
     def _show(self, found: Scouting) -> None:
-        self._task = None
         self.found = found
         self._say(None)
         self.chart.update()

@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
-import numpy as np
-from numpy.typing import NDArray
 from PySide6.QtWidgets import (
     QComboBox,
     QFileDialog,
@@ -17,13 +15,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anatome.app.background import Task, Told
+from anatome.app.pictures import Making, Pictures, Steps, in_picture
 from anatome.app.send_out.dialog import SendOut
 from anatome.app.send_out.sizes import dots_box, pixel_box
 from anatome.app.session import Session
-from anatome.app.stage.stage import Stage
 from anatome.app.ticks import Ticks
 from anatome.app.waiting import LIGHT_SHARE
+from anatome.app.work import Told
 from anatome.cuts.dissection import Cutter
 from anatome.files import make_folder, write_whole
 from anatome.formats.pictures_out import openraster_bytes, writer_for
@@ -36,7 +34,6 @@ from anatome.render.pictures import Ground, view_of
 from anatome.render.renderer import View
 from anatome.render.stills import lit
 from anatome.scenes.batch import FIELDS, Planned, pixels, planned
-from anatome.view.passes import Passes
 
 OWN_LOOK = "The scene's own look"
 KINDS = ((".png", "PNG"), (".tif", "TIFF"), (".ora", "OpenRaster, in layers"))
@@ -47,10 +44,12 @@ class BatchDialog(SendOut):
 
     after_cancel = "the pictures written so far stay"
 
-    def __init__(self, parent: QWidget, session: Session, stage: Stage, folder: Path) -> None:
+    def __init__(self, parent: QWidget, session: Session, pictures: Pictures, folder: Path) -> None:
         super().__init__(parent, "Send out many pictures", "Write pictures", folder, "pictures", "", "")
         self.setMinimumWidth(620)
-        self._session, self._stage = session, stage
+        self._session, self._number = session, 0
+        self._making = Making(self, pictures)
+        self._making.progressed.connect(self._show_made)
         self._looks: list[Look | None] = [None, *session.project.looks, *shipped_looks().values()]
         names = [OWN_LOOK if look is None else look.name for look in self._looks]
         self.scenes = Ticks([s.name for s in session.project.scenes], len(session.project.scenes))
@@ -138,44 +137,29 @@ class BatchDialog(SendOut):
         size, site = pixels(one.scene, width, dpi), self._session.project.site
         path, model = self._folder / f"{one.name}{ending}", self._session.model_path
 
-        def tell(share: float) -> None:
-            self.show_share((number + share) / len(self._todo))
-
-        def drawn(share: float) -> None:
-            tell(LIGHT_SHARE + (1 - LIGHT_SHARE) * share if one.scene.state.still else share)
-
-        def draw(view: View) -> None:
+        def steps(view: View) -> Steps[Any]:
             if ending == ".ora":
-                job = self._stage.work(
-                    lambda on: passes_steps(on, view, size, (), True, ground), layers, self.not_written, drawn
-                )  # fmt: skip
-            else:
-                job = self._stage.picture(view, size, ground, picture, self.not_written, progress=drawn)
-            if job is None:
-                self.not_written(Problem("The stage is not ready to draw. Try again in a moment."))
-            self._under_way = job
+                return lambda on: passes_steps(on, view, size, (), True, ground)
+            return in_picture(view, size, ground)
 
-        def layers(found: Passes) -> None:
-            self._pack(number, path, lambda: openraster_bytes(found, dpi))
-
-        def picture(found: NDArray[np.uint8]) -> None:
-            self._pack(number, path, lambda: writer_for(path)(found, dpi))
-
-        def work(told: Told) -> View:
+        def prepare(told: Told) -> View:
             facts = facts_for(self._cutter.building, model, one.scene.state.notes)
             return lit(view_of(self._cutter, one.scene, None, site, facts), size, one.scene.state.still, told)
 
-        task = Task(work, draw, self.not_written, self)
-        task.progressed.connect(lambda share: tell(LIGHT_SHARE * share))
-        self._under_way = task
-
-    def _pack(self, number: int, path: Path, content: Callable[[], bytes]) -> None:
-        def work(told: Told) -> None:
-            written = content()
+        def pack(told: Told, found: Any) -> None:
+            written = openraster_bytes(found, dpi) if ending == ".ora" else writer_for(path)(found, dpi)
             if told.keep():
                 write_whole(path, written)
 
-        self._under_way = Task(work, lambda _: self._next(number + 1), self.not_written, self)
+        def done(_: None) -> None:
+            self._next(number + 1)
+
+        self._number, self._under_way = number, self._making
+        light = LIGHT_SHARE if one.scene.state.still else 0.0
+        self._making.make(prepare, steps, pack, done, self.not_written, (light, 1.0))
+
+    def _show_made(self, share: float) -> None:
+        self.show_share((self._number + share) / len(self._todo))
 
     def said(self, words: str) -> None:
         self._session.said.emit(words)

@@ -5,22 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Protocol
 
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QLineEdit, QProgressBar, QPushButton, QWidget
 
-from anatome.app.background import Task, Told, in_words
 from anatome.app.form_dialog import FormDialog
 from anatome.app.waiting import TimeLeft
+from anatome.app.work import Cancellable, Told, Work, in_words
 from anatome.files import make_folder, safe_name, write_whole
 from anatome.problems import Problem
-
-
-class Cancellable(Protocol):
-    """Work under way."""
-
-    def cancel(self) -> bool | None:
-        """Give it up; False when it is too late for that."""
 
 
 @dataclass(frozen=True)
@@ -52,6 +44,8 @@ class SendOut(FormDialog):
     def __init__(self, parent: QWidget, title: str, go: str, folder: Path, name: str, ending: str, kind: str) -> None:
         super().__init__(parent, title, go, 460)
         self._kind = kind
+        self._work = Work(self)
+        self._work.progressed.connect(self.show_share)
         self._under_way: Cancellable | None = None
         self._given_up = False
         self.path = QLineEdit(str(folder / f"{safe_name(name)}{ending}"))
@@ -96,9 +90,8 @@ class SendOut(FormDialog):
     def work_on(self, work: Callable[[Told], Made]) -> None:
         """Let a thread make the file; what it returns is written, and the dialog closes. Until it is being written it can be
         cancelled, and then nothing is written at all."""
-        task = Task(lambda told: work(told).write(told), self.written, self.not_written, self)
-        task.progressed.connect(self.show_share)
-        self._under_way = task
+        self._under_way = self._work
+        self._work.run(lambda told: work(told).write(told), self.written, self.not_written)
 
     def show_share(self, share: float) -> None:
         """How far it is, 0 to 1."""

@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 import numpy as np
-from numpy.typing import NDArray
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QWidget
 
-from anatome.app.background import Task, Told
+from anatome.app.pictures import Making, Pixels, in_picture
 from anatome.app.send_out.dialog import Made, SendOut
 from anatome.app.send_out.drawings import KIND
 from anatome.app.send_out.scene_choice import SceneChoice, name_for
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
+from anatome.app.work import Told
 from anatome.cuts.dissection import Cutter
 from anatome.formats.drawings_out import boxes_said, writer_for
 from anatome.formats.pictures_out import png_bytes
@@ -44,7 +44,9 @@ class LineworkDialog(SendOut):
 
     def __init__(self, parent: QWidget, session: Session, stage: Stage, folder: Path) -> None:
         super().__init__(parent, "Send out linework", "Write linework", folder, f"{name_for(session)}, lines", ".pdf", KIND)
-        self._session, self._stage = session, stage
+        self._session = session
+        self._making = Making(self, stage.pictures)
+        self._making.progressed.connect(self.show_share)
         self.scene = SceneChoice(session, stage)
         self.form.addRow("Lines of", self.scene)
         self.scale = QComboBox(editable=True)
@@ -111,54 +113,42 @@ class LineworkDialog(SendOut):
         if not self.notes.isChecked():
             scene = with_notes(scene, False)
         model, kept = self._session.model_path, self._session.linework
-        before = DRAWN_SHARE if self.under.isChecked() else 0.0
 
-        def lines(picture: NDArray[np.uint8] | None) -> None:
-            def work(told: Told) -> Made:
-                def share(done: float) -> bool:
-                    return told(before + (1 - before) * 0.95 * done)
+        def lines(told: Told, picture: Pixels | None = None) -> Made:
+            def share(done: float) -> bool:
+                return told(0.95 * done)
 
-                view = line_view(Cutter(building), scene, site, scale)
-                content: Content = "tones" if tones else "lines"
-                known = kept.find(Wanted(scene, round(height, 6), content, site)) if kept and beyond and not hidden else None
-                drawing = known or view_drawing(view, title, round(scale_of(scene, height), 3), beyond, hidden, share, tones)
-                drawing = replace(drawing, title=title)
-                facts = facts_for(building, model, scene.state.notes)
-                drawing = written_on(drawing, view, scene, site, facts)
-                if picture is not None:
-                    drawing = drawing.over(png_bytes(picture))
-                count = sum(len(kind.lines) for kind in drawing.strokes)
-                said = f"Wrote {count} lines on {drawing.width:.0f} × {drawing.height:.0f} mm to {path}"
-                said += boxes_said(path, drawing)
-                return Made({path: writer(drawing)}, said)
-
-            self.work_on(work)
+            view = line_view(Cutter(building), scene, site, scale)
+            content: Content = "tones" if tones else "lines"
+            known = kept.find(Wanted(scene, round(height, 6), content, site)) if kept and beyond and not hidden else None
+            drawing = known or view_drawing(view, title, round(scale_of(scene, height), 3), beyond, hidden, share, tones)
+            drawing = replace(drawing, title=title)
+            facts = facts_for(building, model, scene.state.notes)
+            drawing = written_on(drawing, view, scene, site, facts)
+            if picture is not None:
+                drawing = drawing.over(png_bytes(picture))
+            count = sum(len(kind.lines) for kind in drawing.strokes)
+            said = f"Wrote {count} lines on {drawing.width:.0f} × {drawing.height:.0f} mm to {path}"
+            said += boxes_said(path, drawing)
+            return Made({path: writer(drawing)}, said)
 
         if not self.under.isChecked():
-            lines(None)
+            self.work_on(lines)
             return
         if path.suffix.lower() == ".dxf":
             raise Problem("A DXF holds no picture. Write SVG or PDF, or leave the picture out.")
-        self._picture(without_lines(scene), height, lines, before)
-
-    def _picture(self, scene: Scene, height: float, then: Callable[[NDArray[np.uint8]], None], share: float) -> None:
-        building, site = self._session.building, self._session.project.site
-        assert building is not None
-        rows = max(round(height / 25.4 * DOTS), 16)
+        under, rows = without_lines(scene), max(round(height / 25.4 * DOTS), 16)
         size = max(round(rows * scene.aspect), 16), rows
 
-        def work(told: Told) -> View:
-            return lit(view_of(Cutter(building), scene, None, site), size, scene.state.still, told)
+        def prepare(told: Told) -> View:
+            return lit(view_of(Cutter(building), under, None, site), size, under.state.still, told)
 
-        def draw(view: View) -> None:
-            job = self._stage.picture(
-                view, size, "paper", then, self.not_written, progress=lambda done: self.show_share(share * done)
-            )
-            if job is None:
-                self.not_written(Problem("The stage is not ready to draw. Try again in a moment."))
-            self._under_way = job
+        def pack(told: Told, picture: Pixels) -> str:
+            return lines(told, picture).write(told)
 
-        self._under_way = Task(work, draw, self.not_written, self)
+        self._under_way = self._making
+        steps = partial(in_picture, size=size, ground="paper")
+        self._making.make(prepare, steps, pack, self.written, self.not_written, (0.0, DRAWN_SHARE))
 
     def said(self, words: str) -> None:
         self._session.said.emit(words)

@@ -13,15 +13,16 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from anatome.app.background import Task, Told
 from anatome.app.images import image_of
 from anatome.app.numbers import CountBox
+from anatome.app.pictures import Making, Pixels, Steps, in_picture
 from anatome.app.send_out.dialog import Made, SendOut
 from anatome.app.send_out.scene_choice import SceneChoice, name_for
 from anatome.app.send_out.sizes import SizeRows
 from anatome.app.session import Session
-from anatome.app.stage.stage import PictureJob, Stage
+from anatome.app.stage.stage import Stage
 from anatome.app.waiting import LIGHT_SHARE, in_words
+from anatome.app.work import Told
 from anatome.cuts.dissection import Cutter
 from anatome.formats.pictures_out import openraster_bytes, passes_files, png_bytes, writer_for
 from anatome.formats.properties import facts_for
@@ -51,7 +52,9 @@ class PictureDialog(SendOut):
 
     def __init__(self, parent: QWidget, session: Session, stage: Stage, folder: Path) -> None:
         super().__init__(parent, "Send out a picture", "Write picture", folder, name_for(session), ".png", KINDS)
-        self._session, self._stage = session, stage
+        self._session = session
+        self._making = Making(self, stage.pictures)
+        self._making.progressed.connect(self.show_share)
         self._lit = 0.0
         self.scene = SceneChoice(session, stage)
         self.form.addRow("Picture of", self.scene)
@@ -126,39 +129,27 @@ class PictureDialog(SendOut):
         self.form.setRowVisible(self.sizes.dpi, self._scene.paper is not None)
         self.form.setRowVisible(self.notes, bool(self._scene.state.notes))
 
-    def _show_drawn(self, share: float) -> None:
-        """How far it is, once there is light."""
-        self.show_share(self._lit + (1 - self._lit) * share)
-
     # Drawing ---------------------------------------------------------------------------------------------------
 
-    def _begin(self, size: tuple[int, int], draw: Callable[[View], PictureJob | None]) -> None:
-        """Cut the scene open on a thread, then have it drawn on the stage's context."""
-        building, site, scene = (
-            self._session.building,
-            self._session.project.site,
-            with_notes(self._scene, self.notes.isChecked()),
-        )
+    def _begin(
+        self,
+        size: tuple[int, int],
+        steps: Callable[[View], Steps[Any]],
+        pack: Callable[[Told, Any], str] | None,
+        done: Callable[[Any], None],
+    ) -> None:
+        """Cut the scene open, have it drawn, and make something of it."""
+        building, site, model = self._session.building, self._session.project.site, self._session.model_path
+        scene, samples = with_notes(self._scene, self.notes.isChecked()), self.still.value()
         assert building is not None
-        path = self._session.model_path
         camera = scene.camera_for(size[0] / size[1]) if scene.paper is None else scene.state.camera
 
-        def begin(view: View) -> None:
-            job = draw(view)
-            if job is None:
-                self.not_written(Problem("The stage is not ready to draw. Try again in a moment."))
-            self._under_way = job
-
-        samples = self.still.value()
-        self._lit = LIGHT_SHARE if samples else 0.0
-
-        def work(told: Told) -> View:
-            facts = facts_for(building, path, scene.state.notes)
+        def prepare(told: Told) -> View:
+            facts = facts_for(building, model, scene.state.notes)
             return lit(view_of(Cutter(building), scene, camera, site, facts), size, samples, told)
 
-        task = Task(work, begin, self.not_written, self)
-        task.progressed.connect(lambda share: self.show_share(self._lit * share))
-        self._under_way = task
+        self._under_way = self._making
+        self._making.make(prepare, steps, pack, done, self.not_written, (LIGHT_SHARE if samples else 0.0, 1.0))
 
     def write(self, path: Path) -> None:
         way, size, ground = self.way.currentData(), self.sizes.size_px, self._ground()
@@ -166,16 +157,11 @@ class PictureDialog(SendOut):
         if way == "picture":
             writer = writer_for(path)
 
-            def encode(pixels: NDArray[np.uint8]) -> None:
-                def work(told: Told) -> Made:
-                    return Made({path: writer(pixels, dpi)}, f"Wrote a picture of {size[0]} × {size[1]} pixels to {path}")
+            def encode(told: Told, pixels: Pixels) -> str:
+                said = f"Wrote a picture of {size[0]} × {size[1]} pixels to {path}"
+                return Made({path: writer(pixels, dpi)}, said).write(told)
 
-                self.work_on(work)
-
-            self._begin(
-                size,
-                lambda v: self._stage.picture(v, size, ground, encode, self.not_written, progress=self._show_drawn),
-            )
+            self._begin(size, lambda view: in_picture(view, size, ground), encode, self.written)
             return
         layered = way == "layers"
         names = [] if layered else [key for key, box in self.passes.items() if box.isChecked()]
@@ -184,15 +170,10 @@ class PictureDialog(SendOut):
         if layered and path.suffix.lower() != ".ora":
             raise Problem(f"A picture in layers is written as .ora, not “{path.suffix}”. Change the end of the file's name.")
 
-        def pack(found: Passes) -> None:
-            self.work_on(lambda told: _files(found, path, dpi, names))
+        def pack(told: Told, found: Passes) -> str:
+            return _files(found, path, dpi, names).write(told)
 
-        self._begin(
-            size,
-            lambda v: self._stage.work(
-                lambda on: passes_steps(on, v, size, names, layered, ground), pack, self.not_written, self._show_drawn
-            ),
-        )
+        self._begin(size, lambda view: lambda on: passes_steps(on, view, size, names, layered, ground), pack, self.written)
 
     def _ground(self) -> Ground:
         found: Ground = self.ground.currentData()
@@ -214,7 +195,7 @@ class PictureDialog(SendOut):
                   f"{whole[0]} × {whole[1]} take about {in_words(spent * PROOF**2)}").open()  # fmt: skip
 
         ground: Ground = "white" if self._ground() == "transparent" else self._ground()
-        self._begin(size, lambda v: self._stage.picture(v, size, ground, show, self.not_written, progress=self._show_drawn))
+        self._begin(size, lambda view: in_picture(view, size, ground), None, show)
         self._show_busy()
 
     def said(self, words: str) -> None:

@@ -6,14 +6,14 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QComboBox, QFileDialog, QWidget
 
-from anatome.app.background import Told
+from anatome.app.pictures import Pictures
 from anatome.app.send_out import dialog
 from anatome.app.send_out.dialog import SendOut
 from anatome.app.send_out.sizes import dots_box
 from anatome.app.session import Session
 from anatome.app.sheets.frame_drawer import FrameDrawer
-from anatome.app.stage.stage import Stage
 from anatome.app.ticks import Ticks
+from anatome.app.work import Told
 from anatome.cuts.dissection import Cutter
 from anatome.files import check_folder, distinct_names
 from anatome.formats.pdf import boxes_in, pages_bytes
@@ -37,12 +37,14 @@ DRAWN = 0.9
 class SheetsDialog(SendOut):
     """What several frames show is drawn once."""
 
-    def __init__(self, parent: QWidget, session: Session, stage: Stage, folder: Path) -> None:
+    def __init__(self, parent: QWidget, session: Session, pictures: Pictures, folder: Path) -> None:
         super().__init__(
             parent, "Send out sheets", "Write sheets", folder, f"{session.project.name}, sheets", ".pdf", "PDF (*.pdf)"
         )
         self._session = session
-        self._drawer = FrameDrawer(session, stage, self)
+        self._drawer = FrameDrawer(session, pictures, self)
+        self._drawer.progressed.connect(self._show_drawn)
+        self._number = 0
         project = session.project
         self.sheets = Ticks([f"{number_of(s, project)} {s.name}" for s in project.sheets], len(project.sheets))
         self.sheets.setMinimumHeight(110)
@@ -96,17 +98,17 @@ class SheetsDialog(SendOut):
         if number == len(self._todo):
             self._write(path, project, chosen)
             return
-        what, count = self._todo[number], len(self._todo)
+        what, self._number = self._todo[number], number
 
         def done(made: Made) -> None:
             self._made.append((what, made))
             self._next(path, project, chosen, number + 1)
 
-        def share(part: float) -> None:
-            self.show_share(DRAWN * (number + part) / count)
-
-        self._drawer.draw(what, float(self.dpi.value()), done, self.not_written, share)
         self._under_way = self._drawer
+        self._drawer.draw(what, float(self.dpi.value()), done, self.not_written)
+
+    def _show_drawn(self, share: float) -> None:
+        self.show_share(DRAWN * (self._number + share) / len(self._todo))
 
     def _write(self, path: Path, project: Project, chosen: list[Sheet]) -> None:
         way, dpi, made, building = self.way.currentData(), float(self.dpi.value()), self._made, self._session.building

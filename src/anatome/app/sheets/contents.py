@@ -7,12 +7,12 @@ from dataclasses import dataclass
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QImage
 
-from anatome.app.background import Task, Told, in_words
 from anatome.app.images import image_of
 from anatome.app.session import Session
 from anatome.app.sheets.desk import Desk
 from anatome.app.sheets.frame_drawer import FrameDrawer
 from anatome.app.stage.stage import Stage
+from anatome.app.work import Told, Work, in_words
 from anatome.cuts.dissection import Cutter
 from anatome.linework.page import Page, Part
 from anatome.notes.marks import NotesDrawn
@@ -60,10 +60,11 @@ class SheetContents(QObject):
         self._session, self._desk = session, desk
         self._kept: list[Shown] = []
         self._last: dict[str, Shown] = {}
-        self._drawer = FrameDrawer(session, stage, self)
+        self._drawer = FrameDrawer(session, stage.pictures, self)
         self._drawing: Wanted | None = None
         self._wanted: tuple[Project, str, dict[str, Wanted]] | None = None
-        self._packing: Task | None = None
+        self._packing = Work(self)
+        self._legends = Work(self)
         self._legend: tuple[object, tuple[LegendEntry, ...]] | None = None
         self._reading: object = None
         self._failed: list[Wanted] = []
@@ -77,6 +78,8 @@ class SheetContents(QObject):
 
     def _forget(self) -> None:
         self._drawer.forget()
+        self._packing.cancel()
+        self._legends.cancel()
         self._drawing = self._legend = self._reading = self._wanted = None
         self._kept, self._last, self._failed, self.problems = [], {}, [], {}
 
@@ -124,6 +127,7 @@ class SheetContents(QObject):
             if self._drawing in missing:
                 return
             self._drawer.cancel()
+            self._packing.cancel()
             self._drawing = None
         self._read_legend()
         if not missing:
@@ -131,9 +135,7 @@ class SheetContents(QObject):
         what = self._drawing = missing[0]
 
         def done(made: Made) -> None:
-            self._packing = Task(
-                lambda told: _image(what, made), lambda image: self._keep(Shown(what, made, image)), failed, self
-            )
+            self._packing.run(lambda told: _image(what, made), lambda image: self._keep(Shown(what, made, image)), failed)
 
         def failed(error: Exception) -> None:
             self._drawing = None
@@ -173,15 +175,14 @@ class SheetContents(QObject):
             return legend_of(Cutter(building), frames)
 
         def done(found: tuple[LegendEntry, ...]) -> None:
-            if self._reading == key:
-                self._legend, self._reading = (key, found), None
-                self.news.emit()
+            self._legend, self._reading = (key, found), None
+            self.news.emit()
 
         def failed(error: Exception) -> None:
             self._reading = None
             session.said.emit(in_words(error))
 
-        Task(work, done, failed, self)
+        self._legends.run(work, done, failed)
 
 
 def _image(what: Wanted, made: Made) -> QImage:

@@ -3,47 +3,48 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
-import numpy as np
-from numpy.typing import NDArray
-from PySide6.QtCore import QObject
+from PySide6.QtCore import QObject, Signal
 
-from anatome.app.background import Task, Told
+from anatome.app.pictures import Making, Pictures, Pixels, in_picture
 from anatome.app.session import Session
-from anatome.app.stage.stage import PictureJob, Stage
+from anatome.app.work import Told, Work
 from anatome.cuts.dissection import Cutter
 from anatome.formats.pictures_out import png_bytes
 from anatome.formats.properties import facts_for
 from anatome.linework.drawing import Drawing
 from anatome.model.building import Building
+from anatome.notes.facts import Facts
 from anatome.printing.contents import lines_of, view_for
 from anatome.printing.pages import Made
 from anatome.printing.wanted import Wanted
-from anatome.problems import Problem
 from anatome.render.renderer import View
 
-LINES = 0.4
+PREPARED = 0.4
 """Share of the time that goes to cutting open and to lines."""
 
 
 class FrameDrawer(QObject):
     """One at a time."""
 
-    def __init__(self, session: Session, stage: Stage, parent: QObject) -> None:
+    progressed = Signal(float)
+
+    def __init__(self, session: Session, pictures: Pictures, parent: QObject) -> None:
         super().__init__(parent)
-        self._session, self._stage = session, stage
+        self._session = session
         self._cutter: Cutter | None = None
-        self._under_way: Task | PictureJob | None = None
+        self._work, self._making = Work(self, lambda: session.building), Making(self, pictures, lambda: session.building)
+        for part in (self._work, self._making):
+            part.progressed.connect(self.progressed)
 
     @property
     def busy(self) -> bool:
-        return self._under_way is not None
+        return self._work.busy or self._making.busy
 
-    def cancel(self) -> None:
+    def cancel(self) -> bool:
         """Give up what is under way."""
-        if self._under_way is not None:
-            self._under_way.cancel()
-            self._under_way = None
+        return self._work.cancel() and self._making.cancel()
 
     def forget(self) -> None:
         """Let go of the building."""
@@ -56,48 +57,35 @@ class FrameDrawer(QObject):
         dpi: float,
         done: Callable[[Made], None],
         failed: Callable[[Exception], None],
-        progress: Callable[[float], None] = lambda share: None,
     ) -> None:
         """Draw it, and tell what was made, or why not. Its lines are kept."""
         building, path = self._session.building, self._session.model_path
         assert building is not None
         cutter, kept = self._cutter_of(building), self._session.linework
+        lines: list[Drawing | None] = [None]
+        size = what.size(dpi)
 
-        def work(told: Told) -> tuple[Drawing | None, View | None]:
+        def draw_lines(told: Told, share: float) -> Facts:
             facts = facts_for(building, path, what.scene.state.notes)
-            drawing = None
             if what.has_lines:
-                drawing = lines_of(cutter, what, facts, lambda share: told(LINES * share), kept)
-            return drawing, view_for(cutter, what, facts, dpi, told) if what.has_picture else None
+                lines[0] = lines_of(cutter, what, facts, lambda done: told(share * done), kept)
+            return facts
 
-        def over(error: Exception) -> None:
-            self._under_way = None
-            failed(error)
+        def without_picture(told: Told) -> Made:
+            draw_lines(told, 1.0)
+            return Made(None, lines[0])
 
-        def end(made: Made) -> None:
-            self._under_way = None
-            done(made)
+        def prepare(told: Told) -> View:
+            return view_for(cutter, what, draw_lines(told, 0.5), dpi, told)
 
-        def worked(found: tuple[Drawing | None, View | None]) -> None:
-            drawing, view = found
-            if view is None:
-                end(Made(None, drawing))
-                return
+        def pack(told: Told, pixels: Pixels) -> Made:
+            return Made(png_bytes(pixels), lines[0])
 
-            def pack(pixels: NDArray[np.uint8]) -> None:
-                self._under_way = Task(lambda told: png_bytes(pixels), lambda data: end(Made(data, drawing)), over, self)
-
-            job = self._stage.picture(
-                view, what.size(dpi), "paper", pack, over, progress=lambda share: progress(LINES + (1 - LINES) * share)
-            )
-            if job is None:
-                over(Problem("The stage is not ready to draw. Try again in a moment."))
-                return
-            self._under_way = job
-
-        task = Task(work, worked, over, self)
-        task.progressed.connect(progress)
-        self._under_way = task
+        self.cancel()
+        if what.has_picture:
+            self._making.make(prepare, partial(in_picture, size=size, ground="paper"), pack, done, failed, (PREPARED, 1.0))
+        else:
+            self._work.run(without_picture, done, failed)
 
     def _cutter_of(self, building: Building) -> Cutter:
         if self._cutter is None or self._cutter.building is not building:

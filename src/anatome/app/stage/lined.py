@@ -9,9 +9,9 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QWidget
 
-from anatome.app.background import Task, Told, in_words
 from anatome.app.images import image_of
 from anatome.app.session import Session
+from anatome.app.work import Told, Work, in_words
 from anatome.linework.drawing import Drawing
 from anatome.linework.line_view import LineView
 from anatome.linework.view_drawing import view_drawing
@@ -35,7 +35,8 @@ class StageLines(QObject):
         self._session, self._stage = session, stage
         self.mode: LineMode = ""
         self._made: tuple[object, Drawing | None, QImage | None] | None = None
-        self._task: Task | None = None
+        self._work = Work(self)
+        self._work.progressed.connect(self._progressed)
         self._under_way: object = None
         self.share = 0.0
         for signal in (session.opened, session.closed):
@@ -54,9 +55,8 @@ class StageLines(QObject):
         self._made = None
 
     def _cancel(self) -> None:
-        if self._task is not None:
-            self._task.cancel()
-        self._task = self._under_way = None
+        self._work.cancel()
+        self._under_way = None
 
     def look(self, look: Look) -> Look:
         """What the stage's own picture is drawn in: the quick version, where it shows lines."""
@@ -82,7 +82,7 @@ class StageLines(QObject):
 
     @property
     def at_work(self) -> bool:
-        return self._task is not None
+        return self._work.busy
 
     def words(self) -> str:
         """How it stands, for people."""
@@ -101,28 +101,25 @@ class StageLines(QObject):
             return
         self._cancel()
         self._under_way, self.share = key, 0.0
-        work = self._work(size, paper)
 
         def done(found: tuple[Drawing, QImage]) -> None:
-            self._task = self._under_way = None
+            self._under_way = None
             self._made = key, *found
             self.news.emit()
 
         def failed(error: Exception) -> None:
-            self._task = self._under_way = None
+            self._under_way = None
             self._made = key, None, None
             self._session.said.emit(in_words(error))
             self.news.emit()
 
-        self._task = Task(work, done, failed, self)
-        self._task.progressed.connect(self._progressed)
+        self._work.run(self._drawing(size, paper), done, failed)
 
     def _progressed(self, share: float) -> None:
-        if self.sender() is self._task:
-            self.share = share
-            self.news.emit()
+        self.share = share
+        self.news.emit()
 
-    def _work(self, size: tuple[int, int], paper: float) -> Callable[[Told], tuple[Drawing, QImage]]:
+    def _drawing(self, size: tuple[int, int], paper: float) -> Callable[[Told], tuple[Drawing, QImage]]:
         s = self._session
         frame = Frame(width=float(size[0]), height=float(size[1]))
         look, tones = s.drawn_look(), self.mode == "tones"

@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QWidget
 
-from anatome.app.background import Task
 from anatome.app.session import Session
 from anatome.app.units import UNITS
+from anatome.app.work import Work
 from anatome.formats.properties import PropertyReader, PropertySets
 from anatome.notes.facts import Facts
 from anatome.notes.marks import NoteMarks, NotesDrawn
@@ -38,6 +38,7 @@ class StageNotes(QObject):
         self._facts: Facts | None = None
         self._drawn: tuple[object, NotesDrawn] | None = None
         self._reader: PropertyReader | None = None
+        self._work = Work(self, lambda: self._reader)
         self._properties: dict[str, PropertySets] = {}
         self._asked: set[str] = set()
         for signal in (session.opened, session.closed):
@@ -147,14 +148,12 @@ class StageNotes(QObject):
             reader = self._reader = self._reader or PropertyReader(path)
 
             def done(found: PropertySets) -> None:
-                if reader is self._reader:
-                    self._properties[element_id] = found
-                    self.news.emit()
+                self._properties[element_id] = found
+                self.news.emit()
 
             def failed(error: Exception) -> None:
-                if reader is self._reader:
-                    self._properties[element_id] = {}
-                    self._session.said.emit(str(error) if isinstance(error, Problem) else "A property could not be read.")
+                self._properties[element_id] = {}
+                self._session.said.emit(str(error) if isinstance(error, Problem) else "A property could not be read.")
 
-            Task(lambda told: reader.sets_of(element_id), done, failed, self)
+            self._work.beside(lambda told: reader.sets_of(element_id), done, failed)
         return self._properties.get(element_id, {})

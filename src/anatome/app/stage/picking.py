@@ -6,10 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF
 
-from anatome.app.background import Task, Told
 from anatome.app.session import Session
 from anatome.app.stage.overlay import Overlay
 from anatome.app.stage.stage import Stage
+from anatome.app.work import Told, Work
 from anatome.cuts.dissection import CutFace
 from anatome.cuts.pieces import all_placed
 from anatome.model.raycast import Hit
@@ -25,6 +25,7 @@ class Picking:
 
     def __init__(self, session: Session, stage: Stage, overlay: Overlay) -> None:
         self._session, self._stage, self._overlay = session, stage, overlay
+        self._work = Work(stage, lambda: session.building)
         self._at: tuple[float, float] | None = None
         self._seen: object = None
         self._met: list[Met] = []
@@ -127,11 +128,9 @@ class Picking:
             return np.asarray(np.logical_or.reduce(found))
 
         def done(found: NDArray[np.bool_]) -> None:
-            if session.building is not building:
-                return
             ids = frozenset(building.elements[i].id for i in np.flatnonzero(found).tolist())
             session.pick_elements(before - ids if subtract else before | ids)
             words = "enclosed" if encloses else "touched"
             session.said.emit(f"{len(ids):,} part{'s' * (len(ids) != 1)} {words}, {len(session.picked_elements):,} picked")
 
-        Task(find, done, session.failed.emit, self._stage)
+        self._work.run(find, done, session.failed.emit)

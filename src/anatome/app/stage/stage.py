@@ -6,32 +6,26 @@ Whatever is drawn is drawn in steps of a few milliseconds; between them the wind
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Generator, Iterator
-from dataclasses import dataclass
-from typing import Any
+from collections.abc import Iterator
 
 import moderngl
-import numpy as np
-from numpy.typing import NDArray
 from PySide6.QtCore import QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QSurfaceFormat
 from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QWidget
 
+from anatome.app.pictures import Pictures
 from anatome.app.session import Session
 from anatome.app.stage.lined import StageLines
 from anatome.app.stage.noted import StageNotes
 from anatome.app.stage.tracing import ON_STAGE, Tracing
-from anatome.app.trouble import TROUBLE, never_dies
+from anatome.app.trouble import TROUBLE
 from anatome.look.divide import Divide
 from anatome.render.accumulation import Accumulation, Paper
-from anatome.render.pictures import Ground, PictureMaker
 from anatome.render.renderer import Renderer, View
-from anatome.render.seen import seen_steps
 from anatome.render.stills import still_of
 from anatome.render.window import Window
 from anatome.trace.still import TracedLight
-from anatome.view.seen import Seen
 from anatome.view.viewport import Viewport
 
 SAMPLES = 14
@@ -65,22 +59,6 @@ def surface_format() -> QSurfaceFormat:
     return wanted
 
 
-@dataclass
-class PictureJob:
-    """A finished picture under way. ``done`` gets what the steps end with, (height, width, 4) pixels for example, ``progress``
-    the share; neither after a cancel."""
-
-    steps: Generator[float, None, Any]
-    done: Callable[[Any], None]
-    failed: Callable[[Exception], None]
-    progress: Callable[[float], None] | None = None
-    cancelled: bool = False
-
-    def cancel(self) -> None:
-        """Give it up; what it drew on is given back."""
-        self.cancelled = True
-
-
 class Stage(QOpenGLWidget):
     """Shows the session's stage state. Everything on top of the picture is the overlay's."""
 
@@ -111,7 +89,8 @@ class Stage(QOpenGLWidget):
         self._share = 2
         self._quick = False
         self._spare: Accumulation | None = None
-        self._jobs: list[PictureJob] = []
+        self.pictures = Pictures(self)
+        """Drawn on this stage's context, when it has time."""
         self.tracing = Tracing(self)
         self.tracing.news.connect(self._light_came)
         self.tracing.failed.connect(TROUBLE.report)
@@ -121,6 +100,7 @@ class Stage(QOpenGLWidget):
         self._settle.timeout.connect(self._be_still)
         self._more = QTimer(self, singleShot=True, interval=0)
         self._more.timeout.connect(self._go_on)
+        self.pictures.asked.connect(self._more.start)
         self.lined.switched.connect(self.touch)
         session.opened.connect(self._load)
         session.rebuilt.connect(self._load)
@@ -228,7 +208,7 @@ class Stage(QOpenGLWidget):
     # OpenGL ----------------------------------------------------------------------------------------------------
 
     def initializeGL(self) -> None:
-        self._renderer = Renderer(moderngl.create_context())
+        self._renderer = self.pictures.renderer = Renderer(moderngl.create_context())
         self._moving = self._fine = self._spare = self._shown = self._work = None
         self._moving_key = self._fine_key = None
         self._load()
@@ -239,9 +219,7 @@ class Stage(QOpenGLWidget):
         self._work = self._shown = None
         self._moving_key = self._fine_key = None
         self.tracing.drop()
-        for job in self._jobs:
-            job.cancel()
-        self._jobs.clear()  # what they would have drawn is held no longer
+        self.pictures.drop()
         building = self._session.building
         if self._renderer is None:
             return
@@ -348,10 +326,9 @@ class Stage(QOpenGLWidget):
             self._work_is = "moving", key
             self._work = self._moving.steps(self._renderer, self._view(), Window(*part), moving=True)
             return True
-        self._jobs = [job for job in self._jobs if not job.cancelled]
-        if self._jobs:
-            self._work_is = "picture", None
-            self._work = self._picture_steps(self._jobs[0])
+        picture = self.pictures.next_steps(lambda: self._still)  # what moves on the stage goes before it
+        if picture is not None:
+            self._work_is, self._work = ("picture", None), picture
             return True
         if key != self._fine_key:
             if self._shown is not None and self._shown is self._fine:
@@ -400,64 +377,3 @@ class Stage(QOpenGLWidget):
                 self._shown = self._fine
             self._done = self._fine is not None and self._fine.samples >= SAMPLES
             self.drawn.emit()
-
-    # Pictures --------------------------------------------------------------------------------------------------
-
-    def picture(
-        self,
-        view: View,
-        size: tuple[int, int],
-        ground: Ground,
-        done: Callable[[NDArray[np.uint8]], None],
-        failed: Callable[[Exception], None],
-        samples: int | None = None,
-        progress: Callable[[float], None] | None = None,
-    ) -> PictureJob | None:
-        """Draw a finished picture (height, width, 4) on the stage's own context, between other things.
-
-        None before there is a context.
-        """
-        return self.work(lambda on: PictureMaker(on).steps(view, size, ground, samples), done, failed, progress)
-
-    def look(
-        self, view: View, size: tuple[int, int], done: Callable[[Seen], None], failed: Callable[[Exception], None]
-    ) -> PictureJob | None:
-        """Find out what can be seen in a view, in the same way."""
-        return self.work(lambda on: seen_steps(on, view, size), done, failed)
-
-    def work(
-        self,
-        steps: Callable[[Renderer], Generator[float, None, Any]],
-        done: Callable[[Any], None],
-        failed: Callable[[Exception], None],
-        progress: Callable[[float], None] | None = None,
-    ) -> PictureJob | None:
-        """Have anything drawn in steps, in the same way; ``done`` gets what they end with."""
-        return None if self._renderer is None else self._begin_job(PictureJob(steps(self._renderer), done, failed, progress))
-
-    def _begin_job(self, job: PictureJob) -> PictureJob:
-        self._jobs.append(job)
-        self._more.start()
-        return job
-
-    def _picture_steps(self, job: PictureJob) -> Iterator[None]:
-        """Draw on at a picture until it is done; what moves on the stage goes before it, so it may be broken off and taken up."""
-        while not job.cancelled:
-            try:
-                share = next(job.steps)
-            except StopIteration as end:
-                self._jobs.remove(job)
-                with never_dies():  # what others make of it is no fault of the stage's own picture
-                    job.done(end.value)
-                return
-            except Exception as error:
-                self._jobs.remove(job)
-                with never_dies():
-                    job.failed(error)
-                return
-            if job.progress is not None:
-                with never_dies():
-                    job.progress(share)
-            yield
-            if not self._still:
-                return

@@ -9,8 +9,8 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Qt, Signal
 
-from anatome.app.background import Task, Told
 from anatome.app.waiting import TimeLeft
+from anatome.app.work import Told, Work
 from anatome.trace.still import THREADS, Still, TracedLight
 
 ON_STAGE = max(1, THREADS - 1)
@@ -39,7 +39,8 @@ class Tracing(QObject):
     def __init__(self, parent: QObject) -> None:
         super().__init__(parent)
         self._run: _Run | None = None
-        self._task: Task | None = None
+        self._work = Work(self)
+        self._work.progressed.connect(self._progressed)
         self._samples = 0
         self._broken = False
         self._time = TimeLeft()
@@ -49,7 +50,7 @@ class Tracing(QObject):
     @property
     def at_work(self) -> bool:
         """Whether light is being looked for."""
-        return self._task is not None
+        return self._work.busy
 
     @property
     def share(self) -> float:
@@ -138,17 +139,14 @@ class Tracing(QObject):
                         show = 2 * still.samples
             return run
 
-        self._task = Task(work, self._ended, self._ended_badly, self)
-        self._task.progressed.connect(self._progressed)
+        self._work.run(work, lambda run: self.news.emit(), self._ended_badly)
         self.news.emit()
 
     def _cancel(self) -> None:
-        if self._task is not None:
-            self._task.cancel()
-            self._task = None
+        self._work.cancel()
 
     def _progressed(self, share: float) -> None:
-        if self.sender() is self._task and self._run is not None:
+        if self._run is not None:
             self._run.share = share
 
     def _take(self, run: _Run, light: Any) -> None:
@@ -156,12 +154,7 @@ class Tracing(QObject):
             run.light = light
             self.news.emit()
 
-    def _ended(self, run: _Run) -> None:
-        if run is self._run:
-            self._task = None
-            self.news.emit()
-
     def _ended_badly(self, error: Exception) -> None:
-        self._task, self._broken = None, True
+        self._broken = True
         self.news.emit()
         self.failed.emit(error)

@@ -9,9 +9,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QAbstractItemView, QApplication, QHeaderView, QLineEdit, QTreeWidget, QTreeWidgetItem
 
-from anatome.app.background import Task, Told, in_words
 from anatome.app.panels.inspector.page import Fold, label
 from anatome.app.session import Session
+from anatome.app.work import Work, in_words
 from anatome.formats.properties import PropertyReader, PropertySets
 
 MOST_LISTED = 2_000
@@ -30,6 +30,7 @@ class PropertyBox(Fold):
     def __init__(self, session: Session) -> None:
         super().__init__("Properties", "Property sets and quantities, as the file has them")
         self._session = session
+        self._work = Work(self)
         self._reader: PropertyReader | None = None
         self._path: Path | None = None
         self._element: str | None = None
@@ -68,6 +69,7 @@ class PropertyBox(Fold):
     def show_element(self, element_id: str | None) -> None:
         """Show what the file says of this part; None where there is not one part."""
         self._element = element_id
+        self._work.cancel()
         self.setVisible(element_id is not None)
         path = self._session.model_path
         if element_id is None or path is None or not self.open:
@@ -82,17 +84,12 @@ class PropertyBox(Fold):
         self._tell({}, "Reading the file…")
 
         def done(found: PropertySets) -> None:
-            if self._element == element_id:
-                self._tell(found, "" if found else "The file says nothing more about it.")
+            self._tell(found, "" if found else "The file says nothing more about it.")
 
         def failed(error: Exception) -> None:
-            if self._element == element_id:
-                self._tell({}, in_words(error))
+            self._tell({}, in_words(error))
 
-        def look(told: Told) -> PropertySets:
-            return reader.sets_of(element_id)
-
-        Task(look, done, failed, self)
+        self._work.run(lambda told: reader.sets_of(element_id), done, failed)
 
     def _tell(self, sets: PropertySets, note: str) -> None:
         self._sets = sets

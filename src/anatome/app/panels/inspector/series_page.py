@@ -10,10 +10,10 @@ from PySide6.QtWidgets import QFormLayout, QHeaderView, QLineEdit, QPushButton, 
 
 from anatome.app import theme, units
 from anatome.app.actions import Actions, panel_button
-from anatome.app.background import Task
 from anatome.app.numbers import CountBox, NumberField
 from anatome.app.panels.inspector.page import Page, label, section, switches
 from anatome.app.session import Session
+from anatome.app.work import Work
 from anatome.cuts.series import MOST, SerialSections, SeriesResult, offsets_at
 from anatome.problems import Problem
 from anatome.scenes import edits
@@ -89,7 +89,7 @@ class SeriesPage(Page):
         self._later = QTimer(self, singleShot=True, interval=250)
         self._later.timeout.connect(self.fill)
         self._shown: object = None
-        self._task: Task | None = None
+        self._work = Work(self, lambda: self._session.series)
 
     def _change(self, said: str, merge: str | None = None, **changes: Any) -> None:
         series = self._session.series
@@ -180,16 +180,11 @@ class SeriesPage(Page):
         if series is None:
             return
         self.volume.setText("Working out the areas")
-        if self._task is not None:
-            self._task.cancel()
         work = self._session.series_work(series)
-        self._task = Task(lambda told: work(), lambda result: self._list(series, result), self._session.failed.emit, self)
+        self._work.run(lambda told: work(), lambda result: self._list(series, result), self._session.failed.emit)
 
     def _list(self, series: SerialSections, result: SeriesResult) -> None:
-        """List areas and volume, if they are still those of what is shown."""
-        self._task = None
-        if series != self._session.series:
-            return
+        """List areas and volume."""
         self.tree.clear()
         for number, area in enumerate(result.areas):
             item = QTreeWidgetItem(

@@ -11,6 +11,7 @@ from anatome.app.actions import Actions, panel_button
 from anatome.app.commands.view import ViewCommands
 from anatome.app.images import image_of
 from anatome.app.panels.inspector.page import bare_column, label
+from anatome.app.pictures import Pixels
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.app.trouble import TROUBLE
@@ -88,17 +89,16 @@ class ViewPictures(QObject):
             self._rest.start()  # the stage comes first
             return
         name = self._wanted.pop(0)
-        key, building = self._key(name), session.building
+        key = self._key(name)
         camera = self._views.camera_for(name, PICTURE.width() / PICTURE.height())
         plain = session.drawn_look().model_copy(update={"shade": False, "ground": False})
         scale = self._stage.devicePixelRatioF()
         size = round(PICTURE.width() * scale), round(PICTURE.height() * scale)
 
-        def done(pixels: object) -> None:
+        def done(pixels: Pixels) -> None:
             self._busy = False
-            if session.building is building:
-                self._kept[name] = key, image_of(pixels)  # type: ignore[arg-type]
-                self.ready.emit(name)
+            self._kept[name] = key, image_of(pixels)
+            self.ready.emit(name)
             self._next()
 
         def failed(error: Exception) -> None:
@@ -106,7 +106,7 @@ class ViewPictures(QObject):
             TROUBLE.report(error)
 
         view = View(camera, session.on_stage(), plain)
-        self._busy = self._stage.picture(view, size, "paper", done, failed, SAMPLES) is not None
+        self._busy = self._stage.pictures.picture(view, size, "paper", done, failed, SAMPLES) is not None
 
 
 class ViewButton(QAbstractButton):
