@@ -34,6 +34,7 @@ from anatome.app.keys import KeysDialog
 from anatome.app.line_keeper import LineKeeper
 from anatome.app.panels.contact_sheet import ContactSheet
 from anatome.app.panels.inspector import Inspector
+from anatome.app.panels.inspector.page import remember_folds
 from anatome.app.panels.inspector.sheet_page import SheetPage
 from anatome.app.panels.opening import OpeningPage
 from anatome.app.panels.parts import Parts
@@ -165,6 +166,7 @@ class MainWindow(QMainWindow):
             middle.addWidget(widget)
         middle.setStretchFactor(1, 1)
         middle.setSizes([280, 740, 260])
+        remember_folds(self.inspector, self._settings)
         self.places = Places(middle, panels, self.stage, self._settings)
         for panel in (self.key_plan_panel, self.key_elevation_panel):
             panel.grow_wanted.connect(partial(self.places.swap, panel))

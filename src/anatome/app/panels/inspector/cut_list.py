@@ -21,7 +21,7 @@ from PySide6.QtWidgets import (
 
 from anatome.app import theme, units
 from anatome.app.actions import Actions, panel_button
-from anatome.app.panels.inspector.page import Fold, bare_column, clear, label, section
+from anatome.app.panels.inspector.page import Fold, bare_column, clear, label
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.cuts.gaps import Gap
@@ -46,7 +46,6 @@ class CutList(QWidget):
         self.rows: list[CutRow] = []
         self._marked: frozenset[str] = frozenset()
         column = bare_column(self)
-        section(column, "What is cut")
         self.total = label("", "soft")
         column.addWidget(self.total)
         self.tree = QTreeWidget(columnCount=2)

@@ -13,7 +13,7 @@ from anatome.app.commands.apart import ApartCommands
 from anatome.app.numbers import NumberField
 from anatome.app.panels.inspector.cut_list import CutList
 from anatome.app.panels.inspector.field_form import FieldForm
-from anatome.app.panels.inspector.page import Choices, Page, label, section, switches
+from anatome.app.panels.inspector.page import Choices, Page, folded, label, switches
 from anatome.app.panels.inspector.parting_box import PartingBox
 from anatome.app.panels.inspector.reach_box import ReachBox
 from anatome.app.session import Session
@@ -45,9 +45,9 @@ class CutPage(Page):
         self.name.editingFinished.connect(lambda: self._rename("name", self.name.text()))
         self._build_place(actions)
 
-        section(self.column, "Shows")
+        shows = folded(self.column, "Shows")
         self.switches = switches(
-            self.column,
+            shows.column,
             (
                 ("on", "Cut", "Off: nothing is cut away"),
                 ("poche", "Poché", "Fill what is cut. Off: cut faces keep the model's own colours"),
@@ -58,11 +58,11 @@ class CutPage(Page):
             columns=2,
         )
         self.parting = PartingBox(session, stage, actions, commands)
-        self.column.addWidget(self.parting)
+        folded(self.column, "What lies before it", self.parting, open=False)
         self.reach = ReachBox(session, actions)
-        self.column.addWidget(self.reach)
+        folded(self.column, "Reaches", self.reach)
         self.list = CutList(session, stage, actions)
-        self.column.addWidget(self.list)
+        folded(self.column, "What is cut", self.list)
         self.column.addSpacing(8)
         for name, text in (("send_drawing", "Send out as a drawing"), ("delete_cut", None)):
             self.column.addWidget(panel_button(actions[name], text))

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from itertools import groupby
 from typing import Any
 
 import numpy as np
-from PySide6.QtWidgets import QCheckBox, QFormLayout, QWidget
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QCheckBox, QFormLayout, QHBoxLayout, QWidget
 
 from anatome.app import units
 from anatome.app.actions import Actions, panel_button
 from anatome.app.numbers import NumberField
-from anatome.app.panels.inspector.page import Choices, bare_column, label
+from anatome.app.panels.inspector.page import Choices, bare_column
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.scenes import edits
@@ -21,11 +23,11 @@ from anatome.view.projections import ParallelProjection, projection_of
 
 PERSPECTIVE = (
     ("distance", "m", 0.5, "Distance", "From the eye to what is looked at. What lies there, a cut most often, keeps its size"),
-    ("field", "°", 1.0, "Angle of view", "From the lower to the upper edge of the picture; the distance follows"),
-    ("lens", "mm", 1.0, "Lens", "The same angle as a focal length on film 36 mm wide"),
+    ("field", "°", 1.0, "Angle and lens", "From the lower to the upper edge of the picture; the distance follows"),
+    ("lens", "mm", 1.0, "Angle and lens", "The same angle as a focal length on film 36 mm wide"),
     ("eye", "m", 0.05, "Eye height", "A level eye goes up and down while what is looked at stays where it is in the picture"),
-    ("up", "%", 0.01, "Lens shifted up", "In shares of the height of the picture; upright lines stay upright"),
-    ("across", "%", 0.01, "Lens shifted right", "In shares of the height of the picture"),
+    ("up", "%", 0.01, "Lens shift", "Up, in shares of the height of the picture; upright lines stay upright"),
+    ("across", "%", 0.01, "Lens shift", "To the right, in shares of the height of the picture"),
 )
 PARALLEL = (
     ("first", "°", 5.0, "Edges along X at", "Over the horizontal of the drawing"),
@@ -40,7 +42,9 @@ WORDS = {
 
 
 class FramingBox(QWidget):
-    """Shows and changes the camera on the stage; looking around is not a step to undo."""
+    """Shows and changes the camera on the stage; looking around is not a step to undo. ``named``: what the drawing is called."""
+
+    named = Signal(str)
 
     def __init__(self, session: Session, stage: Stage, actions: Actions) -> None:
         super().__init__()
@@ -49,18 +53,24 @@ class FramingBox(QWidget):
         kinds = (("perspective", "Perspective", "As the eye sees it"), ("parallel", "Parallel", "Parallels stay parallel"))
         self.projection = Choices(kinds, self._project)
         column.addWidget(self.projection)
-        self.words = label("", "soft")
-        column.addWidget(self.words)
         self._form = QFormLayout()
-        self._form.setVerticalSpacing(4)
+        self._form.setVerticalSpacing(2)
         self.fields: dict[str, NumberField] = {}
-        for name, unit, step, words, tip in (*PERSPECTIVE, *PARALLEL):
-            field = NumberField(unit, step)
-            field.setToolTip(tip)
-            for signal in (field.entered, field.nudged):
-                signal.connect(lambda value, name=name: self._set(name, value))
-            self._form.addRow(words, field)
-            self.fields[name] = field
+        self._rows: dict[str, QWidget] = {}
+        for words, group in groupby((*PERSPECTIVE, *PARALLEL), key=lambda row: row[3]):
+            side_by_side = QHBoxLayout()
+            side_by_side.setContentsMargins(0, 0, 0, 0)
+            side_by_side.setSpacing(3)
+            row = QWidget()
+            row.setLayout(side_by_side)
+            for name, unit, step, _, tip in list(group):
+                field = self.fields[name] = NumberField(unit, step)
+                field.setToolTip(tip)
+                for signal in (field.entered, field.nudged):
+                    signal.connect(lambda value, name=name: self._set(name, value))
+                side_by_side.addWidget(field)
+                self._rows[name] = row
+            self._form.addRow(words, row)
         column.addLayout(self._form)
         self.below = QCheckBox("From below (worm’s-eye)")
         self.below.setToolTip("See the same corner from under the building")
@@ -119,7 +129,7 @@ class FramingBox(QWidget):
         found = projection_of(camera)
         if found is not None and found.kind == "axonometric":
             words += ": a metre along X, Y and Z is drawn {:.2f}, {:.2f} and {:.2f}".format(*found.foreshortening)
-        self.words.setText(words[:1].upper() + words[1:])
+        self.named.emit(words[:1].upper() + words[1:])
         if camera.is_perspective:
             self._show_perspective(camera)
         else:
@@ -138,7 +148,7 @@ class FramingBox(QWidget):
             "across": camera.shift[0],
         }
         for name, field in self.fields.items():
-            self._form.setRowVisible(field, name in values)
+            self._form.setRowVisible(self._rows[name], name in values)
             if name in values:
                 field.show_value(values[name])
         building = self._session.building
@@ -152,11 +162,11 @@ class FramingBox(QWidget):
         words = WORDS[found.kind] if found else ("", "", "")
         values = (found.angles[0], found.angles[1], found.ratio) if found else (0.0, 0.0, 1.0)
         for name, _, _, _, _ in PERSPECTIVE:
-            self._form.setRowVisible(self.fields[name], False)
+            self._form.setRowVisible(self._rows[name], False)
         for (name, _, _, _, _), text, value in zip(PARALLEL, words, values):
-            field = self.fields[name]
-            self._form.setRowVisible(field, bool(text))
-            self._form.labelForField(field).setText(text)  # type: ignore[attr-defined]
+            field, row = self.fields[name], self._rows[name]
+            self._form.setRowVisible(row, bool(text))
+            self._form.labelForField(row).setText(text)  # type: ignore[attr-defined]
             field.show_value(value)
 
 

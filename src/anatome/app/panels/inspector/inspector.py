@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QFrame, QScrollArea, QSizePolicy, QStackedWidget
+from PySide6.QtWidgets import QFrame, QScrollArea, QWidget
 
 from anatome.app.actions import Actions
 from anatome.app.commands.all import Commands
@@ -12,7 +12,7 @@ from anatome.app.panels.inspector.elements_page import ElementsPage
 from anatome.app.panels.inspector.figure_page import FigurePage
 from anatome.app.panels.inspector.notes_page import NotesPage
 from anatome.app.panels.inspector.overview import Overview
-from anatome.app.panels.inspector.page import Page
+from anatome.app.panels.inspector.page import Page, bare_column
 from anatome.app.panels.inspector.series_page import SeriesPage
 from anatome.app.panels.inspector.sheet_page import SheetPage
 from anatome.app.session import Session
@@ -38,11 +38,13 @@ class Inspector(QScrollArea):
         self.figure = FigurePage(session, actions, commands.site)
         self.sheet = sheet
         self.notes = NotesPage(session, stage, actions, commands.notes)
-        self._pages = QStackedWidget()
-        self._sized = False
+        self._current: Page | None = None
+        pages = QWidget()
+        column = bare_column(pages, 0)
         for page in self._all():
-            self._pages.addWidget(page)
-        self.setWidget(self._pages)
+            page.hide()
+            column.addWidget(page)
+        self.setWidget(pages)
         for signal in (session.opened, session.changed, session.picked_changed):
             signal.connect(self.refresh)
         session.camera_moved.connect(self.overview.refresh_camera)
@@ -68,13 +70,10 @@ class Inspector(QScrollArea):
             page = self.figure
         elif session.notes:
             page = self.notes
-        if page is not self._pages.currentWidget() or not self._sized:
-            # Only the page that shows decides how tall the inspector is.
-            for other in self._all():
-                kind = QSizePolicy.Policy.Preferred if other is page else QSizePolicy.Policy.Ignored
-                other.setSizePolicy(QSizePolicy.Policy.Preferred, kind)
-            self._pages.setCurrentWidget(page)
-            self.verticalScrollBar().setValue(0)
-            self._pages.adjustSize()
-            self._sized = True
         page.refresh()
+        if page is not self._current:
+            if self._current is not None:
+                self._current.hide()
+            self._current = page
+            page.show()
+            self.verticalScrollBar().setValue(0)

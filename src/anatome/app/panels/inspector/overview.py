@@ -15,7 +15,7 @@ from anatome.app.panels.inspector.crop_box import CropBox
 from anatome.app.panels.inspector.framing_box import FramingBox
 from anatome.app.panels.inspector.look_box import LookBox
 from anatome.app.panels.inspector.note_box import NoteBox
-from anatome.app.panels.inspector.page import Fold, Page, clear, label, section, switches
+from anatome.app.panels.inspector.page import Fold, Page, clear, folded, label, switches
 from anatome.app.panels.inspector.site_box import SiteBox
 from anatome.app.panels.inspector.treatment_words import TREATMENT_WORDS, fill_treatments
 from anatome.app.panels.inspector.view_chooser import ViewChooser
@@ -50,50 +50,42 @@ class Overview(Page):
     def __init__(self, session: Session, stage: Stage, hands: Hands, actions: Actions, commands: Commands) -> None:
         super().__init__()
         self._session, self._actions = session, actions
+        self.column.setSpacing(2)
+        self.column.setContentsMargins(16, 6, 16, 2)
         self.column.addWidget(label("The picture", "title"))
-        section(self.column, "Look from")
-        self.chooser = ViewChooser(session, stage, actions, commands.view)
-        self.column.addWidget(self.chooser)
-        section(self.column, "Projection")
-        self.framing = FramingBox(session, stage, actions)
-        self.perspective, self.parallel = self.framing.projection.buttons.values()
-        self.column.addWidget(self.framing)
-
-        section(self.column, "Crop and paper")
-        self.crop = CropBox(session, actions)
-        self.column.addWidget(self.crop)
-
-        section(self.column, "Cuts")
         self.cuts = QVBoxLayout()
         self.cuts.setSpacing(2)
-        self.column.addLayout(self.cuts)
-        self.column.addWidget(panel_button(actions["place"]))
-
-        section(self.column, "Drawn apart")
-        self.apart = ApartBox(session, actions, commands.apart)
-        self.column.addWidget(self.apart)
-
-        section(self.column, "Round the building")
-        self.site = SiteBox(session, actions, commands.site, hands)
-        self.column.addWidget(self.site)
-
-        self.notes = NoteBox(session, stage, actions)
-        self.column.addWidget(self.notes)
-
-        section(self.column, "Look")
+        cuts = folded(self.column, "Cuts")
+        cuts.column.addLayout(self.cuts)
+        cuts.column.addWidget(panel_button(actions["place"]))
+        self.chooser = ViewChooser(session, stage, actions, commands.view)
+        folded(self.column, "Look from", self.chooser)
+        self.framing = FramingBox(session, stage, actions)
+        self.perspective, self.parallel = self.framing.projection.buttons.values()
+        projection = folded(self.column, "Projection", self.framing)
+        self.framing.named.connect(projection.say)
         self.look = LookBox(session, actions, stage.tracing)
         self.switches = self.look.switches
-        self.column.addWidget(self.look)
-        self._build_treatments()
-        self._build_rules()
-        section(self.column, "The model")
+        folded(self.column, "Look", self.look, open=False)
+
+        # Rarer ones, folded until somebody wants them.
+        self.crop = CropBox(session, actions)
+        folded(self.column, "Crop and paper", self.crop, open=False)
+        self.notes = NoteBox(session, stage, actions)
+        self.column.addWidget(self.notes)
+        self.apart = ApartBox(session, actions, commands.apart)
+        folded(self.column, "Drawn apart", self.apart, open=False)
+        self.site = SiteBox(session, actions, commands.site, hands)
+        folded(self.column, "Round the building", self.site, open=False)
+        how = folded(self.column, "How things are cut", open=False)
+        self._build_treatments(how.column)
+        self._build_rules(how.column)
         self.model = label("", "soft")
-        self.column.addWidget(self.model)
         self.failed = label("", "warning")
-        self.column.addWidget(self.failed)
+        folded(self.column, "The model", self.model, self.failed, open=False)
         self.column.addStretch()
 
-    def _build_treatments(self) -> None:
+    def _build_treatments(self, column: QVBoxLayout) -> None:
         self.treated = Fold("Where a cut meets a type", "Slice it, keep it whole, or leave it out. All else is sliced")
         self.treated_rows = QVBoxLayout()
         self.treated_rows.setSpacing(4)
@@ -102,9 +94,9 @@ class Overview(Page):
         self.add_type.setToolTip("Say something about another element type")
         self.add_type.activated.connect(self._add_type)
         self.treated.column.addWidget(self.add_type)
-        self.column.addWidget(self.treated)
+        column.addWidget(self.treated)
 
-    def _build_rules(self) -> None:
+    def _build_rules(self, column: QVBoxLayout) -> None:
         self.filling = Fold("How cut faces are filled", "Neighbours, sheets, ground and gaps")
         self.merge = switches(
             self.filling.column,
@@ -133,7 +125,7 @@ class Overview(Page):
         self.gap_by_size.setProperty("role", "quiet")
         self.gap_by_size.clicked.connect(lambda: self._set_rules("Gaps are closed by size", gap=None))
         self.filling.column.addWidget(self.gap_by_size)
-        self.column.addWidget(self.filling)
+        column.addWidget(self.filling)
 
     # Doing -----------------------------------------------------------------------------------------------------
 

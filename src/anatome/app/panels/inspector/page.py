@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
+from functools import partial
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSettings, Qt
 from PySide6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
@@ -115,13 +116,14 @@ class Page(QWidget):
 
 
 class Fold(QWidget):
-    """A heading that folds what is under it away; folded at first."""
+    """A heading that folds what is under it away; folded at first unless it is ``open``."""
 
-    def __init__(self, title: str, tip: str = "") -> None:
+    def __init__(self, title: str, tip: str = "", open: bool = False) -> None:
         super().__init__()
+        self.name, self.open_at_first = title, open
         outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 6, 0, 0)
-        outer.setSpacing(4)
+        outer.setContentsMargins(0, 1, 0, 0)
+        outer.setSpacing(2)
         self.button = QToolButton()
         self.button.setText(title)
         self.button.setToolTip(tip)
@@ -132,19 +134,41 @@ class Fold(QWidget):
         outer.addWidget(self.button)
         self.content = QWidget()
         self.column = QVBoxLayout(self.content)
-        self.column.setContentsMargins(0, 0, 0, 4)
+        self.column.setContentsMargins(0, 0, 0, 3)
         self.column.setSpacing(5)
         outer.addWidget(self.content)
         self.content.hide()
         self.button.toggled.connect(self._show)
+        self.button.setChecked(open)
 
     def _show(self, on: bool) -> None:
         self.content.setVisible(on)
         self.button.setArrowType(Qt.ArrowType.DownArrow if on else Qt.ArrowType.RightArrow)
 
+    def say(self, words: str) -> None:
+        """Say something in the heading, behind its name."""
+        self.button.setText(f"{self.name}  ·  {words}" if words else self.name)
+
     @property
     def open(self) -> bool:
         return self.button.isChecked()
+
+
+def folded(layout: QVBoxLayout, title: str, *widgets: QWidget, tip: str = "", open: bool = True) -> Fold:
+    """A section of a page that folds away."""
+    made = Fold(title, tip, open)
+    for widget in widgets:
+        made.column.addWidget(widget)
+    layout.addWidget(made)
+    return made
+
+
+def remember_folds(holder: QWidget, settings: QSettings) -> None:
+    """Have all sections of a panel as they were left, and remember how they are left."""
+    for fold in holder.findChildren(Fold):
+        key = f"fold {fold.name}"
+        fold.button.setChecked(settings.value(key, fold.open_at_first, bool) is True)
+        fold.button.toggled.connect(partial(settings.setValue, key))
 
 
 def clear(layout: QLayout) -> None:

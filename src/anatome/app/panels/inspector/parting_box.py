@@ -10,7 +10,7 @@ from anatome.app.actions import Actions
 from anatome.app.commands.apart import ApartCommands
 from anatome.app.numbers import NumberField
 from anatome.app.panels.inspector.apart_box import OpeningSlider
-from anatome.app.panels.inspector.page import bare_column, section
+from anatome.app.panels.inspector.page import bare_column
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.cuts.parting import Parting
@@ -28,7 +28,6 @@ class PartingBox(QWidget):
         super().__init__()
         self._session, self._stage, self._commands = session, stage, commands
         column = bare_column(self)
-        section(column, "What lies before it")
         self.parts = QCheckBox("Moved aside, not taken away")
         self.parts.setToolTip("The cut parts the building: both sides are shown, and both cut faces are filled")
         self.parts.clicked.connect(actions["part_here"].trigger)

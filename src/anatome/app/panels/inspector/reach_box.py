@@ -20,7 +20,7 @@ from PySide6.QtWidgets import (
 )
 
 from anatome.app.actions import Actions, panel_button
-from anatome.app.panels.inspector.page import Choices, bare_column, label, section
+from anatome.app.panels.inspector.page import Choices, bare_column, label
 from anatome.app.session import Session
 from anatome.cuts.reach import Reach, Selection
 from anatome.model.building import Building
@@ -63,7 +63,6 @@ class ReachBox(QWidget):
         super().__init__()
         self._session = session
         column = bare_column(self)
-        section(column, "Reaches")
         self.modes = Choices(MODES, self._mode)
         column.addWidget(self.modes)
         self.words = label("", "soft")

@@ -203,7 +203,7 @@ class ViewChooser(QWidget):
         super().__init__()
         self._actions, self._views = actions, views
         self.pictures = ViewPictures(session, stage, views, self)
-        column = bare_column(self, 6)
+        column = bare_column(self, 3)
         row = QHBoxLayout()
         row.setSpacing(8)
         self.front = [ViewButton(name, self.pictures, FRONT) for name in views.used[:3]]
