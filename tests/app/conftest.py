@@ -18,6 +18,7 @@ from shiboken6 import isValid
 
 from anatome.app import theme, units
 from anatome.app.documents import Ready
+from anatome.app.panels.inspector.page import Fold
 from anatome.app.recent import settings_folder
 from anatome.app.recutting import prepare_first, recut
 from anatome.app.stage.stage import surface_format
@@ -214,6 +215,8 @@ class OneWindow:
         if window.is_dark:
             window.set_dark(False)
         window._settings.clear()
+        for fold in window.inspector.findChildren(Fold):
+            fold.button.setChecked(fold.open_at_first)
         window.commands.view.used = self._views
         units.UNITS.feet = False
         (settings_folder() / "recent.json").unlink(missing_ok=True)

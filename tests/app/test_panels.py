@@ -17,6 +17,7 @@ from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMenu, QMess
 
 from anatome.app.commands.all import MENUS
 from anatome.app.keys import KeysDialog
+from anatome.app.panels.inspector.page import Fold
 from anatome.app.recent import Recent
 from anatome.app.send_out.drawings import DrawingDialog
 from anatome.app.send_out.pictures import PictureDialog
@@ -104,6 +105,24 @@ def test_the_cut_page_names_marks_and_measures(hand) -> None:
 )
 def test_directions_in_words(normal, words: str) -> None:
     assert SectionPlane(id="c", name="C", mark="C", plane=Plane((0, 0, 0), normal)).direction == words
+
+
+@pytest.mark.usefixtures("large")
+def test_the_page_of_the_picture_fits_and_its_sections_stay_as_they_were_left(hand, qtbot) -> None:
+    window, overview = hand.window, hand.window.inspector.overview
+    window.contact_sheet.recall("cross")
+    hand.settle()
+    bar = window.inspector.verticalScrollBar()
+    assert bar.maximum() == 0 and overview.framing.isVisible() and not overview.crop.isVisible()
+    crop = next(fold for fold in overview.findChildren(Fold) if fold.name == "Crop and paper")
+    QTest.mouseClick(crop.button, Qt.MouseButton.LeftButton)
+    assert overview.crop.isVisible()
+    qtbot.waitUntil(lambda: bar.maximum() > 0)
+    other = MainWindow()
+    qtbot.addWidget(other)
+    assert next(f for f in other.inspector.overview.findChildren(Fold) if f.name == "Crop and paper").open
+    QTest.mouseClick(crop.button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: bar.maximum() == 0)
 
 
 @pytest.mark.usefixtures("large")

@@ -58,7 +58,7 @@ class CutPage(Page):
             columns=2,
         )
         self.parting = PartingBox(session, stage, actions, commands)
-        folded(self.column, "What lies before it", self.parting, open=False)
+        self._parting_fold = folded(self.column, "What lies before it", self.parting, open=False)
         self.reach = ReachBox(session, actions)
         folded(self.column, "Reaches", self.reach)
         self.list = CutList(session, stage, actions)
@@ -188,5 +188,6 @@ class CutPage(Page):
             switch.setChecked(getattr(cut, key))
         self.words.setText(f"{cut.direction}{'' if cut.on else '. It is off: nothing is cut away'}.")
         self.parting.refresh()
+        self._parting_fold.show_news(cut.parting is not None)
         self.reach.refresh()
         self.list.refresh()

@@ -62,19 +62,19 @@ class Overview(Page):
         folded(self.column, "Look from", self.chooser)
         self.framing = FramingBox(session, stage, actions)
         self.perspective, self.parallel = self.framing.projection.buttons.values()
-        projection = folded(self.column, "Projection", self.framing)
-        self.framing.named.connect(projection.say)
+        self.projection = folded(self.column, "Projection", self.framing)
+        self.framing.named.connect(self.projection.say)
         self.look = LookBox(session, actions, stage.tracing)
         self.switches = self.look.switches
         folded(self.column, "Look", self.look, open=False)
 
         # Rarer ones, folded until somebody wants them.
         self.crop = CropBox(session, actions)
-        folded(self.column, "Crop and paper", self.crop, open=False)
+        self._crop_fold = folded(self.column, "Crop and paper", self.crop, open=False)
         self.notes = NoteBox(session, stage, actions)
         self.column.addWidget(self.notes)
         self.apart = ApartBox(session, actions, commands.apart)
-        folded(self.column, "Drawn apart", self.apart, open=False)
+        self._apart_fold = folded(self.column, "Drawn apart", self.apart, open=False)
         self.site = SiteBox(session, actions, commands.site, hands)
         folded(self.column, "Round the building", self.site, open=False)
         how = folded(self.column, "How things are cut", open=False)
@@ -164,12 +164,14 @@ class Overview(Page):
         if self._session.is_open:
             self.framing.refresh()
             self.crop.refresh()
+            self._crop_fold.show_news(self._session.stage.crop is not None)
 
     def refresh(self) -> None:
         session = self._session
         self.refresh_camera()
         self.look.refresh()
         self.apart.refresh()
+        self._apart_fold.show_news(session.stage.is_apart)
         self.site.refresh()
         self.notes.refresh()
         self._show_cuts()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from functools import partial
 
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtWidgets import (
@@ -120,7 +119,7 @@ class Fold(QWidget):
 
     def __init__(self, title: str, tip: str = "", open: bool = False) -> None:
         super().__init__()
-        self.name, self.open_at_first = title, open
+        self.name, self.open_at_first, self._there = title, open, False
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 1, 0, 0)
         outer.setSpacing(2)
@@ -145,6 +144,12 @@ class Fold(QWidget):
         self.content.setVisible(on)
         self.button.setArrowType(Qt.ArrowType.DownArrow if on else Qt.ArrowType.RightArrow)
 
+    def show_news(self, there: bool) -> None:
+        """Unfold when what it is about comes to be ``there``; how it was left is remembered as before."""
+        if there and not self._there:
+            self.button.setChecked(True)
+        self._there = there
+
     def say(self, words: str) -> None:
         """Say something in the heading, behind its name."""
         self.button.setText(f"{self.name}  ·  {words}" if words else self.name)
@@ -168,7 +173,7 @@ def remember_folds(holder: QWidget, settings: QSettings) -> None:
     for fold in holder.findChildren(Fold):
         key = f"fold {fold.name}"
         fold.button.setChecked(settings.value(key, fold.open_at_first, bool) is True)
-        fold.button.toggled.connect(partial(settings.setValue, key))
+        fold.button.clicked.connect(lambda on, key=key: settings.setValue(key, on))
 
 
 def clear(layout: QLayout) -> None:
