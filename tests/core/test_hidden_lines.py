@@ -6,12 +6,14 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+import shapely
 import trimesh
 from embreex.mesh_construction import TriangleMesh
 from embreex.rtcore_scene import EmbreeScene
 
-from anatome.cuts.cut import SectionPlane
+from anatome.cuts.cut import SectionBox, SectionPlane
 from anatome.cuts.dissection import Cutter
+from anatome.cuts.kinds.box import Box
 from anatome.cuts.pieces import Opened
 from anatome.cuts.plane import Plane
 from anatome.demo.shipped import PROJECT
@@ -30,7 +32,7 @@ from anatome.model.building import Building
 from anatome.model.crossings import crossings
 from anatome.view.camera import Camera, standard_view
 from anatome.view.projections import named
-from anatome.view.viewport import Frame
+from anatome.view.viewport import Frame, Viewport
 from fetched import open_house
 from helpers import box, made_of
 
@@ -164,6 +166,22 @@ def test_parts_that_run_through_one_another_have_a_line_there() -> None:
     alone = Opened(Cutter(building).dissect([], np.array([True, False, True])))
     drawn, bare = (sum(len(k.lines) for k in view_drawing(v, "x").strokes) for v in (front, replace(front, opened=alone)))
     assert drawn == bare + 4  # the beam's end covers where it goes in: its own four edges, seen straight on
+
+
+@pytest.mark.parametrize("kind", ["Isometric", "perspective"])
+def test_a_hole_has_a_rim_all_round_from_whichever_side_one_looks_in(kind: str) -> None:
+    """Of a bite out of a block two sides face the eye and two turn away; the surface ends at all four."""
+    building = made_of(("block", "IfcSlab", "", box(-4, -4, -2, 4, 4, 0)))
+    bite = SectionBox(id="b", name="B", mark="B", box=Box((0.5, 0.2, 0.0), (2.0, 3.0, 2.0), 20.0), carve=True)
+    opened = Opened(Cutter(building).dissect([bite], np.ones(1, bool)))
+    view = LineView(camera_of(kind, building), opened, PLAIN, Frame(width=1000, height=1000))
+    drawing = view_drawing(view, "x")
+    (drawn,) = (kind.lines for kind in drawing.strokes if kind.name == "Round the cut")
+    lines = shapely.union_all([shapely.LineString(points) for points in drawn]).buffer(0.1)
+    corners = bite.box.corners[[4, 5, 7, 6, 4]] * [1, 1, 0]
+    rim = Viewport.of(view.camera, 1000, 1000).pixels(corners) * [1, -1] + [0, 1000]
+    for edge in zip(rim[:-1], rim[1:]):
+        assert lines.contains(shapely.LineString(np.array(edge) * drawing.width / 1000)), edge
 
 
 @pytest.mark.parametrize("seed", range(3))

@@ -27,8 +27,9 @@ def flat_section(cut: AnyCut, faces: Sequence[CutFace]) -> Section:
 
 
 def main_face(cut: AnyCut, faces: Sequence[CutFace]) -> CutFace | None:
-    """The face a cut is known by: its axis if that cuts something, else the one that cuts most."""
-    return next((f for f in faces if f.plane == cut.axis), None) or max(faces, key=lambda f: f.section.areas.sum(), default=None)
+    """The face a cut is known by: its axis if that cuts something, else the flat one that cuts most."""
+    flat = [face for face in faces if cut.is_flat(face.plane)] or faces
+    return next((f for f in flat if f.plane == cut.axis), None) or max(flat, key=lambda f: f.section.areas.sum(), default=None)
 
 
 def at_seams(face: CutFace, segments: NDArray[np.float64]) -> NDArray[np.bool_]:

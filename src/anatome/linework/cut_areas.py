@@ -43,7 +43,8 @@ class CutAreas:
             matrix = np.array(part.move)
             viewport = self._on.viewport.at_home_of(part.move if part.move != STAYS else None)
             for face in part.cut_open.faces:
-                if face.cut.poche and (face.free or viewport.faces(face.plane)):
+                filled = face.cut.poche and len(face.poche.polygons) > 0
+                if filled and (face.free or viewport.faces(face.plane)):
                     self._face(part, face, matrix, areas, hatches)
         look = self._on.view.look
         weight, ink = look.hatch_weight, look.mixed(look.hatch_ink)

@@ -64,13 +64,18 @@ def _shown(lines: Lines, part: Placed) -> Lines:
 
 
 def _outlines(part: Placed, look: Look, viewport: Viewport) -> Lines:
-    """Round what is cut and between its parts, at home; of faces seen from the side that is cut away."""
+    """Round what is cut and between its parts, at home. Of faces that turn away only what lies round them: where a surface ends
+    at a cut, it has an edge, from behind too."""
     ends, kinds = [np.empty((0, 2, 3))], [np.empty(0, np.int64)]
     at_home = viewport.at_home_of(part.move if part.move != STAYS else None)
     for face in part.cut_open.faces:
-        if not face.outlined or not (face.free or at_home.faces(face.plane)):
+        if not face.outlined:
             continue
         lines = face.contours
+        if not (face.free or at_home.faces(face.plane)):
+            ends.append(lines.heavy)
+            kinds.append(np.full(len(lines.heavy), ROUND))
+            continue
         normal = face.cut.flat_normal
         flat = normal is not None and at_home.is_flat_on(normal)
         thin = lines.thin if look.earth_fades or look.earth_to_frame else np.concatenate([lines.thin, lines.ends])

@@ -118,7 +118,8 @@ def _flat_cuts(session: Session) -> Sequence[tuple[str, str, Section]]:
         if len(cut.flat_planes) > 1 and faces:
             found.append((cut.name, cut.id, flat_section(cut, faces)))
             continue
-        found += [(f"{cut.name}, {f.name}" if f.name else cut.name, cut.id, f.poche) for f in faces]
+        flat = [f for f in faces if cut.is_flat(f.plane)]
+        found += [(f"{cut.name}, {f.name}" if f.name else cut.name, cut.id, f.poche) for f in flat]
     return found
 
 

@@ -75,6 +75,10 @@ class Taking(Value):
         """(3,) the direction in which its flat planes are seen without the lines where they meet; None for one plane."""
         return None
 
+    def is_flat(self, plane: Plane) -> bool:
+        """Whether its face in a plane stands for itself, and is no strip of a curved one."""
+        return True
+
     @property
     def smooth_at(self) -> tuple[tuple[float, float], ...]:
         """X and Y of the upright edges over which its surface runs on smoothly, so that no line is drawn there."""

@@ -84,6 +84,9 @@ class SectionPrism(Enclosing):
             return ()
         return tuple(own for own in inside[0].planes if own not in (plane, plane.turned_round()))
 
+    def is_flat(self, plane: Plane) -> bool:
+        return not self._is_round or plane.is_level
+
     @property
     def smooth_at(self) -> tuple[tuple[float, float], ...]:
         return tuple((float(x), float(y)) for x, y in self.prism.ring) if self._is_round else ()
