@@ -16,7 +16,7 @@ FLOORS = [
     ("model",),
     ("cuts",),
     ("view", "look"),
-    ("site", "trace", "notes"),
+    ("site", "raytracing", "notes"),
     ("sheets",),
     ("scenes",),
     ("suggestions",),

@@ -27,6 +27,7 @@ from anatome.look.shipped import first_look, shipped_looks
 from anatome.model.building import Building
 from anatome.notes.dressing import dress
 from anatome.notes.facts import Facts
+from anatome.raytracing.still import USUAL_SAMPLES
 from anatome.scenes import apart, edits, sheet_edits
 from anatome.scenes.noted import note_view
 from anatome.scenes.opened import opened
@@ -35,7 +36,6 @@ from anatome.scenes.storage import StoredProject, pack_model, save_project
 from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, Sheet, Titles
 from anatome.site.bodies import with_site
 from anatome.site.site import Site
-from anatome.trace.still import USUAL_SAMPLES
 from anatome.view.camera import Camera, square_on, standard_view
 from anatome.view.crop import PAPERS, Crop, at_scale
 from anatome.view.framing import perspective_section

@@ -22,8 +22,8 @@ PARALLEL = 1e-12
 
 
 @dataclass(frozen=True, eq=False)
-class Trace:
-    """What a cell takes of a plane: where ``normals`` (k, 2) · point > ``offsets`` (k,), in the plane's own metres."""
+class Region:
+    """The convex region a cell takes of a plane: where ``normals`` (k, 2) · point > ``offsets`` (k,), in the plane's own metres."""
 
     normals: NDArray[np.float64]
     offsets: NDArray[np.float64]
@@ -33,7 +33,7 @@ class Trace:
         return points @ self.normals.T - self.offsets
 
     def polygon(self, low: NDArray[np.float64], high: NDArray[np.float64]) -> shapely.Geometry:
-        """The trace within a rectangle, as a polygon (Sutherland and Hodgman, 1974)."""
+        """The part of it within a rectangle, as a polygon (Sutherland and Hodgman, 1974)."""
         ring = [np.array(p) for p in ((low[0], low[1]), (high[0], low[1]), (high[0], high[1]), (low[0], high[1]))]
         for normal, offset in zip(self.normals, self.offsets):
             depth = [float(p @ normal - offset) for p in ring]
@@ -50,7 +50,7 @@ class Trace:
         return shapely.Polygon(ring) if len(ring) >= 3 else shapely.Polygon()
 
 
-def trace(cell: Cell, plane: Plane, margin: float) -> Trace | None:
+def region_of(cell: Cell, plane: Plane, margin: float) -> Region | None:
     """What a cell takes of the material just behind a plane; None when it takes nothing of it.
 
     A face of the cell that lies in the plane counts for the side the material is on, so a cell that ends exactly at
@@ -75,7 +75,7 @@ def trace(cell: Cell, plane: Plane, margin: float) -> Trace | None:
             continue
         normals.append((flat[0] / length, flat[1] / length))
         offsets.append(level / length)
-    return Trace(np.array(normals).reshape(-1, 2), np.array(offsets))
+    return Region(np.array(normals).reshape(-1, 2), np.array(offsets))
 
 
 @dataclass(frozen=True, eq=False)
@@ -92,8 +92,8 @@ class Shapes:
         counts = shapely.get_num_coordinates(geometries)
         return cls(geometries, points, np.concatenate([[0], np.cumsum(counts)[:-1]]).astype(np.int64))
 
-    def sides(self, taken: Trace, margin: float) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
-        """(P,) wholly within the trace, and (P,) wholly outside of it as far as one half-plane tells."""
+    def sides(self, taken: Region, margin: float) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
+        """(P,) wholly within the region, and (P,) wholly outside of it as far as one half-plane tells."""
         if not len(self.geometries):
             return np.empty(0, bool), np.empty(0, bool)
         if not len(taken.offsets):
@@ -104,21 +104,21 @@ class Shapes:
         return np.asarray((least >= -margin).all(axis=1)), np.asarray((most <= margin).any(axis=1))
 
 
-def keep_within(shapes: NDArray[np.object_], wanted: Trace, margin: float) -> tuple[NDArray[np.object_], NDArray[np.int64]]:
-    """The parts of shapes inside a trace, and (n,) the shape each part comes from."""
+def keep_within(shapes: NDArray[np.object_], wanted: Region, margin: float) -> tuple[NDArray[np.object_], NDArray[np.int64]]:
+    """The parts of shapes inside a region, and (n,) the shape each part comes from."""
     known = Shapes.of(shapes)
     inside, outside = known.sides(wanted, margin)
     return _clip(known, inside, ~inside & ~outside, wanted, margin, shapely.intersection)
 
 
-def take_out(shapes: NDArray[np.object_], taken: Trace, margin: float) -> tuple[NDArray[np.object_], NDArray[np.int64]]:
-    """The parts of shapes outside a trace, and (n,) the shape each part comes from."""
+def take_out(shapes: NDArray[np.object_], taken: Region, margin: float) -> tuple[NDArray[np.object_], NDArray[np.int64]]:
+    """The parts of shapes outside a region, and (n,) the shape each part comes from."""
     known = Shapes.of(shapes)
     inside, outside = known.sides(taken, margin)
     return _clip(known, outside & ~inside, ~inside & ~outside, taken, margin, shapely.difference)
 
 
-def _clip(known: Shapes, keep: NDArray[np.bool_], crossed: NDArray[np.bool_], by: Trace, margin: float, operation) -> tuple:
+def _clip(known: Shapes, keep: NDArray[np.bool_], crossed: NDArray[np.bool_], by: Region, margin: float, operation) -> tuple:
     numbers = np.arange(len(known.geometries))
     pieces, origin = [known.geometries[keep]], [numbers[keep]]
     if crossed.any():
@@ -144,11 +144,11 @@ def _parts(before: shapely.Geometry, result: shapely.Geometry, margin: float) ->
     return np.asarray(lines, dtype=object)
 
 
-def passes(cells: Sequence[Cell], plane: Plane, shapes: Shapes, margin: float) -> tuple[tuple[Cell, Trace], ...]:
-    """Those of the cells, with their traces, that take something of at least one of the shapes."""
+def passes(cells: Sequence[Cell], plane: Plane, shapes: Shapes, margin: float) -> tuple[tuple[Cell, Region], ...]:
+    """Those of the cells, with their regions, that take something of at least one of the shapes."""
     found = []
     for cell in cells:
-        taken = trace(cell, plane, margin)
+        taken = region_of(cell, plane, margin)
         if taken is None or not len(shapes.geometries):
             continue
         _, outside = shapes.sides(taken, margin)

@@ -13,7 +13,7 @@ import shapely
 from numpy.typing import NDArray
 
 from anatome.cuts.cells import Cell
-from anatome.cuts.clipping import Shapes, Trace, passes
+from anatome.cuts.clipping import Region, Shapes, passes
 from anatome.cuts.contours import GRID, Contours, contours
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.memory import Memory
@@ -313,7 +313,7 @@ class Cutter:
                 left = self._less_step(left, step, margin)
         return left
 
-    def _less_step(self, found: Section, step: Sequence[tuple[Cell, Trace]], margin: float) -> Section:
+    def _less_step(self, found: Section, step: Sequence[tuple[Cell, Region]], margin: float) -> Section:
         key = ("less", id(found), tuple(cell for cell, _ in step))
         return self.remember(key, lambda: (found, reduced(found, [taken for _, taken in step], margin)))[1]
 

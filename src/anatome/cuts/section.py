@@ -14,7 +14,7 @@ import shapely
 from numpy.typing import NDArray
 
 from anatome.cuts.cells import Cell
-from anatome.cuts.clipping import Trace, keep_within, take_out, trace
+from anatome.cuts.clipping import Region, keep_within, region_of, take_out
 from anatome.cuts.gaps import Gap, close_gaps
 from anatome.cuts.plane import Plane
 from anatome.cuts.poche_rules import AS_MODELLED, PocheRules
@@ -24,7 +24,7 @@ from anatome.cuts.triangulation import triangulated
 from anatome.model.building import Building
 from anatome.model.kinds import EARTH_TYPES
 
-Clip = Callable[[NDArray[np.object_], Trace, float], tuple[NDArray[np.object_], NDArray[np.int64]]]
+Clip = Callable[[NDArray[np.object_], Region, float], tuple[NDArray[np.object_], NDArray[np.int64]]]
 
 
 @dataclass(frozen=True, eq=False)
@@ -145,26 +145,26 @@ def _earth_under(flat: NDArray[np.float64], depth: float) -> shapely.Geometry:
 
 def clipped(found: Section, cells: Sequence[Cell], margin: float) -> Section:
     """What cells leave of a section. ``margin`` in metres is the distance that counts as none."""
-    traces = [t for cell in cells if (t := trace(cell, found.plane, margin)) is not None]
-    return reduced(found, traces, margin)
+    regions = [t for cell in cells if (t := region_of(cell, found.plane, margin)) is not None]
+    return reduced(found, regions, margin)
 
 
 def within(found: Section, cell: Cell, margin: float) -> Section:
     """What of a section lies in a cell whose planes all cross the section's plane."""
-    inside = trace(cell, found.plane, margin)
+    inside = region_of(cell, found.plane, margin)
     if inside is None:
         return Section(found.plane, np.empty(0, object), np.empty(0, np.int64), (), ())
     return reduced(found, [inside], margin, keep_within)
 
 
-def reduced(found: Section, traces: Sequence[Trace], margin: float, how: Clip = take_out) -> Section:
-    """A section less what lies in traces; with ``keep_within`` only what lies in them."""
-    if not traces:
+def reduced(found: Section, regions: Sequence[Region], margin: float, how: Clip = take_out) -> Section:
+    """A section less what lies in regions; with ``keep_within`` only what lies in them."""
+    if not regions:
         return found
     polygons, element = found.polygons, found.element
     lines = np.array([shapely.LineString(found.plane.flat(o.points)) for o in found.open_outlines], object)
     owner = np.array([o.element for o in found.open_outlines], np.int64)
-    for one in traces:
+    for one in regions:
         polygons, origin = how(polygons, one, margin)
         element = element[origin]
         lines, origin = how(lines, one, margin)

@@ -20,7 +20,7 @@ from anatome.linework.on_paper import OnPaper
 from anatome.look.look import Look
 from anatome.look.shadow import GRAZED
 from anatome.look.styles import Styles
-from anatome.trace.scene import TracedScene
+from anatome.raytracing.scene import TracedScene
 from anatome.view.sun import seen_from_sun
 from anatome.view.viewport import Frame
 

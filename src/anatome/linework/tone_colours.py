@@ -16,9 +16,9 @@ from anatome.look.palette import encoded
 from anatome.look.shadow import GRAZED, shadow_strength
 from anatome.look.styles import Styles
 from anatome.model.building import CLEAR_BELOW
+from anatome.raytracing.scene import LIGHTEST, PANES, TracedScene, scene_of
 from anatome.site.figure_tones import figure_tones
 from anatome.site.standing import Standing
-from anatome.trace.scene import LIGHTEST, PANES, TracedScene, scene_of
 from anatome.view.sun import towards_sun
 from anatome.view.viewport import Viewport
 

@@ -20,6 +20,7 @@ from anatome.look.divide import Divide
 from anatome.look.look import UNSAID_PAPER, Look
 from anatome.model.building import Building
 from anatome.notes.marks import NotesDrawn
+from anatome.raytracing.still import TracedLight
 from anatome.render.cut_buffers import CutBuffers
 from anatome.render.divided import Divided
 from anatome.render.figure_buffers import FigureBuffers
@@ -34,7 +35,6 @@ from anatome.render.traced import TracedPass
 from anatome.render.window import Window
 from anatome.site.site import Figure
 from anatome.site.standing import standing
-from anatome.trace.still import TracedLight
 from anatome.view.camera import Camera
 from anatome.view.viewport import Frame, Viewport
 

@@ -7,8 +7,8 @@ from dataclasses import replace
 
 from anatome.cuts.pieces import uncut
 from anatome.problems import Problem
+from anatome.raytracing.still import THREADS, Still
 from anatome.render.renderer import View
-from anatome.trace.still import THREADS, Still
 from anatome.view.viewport import Viewport
 
 Told = Callable[[float], bool]

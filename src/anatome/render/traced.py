@@ -7,11 +7,11 @@ from collections.abc import Iterator
 import moderngl
 import numpy as np
 
+from anatome.raytracing.still import TracedLight
 from anatome.render.picture import Picture
 from anatome.render.programs import Programs
 from anatome.render.screen_passes import ScreenPass, strips
 from anatome.render.targets import SampleTarget
-from anatome.trace.still import TracedLight
 
 STEP = 150_000
 """Pixels at a time."""

@@ -21,8 +21,8 @@ from anatome.look.files import SUFFIX, read_look, write_look
 from anatome.look.hatches import read_hatches
 from anatome.look.shipped import shipped_looks
 from anatome.problems import Problem
+from anatome.raytracing.still import USUAL_SAMPLES
 from anatome.scenes import edits, look_edits
-from anatome.trace.still import USUAL_SAMPLES
 
 KIND = f"Looks (*{SUFFIX})"
 SWITCHES = (

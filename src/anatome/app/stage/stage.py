@@ -21,11 +21,11 @@ from anatome.app.stage.noted import StageNotes
 from anatome.app.stage.tracing import ON_STAGE, Tracing
 from anatome.app.trouble import TROUBLE
 from anatome.look.divide import Divide
+from anatome.raytracing.still import TracedLight
 from anatome.render.accumulation import Accumulation, Paper
 from anatome.render.renderer import Renderer, View
 from anatome.render.stills import still_of
 from anatome.render.window import Window
-from anatome.trace.still import TracedLight
 from anatome.view.viewport import Viewport
 
 SAMPLES = 14

@@ -11,7 +11,7 @@ from PySide6.QtCore import QObject, Qt, Signal
 
 from anatome.app.waiting import TimeLeft
 from anatome.app.work import Told, Work
-from anatome.trace.still import THREADS, Still, TracedLight
+from anatome.raytracing.still import THREADS, Still, TracedLight
 
 ON_STAGE = max(1, THREADS - 1)
 """One is left for the window."""

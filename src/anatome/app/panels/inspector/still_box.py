@@ -9,9 +9,9 @@ from anatome.app.numbers import CountBox
 from anatome.app.panels.inspector.page import bare_column, label
 from anatome.app.session import Session
 from anatome.app.stage.tracing import Tracing
+from anatome.raytracing.still import USUAL_SAMPLES
 from anatome.scenes.look_edits import set_still
 from anatome.scenes.project import MOST_SAMPLES
-from anatome.trace.still import USUAL_SAMPLES
 
 
 class StillBox(QWidget):

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from anatome.trace.scene import Floats
-from anatome.trace.seen import SeenPlaces
+from anatome.raytracing.scene import Floats
+from anatome.raytracing.seen import SeenPlaces
 
 GREY = 0.60
 """What light of middling strength becomes: a surface in it keeps so much of its light."""

@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.compiled import REAL, compiled
-from anatome.trace.scene import Floats
-from anatome.trace.seen import SeenPlaces
+from anatome.raytracing.scene import Floats
+from anatome.raytracing.seen import SeenPlaces
 
 ROUNDS = 5
 WITHIN = 3.0

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from anatome.look.look import Look
 from anatome.model.building import Building
-from anatome.trace.scene import Floats, TracedScene
+from anatome.raytracing.scene import Floats, TracedScene
 from anatome.view.sun import towards_sun
 from anatome.view.viewport import Viewport
 

@@ -9,9 +9,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from anatome.trace.lights import Lights
-from anatome.trace.rays import facing, lamp_rays, spread_by_cosine, sun_rays
-from anatome.trace.scene import Floats, TracedScene
+from anatome.raytracing.lights import Lights
+from anatome.raytracing.rays import facing, lamp_rays, spread_by_cosine, sun_rays
+from anatome.raytracing.scene import Floats, TracedScene
 
 MOST = 64
 """Surfaces that light goes by way of at most."""

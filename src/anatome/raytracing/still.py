@@ -13,12 +13,12 @@ import numpy as np
 from anatome.cuts.pieces import Opened
 from anatome.look.look import Look
 from anatome.look.styles import resolve
-from anatome.trace.denoise import smoothed
-from anatome.trace.developing import developed
-from anatome.trace.lights import lights_of
-from anatome.trace.paths import light_at
-from anatome.trace.scene import Floats, scene_of
-from anatome.trace.seen import SeenPlaces, seen_places
+from anatome.raytracing.denoise import smoothed
+from anatome.raytracing.developing import developed
+from anatome.raytracing.lights import lights_of
+from anatome.raytracing.paths import light_at
+from anatome.raytracing.scene import Floats, scene_of
+from anatome.raytracing.seen import SeenPlaces, seen_places
 from anatome.view.viewport import Viewport
 
 AT_A_TIME = 32_768

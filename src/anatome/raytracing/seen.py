@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.trace.rays import facing
-from anatome.trace.scene import Floats, TracedScene
+from anatome.raytracing.rays import facing
+from anatome.raytracing.scene import Floats, TracedScene
 from anatome.view.viewport import Viewport
 
 AT_A_TIME = 65_536

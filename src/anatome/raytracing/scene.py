@@ -15,7 +15,7 @@ from anatome.look.palette import linear
 from anatome.look.styles import Styles
 from anatome.model.building import CLEAR_BELOW
 from anatome.model.kinds import is_lamp
-from anatome.trace.rays import how_far
+from anatome.raytracing.rays import how_far
 
 Floats = NDArray[np.float32]
 Mask = NDArray[np.bool_]
