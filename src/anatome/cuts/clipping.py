@@ -23,7 +23,7 @@ PARALLEL = 1e-12
 
 @dataclass(frozen=True, eq=False)
 class Region:
-    """The convex region a cell takes of a plane: where ``normals`` (k, 2) · point > ``offsets`` (k,), in the plane's own metres."""
+    """The convex region a cell takes of a plane: where ``normals`` (k, 2) · point > ``offsets`` (k,), metres in the plane."""
 
     normals: NDArray[np.float64]
     offsets: NDArray[np.float64]
