@@ -449,3 +449,33 @@ def test_a_folder_may_have_a_dot_in_its_name(tmp_path: Path) -> None:
     ]
     assert run(*words).returncode == 0
     assert (tmp_path / "passes.v2").is_dir() and len(list((tmp_path / "passes.v2").glob("*.png"))) == 1
+
+
+def test_prisms_from_the_command_line(boathouse_ifc: Path, tmp_path: Path) -> None:
+    """What one keeps another one carves: the same faces. A pass with its kind and numbers gives the same as an option."""
+    outline = "0.517,3.213,4.014,2.041,16.032,2.041,16.032,6.021,9.017,6.021,9.017,10.039,4.014,10.039"
+    areas = []
+    for more in ((), ("--carve",)):
+        done = run("section", boathouse_ifc, "--prism", outline, *more, "--json", "-", "--svg", tmp_path / "cut.svg")
+        assert done.returncode == 0, done.stderr
+        areas.append(json.loads(done.stdout)["total_area"])
+    assert areas[0] == pytest.approx(areas[1], rel=1e-6) and areas[0] > 0.5
+    done = run("section", boathouse_ifc, "--round", "-0.5,9,10,6,3", "--carve", "--csv", "-")
+    assert done.returncode == 0 and len(done.stdout.splitlines()) > 20
+    pictures = []
+    for cut in ("round:-0.5,12,10,6,3,carve", "round:-0.5,12,10,6,3"):
+        out = tmp_path / "cut.png"
+        done = run("picture", boathouse_ifc, "--cut", cut, "--view", "isometric", "--size", "240x160", "--out", out)
+        assert done.returncode == 0, done.stderr
+        pictures.append(np.asarray(Image.open(out).convert("RGB")).astype(int))
+    white = [(picture == 255).all(axis=2).mean() for picture in pictures]
+    assert white[1] > white[0] + 0.4  # of the one nothing is left but a bite, of the other the bite is gone
+    for wrong, words in (
+        (("--prism", "0,3,1,1,5,1"), "three corners or more"),
+        (("--prism", "0,3,0,0,4,4,4,0,0,4"), "must not cross itself"),
+        (("--round", "3,0,1,1,2"), "up to a higher one"),
+        (("--round", "0,3,1,1"), "centre and radius"),
+        (("--plane", "0,0,1,0,0,1", "--carve"), "--box or --prism or --round"),
+    ):
+        done = run("section", boathouse_ifc, *wrong, "--csv", "-")
+        assert done.returncode == 2 and words in done.stderr and "Traceback" not in done.stderr, done.stderr

@@ -101,7 +101,7 @@ def test_serial_sections_from_the_dialog_to_the_files(hand, tmp_path: Path) -> N
     session.pick_cut(series.id)
     page.count.setValue(3)
     page.spacing.entered.emit(5.0)
-    page.place.fields["turn"].entered.emit(30.0)
+    page.heading.entered.emit(30.0)
     changed = session.series
     assert changed.offsets == pytest.approx((0, 5, 10)) and changed.plane.heading == pytest.approx(30)
     hand.do("delete_cut")

@@ -8,7 +8,7 @@ import sys
 from collections.abc import Callable
 from contextlib import redirect_stdout
 
-from anatome.cli.parser import command_parser, window_parser
+from anatome.cli.parser import command_parser, window_parser, with_numbers_joined
 from anatome.cli.plain import Plain, plain
 from anatome.problems import Problem
 
@@ -21,7 +21,7 @@ def main(arguments: list[str] | None = None) -> int:
     try:
         with redirect_stdout(Plain(sys.stdout)):
             if words and words[0] in (*COMMANDS, "-h", "--help", "--version"):
-                status = _run(command_parser().parse_args(words))
+                status = _run(command_parser().parse_args(with_numbers_joined(words)))
             else:
                 status = _window(window_parser().parse_args(words))
             sys.stdout.flush()  # what cannot be written out is told, and not found out when the program ends

@@ -1,14 +1,18 @@
-"""Cuts as they are typed: one line for each way to say one, from which options and their errors are made. All raise Problem."""
+"""Cuts as they are typed: one line for each way to say one, from which options and their errors are made. All raise Problem.
+
+What reads them is loaded when one is read, for the usage comes at once.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-from anatome.cli.values import numbers, parse_box, parse_plane
-from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, SectionPrism
-from anatome.cuts.kinds.prism import Prism
 from anatome.problems import Problem
+
+if TYPE_CHECKING:
+    from anatome.cuts.cut import AnyCut
 
 
 @dataclass(frozen=True)
@@ -25,14 +29,24 @@ class CutOption:
 
 
 def _plane(text: str, carve: bool, names: dict[str, str]) -> AnyCut:
+    from anatome.cli.values import parse_plane
+    from anatome.cuts.cut import SectionPlane
+
     return SectionPlane(**names, plane=parse_plane(text))
 
 
 def _box(text: str, carve: bool, names: dict[str, str]) -> AnyCut:
+    from anatome.cli.values import parse_box
+    from anatome.cuts.cut import SectionBox
+
     return SectionBox(**names, box=parse_box(text), carve=carve)
 
 
 def _prism(text: str, carve: bool, names: dict[str, str]) -> AnyCut:
+    from anatome.cli.values import numbers
+    from anatome.cuts.cut import SectionPrism
+    from anatome.cuts.kinds.prism import Prism
+
     values = numbers(text)
     if len(values) < 8 or len(values) % 2:
         raise Problem(f"“{text}” is not a prism. Give its levels and three corners or more, for example --prism 0,3,1,1,5,1,5,4.")
@@ -40,6 +54,10 @@ def _prism(text: str, carve: bool, names: dict[str, str]) -> AnyCut:
 
 
 def _round(text: str, carve: bool, names: dict[str, str]) -> AnyCut:
+    from anatome.cli.values import numbers
+    from anatome.cuts.cut import SectionPrism
+    from anatome.cuts.kinds.prism import Prism
+
     values = numbers(text)
     if len(values) != 5:
         raise Problem(f"“{text}” is not a round prism. Give its levels, centre and radius, for example --round 0,3,6,4,2.5.")

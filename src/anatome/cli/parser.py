@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import re
 from pathlib import Path
 from typing import NoReturn
 
@@ -17,6 +18,10 @@ class Parser(argparse.ArgumentParser):
 
     def error(self, message: str) -> NoReturn:
         raise Problem(f"{message[0].upper()}{message[1:].rstrip('.')}. See {self.prog} --help.")
+
+
+NEGATIVE = re.compile(r"-[\d.]+(?:[eE][-+]?\d+)?,")
+"""The first of several numbers, below 0."""
 
 
 def window_parser() -> argparse.ArgumentParser:
@@ -71,6 +76,17 @@ def command_parser() -> argparse.ArgumentParser:
     demo = commands.add_parser("demo", help="open the boathouse")
     _screenshot_options(demo)
     return parser
+
+
+def with_numbers_joined(words: list[str]) -> list[str]:
+    """Join an option and a list of numbers that begins with a minus, which would be taken for an option itself."""
+    found: list[str] = []
+    for word in words:
+        if found and found[-1].startswith("--") and "=" not in found[-1] and NEGATIVE.match(word):
+            found[-1] += f"={word}"
+        else:
+            found.append(word)
+    return found
 
 
 def _screenshot_options(parser: argparse.ArgumentParser) -> None:
