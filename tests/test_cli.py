@@ -479,3 +479,14 @@ def test_prisms_from_the_command_line(boathouse_ifc: Path, tmp_path: Path) -> No
     ):
         done = run("section", boathouse_ifc, *wrong, "--csv", "-")
         assert done.returncode == 2 and words in done.stderr and "Traceback" not in done.stderr, done.stderr
+
+
+def test_the_same_drawing_gives_the_same_bytes_in_every_run(blocks: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """In programs of their own, in which sets have another order."""
+    found = []
+    for seed in ("1", "2"):
+        monkeypatch.setenv("PYTHONHASHSEED", seed)
+        out = tmp_path / f"{seed}.dxf"
+        assert program("section", blocks, "--plane", "0,0,0,0,-1,0", "--dxf", out).returncode == 0
+        found.append(out.read_bytes())
+    assert found[0] == found[1]

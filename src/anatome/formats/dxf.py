@@ -28,51 +28,50 @@ def dxf_bytes(drawing: Drawing) -> bytes:
     import ezdxf
     from ezdxf import units
 
-    before = ezdxf.options.write_fixed_meta_data_for_testing
-    ezdxf.options.write_fixed_meta_data_for_testing = True  # no time of writing, no new ids
-    try:
-        document = ezdxf.new("R2010", units=units.MM)
-        space = document.modelspace()
-        weight = round(100 * (drawing.line_width or THIN))
-        for layer in drawing.layers:
-            name = _layer_name(layer.name)
-            if name not in document.layers:
-                document.layers.add(name, lineweight=weight)
-            for area in layer.areas:
-                _area(space, area, name, outlined=layer.name != TONES)
-            for line in layer.lines:
-                space.add_lwpolyline(line.points.tolist(), dxfattribs={"layer": name})
-            for label in layer.labels:
-                space.add_text(one_line(label.text), height=label.height, dxfattribs={"layer": name, "insert": label.at})
-        for strokes in drawing.strokes:
-            name = _layer_name(strokes.name)
-            if name not in document.layers:
-                kind = "Continuous"
-                if strokes.dashes:
-                    dash, gap = strokes.dashes
-                    kind = f"DASHES_{dash:g}_{gap:g}"
-                    if kind not in document.linetypes:
-                        document.linetypes.add(kind, [dash + gap, dash, -gap], description=f"{dash:g} mm and {gap:g} mm")
-                weight_of = _row(strokes.weight)
-                document.layers.add(name, lineweight=weight_of, true_color=_true(strokes.ink), linetype=kind)
-            if strokes.of_patterns:
-                for layer in drawing.layers:
-                    for area in layer.areas:
-                        _pattern(space, area, name)
-                continue
-            for points in strokes.lines:
-                closed = len(points) > 3 and bool((points[0] == points[-1]).all())
-                space.add_lwpolyline(points[: len(points) - closed].tolist(), close=closed, dxfattribs={"layer": name})
-        if drawing.notes is not None:
-            add_notes(document, drawing.notes)
-        # The paper, which holds all of it; programs zoom to it.
-        document.header["$EXTMIN"], document.header["$EXTMAX"] = (0.0, 0.0, 0.0), (drawing.width, drawing.height, 0.0)
-        space.reset_extents((0.0, 0.0, 0.0), (drawing.width, drawing.height, 0.0))
-        document.set_modelspace_vport(drawing.height, (drawing.width / 2, drawing.height / 2))
-        out = io.StringIO()
-        document.write(out)
-    finally:
-        ezdxf.options.write_fixed_meta_data_for_testing = before
+    ezdxf.options.write_fixed_meta_data_for_testing = True  # no time of writing, no new ids; set once and never back
+    document = ezdxf.new("R2010", units=units.MM)
+    space = document.modelspace()
+    weight = round(100 * (drawing.line_width or THIN))
+    for layer in drawing.layers:
+        name = _layer_name(layer.name)
+        if name not in document.layers:
+            document.layers.add(name, lineweight=weight)
+        for area in layer.areas:
+            _area(space, area, name, outlined=layer.name != TONES)
+        for line in layer.lines:
+            space.add_lwpolyline(line.points.tolist(), dxfattribs={"layer": name})
+        for label in layer.labels:
+            space.add_text(one_line(label.text), height=label.height, dxfattribs={"layer": name, "insert": label.at})
+    for strokes in drawing.strokes:
+        name = _layer_name(strokes.name)
+        if name not in document.layers:
+            kind = "Continuous"
+            if strokes.dashes:
+                dash, gap = strokes.dashes
+                kind = f"DASHES_{dash:g}_{gap:g}"
+                if kind not in document.linetypes:
+                    document.linetypes.add(kind, [dash + gap, dash, -gap], description=f"{dash:g} mm and {gap:g} mm")
+            weight_of = _row(strokes.weight)
+            document.layers.add(name, lineweight=weight_of, true_color=_true(strokes.ink), linetype=kind)
+        if strokes.of_patterns:
+            for layer in drawing.layers:
+                for area in layer.areas:
+                    _pattern(space, area, name)
+            continue
+        for points in strokes.lines:
+            closed = len(points) > 3 and bool((points[0] == points[-1]).all())
+            space.add_lwpolyline(points[: len(points) - closed].tolist(), close=closed, dxfattribs={"layer": name})
+    if drawing.notes is not None:
+        add_notes(document, drawing.notes)
+    # The paper, which holds all of it; programs zoom to it.
+    document.header["$EXTMIN"], document.header["$EXTMAX"] = (0.0, 0.0, 0.0), (drawing.width, drawing.height, 0.0)
+    space.reset_extents((0.0, 0.0, 0.0), (drawing.width, drawing.height, 0.0))
+    document.set_modelspace_vport(drawing.height, (drawing.width / 2, drawing.height / 2))
+    # They come from a set, in an order that is another one each time the program runs.
+    document.classes.add_required_classes(document.dxfversion)
+    document.classes.classes = dict(sorted(document.classes.classes.items()))
+    out = io.StringIO()
+    document.write(out)
     return out.getvalue().encode("utf-8")
 
 
