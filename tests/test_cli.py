@@ -481,7 +481,7 @@ def test_prisms_from_the_command_line(boathouse_ifc: Path, tmp_path: Path) -> No
         assert done.returncode == 2 and words in done.stderr and "Traceback" not in done.stderr, done.stderr
 
 
-def test_the_same_drawing_gives_the_same_bytes_in_every_run(blocks: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_drawing_has_the_same_bytes_in_every_run(blocks: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     """In programs of their own, in which sets have another order."""
     found = []
     for seed in ("1", "2"):

@@ -72,13 +72,11 @@ def _outlines(part: Placed, look: Look, viewport: Viewport) -> Lines:
         if not face.outlined:
             continue
         lines = face.contours
-        if not (face.free or at_home.faces(face.plane)):
-            ends.append(lines.heavy)
-            kinds.append(np.full(len(lines.heavy), ROUND))
-            continue
         normal = face.cut.flat_normal
         flat = normal is not None and at_home.is_flat_on(normal)
         thin = lines.thin if look.earth_fades or look.earth_to_frame else np.concatenate([lines.thin, lines.ends])
+        if not (face.free or at_home.faces(face.plane)):
+            thin = thin[:0]
         for kind, segments in ((BETWEEN, thin), (ROUND, lines.heavy)):
             if flat:  # it reads as one plane
                 segments = segments[~at_seams(face, segments)]
