@@ -57,7 +57,7 @@ class Eye:
         """Until all drawings are as fine as they get."""
         w = self.window
         self.spin(0.2)
-        self.wait(lambda: w.stage.settled and w.key_plan.drawn and w.key_elevation.drawn)
+        self.wait(lambda: w.stage.settled and w.key_plan.drawn and w.key_elevation.drawn and w.scout.up_to_date)
         chooser = w.inspector.overview.chooser
         self.wait(lambda: not chooser.isVisible() or all(button.drawn for button in chooser.front))
         self.spin(0.2)

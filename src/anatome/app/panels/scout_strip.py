@@ -95,7 +95,7 @@ class ScoutStrip(QWidget):
         self.setVisible(cut is not None and not busy)
         if cut is None:
             return
-        names = cut.scouted
+        names = list(cut.scouted)
         if self._grip not in names:
             self._grip = names[0]
         if [self.side.itemData(i) for i in range(self.side.count())] != names:
