@@ -118,5 +118,5 @@ def _screenshot(app: object, window: object, start: Start, failed: list[str]) ->
     app.processEvents()
     if not window.picture_of_window().save(str(start.screenshot)):
         raise Problem(f"The picture could not be written to “{start.screenshot}”.")
-    window.close()
+    window.shut()
     return 0

@@ -58,6 +58,11 @@ class Pictures(QObject):
         self.renderer: Renderer | None = None
         self._jobs: list[PictureJob] = []
 
+    @property
+    def ready(self) -> bool:
+        """Whether there is a context to draw on."""
+        return self.renderer is not None
+
     def draw(
         self,
         steps: Steps[T],
@@ -141,7 +146,7 @@ class Making(QObject):
     @property
     def busy(self) -> bool:
         """Whether one is being made."""
-        return self._work.busy or self._job is not None
+        return self._work.busy or (self._job is not None and not self._job.cancelled)
 
     def make(
         self,

@@ -540,11 +540,16 @@ class MainWindow(QMainWindow):
             take = self.commands.site.ask_neighbours if footprints else self.commands.files.open_path
             QTimer.singleShot(0, lambda: take(paths[0]))
 
+    def shut(self) -> None:
+        """Let go of all that is open; who had to be asked was asked."""
+        self.journaling.stop()
+        self.documents.close()
+        self.session.close()
+        self._settings.sync()
+
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.may_close():
-            self.journaling.stop()
-            self.documents.close()
-            self.session.close()
+            self.shut()
             event.accept()
         else:
             event.ignore()

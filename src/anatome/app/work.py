@@ -77,19 +77,12 @@ class Work(QObject):
         done: Callable[[Any], None],
         failed: Callable[[Exception], None],
         over: Callable[[], None] | None = None,
+        beside: bool = False,
     ) -> None:
-        """Begin it. On the window's thread ``done`` or ``failed`` is called, and ``over`` before them, that however it ends."""
-        self.cancel()
-        self.beside(work, done, failed, over)
-
-    def beside(
-        self,
-        work: Callable[[Told], Any],
-        done: Callable[[Any], None],
-        failed: Callable[[Exception], None],
-        over: Callable[[], None] | None = None,
-    ) -> None:
-        """The same, and what is under way goes on."""
+        """Begin it, in the place of what is under way or ``beside`` that. On the window's thread ``done`` or ``failed`` is
+        called, and ``over`` before them, that however it ends."""
+        if not beside:
+            self.cancel()
         begun = None if self._of is None else self._of()
 
         def ended(run: _Run, result: Any, error: Exception | None) -> None:

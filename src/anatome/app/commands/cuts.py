@@ -44,7 +44,7 @@ class CutCommands:
         self._host, self._session = host, host.session
 
     def entries(self) -> list[Entry]:
-        return [*self._new(), *self._picked()]
+        return [*self._new(), *self._more(), *self._picked()]
 
     def _new(self) -> list[Entry]:
         return [
@@ -124,7 +124,7 @@ class CutCommands:
             ),
         ]
 
-    def _picked(self) -> list[Entry]:
+    def _more(self) -> list[Entry]:
         return [
             *group(
                 "More cuts",
@@ -172,6 +172,10 @@ class CutCommands:
                     stage_menu=True,
                 ),
             ),
+        ]
+
+    def _picked(self) -> list[Entry]:
+        return [
             *group(
                 "The picked cut",
                 "cut",

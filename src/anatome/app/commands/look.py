@@ -40,7 +40,7 @@ class LookCommands:
         self._host, self._session = host, host.session
 
     def entries(self) -> list[Entry]:
-        return [*self._looks(), *self._window(), *self._finding()]
+        return [*self._looks(), *self._keeping(), *self._window(), *self._finding()]
 
     def _looks(self) -> list[Entry]:
         return group(
@@ -70,13 +70,6 @@ class LookCommands:
                 stage_menu=True,
             ),
             Entry(
-                "save_look",
-                "Save the look to a file…",
-                "A small file of JSON, for other projects",
-                self.save_look,
-                within="Keep and load",
-            ),
-            Entry(
                 "divide",
                 "Divide the picture by a line",
                 "Two clicks draw it; to its right the picture has another look",
@@ -100,39 +93,48 @@ class LookCommands:
                 self.stop_still,
                 "Ctrl+Alt+Shift+Y",
             ),
+            *(
+                Entry(f"look_{key}", text, tip, partial(self.switch_look, key), ticked=partial(self._has, key))
+                for key, text, tip in SWITCHES
+            ),
+        )
+
+    def _keeping(self) -> list[Entry]:
+        return group(
+            "The picture",
+            "look",
+            Entry(
+                "save_look",
+                "Save the look to a file…",
+                "A small file of JSON, for other projects",
+                self.save_look,
+            ),
             Entry(
                 "look_for_all",
                 "Change the look for all scenes that use it",
                 "The look as it is on the stage, for every scene that has the look of its name",
                 self.look_for_all,
-                within="Keep and load",
             ),
             Entry(
                 "keep_look",
                 "Keep as a new look…",
                 "The look of the stage under a name of its own, for this project's scenes",
                 self.keep_look,
-                within="Keep and load",
             ),
             Entry(
                 "default_look",
                 "Begin new projects with this look",
                 "The look of the stage is what a new project has at first",
                 self.begin_with,
-                within="Keep and load",
             ),
-            Entry("load_look", "Load a look…", "Put a look from a file on the stage", self.load_look, within="Keep and load"),
+            Entry("load_look", "Load a look…", "Put a look from a file on the stage", self.load_look),
             Entry(
                 "load_hatches",
                 "Hatches from a file…",
                 "Hatches of your own for the look of the stage, in the form that docs/hatches.md describes",
                 self.load_hatches,
-                within="Keep and load",
             ),
-            *(
-                Entry(f"look_{key}", text, tip, partial(self.switch_look, key), ticked=partial(self._has, key))
-                for key, text, tip in SWITCHES
-            ),
+            within="Keep and load",
         )
 
     def _window(self) -> list[Entry]:

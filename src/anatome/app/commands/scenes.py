@@ -23,7 +23,7 @@ from anatome.render.stills import lit
 from anatome.scenes import edits
 from anatome.scenes.edits import new_id
 from anatome.scenes.look_edits import drawn_divide, drawn_look
-from anatome.scenes.project import Scene
+from anatome.scenes.project import Scene, StageState
 from anatome.site.site import Site
 
 THUMBNAIL, THUMBNAIL_SAMPLES = 360, 8
@@ -36,7 +36,7 @@ class SceneCommands:
 
     def __init__(self, host: Host) -> None:
         self._host, self._session = host, host.session
-        self._unpictured: list[Scene] = []
+        self._failed: list[StageState] = []
         self._making = Making(host.widget, host.stage.pictures, lambda: self._session.building)
         self._rest = QTimer(host.widget, singleShot=True, interval=REST)
         self._rest.timeout.connect(self.picture_scenes)
@@ -126,7 +126,7 @@ class SceneCommands:
             self._rest.start()
 
     def _forget(self) -> None:
-        self._unpictured = []
+        self._failed = []
         self._making.cancel()
 
     def picture_scenes(self) -> None:
@@ -134,16 +134,21 @@ class SceneCommands:
         s = self._session
         if not s.is_open or s.building is None or not s.is_built:
             return
-        self._unpictured = [scene for scene in s.project.scenes if not s.pictures.is_current(scene)]
+        if not self._host.stage.pictures.ready:
+            self._rest.start()
+            return
+        self._failed = []
         if not self._making.busy:
             self._picture_next()
 
     def _picture_next(self) -> None:
         """Make the small picture of one scene after the other."""
-        if not self._unpictured:
+        s = self._session
+        due = (scene for scene in s.project.scenes if not s.pictures.is_current(scene) and scene.state not in self._failed)
+        scene = next(due, None)
+        if scene is None:
             return
-        s, building, site = self._session, self._session.building, self._session.project.site
-        scene = self._unpictured.pop(0)
+        building, site = s.building, s.project.site
         assert building is not None
         size = THUMBNAIL, max(round(THUMBNAIL / scene.aspect), 1)
         prepare = self._prepared(scene, building, site, size)
@@ -152,9 +157,11 @@ class SceneCommands:
             if s.project.site is site:
                 s.pictures.put(scene, picture)
                 s.thumbnails_changed.emit()
-            self._picture_next()
+            if s.is_built:
+                self._picture_next()
 
         def failed(error: Exception) -> None:
+            self._failed.append(scene.state)
             TROUBLE.report(error)
             self._picture_next()
 

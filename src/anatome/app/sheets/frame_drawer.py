@@ -44,7 +44,7 @@ class FrameDrawer(QObject):
 
     def cancel(self) -> bool:
         """Give up what is under way."""
-        return self._work.cancel() and self._making.cancel()
+        return all([self._work.cancel(), self._making.cancel()])
 
     def forget(self) -> None:
         """Let go of the building."""

@@ -155,5 +155,5 @@ class StageNotes(QObject):
                 self._properties[element_id] = {}
                 self._session.said.emit(str(error) if isinstance(error, Problem) else "A property could not be read.")
 
-            self._work.beside(lambda told: reader.sets_of(element_id), done, failed)
+            self._work.run(lambda told: reader.sets_of(element_id), done, failed, beside=True)
         return self._properties.get(element_id, {})
