@@ -193,7 +193,7 @@ def test_dxf_passes_the_audit_and_holds_the_same_areas(boathouse: Building, hous
     labelled = ezdxf.read(
         io.StringIO(dxf_bytes(series_drawing(boathouse, result.filled, list("abcde"), 50, Look(), "x")).decode())
     )
-    assert {t.dxf.text for t in labelled.modelspace().query("TEXT")} == set("abcde")
+    assert {t.text for t in labelled.modelspace().query("MTEXT")} == set("abcde")
 
 
 def _by_polygon(hatches: list[list]) -> list[list]:

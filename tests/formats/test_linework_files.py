@@ -105,10 +105,13 @@ def test_svg_and_dxf_hold_the_same_lines(demo: OpenedProject) -> None:
     dash, gap = next(kind.dashes for kind in drawing.strokes if kind.name == "Hidden lines")
     pattern = document.linetypes.get(document.layers.get("Hidden lines").dxf.linetype).pattern_tags.tags
     assert [tag.value for tag in pattern if tag.code == 49] == [dash, -gap]
-    # Every cut area is in both, as large: one path each in the SVG, and hatches in the DXF.
+    # Every cut area is in both: one path each in the SVG, and a hatch in the DXF, with a gradient where earth fades.
     paths = [p for layer in drawing.layers for p in groups[layer.name].iter(f"{SVG}path")]
-    fills = [e for e in space.query("HATCH") if e.has_solid_fill]
-    assert len(paths) == len(fills) == sum(len(layer.areas) for layer in drawing.layers) > 20
+    areas = [area for layer in drawing.layers for area in layer.areas]
+    fills = [e for e in space.query("HATCH") if e.has_solid_fill and e.dxf.layer != "IfcGeographicElement"]
+    fading = [e for e in space.query("HATCH") if e.has_gradient_data]
+    assert len(paths) == len(areas) > 20 and len(fading) == sum(area.fades is not None for area in areas) > 0
+    assert len(fills) == sum(area.fades is None for area in areas)
 
 
 def test_earth_fades_pictures_lie_under_and_dark_paper_is_there(demo: OpenedProject) -> None:

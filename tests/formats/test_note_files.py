@@ -27,7 +27,7 @@ from anatome.linework.of_scene import line_view, without_lines, written_on
 from anatome.notes.anchors import anchored
 from anatome.notes.marks import NotesDrawn, Words
 from anatome.notes.note import Angle, Label, NoteStyle, Radius
-from anatome.render.notes import layer, noted
+from anatome.render.drawings import noted, notes_image
 
 SVG = "{http://www.w3.org/2000/svg}"
 
@@ -175,7 +175,7 @@ def test_pdf_embeds_its_fonts_and_registers_with_the_picture(whole: OpenedProjec
         scale = 6.0 * 25.4 / 72  # pixels a point, so six a mm
         image = np.array(page.render(scale=scale).to_pil().convert("L"))
     height, width = image.shape
-    over = layer(drawing.notes, (width, height))
+    over = notes_image(drawing.notes, (width, height))
     ink = over[..., 3] > 128
     printed = image < 128
     assert ink.sum() > 500 and (printed[binary_dilation(ink)].sum() / printed.sum()) > 0.985
@@ -195,7 +195,7 @@ def test_a_capital_is_as_high_in_a_pdf_as_it_is_wanted() -> None:
     columns = np.flatnonzero((image < 128).any(axis=0))
     assert columns[0] * 25.4 / 600 > 10.0 and columns[-1] * 25.4 / 600 < 10.0 + words.length
     # The picture of it has the same capitals.
-    over = layer(notes, (1200, 600))
+    over = notes_image(notes, (1200, 600))
     rows = np.flatnonzero((over[..., 3] > 128).any(axis=1))
     assert (rows[-1] - rows[0] + 1) / 20.0 == pytest.approx(7.0, abs=0.06)
 

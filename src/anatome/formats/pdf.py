@@ -1,4 +1,5 @@
-"""Writing drawings and pages as PDF in real millimetres: areas and lines as vectors, each layer one that can be switched."""
+"""Writing drawings and pages as PDF in real millimetres: areas and lines as vectors, words as text in the shipped font, which is
+embedded, and each layer one that can be switched."""
 
 from __future__ import annotations
 
@@ -6,35 +7,38 @@ import io
 from collections.abc import Iterator, Sequence
 from typing import Any
 
-import numpy as np
-
-from anatome.formats.pdf_notes import NAMES, POINT, draw_notes, draw_words, install_fonts
-from anatome.linework.drawing import Area, Drawing, Ring, Strokes
-from anatome.linework.page import Page, Part
+from anatome.linework.drawing import Area, Drawing, Ring
+from anatome.linework.page import Page
+from anatome.linework.plotting import Fill, Owner, Pen, Rings, plot, plot_page
 from anatome.look.look import Rgb
-from anatome.notes.lettering import lacking
-from anatome.notes.marks import Words
+from anatome.notes.lettering import capital, font_file, lacking
+from anatome.notes.marks import NoteMarks, Words
 from anatome.words import printable
 
-WHITE: Rgb = (1.0, 1.0, 1.0)
+POINT = 72 / 25.4
+"""Points in a millimetre."""
+FONTS = {False: "SourceSans3", True: "SourceSans3-Semibold"}
 MOST_NAMED = 12
 
 
 def pdf_bytes(drawing: Drawing) -> bytes:
-    """The drawing as one page as large as it is. The same drawing gives the same bytes."""
+    """Return a drawing as one page as large as it is. The same drawing gives the same bytes."""
     title = f"{drawing.title}, 1:{drawing.scale:g}" if drawing.scale else drawing.title
-    pen = _Pen(title, (drawing.width, drawing.height), subject=drawing.title)
-    pen.drawing(drawing)
-    pen.canvas.showPage()
-    return pen.finished()
+    plotter = PdfPlotter(title, subject=drawing.title)
+    plotter.begin_page((drawing.width, drawing.height))
+    plot(drawing, plotter)
+    plotter.end_page()
+    return plotter.finished()
 
 
 def pages_bytes(title: str, pages: Sequence[Page], author: str = "") -> bytes:
-    """Pages in one file, each with a bookmark; ``author`` is who drew them."""
-    pen = _Pen(title, (210.0, 297.0), author, ", ".join(page.title for page in pages))
-    for number, page in enumerate(pages):
-        pen.page(page, number)
-    return pen.finished()
+    """Return pages in one file, each with a bookmark; ``author`` is who drew them."""
+    plotter = PdfPlotter(title, author, ", ".join(page.title for page in pages))
+    for page in pages:
+        plotter.begin_page((page.width, page.height), page.title)
+        plot_page(page, plotter)
+        plotter.end_page()
+    return plotter.finished()
 
 
 def boxes_in(content: Drawing | Sequence[Page]) -> str:
@@ -58,168 +62,193 @@ def _texts(content: Drawing | Sequence[Page]) -> Iterator[str]:
             yield from () if part.drawing is None else _texts(part.drawing)
 
 
-class _Pen:
-    """A file that is written, and the layers it has so far."""
+class PdfPlotter:
+    """A file that is written page by page. What the names of layers and fades in its pages mean is added at the end: the writer
+    knows neither."""
 
-    def __init__(self, title: str, size: tuple[float, float], author: str = "", subject: str = "") -> None:
+    hatches = False
+
+    def __init__(self, title: str, author: str = "", subject: str = "") -> None:
         # A large library, wanted by those who write such a file.
         from reportlab.pdfgen.canvas import Canvas
 
-        install_fonts()
+        _install_fonts()
         self._out = io.BytesIO()
-        points = size[0] * POINT, size[1] * POINT
-        self.canvas = Canvas(self._out, pagesize=points, invariant=1, pageCompression=1, initialFontName=NAMES[False])
-        self.canvas.setTitle(printable(title))
+        self._canvas = Canvas(self._out, invariant=1, pageCompression=1, initialFontName=FONTS[False])
+        self._canvas.setTitle(printable(title))
         # Whoever drew it is named in the title block if anywhere; the writer's own "anonymous" and "unspecified" say nothing.
-        self.canvas.setAuthor(printable(author))
-        self.canvas.setSubject(printable(subject))
-        self.canvas.setCreator("Anatome")
-        self._start()
+        self._canvas.setAuthor(printable(author))
+        self._canvas.setSubject(printable(subject))
+        self._canvas.setCreator("Anatome")
         self._layers: list[str] = []
+        self._fades: list[tuple[float, float]] = []
+        self._pages = 0
 
-    def _start(self) -> None:
-        self.canvas.setLineJoin(1)
-        self.canvas.setLineCap(1)
+    def begin_page(self, size: tuple[float, float], bookmark: str = "") -> None:
+        """Begin a page so many mm large, with a bookmark if it has a name."""
+        canvas = self._canvas
+        canvas.setPageSize((size[0] * POINT, size[1] * POINT))
+        canvas.setLineJoin(1)
+        if bookmark:
+            canvas.bookmarkPage(f"sheet{self._pages}")
+            canvas.addOutlineEntry(printable(bookmark), f"sheet{self._pages}", 0)
+        self._pages += 1
 
-    def _begin(self, name: str) -> None:
-        """What follows is on a layer; those of one name are one."""
+    def end_page(self) -> None:
+        """End the page."""
+        self._canvas.showPage()
+
+    def begin_layer(self, name: str, pen: Pen | None) -> None:
+        """Put what follows on a layer; those of one name are one."""
         if name not in self._layers:
             self._layers.append(name)
-        self.canvas._code.append(f"/OC /Layer{self._layers.index(name)} BDC")
+        self._canvas.addLiteral(f"/OC /Layer{self._layers.index(name)} BDC")
 
-    def _end(self) -> None:
-        self.canvas._code.append("EMC")
+    def end_layer(self) -> None:
+        """End the layer."""
+        self._canvas.addLiteral("EMC")
 
-    def page(self, page: Page, number: int) -> None:
-        """One page more."""
-        canvas = self.canvas
-        canvas.setPageSize((page.width * POINT, page.height * POINT))
-        self._start()
-        canvas.bookmarkPage(f"sheet{number}")
-        canvas.addOutlineEntry(printable(page.title), f"sheet{number}", 0)
-        for part in page.parts:
-            self._part(part)
-        self._begin("Sheet")
-        draw_notes(canvas, page.marks)
-        self._end()
-        canvas.showPage()
-
-    def _part(self, part: Part) -> None:
-        canvas = self.canvas
-        left, bottom, right, top = (v * POINT for v in part.box)
-        canvas.saveState()
-        window = canvas.beginPath()
+    def begin_window(self, box: tuple[float, float, float, float], offset: tuple[float, float]) -> None:
+        """Clip what follows to a box of the page."""
+        left, bottom, right, top = (v * POINT for v in box)
+        self._canvas.saveState()
+        window = self._canvas.beginPath()
         window.rect(left, bottom, right - left, top - bottom)
-        canvas.clipPath(window, stroke=0, fill=0)
-        canvas.translate(left - part.offset[0] * POINT, bottom - part.offset[1] * POINT)
-        if part.picture is not None:
-            self._picture(part.picture, part.size)
-        if part.drawing is not None:
-            self.drawing(part.drawing)
-        canvas.restoreState()
-        if part.line:
-            canvas.setStrokeColorRGB(0, 0, 0)
-            canvas.setLineWidth(part.line * POINT)
-            canvas.rect(left, bottom, right - left, top - bottom, stroke=1, fill=0)
+        self._canvas.clipPath(window, stroke=0, fill=0)
+        self._canvas.translate(left - offset[0] * POINT, bottom - offset[1] * POINT)
 
-    def _picture(self, picture: bytes, size: tuple[float, float]) -> None:
+    def end_window(self) -> None:
+        """End the clip."""
+        self._canvas.restoreState()
+
+    def ground(self, size: tuple[float, float], colour: Rgb) -> None:
+        """Fill the paper."""
+        self._canvas.setFillColorRGB(*colour)
+        self._canvas.rect(0, 0, size[0] * POINT, size[1] * POINT, stroke=0, fill=1)
+
+    def picture(self, png: bytes, size: tuple[float, float]) -> None:
+        """Put a picture into the file."""
         from reportlab.lib.utils import ImageReader
 
-        self._begin("Picture")
-        image = ImageReader(io.BytesIO(picture))
-        self.canvas.drawImage(image, 0, 0, size[0] * POINT, size[1] * POINT, mask="auto")
-        self._end()
+        self._canvas.drawImage(ImageReader(io.BytesIO(png)), 0, 0, size[0] * POINT, size[1] * POINT, mask="auto")
 
-    def drawing(self, drawing: Drawing) -> None:
-        """A drawing from the place that is set."""
-        canvas = self.canvas
-        if drawing.paper is not None:
-            canvas.setFillColorRGB(*drawing.paper)
-            canvas.rect(0, 0, drawing.width * POINT, drawing.height * POINT, stroke=0, fill=1)
-        if drawing.picture is not None:
-            self._picture(drawing.picture, (drawing.width, drawing.height))
-        for layer in drawing.layers:
-            self._begin(layer.name)
-            for area in layer.areas:
-                _area(canvas, area, drawing)
-            for line in layer.lines:
-                _pen(canvas, drawing.ink, drawing.line_width or 0.13)
-                _polyline(canvas, (line.points,))
-            for label in layer.labels:
-                canvas.setFillColorRGB(*drawing.ink)
-                at = np.array(label.at)
-                draw_words(canvas, Words(label.text, at, np.array([1.0, 0.0]), np.array([0.0, 1.0]), label.height))
-            self._end()
-        for strokes in drawing.strokes:
-            self._begin(strokes.name)
-            _strokes(canvas, strokes)
-            self._end()
-        if drawing.notes is not None:
-            self._begin("Notes")
-            draw_notes(canvas, drawing.notes)
-            self._end()
+    def area(self, polygons: Rings, fill: Fill, pen: Pen | None, owner: Owner | None) -> None:
+        """Fill polygons by the even-odd rule."""
+        canvas = self._canvas
+        path = canvas.beginPath()
+        for rings in polygons:
+            for ring in rings:
+                _through(path, ring[:-1])
+                path.close()
+        special = fill.alpha < 1 or fill.fades is not None
+        if special:
+            canvas.saveState()
+            canvas.setFillAlpha(fill.alpha)
+        if fill.fades is not None:
+            if fill.fades not in self._fades:
+                self._fades.append(fill.fades)
+            canvas.addLiteral(f"/Fade{self._fades.index(fill.fades)} gs")
+        canvas.setFillColorRGB(*fill.colour)
+        if pen is not None:
+            self._take(pen)
+        canvas.drawPath(path, stroke=0 if pen is None else 1, fill=1, fillMode=0)
+        if special:
+            canvas.restoreState()
+
+    def pattern(self, area: Area) -> None:
+        """Never asked: hatches are lines here."""
+        raise NotImplementedError
+
+    def lines(self, lines: Sequence[Ring], pen: Pen, owner: Owner | None) -> None:
+        """Draw one path for all lines."""
+        self._take(pen)
+        path = self._canvas.beginPath()
+        for line in lines:
+            _through(path, line)
+        self._canvas.drawPath(path, stroke=1, fill=0)
+
+    def words(self, words: Words, ink: Rgb) -> None:
+        """Draw a line of text."""
+        self._canvas.setFillColorRGB(*ink)
+        text = self._canvas.beginText()
+        text.setFont(FONTS[words.strong], words.height * POINT / capital(words.strong))
+        (a, b), (c, d), (x, y) = words.right, words.up, words.at
+        text.setTextTransform(a, b, c, d, x * POINT, y * POINT)
+        text.textOut(printable(words.text))
+        self._canvas.drawText(text)
+
+    def begin_note(self, note: NoteMarks) -> bool:
+        """Go on: a note is strokes and words here."""
+        return False
+
+    def end_note(self) -> None:
+        """Go on."""
 
     def finished(self) -> bytes:
-        """The file, its layers named, so that a reader offers them to be switched."""
+        """Return the file, its layers named, so that a reader offers them to be switched."""
         import pikepdf
 
-        self.canvas.save()
+        self._canvas.save()
         with pikepdf.open(io.BytesIO(self._out.getvalue())) as document:
             groups = [
                 document.make_indirect(pikepdf.Dictionary(Type=pikepdf.Name.OCG, Name=pikepdf.String(name)))
                 for name in self._layers
             ]
+            fades = {f"/Fade{i}": _soft_mask(document, *fades) for i, fades in enumerate(self._fades)}
             for page in document.pages:
                 page.Resources.Properties = pikepdf.Dictionary({f"/Layer{i}": group for i, group in enumerate(groups)})
+                if fades:
+                    known: Any = page.Resources.get("/ExtGState", {})
+                    page.Resources.ExtGState = pikepdf.Dictionary({**dict(known.items()), **fades})
             order = pikepdf.Array(groups)
             document.Root.OCProperties = pikepdf.Dictionary(OCGs=order, D=pikepdf.Dictionary(Order=order, ON=order))
             out = io.BytesIO()
             document.save(out, deterministic_id=True)
         return out.getvalue()
 
-
-def _pen(canvas: Any, ink: Rgb, weight: float, dashes: tuple[float, float] | None = None) -> None:
-    canvas.setStrokeColorRGB(*ink)
-    canvas.setLineWidth(weight * POINT)
-    canvas.setDash([d * POINT for d in dashes] if dashes else [])
-    canvas.setLineCap(0 if dashes else 1)
-
-
-def _area(canvas: Any, area: Area, drawing: Drawing) -> None:
-    from reportlab.lib.colors import Color
-
-    path = canvas.beginPath()
-    for polygon in area.polygons:
-        for ring in polygon:
-            _ring(path, ring[:-1])
-            path.close()
-    canvas.setFillColorRGB(*area.fill)
-    if area.fades is not None:
-        low, high = (y * POINT for y in area.fades)
-        canvas.saveState()
-        canvas.clipPath(path, stroke=0, fill=0, fillMode=0)
-        canvas.linearGradient(0, low, 0, high, (Color(*(drawing.paper or WHITE)), Color(*area.fill)), extend=True)
-        canvas.restoreState()
-        return
-    if drawing.line_width:
-        _pen(canvas, drawing.ink, drawing.line_width)
-    canvas.drawPath(path, stroke=1 if drawing.line_width else 0, fill=1, fillMode=0)
+    def _take(self, pen: Pen) -> None:
+        """Draw with a pen from now on."""
+        self._canvas.setStrokeColorRGB(*pen.ink)
+        self._canvas.setLineWidth(pen.weight * POINT)
+        self._canvas.setDash([d * POINT for d in pen.dashes or ()])
+        self._canvas.setLineCap(1 if pen.has_round_ends else 0)
 
 
-def _strokes(canvas: Any, strokes: Strokes) -> None:
-    _pen(canvas, strokes.ink, strokes.weight, strokes.dashes)
-    _polyline(canvas, strokes.lines)
+def _install_fonts() -> None:
+    """Let the writer know the shipped letters."""
+    from reportlab.pdfbase import pdfmetrics
+    from reportlab.pdfbase.ttfonts import TTFont
+
+    for strong, name in FONTS.items():
+        if name not in pdfmetrics.getRegisteredFontNames():
+            pdfmetrics.registerFont(TTFont(name, str(font_file(strong))))
 
 
-def _polyline(canvas: Any, lines: tuple[Ring, ...]) -> None:
-    path = canvas.beginPath()
-    for line in lines:
-        _ring(path, line)
-    canvas.drawPath(path, stroke=1, fill=0)
-
-
-def _ring(path: Any, points: Ring) -> None:
+def _through(path: Any, points: Ring) -> None:
     (x, y), *rest = (points * POINT).tolist()
     path.moveTo(x, y)
     for x, y in rest:
         path.lineTo(x, y)
+
+
+def _soft_mask(document: Any, low: float, high: float) -> Any:
+    """A state of graphics that shows nothing below ``low`` mm, all above ``high`` and more and more between them (ISO 32000-1,
+    11.5.3, soft masks from the luminosity of a group; from memory, checked by drawing such a file with another library)."""
+    from pikepdf import Array, Dictionary, Name
+
+    grey = Dictionary(FunctionType=2, Domain=[0, 1], C0=[0], C1=[1], N=1)
+    rises = Dictionary(
+        ShadingType=2,
+        ColorSpace=Name.DeviceGray,
+        Coords=[0, low * POINT, 0, high * POINT],
+        Function=grey,
+        Extend=Array([True, True]),
+    )
+    group = document.make_stream(b"/Rises sh")
+    group.Type, group.Subtype, group.FormType = Name.XObject, Name.Form, 1
+    group.BBox = Array([-14400, -14400, 14400, 14400])
+    group.Group = Dictionary(S=Name.Transparency, CS=Name.DeviceGray)
+    group.Resources = Dictionary(Shading=Dictionary(Rises=rises))
+    return document.make_indirect(
+        Dictionary(Type=Name.ExtGState, SMask=Dictionary(Type=Name.Mask, S=Name.Luminosity, G=document.make_indirect(group)))
+    )

@@ -12,13 +12,14 @@ from numpy.typing import NDArray
 from anatome.cuts.contours import contours
 from anatome.cuts.polygons import polygon_parts
 from anatome.cuts.section import Section
-from anatome.linework.drawing import Area, Drawing, Label, Layer, Line, Ring, Strokes
+from anatome.linework.drawing import Area, Drawing, Layer, Line, Ring, Strokes
 from anatome.linework.patterns import pattern_on_paper
 from anatome.look.hatches import hatch_lines
 from anatome.look.look import Look
 from anatome.look.styles import resolve
 from anatome.model.building import Building
 from anatome.model.kinds import CONTEXT_TYPES
+from anatome.notes.marks import Words
 from anatome.problems import Problem
 
 MARGIN = 10.0
@@ -150,7 +151,7 @@ def series_drawing(
 
         # Ground first, so that what is built lies over it.
         areas = sorted(_areas(building, found, look, on_paper), key=lambda area: kind[area.element_id] not in CONTEXT_TYPES)
-        text = Label(label, (float(corner[0]), float(corner[1])), LETTERS)
+        text = Words.level(label, (float(corner[0]), float(corner[1])), LETTERS)
         layers.append(Layer(label, tuple(areas), _lines(building, found, on_paper), (text,)))
     width, height = field * np.array([columns, rows]) + 2 * MARGIN
     return Drawing(title, float(width), float(height), scale, CUT_LINE, look.ink, tuple(layers))

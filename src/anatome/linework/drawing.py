@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from pydantic import PlainSerializer, PlainValidator
 
 from anatome.look.look import Rgb
-from anatome.notes.marks import NotesDrawn
+from anatome.notes.marks import NotesDrawn, Words
 
 
 def _places(told: object) -> NDArray[np.float64]:
@@ -76,15 +76,6 @@ class Strokes:
     """Whether these are the lines of the patterns of areas."""
 
 
-@dataclass(frozen=True)
-class Label:
-    """A line of text; ``at`` is the left end of its base line, ``height`` that of a capital, in mm."""
-
-    text: str
-    at: tuple[float, float]
-    height: float
-
-
 @dataclass(frozen=True, eq=False)
 class Layer:
     """A layer by name, with what is drawn on it."""
@@ -92,7 +83,7 @@ class Layer:
     name: str
     areas: tuple[Area, ...] = ()
     lines: tuple[Line, ...] = ()
-    labels: tuple[Label, ...] = ()
+    labels: tuple[Words, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)

@@ -4,13 +4,23 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from functools import cached_property
+from typing import Annotated
 
 import numpy as np
 from numpy.typing import NDArray
+from pydantic import PlainSerializer, PlainValidator
 
 from anatome.notes.lettering import BELOW, width
 
 Array = NDArray[np.float64]
+
+
+def _vector(told: object) -> Array:
+    return np.asarray(told, np.float64).reshape(2)
+
+
+Vector2 = Annotated[Array, PlainValidator(_vector), PlainSerializer(np.ndarray.tolist)]
+"""(2,) mm on paper, or a way on it."""
 ROOM = 0.35
 """Round words, in heights of a capital, that other words keep clear of."""
 VEIL, VEIL_ROOM = 0.78, 0.3
@@ -33,12 +43,17 @@ class Words:
     ``height`` mm high."""
 
     text: str
-    at: Array
-    right: Array
-    up: Array
+    at: Vector2
+    right: Vector2
+    up: Vector2
     height: float
     strong: bool = False
     veil: bool = False
+
+    @classmethod
+    def level(cls, text: str, at: tuple[float, float], height: float, strong: bool = False) -> Words:
+        """A line of text that runs to the right."""
+        return cls(text, np.array(at), np.array([1.0, 0.0]), np.array([0.0, 1.0]), height, strong)
 
     @cached_property
     def length(self) -> float:

@@ -46,7 +46,6 @@ NORTH_LETTER = 0.17
 """Capital of a north point, in heights of it."""
 SWATCH = (4.4, 1.9)
 """Width and height of a legend's swatch, in heights of a capital."""
-RIGHT, UP = np.array([1.0, 0.0]), np.array([0.0, 1.0])
 
 
 @dataclass(frozen=True, eq=False)
@@ -125,11 +124,11 @@ def _frame(project: Project, block: SceneFrame, made: Made, parts: list[Part], w
     parts.append(Part(box, whole, offset, made.picture, made.drawing, line, block.id))
     if block.caption:
         y = box[1] - UNDER - CAPTION * 0.32
-        name = Words(scene.name, np.array([box[0], y]), RIGHT, UP, CAPTION, True)
+        name = Words.level(scene.name, (box[0], y), CAPTION, True)
         words.append(name)
         scale = scale_words(scale_of(block, scene)) if block.scale is not None else ""
         if scale:
-            words.append(Words(scale, np.array([box[0] + name.length + 1.4 * CAPTION, y]), RIGHT, UP, CAPTION))
+            words.append(Words.level(scale, (box[0] + name.length + 1.4 * CAPTION, y), CAPTION))
 
 
 def _key_plan(block: KeyPlanBlock, made: Made, box: Box) -> Part:
@@ -187,8 +186,8 @@ def legend_drawing(block: LegendBlock, entries: tuple[LegendEntry, ...]) -> tupl
         if entry.hatch is not None:
             polygon = shapely.box(x0, y0, x1, y1)
             hatches += list(hatch_lines(entry.hatch, polygon, 1.0 if entry.hatch.unit == "mm" else 20.0, np.zeros(2)))
-        at = np.array([block.at[0] + x1 + height, block.at[1] + y + (SWATCH[1] - 1) / 2 * height])
-        words.append(Words(entry.name, at, RIGHT, UP, height))
+        at = block.at[0] + x1 + height, block.at[1] + y + (SWATCH[1] - 1) / 2 * height
+        words.append(Words.level(entry.name, at, height))
     strokes = (Strokes("Hatches", 0.13, INK, tuple(hatches)), Strokes("Legend", 0.25, INK, tuple(borders)))
     drawing = Drawing("Legend", *size, 1.0, 0.0, INK, (Layer("Legend", tuple(areas)),), tuple(s for s in strokes if s.lines))
     return drawing, words

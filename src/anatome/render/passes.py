@@ -20,8 +20,7 @@ from anatome.notes.marks import NotesDrawn
 from anatome.problems import Problem
 from anatome.render import pictures
 from anatome.render.accumulation import jitter
-from anatome.render.notes import layer as note_layer
-from anatome.render.notes import noted, over_picture
+from anatome.render.drawings import noted, notes_image, over_picture
 from anatome.render.pictures import Ground, pad_for, paper_of
 from anatome.render.renderer import Renderer, View
 from anatome.render.targets import SampleTarget
@@ -320,7 +319,7 @@ def _with_notes(found: Passes, notes: NotesDrawn | None, wanted: bool, layered: 
     if notes is None or width < 1:
         over = np.zeros_like(found.colour)
     else:
-        over = note_layer(notes, (width, height))
+        over = notes_image(notes, (width, height))
     images = {**found.images, "notes": over} if wanted else found.images
     layers = (*found.layers, PictureLayer("Notes", over)) if layered and over.any() else found.layers
     # Where the notes are a layer, all layers together are the picture, however small it is.

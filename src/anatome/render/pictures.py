@@ -20,7 +20,7 @@ from anatome.notes.facts import Facts
 from anatome.notes.marks import NotesDrawn
 from anatome.problems import Problem
 from anatome.render.accumulation import NOTHING, Accumulation, Paper
-from anatome.render.notes import noted
+from anatome.render.drawings import noted
 from anatome.render.renderer import WHOLE, Renderer, View
 from anatome.render.shared import widest_probe
 from anatome.render.tiles import tiles

@@ -115,7 +115,7 @@ def _ring(box: Box) -> Array:
 
 
 def _line(text: str, x: float, y: float, height: float, strong: bool = False) -> Words:
-    return Words(text, np.array([x, y]), np.array([1.0, 0.0]), np.array([0.0, 1.0]), height, strong)
+    return Words.level(text, (x, y), height, strong)
 
 
 def _fitted(text: str, x: float, y: float, height: float, room: float, strong: bool = False) -> Words:

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QTransform
+from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen, QTransform
 from PySide6.QtWidgets import QWidget
 
 from anatome.app import theme
@@ -16,10 +17,9 @@ from anatome.app.sheets.desk import Desk
 from anatome.app.stage.stage import Stage
 from anatome.app.trouble import never_dies
 from anatome.linework.page import Part
-from anatome.notes.marks import VEIL
+from anatome.linework.plotting import plot_notes, plot_part
 from anatome.printing.pages import page_of
-from anatome.render.drawings import image_in, paint_part
-from anatome.render.notes import colour, paint_note
+from anatome.render.plotter import ScreenPlotter
 from anatome.scenes.sheet_frames import box_of
 from anatome.sheets.paper import Box, free_area
 from anatome.sheets.sheet import AnyBlock, SceneFrame, Sheet
@@ -173,29 +173,29 @@ class SheetView(QWidget):
         north = 0.0 if session.building is None else north_of(session.project.site, session.building)
         page = page_of(session.project, sheet, {}, self._contents.legend(), empty=True, north=north)
         painter.setTransform(QTransform(self._scale, 0, 0, -self._scale, self._origin.x(), self._origin.y()), True)
+        plotter = ScreenPlotter(painter)
         for part in page.parts:
             if part.picture is not None or part.drawing is not None:
-                paint_part(painter, part)
+                plot_part(part, plotter)
                 continue
             block = sheet.block(part.block)
             found, current = self._contents.shown(part.block)
             if found is not None:
                 whole = part if isinstance(block, SceneFrame) else _in_the_middle(part, found.what.paper)
-                paint_part(painter, replace(whole, picture=b""), found.at(whole.size[0] * self._scale * self.devicePixelRatioF()))
+                image = found.at(whole.size[0] * self._scale * self.devicePixelRatioF())
+                plot_part(replace(whole, picture=b""), ScreenPlotter(painter, partial(_given, image)))
             elif isinstance(block, SceneFrame):
                 self._paint_waiting(painter, part, block)
             if not current:
                 self._paint_mark(painter, part, found is not None)
-        ink, veil = colour(page.marks.ink), colour(page.marks.paper, VEIL)
-        for note in page.marks.sound:
-            paint_note(painter, note, ink, veil)
+        plot_notes(page.marks, plotter)
 
     def _paint_waiting(self, painter: QPainter, part: Part, frame: SceneFrame) -> None:
         """The small picture of a scene, until its own is there."""
         scene = self._session.project.scene(frame.scene)
         data = None if scene is None else self._session.pictures.get(scene)
         if data:
-            paint_part(painter, replace(part, picture=b""), image_in(data))
+            plot_part(replace(part, picture=data), ScreenPlotter(painter))
         left, bottom, right, top = part.box
         painter.fillRect(QRectF(left, bottom, right - left, top - bottom), QColor(255, 255, 255, 120))
 
@@ -269,3 +269,8 @@ def _in_the_middle(part: Part, size: tuple[float, float]) -> Part:
     """A part with something of so many mm in the middle of its box."""
     left, bottom, right, top = part.box
     return replace(part, size=size, offset=((size[0] - right + left) / 2, (size[1] - top + bottom) / 2))
+
+
+def _given(image: QImage, png: bytes) -> QImage:
+    """A picture that was read and made smaller already, whatever it is a picture of."""
+    return image

@@ -23,8 +23,9 @@ from anatome.cuts.cut import AnyCut
 from anatome.cuts.kinds.grip import plane_frame
 from anatome.cuts.moves import Move
 from anatome.cuts.pieces import parts
+from anatome.linework.plotting import Fill, plot_note
 from anatome.notes.marks import VEIL
-from anatome.render.notes import colour, on_paper, paint_note
+from anatome.render.plotter import ScreenPlotter, on_paper
 from anatome.site.standing import standing
 from anatome.view.crop import height_at
 from anatome.view.framing import drawn_as
@@ -142,14 +143,14 @@ class Overlay(QWidget):
         picked = frozenset() if self.bare else frozenset(self._session.picked_notes)
         painter.save()
         on_paper(painter, scale, drawn.height)
-        ink, veil = colour(drawn.ink), colour(drawn.paper, VEIL)
+        plotter, veil = ScreenPlotter(painter), Fill(drawn.paper, VEIL)
         for note in drawn.sound:
             if note.note in picked:
-                paint_note(painter, note, ACCENT, HELD, veiled=True)
+                plot_note(note, _rgb(ACCENT), Fill(_rgb(HELD), HELD.alphaF()), plotter, veiled=True)
             else:
-                paint_note(painter, note, ink, veil)
+                plot_note(note, drawn.ink, veil, plotter)
         for note in self.preview.notes if self.preview is not None else ():
-            paint_note(painter, note, ACCENT, veil)
+            plot_note(note, _rgb(ACCENT), veil, plotter)
         painter.restore()
 
     def _paint_rectangle(self, painter: QPainter, box: QRectF) -> None:
@@ -451,6 +452,10 @@ def caption(session: Session) -> tuple[str, str]:
         return subject, f"{what}{aside}"
     state = " · changed since it was saved" if session.project.differs_from_scene else ""
     return scene.name, f"{subject}, {what}{aside}{state}"
+
+
+def _rgb(colour: QColor) -> tuple[float, float, float]:
+    return colour.redF(), colour.greenF(), colour.blueF()
 
 
 def _polygon(points: NDArray[np.float64]) -> QPolygonF:
