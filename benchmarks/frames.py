@@ -11,11 +11,11 @@ from anatome.cuts.scout import scout
 from anatome.demo.shipped import shipped
 from anatome.render.accumulation import Accumulation
 from anatome.render.pictures import standalone_renderer
-from anatome.render.renderer import View
 from anatome.render.window import Window
 from anatome.scenes import edits
 from anatome.scenes.opened import opened
 from anatome.scenes.project import ModelReference, Project, StageState
+from anatome.scenes.scene_view import View
 from anatome.view.camera import standard_view
 from benchmarks.measure import median_seconds, milliseconds
 

@@ -18,11 +18,10 @@ from anatome.cuts.pieces import Opened
 from anatome.demo.shipped import PROJECT
 from anatome.formats.opening import open_model
 from anatome.formats.project_files import open_project
-from anatome.linework.line_view import LineView
-from anatome.linework.of_scene import line_view
 from anatome.linework.view_drawing import view_drawing
 from anatome.look.look import Look
 from anatome.model.building import Building
+from anatome.scenes.scene_view import View, view_of
 from anatome.view.camera import standard_view
 from anatome.view.viewport import Frame
 from benchmarks.measure import median_seconds
@@ -31,14 +30,14 @@ from benchmarks.tower import write_tower
 FRAME = Frame(width=1500, height=1000)
 
 
-def whole(building: Building) -> LineView:
+def whole(building: Building) -> View:
     """All of a building, at a slant."""
     opened = Opened(Cutter(building).dissect([], np.ones(len(building.elements), bool)))
     camera = standard_view("Axonometric, front left", building.bounds, FRAME.aspect)
-    return LineView(camera, opened, Look(surfaces="white", recede=0.0), FRAME)
+    return View(camera, opened, Look(surfaces="white", recede=0.0), FRAME)
 
 
-def open_cascade(building: Building, view: LineView) -> float:
+def open_cascade(building: Building, view: View) -> float:
     """Seconds of Open CASCADE for the same triangles, seen from the same side."""
     from OCP.BRep import BRep_Builder
     from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakePolygon
@@ -88,7 +87,7 @@ def run(towers: tuple[int, ...] = (2_000,)) -> None:
     cutter = Cutter(opened.building)
     for name in ("long", "cutaway", "corner", "split"):
         scene = next(s for s in opened.stored.project.scenes if s.id == name)
-        lines = line_view(cutter, scene, opened.stored.project.site)
+        lines = view_of(cutter, scene, None, opened.stored.project.site)
         print(f"demo, {name}: {median_seconds(lambda _, lines=lines: view_drawing(lines, 'x'), 3):.2f} s")  # type: ignore[misc]
     for parts in towers:
         with tempfile.TemporaryDirectory() as folder:

@@ -8,8 +8,9 @@ from anatome.cuts.dissection import Cutter
 from anatome.demo.shipped import PROJECT
 from anatome.formats.project_files import open_project
 from anatome.look.shipped import shipped_looks
-from anatome.render.pictures import PictureMaker, view_of
+from anatome.render.pictures import PictureMaker
 from anatome.render.shared import shown_bare
+from anatome.scenes.scene_view import view_of
 from benchmarks.measure import median_seconds
 
 SIZE, SAMPLES = (1110, 740), 8

@@ -16,8 +16,9 @@ from anatome.look.look import Look
 from anatome.model.building import Building
 from anatome.render.accumulation import Accumulation
 from anatome.render.pictures import standalone_renderer
-from anatome.render.renderer import Renderer, View
+from anatome.render.renderer import Renderer
 from anatome.render.window import Window
+from anatome.scenes.scene_view import View
 from anatome.view.camera import Camera, standard_view
 from benchmarks.measure import milliseconds
 from benchmarks.vtk_frames import VtkFrames

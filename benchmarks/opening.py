@@ -17,7 +17,7 @@ from anatome.cuts.pieces import Opened
 from anatome.formats.opening import open_model
 from anatome.look.look import Look
 from anatome.render.pictures import PictureMaker
-from anatome.render.renderer import View
+from anatome.scenes.scene_view import View
 from anatome.view.camera import standard_view
 from tools.boathouse.building import build
 

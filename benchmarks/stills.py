@@ -14,8 +14,8 @@ from anatome.demo.shipped import PROJECT
 from anatome.formats.project_files import open_project
 from anatome.raytracing.rays import spread_by_cosine
 from anatome.raytracing.still import AT_A_TIME, Still
-from anatome.render.pictures import view_of
 from anatome.render.stills import still_of
+from anatome.scenes.scene_view import view_of
 from benchmarks.measure import median_seconds
 
 SIZE = (1110, 740)

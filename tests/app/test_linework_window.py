@@ -154,7 +154,7 @@ def test_scenes_keep_their_linework_and_have_it_made_anew(hand, tmp_path: Path) 
     assert fresh() == "out of date" and "out of date" in window.contact_sheet.item(row).toolTip()
     made()
     again = session.linework.find(own_lines(session.scene, session.project.site))
-    weight = {s.name: s.weight for s in again.strokes}["Round the cut"]
+    weight = {s.name: s.pen.weight for s in again.strokes}["Round the cut"]
     assert fresh() == "current" and weight == 1.0
     # It lies in the project, and is there when that is opened again.
     path = tmp_path / "kept.anatome"

@@ -126,13 +126,13 @@ def test_lines_and_hatches_of_the_look_are_layers_with_their_weights(boathouse: 
     made = cut_drawing(boathouse, found, 50, look, "hatched")
     kinds = {strokes.name: strokes for strokes in made.strokes}
     assert list(kinds) == ["Hatches", "Between parts", "Round the cut"]
-    assert [s.weight for s in made.strokes] == [look.hatch_weight, look.part_weight, look.cut_weight]
+    assert [s.pen.weight for s in made.strokes] == [look.hatch_weight, look.part_weight, look.cut_weight]
     filled = shapely.union_all([shapely.Polygon(p[0], p[1:]) for layer in made.layers for a in layer.areas for p in a.polygons])
     hatches = shapely.multilinestrings([shapely.linestrings(line) for line in kinds["Hatches"].lines])
     assert len(kinds["Hatches"].lines) > 500 and shapely.length(shapely.difference(hatches, shapely.buffer(filled, 1e-6))) < 1e-3
     groups = {g.get("id"): g for g in etree.fromstring(svg_bytes(made)).iter("{*}g")}
     for name, strokes in kinds.items():
-        assert float(groups[name].get("stroke-width")) == strokes.weight
+        assert float(groups[name].get("stroke-width")) == strokes.pen.weight
     assert groups["IfcWall"].get("stroke") == "none"
     document = ezdxf.read(io.StringIO(dxf_bytes(made).decode()))
     assert not document.audit().has_errors

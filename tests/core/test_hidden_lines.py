@@ -19,17 +19,17 @@ from anatome.cuts.plane import Plane
 from anatome.demo.shipped import PROJECT
 from anatome.formats.opening import open_model
 from anatome.formats.project_files import open_project
-from anatome.linework.feature_lines import EDGE, SILHOUETTE, feature_lines
+from anatome.linework.feature_lines import feature_lines
 from anatome.linework.hidden import seen_stretches
 from anatome.linework.joining import joined
-from anatome.linework.line_view import LineView
 from anatome.linework.occluders import hiding_corners
-from anatome.linework.of_scene import line_view
 from anatome.linework.on_paper import OnPaper
 from anatome.linework.view_drawing import view_drawing
 from anatome.look.look import Look
+from anatome.look.pens import LineKind
 from anatome.model.building import Building
 from anatome.model.crossings import crossings
+from anatome.scenes.scene_view import View, view_of
 from anatome.view.camera import Camera, standard_view
 from anatome.view.projections import named
 from anatome.view.viewport import Frame, Viewport
@@ -40,12 +40,12 @@ POINTS = 20_000
 PLAIN = Look(surfaces="white", recede=0.0)
 
 
-def agreement(view: LineView, points: int = POINTS, seed: int = 0) -> tuple[float, int]:
+def agreement(view: View, points: int = POINTS, seed: int = 0) -> tuple[float, int]:
     """(share of random points on lines that are seen or hidden as embree says, how many were asked): those within a hair of a
     change are left out, which are those where embree itself says otherwise a hair beside."""
     work = OnPaper(view)
     lines = work.clipped(feature_lines(view.opened, view.look, work.styles, work.viewport))
-    lines = lines.some((lines.kind == EDGE) | (lines.kind == SILHOUETTE))
+    lines = lines.some((lines.kind == LineKind.EDGE) | (lines.kind == LineKind.SILHOUETTE))
     flat = work.flat(lines)
     of, stretch = seen_stretches(flat, work.hiding())
     rng = np.random.default_rng(seed)
@@ -137,7 +137,7 @@ def camera_of(kind: str, building: Building) -> Camera:
 def test_small_buildings_as_embree_sees_them(name: str, kind: str) -> None:
     building = BUILDINGS[name]()
     opened = Opened(Cutter(building).dissect([], np.ones(len(building.elements), bool)))
-    share, asked = agreement(LineView(camera_of(kind, building), opened, PLAIN, Frame(width=1000, height=1000)), 4000)
+    share, asked = agreement(View(camera_of(kind, building), opened, PLAIN, Frame(width=1000, height=1000)), 4000)
     assert share >= 0.999 and asked > 1500
 
 
@@ -145,7 +145,7 @@ def test_small_buildings_as_embree_sees_them(name: str, kind: str) -> None:
 def test_the_demo_as_embree_sees_it(scene: str) -> None:
     opened = open_project(PROJECT)
     found = next(s for s in opened.stored.project.scenes if s.id == scene)
-    share, asked = agreement(replace(line_view(Cutter(opened.building), found, opened.stored.project.site), figures=()))
+    share, asked = agreement(replace(view_of(Cutter(opened.building), found, None, opened.stored.project.site), figures=()))
     assert share >= 0.999 and asked > POINTS / 3
 
 
@@ -162,7 +162,7 @@ def test_parts_that_run_through_one_another_have_a_line_there() -> None:
     assert np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1).sum() == pytest.approx(2 * (2 * 0.4 + 2 * 0.5))
     assert set(np.round(ends[..., 1].ravel(), 6)) == {0.0, 0.3}
     opened = Opened(Cutter(building).dissect([], np.ones(3, bool)))
-    front = LineView(camera_of("front", building), opened, PLAIN, Frame(width=1000, height=1000))
+    front = View(camera_of("front", building), opened, PLAIN, Frame(width=1000, height=1000))
     alone = Opened(Cutter(building).dissect([], np.array([True, False, True])))
     drawn, bare = (sum(len(k.lines) for k in view_drawing(v, "x").strokes) for v in (front, replace(front, opened=alone)))
     assert drawn == bare + 4  # the beam's end covers where it goes in: its own four edges, seen straight on
@@ -174,7 +174,7 @@ def test_a_hole_has_a_rim_all_round_from_whichever_side_one_looks_in(kind: str) 
     building = made_of(("block", "IfcSlab", "", box(-4, -4, -2, 4, 4, 0)))
     bite = SectionBox(id="b", name="B", mark="B", box=Box((0.5, 0.2, 0.0), (2.0, 3.0, 2.0), 20.0), carve=True)
     opened = Opened(Cutter(building).dissect([bite], np.ones(1, bool)))
-    view = LineView(camera_of(kind, building), opened, PLAIN, Frame(width=1000, height=1000))
+    view = View(camera_of(kind, building), opened, PLAIN, Frame(width=1000, height=1000))
     drawing = view_drawing(view, "x")
     (drawn,) = (kind.lines for kind in drawing.strokes if kind.name == "Round the cut")
     lines = shapely.union_all([shapely.LineString(points) for points in drawn]).buffer(0.1)
@@ -208,5 +208,5 @@ def test_the_open_house_as_embree_sees_it() -> None:
     middle = building.bounds.mean(axis=0)
     cut = SectionPlane(id="a", name="A", mark="A", plane=Plane(tuple(middle), (0.0, -1.0, 0.0)))
     opened = Opened(Cutter(building).dissect([cut], np.ones(len(building.elements), bool)))
-    share, asked = agreement(LineView(camera_of("perspective", building), opened, PLAIN, Frame(width=1000, height=1000)))
+    share, asked = agreement(View(camera_of("perspective", building), opened, PLAIN, Frame(width=1000, height=1000)))
     assert share >= 0.999 and asked > POINTS / 3

@@ -63,7 +63,7 @@ def test_a_house_is_cut_engraved_and_doweled() -> None:
     assert any("thinner than 2 mm" in words for words in found.left_out)
     total = 0.0
     for drawing in found.drawings:
-        assert (drawing.width, drawing.height) == how.sheet and {s.weight for s in drawing.strokes} == {HAIRLINE}
+        assert (drawing.width, drawing.height) == how.sheet and {s.pen.weight for s in drawing.strokes} == {HAIRLINE}
         shapes = cut_shapes(drawing)
         paper = shapely.box(how.gap - 0.01, how.gap - 0.01, how.sheet[0] - how.gap + 0.02, how.sheet[1] - how.gap + 0.02)
         assert all(shapely.contains(paper, s) for s in shapes)
@@ -74,7 +74,7 @@ def test_a_house_is_cut_engraved_and_doweled() -> None:
         total += sum(s.area for s in shapes)
         own = shapely.union_all(shapes)
         for strokes in drawing.strokes:
-            if strokes.ink == ENGRAVE:
+            if strokes.pen.ink == ENGRAVE:
                 lines = shapely.multilinestrings([shapely.linestrings(p) for p in strokes.lines])
                 holes = shapely.buffer(own, 1.6)  # a label may run over a hole for a dowel
                 assert shapely.length(shapely.difference(lines, holes)) < 0.01 * shapely.length(lines)

@@ -15,16 +15,17 @@ from anatome.cuts.plane import Plane
 from anatome.cuts.reach import Reach, Selection
 from anatome.linework.divided import sides
 from anatome.linework.drawing import TONES, Drawing
-from anatome.linework.feature_lines import GHOST, feature_lines
-from anatome.linework.line_view import LineView
+from anatome.linework.feature_lines import feature_lines
 from anatome.linework.one_plane import left_of_stretches
 from anatome.linework.view_drawing import view_drawing
 from anatome.look.divide import Divide
 from anatome.look.look import Look
+from anatome.look.pens import LineKind
 from anatome.look.styles import resolve
 from anatome.model.building import Building
 from anatome.scenes.opened import opened
 from anatome.scenes.project import StageState
+from anatome.scenes.scene_view import View
 from anatome.view.camera import Camera, standard_view
 from anatome.view.viewport import Frame
 from helpers import box, made_of
@@ -44,7 +45,7 @@ def front(building: Building, look: Look, shown: list[bool] | None = None, cuts:
     there = np.ones(len(building.elements), bool) if shown is None else np.array(shown)
     camera = standard_view("Front", building.bounds, 1.0)
     found = Opened(Cutter(building).dissect(list(cuts), there))
-    return length_of(view_drawing(LineView(camera, found, look, SQUARE, paper=PAPER), "")) * camera.height / PAPER
+    return length_of(view_drawing(View(camera, found, look, SQUARE, paper=PAPER), "")) * camera.height / PAPER
 
 
 def walls(*materials: str) -> Building:
@@ -70,7 +71,7 @@ def test_part_of_a_side_is_shared() -> None:
     """A wall that butts on the side of a longer one: only where they touch is there no line on the plane of their tops."""
     building = made_of(("a", "IfcWall", "", box(0, 0, 0, 4, 1, 1)), ("b", "IfcWall", "", box(1, 1, 0, 2, 3, 1)))
     camera = standard_view("Top", building.bounds, 1.0)
-    view = LineView(camera, Opened(Cutter(building).dissect([], np.ones(2, bool))), PLAIN, SQUARE, paper=PAPER)
+    view = View(camera, Opened(Cutter(building).dissect([], np.ones(2, bool))), PLAIN, SQUARE, paper=PAPER)
     assert length_of(view_drawing(view, "")) * camera.height / PAPER == pytest.approx(10 + 6 - 2, rel=1e-6)
 
 
@@ -109,17 +110,17 @@ def test_ghosts_are_dotted_and_hide_nothing() -> None:
 
     def drawn(ghosts: bool) -> Drawing:
         state = StageState(camera=camera, hidden=hidden, ghosts=ghosts, look=PLAIN)
-        return view_drawing(LineView(camera, opened(Cutter(building), state), PLAIN, SQUARE, paper=PAPER), "")
+        return view_drawing(View(camera, opened(Cutter(building), state), PLAIN, SQUARE, paper=PAPER), "")
 
     without, with_ghosts = drawn(False), drawn(True)
     own = [s for s in with_ghosts.strokes if s.name.startswith("Ghosts")]
-    assert own and all(s.dashes for s in own)
+    assert own and all(s.pen.dashes for s in own)
     rest = [s for s in with_ghosts.strokes if not s.name.startswith("Ghosts")]
     assert sum(len(s.lines) for s in rest) == sum(len(s.lines) for s in without.strokes)
     state = StageState(camera=camera, hidden=hidden, ghosts=True, look=PLAIN)
     shown = opened(Cutter(building), state)
-    lines = feature_lines(shown, PLAIN, resolve(PLAIN, building), LineView(camera, shown, PLAIN, SQUARE).viewport())
-    assert set(lines.element[lines.kind == GHOST].tolist()) == {1}
+    lines = feature_lines(shown, PLAIN, resolve(PLAIN, building), View(camera, shown, PLAIN, SQUARE).on_paper())
+    assert set(lines.element[lines.kind == LineKind.GHOST].tolist()) == {1}
 
 
 DIVIDES = {
@@ -141,13 +142,13 @@ def test_two_looks_share_all_there_is_between_them(by: str, perspective: bool) -
     found = Opened(Cutter(building).dissect([cut], np.ones(3, bool)))
     divide = DIVIDES[by]
     if by == "depth":
-        middle = float(LineView(camera, found, PLAIN, SQUARE).viewport().flat(np.array([3.0, 1.5, 1.0]))[1])
+        middle = float(View(camera, found, PLAIN, SQUARE).on_paper().flat(np.array([3.0, 1.5, 1.0]))[1])
         divide = divide.model_copy(update={"depth": middle})
-    whole = view_drawing(LineView(camera, found, PLAIN, SQUARE, paper=PAPER), "", tones=True)
+    whole = view_drawing(View(camera, found, PLAIN, SQUARE, paper=PAPER), "", tones=True)
 
     def divided(other: Look) -> Drawing:
         made = divide.model_copy(update={"other": other})
-        return view_drawing(LineView(camera, found, PLAIN, SQUARE, paper=PAPER, divide=made), "", tones=True)
+        return view_drawing(View(camera, found, PLAIN, SQUARE, paper=PAPER, divide=made), "", tones=True)
 
     def area(drawing: Drawing) -> float:
         shapes = [shapely.Polygon(r[0], r[1:]) for x in drawing.layers for a in x.areas for r in a.polygons]
@@ -157,10 +158,10 @@ def test_two_looks_share_all_there_is_between_them(by: str, perspective: bool) -
     assert length_of(same) == pytest.approx(length_of(whole), rel=2e-4)
     assert area(same) == pytest.approx(area(whole), rel=2e-3)
     heavy = divided(PLAIN.model_copy(update={"edge_weight": 1.0, "paper": (0.9, 0.8, 0.8)}))
-    there = [s for s in heavy.strokes if s.name.endswith("other look") and s.weight >= 1.0]
-    assert there and any(not s.name.endswith("other look") and s.weight < 0.5 for s in heavy.strokes)
+    there = [s for s in heavy.strokes if s.name.endswith("other look") and s.pen.weight >= 1.0]
+    assert there and any(not s.name.endswith("other look") and s.pen.weight < 0.5 for s in heavy.strokes)
     assert {layer.name for layer in heavy.layers} >= {TONES} and (heavy.layers[0].name == "Paper") == (by == "line")
-    pair = sides(divide, LineView(camera, found, PLAIN, SQUARE, paper=PAPER).viewport(), building)
+    pair = sides(divide, View(camera, found, PLAIN, SQUARE, paper=PAPER).on_paper(), building)
     assert pair is not None
     if by != "parts":  # every place is on one side or the other
         places = np.random.default_rng(1).uniform(-3, 9, (100, 3))

@@ -23,12 +23,12 @@ from anatome.formats.pdf import pdf_bytes
 from anatome.formats.project_files import OpenedProject, open_project
 from anatome.formats.svg import svg_bytes
 from anatome.linework.drawing import Drawing
-from anatome.linework.line_view import LineView
-from anatome.linework.of_scene import line_view
 from anatome.linework.view_drawing import view_drawing
+from anatome.look.pens import Pen
 from anatome.look.shipped import shipped_looks
 from anatome.problems import Problem
-from anatome.render.pictures import PictureMaker, view_of
+from anatome.render.pictures import PictureMaker
+from anatome.scenes.scene_view import View, view_of
 
 SVG = "{http://www.w3.org/2000/svg}"
 
@@ -38,11 +38,11 @@ def demo() -> OpenedProject:
     return open_project(PROJECT)
 
 
-def view(demo: OpenedProject, scene: str, look: str = "") -> LineView:
+def view(demo: OpenedProject, scene: str, look: str = "") -> View:
     found = next(s for s in demo.stored.project.scenes if s.id == scene)
     if look:
         found = found.model_copy(update={"state": found.state.model_copy(update={"look": shipped_looks()[look]})})
-    return line_view(Cutter(demo.building), found, demo.stored.project.site)
+    return view_of(Cutter(demo.building), found, None, demo.stored.project.site)
 
 
 def rendered(drawing: Drawing, dpi: float) -> np.ndarray:
@@ -57,7 +57,7 @@ def test_lines_lie_where_the_picture_has_them(demo: OpenedProject, scene: str) -
     found = next(s for s in demo.stored.project.scenes if s.id == scene)
     look = shipped_looks()["Technical, black and white"].model_copy(update={"recede": 0.0, "edge_weight": 0.25})
     found = found.model_copy(update={"state": found.state.model_copy(update={"look": look, "overrides": ()})})
-    lines = replace(line_view(Cutter(demo.building), found, demo.stored.project.site), figures=())
+    lines = replace(view_of(Cutter(demo.building), found, None, demo.stored.project.site), figures=())
     drawn = rendered(view_drawing(lines, "x"), 130)
     height, width = drawn.shape[:2]
     seen = replace(view_of(Cutter(demo.building), found, None, demo.stored.project.site), figures=())
@@ -82,9 +82,10 @@ def test_weights_sizes_and_layers_of_a_pdf(demo: OpenedProject) -> None:
     # A heavy line is measured at 600 dpi, across, in a drawing of its own.
     heavy = next(kind for kind in drawing.strokes if kind.name == "Round the cut")
     ends = np.array([[20.0, 20.0], [20.0, 60.0]])
-    alone = Drawing("x", 40.0, 80.0, 50.0, 0.0, (0, 0, 0), (), (replace(heavy, ink=(0, 0, 0), lines=(ends,)),))
+    black = replace(heavy, pen=Pen(heavy.pen.weight, (0, 0, 0)), lines=(ends,))
+    alone = Drawing("x", 40.0, 80.0, 50.0, 0.0, (0, 0, 0), (), (black,))
     row = 255 - rendered(alone, 600)[900, :, 1]
-    assert row.sum() / 255 / 600 * 25.4 == pytest.approx(heavy.weight, abs=0.02)
+    assert row.sum() / 255 / 600 * 25.4 == pytest.approx(heavy.pen.weight, abs=0.02)
     assert np.average(np.arange(len(row)) + 0.5, weights=row) / 600 * 25.4 == pytest.approx(20.0, abs=0.02)
 
 
@@ -102,7 +103,7 @@ def test_svg_and_dxf_hold_the_same_lines(demo: OpenedProject) -> None:
     kinds = {kind.name for kind in drawing.strokes if not kind.of_patterns}
     lines = sum(len(kind.lines) for kind in drawing.strokes if not kind.of_patterns)
     assert sum(e.dxf.layer in kinds for e in space.query("LWPOLYLINE")) == lines < count
-    dash, gap = next(kind.dashes for kind in drawing.strokes if kind.name == "Hidden lines")
+    dash, gap = next(kind.pen.dashes for kind in drawing.strokes if kind.name == "Hidden lines")
     pattern = document.linetypes.get(document.layers.get("Hidden lines").dxf.linetype).pattern_tags.tags
     assert [tag.value for tag in pattern if tag.code == 49] == [dash, -gap]
     # Every cut area is in both: one path each in the SVG, and a hatch in the DXF, with a gradient where earth fades.
@@ -132,7 +133,7 @@ def test_steps_read_as_one_plane_and_pieces_have_their_travel_lines(demo: Opened
     """Seen flat, a stepped section has no upright line of the cut where its steps meet (common practice)."""
     lines = view(demo, "stepped")
     line = next(s for s in demo.stored.project.scenes if s.id == "stepped").state.cuts[0].line
-    drawing, viewport = view_drawing(lines, "Steps"), lines.viewport()
+    drawing, viewport = view_drawing(lines, "Steps"), lines.on_paper()
     cut = [kind for kind in drawing.strokes if kind.name in ("Between parts", "Round the cut")]
     ends = np.concatenate([np.stack([points[0], points[-1]])[None] for kind in cut for points in kind.lines])
     for jog in line.jogs:

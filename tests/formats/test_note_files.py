@@ -23,11 +23,12 @@ from anatome.demo.shipped import PROJECT
 from anatome.formats.drawings_out import writer_for
 from anatome.formats.project_files import OpenedProject, open_project
 from anatome.linework.drawing import Drawing
-from anatome.linework.of_scene import line_view, without_lines, written_on
+from anatome.linework.of_scene import without_lines, written_on
 from anatome.notes.anchors import anchored
 from anatome.notes.marks import NotesDrawn, Words
 from anatome.notes.note import Angle, Label, NoteStyle, Radius
 from anatome.render.drawings import noted, notes_image
+from anatome.scenes.scene_view import view_of
 
 SVG = "{http://www.w3.org/2000/svg}"
 
@@ -40,10 +41,10 @@ def whole() -> OpenedProject:
 def notes_of(whole: OpenedProject, name: str = "dressed") -> Drawing:
     """A drawing of the notes of a scene and nothing else, for nothing else to be in the way."""
     scene, site = whole.stored.project.scene(name), whole.stored.project.site
-    view = line_view(Cutter(whole.building), scene, site)
-    paper = view.viewport()
+    view = view_of(Cutter(whole.building), scene, None, site, whole.facts(scene.state.notes))
+    paper = view.on_paper()
     empty = Drawing("notes", paper.width, paper.height, 100.0, 0.0, (0.0, 0.0, 0.0))
-    return written_on(empty, view, scene, site, whole.facts(scene.state.notes))
+    return written_on(empty, view)
 
 
 def plain(drawing: Drawing) -> NotesDrawn:
@@ -120,10 +121,10 @@ def test_dxf_has_angles_and_radii_that_measure_what_they_say(whole: OpenedProjec
             Radius(id="d", anchors=anchors, diameter=True),
         )
         scene = scene.model_copy(update={"state": scene.state.model_copy(update={"notes": notes})})
-        view = line_view(Cutter(whole.building), scene, whole.stored.project.site)
-        paper = view.viewport()
+        view = view_of(Cutter(whole.building), scene, None, whole.stored.project.site, whole.facts(()))
+        paper = view.on_paper()
         empty = Drawing("notes", paper.width, paper.height, 100.0, 0.0, (0.0, 0.0, 0.0))
-        drawing = written_on(empty, view, scene, whole.stored.project.site, whole.facts(()))
+        drawing = written_on(empty, view)
         document = ezdxf.read(io.StringIO(bytes_of(drawing, ".dxf").decode()))
         assert not document.audit().errors
         return list(document.modelspace().query("DIMENSION")), drawing
@@ -150,10 +151,10 @@ def notes_with_label_in_plane(whole: OpenedProject) -> Drawing:
     label = Label(id="l", anchors=(anchor,), text="Hall 10", leader=False, plane=(0.0, 0.0, 1.0))
     state = scene.state.model_copy(update={"notes": (label,), "note_style": NoteStyle(height=10.0, veil=False)})
     scene = scene.model_copy(update={"state": state})
-    view = line_view(Cutter(whole.building), scene, whole.stored.project.site)
-    paper = view.viewport()
+    view = view_of(Cutter(whole.building), scene, None, whole.stored.project.site, whole.facts(()))
+    paper = view.on_paper()
     empty = Drawing("notes", paper.width, paper.height, 100.0, 0.0, (0.0, 0.0, 0.0))
-    return written_on(empty, view, scene, whole.stored.project.site, whole.facts(()))
+    return written_on(empty, view)
 
 
 @pytest.mark.parametrize("aslant", [False, True])

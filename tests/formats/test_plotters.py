@@ -20,6 +20,7 @@ from anatome.formats.dxf import dxf_bytes
 from anatome.formats.pdf import pdf_bytes
 from anatome.formats.svg import svg_bytes
 from anatome.linework.drawing import Area, Drawing, Layer, Line, Strokes
+from anatome.look.pens import Pen
 from anatome.notes.marks import NoteMarks, NotesDrawn, Stroke, Words
 from anatome.render.drawings import drawing_image
 
@@ -44,8 +45,8 @@ def drawing() -> Drawing:
     line = Line("3", "Sheet", np.array([[4.0, 20.0], [26.0, 24.0]]))
     layers = (Layer("Ground", (earth,)), Layer("Walls", (wall,), (line,), (Words.level("Section 1, Ø 50", (4.0, 33.0), 3.5),)))
     strokes = (
-        Strokes("Hidden", 0.5, INK, (np.array([[3.0, 28.0], [29.0, 28.0]]),), (1.6, 1.0)),
-        Strokes("Round the cut", 0.7, INK, (box(32, 4, 56, 30), box(36, 8, 44, 20))),
+        Strokes("Hidden", Pen(0.5, INK, (1.6, 1.0)), (np.array([[3.0, 28.0], [29.0, 28.0]]),)),
+        Strokes("Round the cut", Pen(0.7, INK), (box(32, 4, 56, 30), box(36, 8, 44, 20))),
     )
     turned = np.array([0.8, 0.6]), np.array([-0.6, 0.8])
     words = Words("Hall", np.array([46.0, 14.0]), *turned, 2.5, strong=True, veil=True)

@@ -22,6 +22,7 @@ from anatome.formats.pdf import pages_bytes, pdf_bytes
 from anatome.formats.svg import svg_bytes
 from anatome.linework.drawing import Area, Drawing, Layer, Strokes
 from anatome.linework.page import Page
+from anatome.look.pens import Pen
 from anatome.notes.marks import Measured, NoteMarks, NotesDrawn, Words
 from anatome.words import printable
 
@@ -35,9 +36,8 @@ def drawing(text: str, leans: bool = False) -> Drawing:
     length = Measured(np.array([10.0, 5]), np.array([40.0, 5]), np.array([10.0, 2]), np.array([40.0, 2]), words, 3.0)
     notes = (NoteMarks("1", (), (words,)), NoteMarks("2", (), (words,), (length,)))
     layer = Layer(text or "x", (Area(text, text, ((RING,),), (0.5, 0.5, 0.5)),), (), (Words.level(text, (5.0, 5.0), 3.5),))
-    dashed = tuple(
-        Strokes(name, 0.18, (0.0, 0.0, 0.0), (RING,), dashes) for name, dashes in (("Hidden", (1.6, 1.0)), ("Ghosts", (0.3, 0.9)))
-    )
+    kinds = (("Hidden", (1.6, 1.0)), ("Ghosts", (0.3, 0.9)))
+    dashed = tuple(Strokes(name, Pen(0.18, (0.0, 0.0, 0.0), dashes), (RING,)) for name, dashes in kinds)
     return Drawing(
         text, 60.0, 40.0, 50.0, 0.0, (0.0, 0.0, 0.0), (layer,), dashed, notes=NotesDrawn(60.0, 40.0, notes, (0.0, 0.0, 0.0))
     )

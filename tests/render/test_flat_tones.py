@@ -16,17 +16,15 @@ from anatome.demo.shipped import PROJECT
 from anatome.formats.dxf import dxf_bytes
 from anatome.formats.project_files import OpenedProject, open_project
 from anatome.linework.drawing import TONES, Drawing
-from anatome.linework.line_view import LineView
-from anatome.linework.of_scene import line_view
 from anatome.linework.view_drawing import view_drawing
 from anatome.look.look import Look
 from anatome.look.styles import resolve
 from anatome.model.assembly import BuildingAssembly
 from anatome.model.building import CLEAR_BELOW, Element
-from anatome.render.pictures import PictureMaker, view_of
+from anatome.render.pictures import PictureMaker
 from anatome.render.shared import shown_bare
 from anatome.scenes.project import Scene
-from anatome.site.site import Site
+from anatome.scenes.scene_view import View, view_of
 from anatome.view.camera import standard_view
 from anatome.view.viewport import Frame
 from helpers import box, made_of
@@ -57,7 +55,7 @@ def bare(demo: OpenedProject, name: str) -> Scene:
 
 
 def drawing_of(demo: OpenedProject, scene: Scene) -> Drawing:
-    view = line_view(Cutter(demo.building), scene, Site())
+    view = view_of(Cutter(demo.building), scene)
     return view_drawing(replace(view, figures=()), scene.name, tones=True)
 
 
@@ -127,7 +125,7 @@ def test_the_shadow_of_a_stick(height: float) -> None:
     )
     look = Look(surfaces="white", shadows=0.5, sun_with_view=False, sun_turn=180.0, sun_height=height)
     camera = standard_view("Top", building.bounds, 1.0)
-    view = LineView(camera, uncut(building), look, Frame(width=600.0, height=600.0), paper=400.0)
+    view = View(camera, uncut(building), look, Frame(width=600.0, height=600.0), paper=400.0)
     (layer,) = (x for x in view_drawing(view, "", tones=True).layers if x.name == TONES)
     metre = 400.0 / camera.height
     floors = {sum(a.fill): a for a in layer.areas if a.element_id == "floor"}
@@ -149,7 +147,7 @@ def test_glass_tints_what_is_behind_it() -> None:
     building = assembly.finish()
     camera = standard_view("Front", building.bounds, 1.0)
     look = Look(surfaces="as modelled", tones=(1.0, 1.0, 1.0, 1.0))
-    view = LineView(camera, uncut(building), look, Frame(width=600.0, height=600.0))
+    view = View(camera, uncut(building), look, Frame(width=600.0, height=600.0))
     (layer,) = (x for x in view_drawing(view, "", tones=True).layers if x.name == TONES)
     fills = sorted(tuple(a.fill) for a in layer.areas if a.element_id == "wall")
     palette = resolve(look, building).palette[:, :3] / 255

@@ -23,7 +23,7 @@ from anatome.model.joining import joined
 from anatome.printing.pages import picture_of
 from anatome.problems import Problem
 from anatome.render.pictures import PictureMaker
-from anatome.render.renderer import View
+from anatome.scenes.scene_view import View
 from anatome.view.camera import Camera, standard_view
 from helpers import box, made_of
 

@@ -9,10 +9,10 @@ import shapely
 from anatome.cuts.dissection import Cutter
 from anatome.demo.shipped import PROJECT
 from anatome.formats.project_files import open_project
-from anatome.linework.of_scene import line_view
 from anatome.linework.view_drawing import view_drawing
 from anatome.render.passes import passes_steps
-from anatome.render.pictures import PictureMaker, view_of
+from anatome.render.pictures import PictureMaker
+from anatome.scenes.scene_view import view_of
 
 SIZE = (1200, 800)
 CROSSINGS = 2000
@@ -40,7 +40,7 @@ def test_there_is_a_line_where_one_part_ends_before_another(name: str) -> None:
     places = np.concatenate([across, upward])
     rng = np.random.default_rng(5)
     rows, columns = places[rng.choice(len(places), CROSSINGS, replace=False)].T
-    drawing = view_drawing(line_view(cutter, scene, site), name)
+    drawing = view_drawing(view_of(cutter, scene, None, site), name)
     scale = drawing.height / SIZE[1]
     points = shapely.points(columns * scale, drawing.height - rows * scale)
     lines = [shapely.linestrings(points) for s in drawing.strokes if s.name != "Hatches" for points in s.lines if len(points) > 1]

@@ -19,7 +19,7 @@ from anatome.look.look import Look, Rule, rgb
 from anatome.look.shipped import shipped_looks
 from anatome.model.building import Building
 from anatome.render.pictures import PictureMaker
-from anatome.render.renderer import View
+from anatome.scenes.scene_view import View
 from anatome.view.camera import Camera, standard_view
 from helpers import box, close_to, made_of
 

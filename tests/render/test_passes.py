@@ -18,8 +18,8 @@ from anatome.formats.pictures_out import openraster_bytes
 from anatome.formats.project_files import OpenedProject, open_project
 from anatome.look.shipped import shipped_looks
 from anatome.render.passes import LAYERS, PAPER, passes_steps
-from anatome.render.pictures import PictureMaker, view_of
-from anatome.render.renderer import View
+from anatome.render.pictures import PictureMaker
+from anatome.scenes.scene_view import View, view_of
 from anatome.view.passes import PASSES, Pass, Passes
 from anatome.view.viewport import Viewport
 

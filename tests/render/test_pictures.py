@@ -20,9 +20,9 @@ from anatome.cuts.treatment import ALL_SLICED
 from anatome.look.look import Look
 from anatome.model.assembly import BuildingAssembly
 from anatome.model.building import Building, Element
-from anatome.render.pictures import PictureMaker, view_of
-from anatome.render.renderer import View
+from anatome.render.pictures import PictureMaker
 from anatome.scenes.project import StageState
+from anatome.scenes.scene_view import View, view_of
 from anatome.view.camera import Camera, square_on, standard_view
 from anatome.view.projections import DRAWN, corner_of, named
 from helpers import POCHE_EARTH, building_of, close_to, poche_mask, projected, seen

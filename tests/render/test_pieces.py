@@ -20,7 +20,7 @@ from anatome.model.assembly import BuildingAssembly
 from anatome.model.building import Building, Element
 from anatome.problems import Problem
 from anatome.render.pictures import PictureMaker
-from anatome.render.renderer import View
+from anatome.scenes.scene_view import View
 from anatome.view.camera import Camera
 from anatome.view.viewport import Frame, Viewport
 
@@ -99,7 +99,7 @@ def test_drawn_picked_and_projected_alike(blocks: Building, maker: PictureMaker,
     everything = np.ones(6, bool)
     cutter = Cutter(blocks)
     pieces = () if seed % 4 == 3 else placed(cutter, [Piece(m, e) for m, e in zip(moves, masks)], [], everything)
-    view = View(viewport.camera, Opened(cutter.dissect([], everything), pieces), PLAIN, None, viewport.frame)
+    view = View(viewport.camera, Opened(cutter.dissect([], everything), pieces), PLAIN, viewport.frame)
     picture = maker.picture(view, SIZE, "white", 1)
     shown = view.opened.parts
     corners = blocks.vertices[blocks.triangles]
@@ -156,7 +156,7 @@ def test_a_cut_of_the_displaced_picture_is_the_cell_moved_home(blocks: Building,
         beyond = [plane.distance(np.array(p.move)[:3, :3] @ x + np.array(p.move)[:3, 3]) > 0 for p in found]
         assert removed == [x[2] > 0 or beyond[0], x[2] < 0 or beyond[1]]
     camera = Camera(eye=(30, 6, 8), target=(0, 1, 2), projection="parallel", field=22)
-    view = View(camera, Opened(found[0].cut_open, found), PLAIN, None, Frame(width=SIZE[0], height=SIZE[1]))
+    view = View(camera, Opened(found[0].cut_open, found), PLAIN, Frame(width=SIZE[0], height=SIZE[1]))
     picture = maker.picture(view, SIZE, "white", 1)
     viewport = Viewport(camera, view.frame)
     faces = 0

@@ -18,9 +18,9 @@ from anatome.look.look import Look
 from anatome.problems import Problem
 from anatome.raytracing.still import Still
 from anatome.render.pictures import PictureMaker
-from anatome.render.renderer import View
 from anatome.render.shared import shown_evenly
 from anatome.render.stills import lit, still_of
+from anatome.scenes.scene_view import View
 from anatome.view.camera import Camera
 from helpers import box, made_of
 

@@ -11,10 +11,10 @@ from anatome.cuts.pieces import pick_placed
 from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.render.pictures import PictureMaker
-from anatome.render.renderer import View
 from anatome.render.seen import seen
 from anatome.scenes.opened import opened
 from anatome.scenes.project import StageState
+from anatome.scenes.scene_view import View
 from anatome.suggestions.ranking import SIZE, WEIGHTS, Suggestion, Tried, rank, share_seen, try_all
 from anatome.suggestions.subject import Subject, find_subject
 from anatome.view.camera import Camera

@@ -20,7 +20,7 @@ from anatome.model.building import Building, Space
 from anatome.problems import Problem
 from anatome.render.passes import passes_steps
 from anatome.render.pictures import PictureMaker
-from anatome.render.renderer import View
+from anatome.scenes.scene_view import View
 from anatome.view.camera import Camera
 from helpers import box, made_of
 

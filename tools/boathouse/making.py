@@ -239,8 +239,9 @@ def _fitted(building: Building, project: Project, drawn: str, corner: Corner) ->
 
 def make(folder: Path = FOLDER) -> None:
     """Generate the model and write both files."""
-    from anatome.render.pictures import PictureMaker, view_of
+    from anatome.render.pictures import PictureMaker
     from anatome.render.stills import lit
+    from anatome.scenes.scene_view import view_of
 
     with tempfile.TemporaryDirectory(prefix="anatome-") as scratch:
         source = Path(scratch) / "boathouse.ifc"

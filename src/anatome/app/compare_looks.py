@@ -29,8 +29,8 @@ from anatome.app.ticks import Ticks
 from anatome.app.trouble import TROUBLE
 from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
-from anatome.render.renderer import View
 from anatome.scenes import edits, look_edits
+from anatome.scenes.scene_view import View
 
 MOST = 4
 ROOM = (980, 640)

@@ -17,8 +17,9 @@ from anatome.app.trouble import never_dies
 from anatome.app.work import Told, Work
 from anatome.problems import Problem
 from anatome.render.pictures import Ground, PictureMaker
-from anatome.render.renderer import Renderer, View
+from anatome.render.renderer import Renderer
 from anatome.render.seen import seen_steps
+from anatome.scenes.scene_view import View
 from anatome.view.seen import Seen
 
 T = TypeVar("T")

@@ -12,8 +12,8 @@ from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.app.trying import Round
 from anatome.app.work import Told, Work
-from anatome.render.renderer import View
 from anatome.scenes.project import StageState
+from anatome.scenes.scene_view import View
 from anatome.site.standing import seen_figures
 from anatome.suggestions.ranking import SIZE, WEIGHTS, Suggestion, Tried, rank, try_all
 from anatome.suggestions.subject import Subject

@@ -9,8 +9,8 @@ from anatome.app.stage.stage import Stage
 from anatome.app.trying import Round
 from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
-from anatome.render.renderer import View
 from anatome.scenes.project import StageState
+from anatome.scenes.scene_view import View
 
 SAMPLES = 2
 

@@ -96,8 +96,9 @@ def _pictures(
     options: argparse.Namespace, opened: OpenedProject, plan: list[Planned], passes: tuple[Pass, ...], many: bool
 ) -> None:
     from anatome.render.passes import passes_steps
-    from anatome.render.pictures import PictureMaker, view_of
+    from anatome.render.pictures import PictureMaker
     from anatome.render.stills import lit
+    from anatome.scenes.scene_view import view_of
 
     sizes = [_size(options, one.scene) for one in plan]
     targets = [_targets(options, one, bool(passes), many) for one in plan]

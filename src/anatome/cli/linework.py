@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Callable
 from pathlib import Path
 
 from anatome.cli.looks import look_named
@@ -12,14 +11,13 @@ from anatome.cli.values import check_scale, scene_named
 from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
 from anatome.formats.project_files import OpenedProject, open_project
-from anatome.linework.drawing import Drawing
-from anatome.linework.line_view import LineView
-from anatome.linework.of_scene import line_view, scale_of, without_lines, written_on
+from anatome.linework.of_scene import paper_of, scale_of, without_lines, written_on
 from anatome.linework.view_drawing import view_drawing
 from anatome.look.look import UNSAID_PAPER
 from anatome.problems import Problem
 from anatome.scenes.note_edits import with_notes
 from anatome.scenes.project import Scene
+from anatome.scenes.scene_view import View, view_of
 from anatome.scenes.storage import SUFFIX
 from anatome.view.viewport import Frame
 
@@ -38,8 +36,9 @@ def run(options: argparse.Namespace) -> int:
         check_scale(options.scale)
     if options.picture and (not _is_scene(options) or options.dxf):
         raise Problem("A picture lies under the lines of a scene: give PROJECT --scene NAME, and --svg or --pdf.")
-    view, title, scale, picture, write = _view(options)
-    drawing = write(view_drawing(view, title, round(scale, 3), options.beyond, options.hidden, tones=options.tones))
+    view, title, scale, picture = _view(options)
+    drawing = view_drawing(view, title, round(scale, 3), options.beyond, options.hidden, tones=options.tones)
+    drawing = written_on(drawing, view)
     if picture is not None:
         drawing = drawing.over(picture)
     for path, suffix in ((options.svg, ".svg"), (options.pdf, ".pdf"), (options.dxf, ".dxf")):
@@ -57,8 +56,8 @@ def _is_scene(options: argparse.Namespace) -> bool:
     return options.file.suffix.lower() == SUFFIX and options.scene is not None and not composes
 
 
-def _view(options: argparse.Namespace) -> tuple[LineView, str, float, bytes | None, Callable[[Drawing], Drawing]]:
-    """(what is drawn, its title, the 50 of 1:50, the picture under it if one is wanted, what writes the notes on it)."""
+def _view(options: argparse.Namespace) -> tuple[View, str, float, bytes | None]:
+    """(what is drawn, its title, the 50 of 1:50, the picture under it if one is wanted)."""
     if _is_scene(options):
         opened = open_project(options.file)
         project = opened.stored.project
@@ -66,28 +65,25 @@ def _view(options: argparse.Namespace) -> tuple[LineView, str, float, bytes | No
         if options.look is not None:
             state = scene.state.model_copy(update={"look": look_named(options.look)})
             scene = scene.model_copy(update={"state": state})
-        view = line_view(Cutter(opened.building), scene, project.site, options.scale)
-        picture = _picture(opened, scene, view.paper) if options.picture else None
         own = with_notes(scene, scene.state.notes_shown and options.notes)
-        facts = opened.facts(own.state.notes)
-
-        def write(drawing: Drawing) -> Drawing:
-            return written_on(drawing, view, own, project.site, facts)
-
-        return view, f"{project.name}, {scene.name}", scale_of(scene, view.paper), picture, write
+        paper = paper_of(scene, options.scale)
+        view = view_of(Cutter(opened.building), own, None, project.site, opened.facts(own.state.notes), paper)
+        picture = _picture(opened, scene, paper) if options.picture else None
+        return view, f"{project.name}, {scene.name}", scale_of(scene, paper), picture
     made = composed(argparse.Namespace(**vars(options) | {"scale": None, "dpi": None}))
     camera, (width, height) = made.framed.camera, made.framed.size
     paper = UNSAID_PAPER if options.scale is None else camera.height * 1000.0 / options.scale
     frame = Frame(width=float(width), height=float(height))
-    view = LineView(camera, made.opened, made.look, frame, made.figures, paper)
-    return view, options.file.stem, camera.height * 1000.0 / paper, None, lambda drawing: drawing
+    view = View(camera, made.opened, made.look, frame, made.figures, paper)
+    return view, options.file.stem, camera.height * 1000.0 / paper, None
 
 
 def _picture(opened: OpenedProject, scene: Scene, paper: float) -> bytes:
     """A PNG of a scene without its lines."""
     from anatome.formats.pictures_out import png_bytes
-    from anatome.render.pictures import PictureMaker, view_of
+    from anatome.render.pictures import PictureMaker
     from anatome.render.stills import lit
+    from anatome.scenes.scene_view import view_of
 
     height = max(round(paper / 25.4 * DOTS), 16)
     size = max(round(height * scene.aspect), 16), height

@@ -39,7 +39,7 @@ from anatome.view.camera import Camera, square_on, standard_view
 from anatome.view.framing import FIELDS, perspective_section, with_height
 
 if TYPE_CHECKING:
-    from anatome.render.renderer import View
+    from anatome.scenes.scene_view import View
 
 USUAL = (1600, 1000)
 LARGEST = 40_000
@@ -76,7 +76,7 @@ def run(options: argparse.Namespace) -> int:
     """Draw and write. Raises Problem."""
     made = composed(options)
     framed = made.framed
-    from anatome.render.renderer import View
+    from anatome.scenes.scene_view import View
 
     view = View(framed.camera, made.opened, made.look, figures=made.figures, paper=framed.paper)
     _draw(options, made.building, view, framed)

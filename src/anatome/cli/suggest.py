@@ -28,9 +28,9 @@ USUAL = (900, 600)
 
 def run(options: argparse.Namespace) -> int:
     """Suggest and write. Raises Problem."""
-    from anatome.render.pictures import PictureMaker, view_of
-    from anatome.render.renderer import View
+    from anatome.render.pictures import PictureMaker
     from anatome.render.seen import seen
+    from anatome.scenes.scene_view import View, view_of
 
     size = parse_size(options.size, USUAL)
     building, state, site = _opened(options, size[0] / size[1])

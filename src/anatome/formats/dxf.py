@@ -13,8 +13,9 @@ import shapely
 
 from anatome.formats.dxf_dimensions import add_dimensions, is_measured, of_mtext, of_text
 from anatome.linework.drawing import TONES, Area, Drawing, Ring
-from anatome.linework.plotting import THIN, Fill, Owner, Pen, Rings, is_closed, plot
+from anatome.linework.plotting import THIN, Fill, Owner, Rings, is_closed, plot
 from anatome.look.look import Rgb
+from anatome.look.pens import Pen
 from anatome.notes.lettering import font_file
 from anatome.notes.marks import NoteMarks, Words
 from anatome.words import printable

@@ -9,8 +9,9 @@ from typing import Any
 
 from anatome.linework.drawing import Area, Drawing, Ring
 from anatome.linework.page import Page
-from anatome.linework.plotting import Fill, Owner, Pen, Rings, plot, plot_page
+from anatome.linework.plotting import Fill, Owner, Rings, plot, plot_page
 from anatome.look.look import Rgb
+from anatome.look.pens import Pen
 from anatome.notes.lettering import capital, font_file, lacking
 from anatome.notes.marks import NoteMarks, Words
 from anatome.words import printable

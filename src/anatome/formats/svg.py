@@ -10,8 +10,9 @@ import numpy as np
 from lxml import etree
 
 from anatome.linework.drawing import Area, Drawing, Ring
-from anatome.linework.plotting import Fill, Owner, Pen, Rings, plot
+from anatome.linework.plotting import Fill, Owner, Rings, plot
 from anatome.look.look import Rgb
+from anatome.look.pens import Pen
 from anatome.notes.lettering import FAMILY, capital, font_file
 from anatome.notes.marks import NoteMarks, Words
 from anatome.words import printable

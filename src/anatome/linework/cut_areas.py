@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -14,12 +15,13 @@ from anatome.cuts.moves import STAYS, places_through
 from anatome.cuts.pieces import Placed
 from anatome.cuts.section import Section
 from anatome.cuts.surface import split
-from anatome.linework.drawing import Area, Layer, Ring, Strokes
+from anatome.linework.drawing import Area, Layer, Line, Ring, Strokes
 from anatome.linework.occluders import Occluders, in_picture
 from anatome.linework.on_paper import OnPaper
 from anatome.linework.patterns import pattern_on_paper, seen_true
 from anatome.look.hatches import hatch_lines
-from anatome.look.look import DEEPEST, FADES_OVER
+from anatome.look.look import DEEPEST, FADES_OVER, Look
+from anatome.look.pens import LineKind, name_of, wash_of
 from anatome.model.building import Building
 from anatome.model.kinds import CONTEXT_TYPES
 
@@ -46,11 +48,7 @@ class CutAreas:
                 filled = face.cut.poche and len(face.poche.polygons) > 0
                 if filled and (face.free or viewport.faces(face.plane)):
                     self._face(part, face, matrix, areas, hatches)
-        look = self._on.view.look
-        weight, ink = look.hatch_weight, look.mixed(look.hatch_ink)
-        aslant, true = (tuple(lines) for lines in hatches)
-        found = Strokes("Hatches, aslant", weight, ink, aslant), Strokes("Hatches", weight, ink, true, of_patterns=True)
-        return areas, tuple(strokes for strokes in found if strokes.lines)
+        return areas, hatch_strokes(self._on.view.look, *hatches)
 
     def _face(
         self, part: Placed, face: CutFace, matrix: Array, areas: list[Area], hatches: tuple[list[Ring], list[Ring]]
@@ -146,6 +144,16 @@ def _less_what_hides(shapes: NDArray[np.object_], before: NDArray[np.object_]) -
     return found
 
 
+def hatch_strokes(look: Look, aslant: Sequence[Ring], true: Sequence[Ring]) -> tuple[Strokes, ...]:
+    """Return the lines of hatches as strokes: of faces that are seen aslant, and of those seen true, which have patterns."""
+    name, pen = name_of(LineKind.HATCH), wash_of(look, LineKind.HATCH).on(look.paper)
+    found = (
+        Strokes(f"{name}, aslant", pen, tuple(aslant), LineKind.HATCH),
+        Strokes(name, pen, tuple(true), LineKind.HATCH, of_patterns=True),
+    )
+    return tuple(strokes for strokes in found if strokes.lines)
+
+
 def faded(areas: list[Area], width: float) -> shapely.Geometry:
     """Where earth fades into the paper, and all under it: nothing else is seen there."""
     faded = [area for area in areas if area.fades is not None]
@@ -156,9 +164,12 @@ def faded(areas: list[Area], width: float) -> shapely.Geometry:
     return shapely.union_all([*shapely.make_valid(shapes), shapely.box(0.0, 0.0, width, low)])
 
 
-def layers_of(building: Building, areas: list[Area]) -> tuple[Layer, ...]:
-    """A layer for each type of what is cut, ground and neighbours first."""
+def layers_of(building: Building, areas: Sequence[Area], lines: Sequence[Line] = ()) -> tuple[Layer, ...]:
+    """Return a layer for each type of what is cut, ground and neighbours first, so that what is built lies over them."""
     kind = {element.id: element.type for element in building.elements}
-    names = sorted({kind[area.element_id] for area in areas})
+    names = sorted({kind[area.element_id] for area in areas} | {kind[line.element_id] for line in lines})
     names.sort(key=lambda name: name not in CONTEXT_TYPES)
-    return tuple(Layer(name, tuple(a for a in areas if kind[a.element_id] == name)) for name in names)
+    return tuple(
+        Layer(name, tuple(a for a in areas if kind[a.element_id] == name), tuple(n for n in lines if kind[n.element_id] == name))
+        for name in names
+    )

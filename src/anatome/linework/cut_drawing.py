@@ -12,10 +12,12 @@ from numpy.typing import NDArray
 from anatome.cuts.contours import contours
 from anatome.cuts.polygons import polygon_parts
 from anatome.cuts.section import Section
+from anatome.linework.cut_areas import hatch_strokes, layers_of
 from anatome.linework.drawing import Area, Drawing, Layer, Line, Ring, Strokes
 from anatome.linework.patterns import pattern_on_paper
 from anatome.look.hatches import hatch_lines
 from anatome.look.look import Look
+from anatome.look.pens import LineKind, name_of, wash_of
 from anatome.look.styles import resolve
 from anatome.model.building import Building
 from anatome.model.kinds import CONTEXT_TYPES
@@ -61,32 +63,21 @@ def cut_drawing(
         return np.asarray((points - low) * factor + margin)
 
     areas, lines = _areas(building, found, look, on_paper, factor), _lines(building, found, on_paper)
-    kind = {element.id: element.type for element in building.elements}
-    names = {kind[area.element_id] for area in areas} | {kind[line.element_id] for line in lines}
-    layers = [
-        Layer(
-            name,
-            tuple(a for a in areas if kind[a.element_id] == name),
-            tuple(line for line in lines if kind[line.element_id] == name),
-        )
-        for name in sorted(names)
-    ]
-    # Ground and neighbours first, so that what is built lies over it.
-    layers.sort(key=lambda layer: layer.name not in CONTEXT_TYPES)
+    layers = layers_of(building, areas, lines)
     width, height = (high - low) * factor + 2 * margin
     strokes = _strokes(building, found, look, on_paper, factor)
-    return Drawing(title, float(width), float(height), scale, 0.0, look.ink, tuple(layers), strokes)
+    return Drawing(title, float(width), float(height), scale, 0.0, look.ink, layers, strokes)
 
 
 def _strokes(building: Building, found: Section, look: Look, on_paper: OnPaper, factor: float) -> tuple[Strokes, ...]:
     """Hatches, then thin lines, then heavy ones over them, as the look has them and pictures draw them."""
-    hatches = _hatches(building, found, look, on_paper, factor)
-    kinds = [Strokes("Hatches", look.hatch_weight, look.mixed(look.hatch_ink), hatches, of_patterns=True)]
     lines = contours(building, found)
     thin = lines.thin if look.earth_fades else np.concatenate([lines.thin, lines.ends])
-    for name, weight, segments in (("Between parts", look.part_weight, thin), ("Round the cut", look.cut_weight, lines.heavy)):
-        kinds.append(Strokes(name, weight, look.ink, _joined(on_paper(found.plane.flat(segments)))))
-    return tuple(kind for kind in kinds if kind.lines)
+    made = list(hatch_strokes(look, (), _hatches(building, found, look, on_paper, factor)))
+    for kind, segments in ((LineKind.BETWEEN, thin), (LineKind.ROUND, lines.heavy)):
+        pen = wash_of(look, kind).on(look.paper)
+        made.append(Strokes(name_of(kind), pen, _joined(on_paper(found.plane.flat(segments))), kind))
+    return tuple(strokes for strokes in made if strokes.lines)
 
 
 def _hatches(building: Building, found: Section, look: Look, on_paper: OnPaper, factor: float) -> tuple[Ring, ...]:

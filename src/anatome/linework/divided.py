@@ -102,10 +102,8 @@ def put_together(first: Drawing, second: Drawing, divide: Divide, viewport: View
         ring = paper_beyond(divide, viewport)
         below = (Layer("Paper", (Area("paper", "Paper of the other look", ((ring,),), papers[1]),)),) if len(ring) else ()
     strokes = tuple(replace(s, name=f"{s.name}, other look") for s in second.strokes)
-    cut = ("Between parts", "Round the cut")
-    over = tuple(s for s in (*strokes, *first.strokes) if s.name.startswith(cut))
-    under = tuple(s for s in (*strokes, *first.strokes) if not s.name.startswith(cut))
-    return replace(first, layers=(*below, *layers.values()), strokes=(*under, *over))
+    together = sorted((*strokes, *first.strokes), key=lambda s: s.kind is not None and s.kind.is_of_cut)
+    return replace(first, layers=(*below, *layers.values()), strokes=tuple(together))
 
 
 def paper_beyond(divide: Divide, viewport: Viewport) -> Array:

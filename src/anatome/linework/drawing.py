@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from pydantic import PlainSerializer, PlainValidator
 
 from anatome.look.look import Rgb
+from anatome.look.pens import LineKind, Pen
 from anatome.notes.marks import NotesDrawn, Words
 
 
@@ -64,14 +65,12 @@ class Line:
 
 @dataclass(frozen=True, eq=False)
 class Strokes:
-    """Lines of one kind over all areas, on a layer of their own: (n, 2) each, ``weight`` mm wide; ``dashes`` a dash and a gap in
-    mm, nothing for whole lines."""
+    """Lines drawn with one pen over all areas, on a layer of their own: (n, 2) each; of one ``kind``, in drawings of a model."""
 
     name: str
-    weight: float
-    ink: Rgb
+    pen: Pen
     lines: tuple[Ring, ...]
-    dashes: tuple[float, float] | None = None
+    kind: LineKind | None = None
     of_patterns: bool = False
     """Whether these are the lines of the patterns of areas."""
 

@@ -14,6 +14,7 @@ from anatome.cuts.moves import STAYS, places_through
 from anatome.cuts.pieces import Opened, Placed
 from anatome.linework.one_plane import left_of_stretches, shared_stretches
 from anatome.look.look import Look
+from anatome.look.pens import LineKind
 from anatome.look.styles import Styles
 from anatome.model.building import Building
 from anatome.model.edges import CREASE_ANGLE, FLAT_ANGLE
@@ -22,9 +23,6 @@ from anatome.view.viewport import Viewport
 Segments = NDArray[np.float64]
 Numbers = NDArray[np.int64]
 
-EDGE, SILHOUETTE, BETWEEN, ROUND, TRAVEL, GHOST = range(6)
-"""Kinds of line: creases and borders; where a smooth surface turns away; between parts that are cut; round the whole of that;
-from where pieces lay to where they are shown; all lines of what is hidden and faintly drawn."""
 ONE_PLANE = 1 - 5e-9
 """Cosine between the normals of faces from which on they lie in one plane: a ten-thousandth of a radian."""
 NOBODY = -1
@@ -33,7 +31,7 @@ NOBODY = -1
 
 @dataclass(frozen=True, eq=False)
 class Lines:
-    """``ends`` (n, 2, 3) metres, where it is shown; ``kind`` (n,) and ``element`` (n,)."""
+    """``ends`` (n, 2, 3) metres, where it is shown; ``kind`` (n,) as LineKind has them, and ``element`` (n,)."""
 
     ends: Segments
     kind: Numbers
@@ -53,9 +51,9 @@ def feature_lines(opened: Opened, look: Look, styles: Styles, viewport: Viewport
         found += [_shown(lines, part) for lines in own]
     for part in opened.ghosts if beyond else ():
         lines = _shown(_edges(part, look, styles, viewport), part)
-        found.append(replace(lines, kind=np.full(len(lines.kind), GHOST)))
+        found.append(replace(lines, kind=np.full(len(lines.kind), LineKind.GHOST)))
     travel = opened.lines if beyond else opened.lines[:0]
-    return reduce(both, found, Lines(travel, np.full(len(travel), TRAVEL), np.full(len(travel), NOBODY)))
+    return reduce(both, found, Lines(travel, np.full(len(travel), LineKind.TRAVEL), np.full(len(travel), NOBODY)))
 
 
 def _shown(lines: Lines, part: Placed) -> Lines:
@@ -77,7 +75,7 @@ def _outlines(part: Placed, look: Look, viewport: Viewport) -> Lines:
         thin = lines.thin if look.earth_fades or look.earth_to_frame else np.concatenate([lines.thin, lines.ends])
         if not (face.free or at_home.faces(face.plane)):
             thin = thin[:0]
-        for kind, segments in ((BETWEEN, thin), (ROUND, lines.heavy)):
+        for kind, segments in ((LineKind.BETWEEN, thin), (LineKind.ROUND, lines.heavy)):
             if flat:  # it reads as one plane
                 segments = segments[~at_seams(face, segments)]
             ends.append(segments)
@@ -95,7 +93,7 @@ def _edges(part: Placed, look: Look, styles: Styles, viewport: Viewport) -> Line
     arm = eye[:3] - eye[3] * edges.ends.mean(axis=1)
     turns = np.einsum("ij,ij->i", edges.normals[:, 0], arm) * np.einsum("ij,ij->i", edges.normals[:, 1], arm) <= 0
     kept = edges.sharp | (edges.smooth & turns)
-    found = Lines(edges.ends[kept], np.where(edges.sharp, EDGE, SILHOUETTE)[kept], edges.element[kept])
+    found = Lines(edges.ends[kept], np.where(edges.sharp, LineKind.EDGE, LineKind.SILHOUETTE)[kept], edges.element[kept])
     lines, of = left_of_cuts(part, found)
     if look.join_planes:  # of what cuts leave: a part that is taken away leaves a line
         beside = np.flatnonzero(kept)[of]
@@ -107,7 +105,7 @@ def _edges(part: Placed, look: Look, styles: Styles, viewport: Viewport) -> Line
         arm = lines.ends[of, 1] - lines.ends[of, 0]
         lines = replace(lines.some(of), ends=lines.ends[of, :1] + arm[:, None] * rest[:, :, None])
     crossing, element = kept_crossings(cut_open, styles.lined)
-    return both(lines, Lines(crossing, np.full(len(crossing), EDGE), element))
+    return both(lines, Lines(crossing, np.full(len(crossing), LineKind.EDGE), element))
 
 
 def left_of_cuts(part: Placed, lines: Lines) -> tuple[Lines, Numbers]:
@@ -129,7 +127,7 @@ def shadow_edges(part: Placed, styles: Styles) -> Segments:
     building = cut_open.building
     edges = _edges_of(building, cut_open.shown & ~styles.clear)
     kept = edges.sharp | edges.bent
-    lines, _ = left_of_cuts(part, Lines(edges.ends[kept], np.full(int(kept.sum()), EDGE), edges.element[kept]))
+    lines, _ = left_of_cuts(part, Lines(edges.ends[kept], np.full(int(kept.sum()), LineKind.EDGE), edges.element[kept]))
     outlines = [part for face in cut_open.faces for part in (face.contours.heavy, face.contours.thin, face.contours.ends)]
     crossing, _ = kept_crossings(cut_open, ~styles.clear)
     ends = np.concatenate([lines.ends, crossing, *outlines])

@@ -10,12 +10,13 @@ from numpy.typing import NDArray
 
 from anatome.linework.divided import across, paper_beyond
 from anatome.linework.drawing import TONES, Area, Layer
-from anatome.linework.feature_lines import EDGE, NOBODY, Lines
+from anatome.linework.feature_lines import NOBODY, Lines
 from anatome.linework.hidden import seen_stretches
 from anatome.linework.occluders import Occluders
-from anatome.linework.on_paper import FIGURE, OnPaper
+from anatome.linework.on_paper import OnPaper
 from anatome.linework.sun_lines import outlines_of_light, parted
 from anatome.linework.tone_colours import NOTHING, ToneColours
+from anatome.look.pens import LineKind
 from anatome.look.styles import Rooms
 
 Array = NDArray[np.float64]
@@ -81,7 +82,7 @@ def _more_lines(on: OnPaper, hiding: Occluders, seeing: ToneColours, went_on: Ca
     ends = np.concatenate(found)
     if not len(ends):
         return straight
-    lines = on.clipped(Lines(ends, np.full(len(ends), EDGE), np.full(len(ends), NOBODY)))
+    lines = on.clipped(Lines(ends, np.full(len(ends), LineKind.EDGE), np.full(len(ends), NOBODY)))
     flat = on.flat(lines)
     return np.concatenate([straight, on.pieces(flat, *seen_stretches(flat, hiding, _between(went_on, 0.3, 0.4)))])
 
@@ -99,7 +100,7 @@ def _between(went_on: Callable[[float], None], low: float, high: float) -> Calla
 def _round_figures(on: OnPaper) -> Array:
     """(m, 2, 2) mm, the outlines of people and trees, seen or not: who stands in the grass is closed below all the same."""
     lines = on.figure_lines()
-    lines = on.clipped(lines.some(lines.kind == FIGURE))
+    lines = on.clipped(lines.some(lines.kind == LineKind.FIGURE))
     count = len(lines.ends)
     return on.pieces(on.flat(lines), np.arange(count), np.tile([0.0, 1.0], (count, 1)))
 

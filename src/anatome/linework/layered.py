@@ -14,6 +14,7 @@ from anatome.cuts.plane import Plane, vector
 from anatome.cuts.section import section
 from anatome.linework.drawing import Drawing, Ring, Strokes
 from anatome.look.look import Rgb
+from anatome.look.pens import Pen
 from anatome.model.building import Building
 from anatome.notes.letter_lines import letter_lines
 from anatome.notes.lettering import width
@@ -256,8 +257,8 @@ def _nested(parts: Sequence[LayerPart], how: Layers, title: str) -> tuple[Drawin
     drawings = []
     for sheet in sorted(sheets):
         cut, engraved = sheets[sheet]
-        strokes = [Strokes("Engrave", HAIRLINE, ENGRAVE, tuple(engraved))] if engraved else []
-        strokes.append(Strokes("Cut", HAIRLINE, CUT, tuple(cut)))
+        strokes = [Strokes("Engrave", Pen(HAIRLINE, ENGRAVE), tuple(engraved))] if engraved else []
+        strokes.append(Strokes("Cut", Pen(HAIRLINE, CUT), tuple(cut)))
         name = f"{title}, sheet {sheet + 1} of {len(sheets)}".removeprefix(", ")
         drawings.append(Drawing(name, wide, high, how.scale, 0.0, (0.0, 0.0, 0.0), (), tuple(strokes)))
     return tuple(drawings)

@@ -4,32 +4,11 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from anatome.cuts.dissection import Cutter
 from anatome.linework.drawing import Drawing
-from anatome.linework.line_view import LineView
 from anatome.look.look import UNSAID_PAPER
-from anatome.notes.facts import Facts
-from anatome.scenes.look_edits import drawn_divide, drawn_look
-from anatome.scenes.noted import drawn_notes, note_view
-from anatome.scenes.opened import opened
 from anatome.scenes.project import Scene
-from anatome.site.site import Site
-from anatome.site.standing import seen_figures
+from anatome.scenes.scene_view import View
 from anatome.view.crop import height_at
-
-
-def line_view(cutter: Cutter, scene: Scene, site: Site, scale: float | None = None, paper: float | None = None) -> LineView:
-    """What is drawn of a scene: on the paper of its crop, or as much as it takes at 1:``scale`` at the cut, or 210 mm high; or on
-    ``paper`` so many mm high.
-
-    The cutter is one of the building with the site's bodies.
-    """
-    state = scene.state
-    shown = opened(cutter, state)
-    look = drawn_look(state, site, cutter.building)
-    divide = drawn_divide(state, site, cutter.building)
-    figures = seen_figures(site.figures, state.hidden, shown)
-    return LineView(state.camera, shown, look, scene.frame, figures, paper or paper_of(scene, scale), divide)
 
 
 def without_lines(scene: Scene) -> Scene:
@@ -41,13 +20,9 @@ def without_lines(scene: Scene) -> Scene:
     )
 
 
-def written_on(drawing: Drawing, view: LineView, scene: Scene, site: Site, facts: Facts) -> Drawing:
-    """The drawing of a scene with what is written on it."""
-    state = scene.state
-    if not state.notes or not state.notes_shown:
-        return drawing
-    on = note_view(state, view.opened, facts, scene.frame, view.paper, site)
-    return replace(drawing, notes=drawn_notes(state, on))
+def written_on(drawing: Drawing, view: View) -> Drawing:
+    """Return a drawing of a view with what is written on it."""
+    return drawing if view.notes is None else replace(drawing, notes=view.notes(view.frame))
 
 
 def paper_of(scene: Scene, scale: float | None = None) -> float:

@@ -7,10 +7,11 @@ from numpy.typing import NDArray
 
 from anatome.linework.divided import Side
 from anatome.linework.feature_lines import NOBODY, Lines
-from anatome.linework.line_view import LineView
 from anatome.linework.occluders import Occluders, hiding_corners, in_picture, occluders
+from anatome.look.pens import LineKind
 from anatome.look.styles import Styles, resolve
 from anatome.model.building import Building
+from anatome.scenes.scene_view import View
 from anatome.site.standing import Standing, standing
 
 Array = NDArray[np.float64]
@@ -18,15 +19,13 @@ Numbers = NDArray[np.int64]
 
 BIAS = 2e-6
 """Share of the size of all by which lines are taken to lie nearer, so that the faces they bound do not hide them."""
-FIGURE, WITHIN = 10, 11
-"""Two more kinds of line: outlines of people and trees, and strokes within them."""
 
 
 class OnPaper:
     """Of a view, or of what of it lies on one side of its divide."""
 
-    def __init__(self, view: LineView, side: Side | None = None) -> None:
-        self.view, self.viewport, self.side = view, view.viewport(), side
+    def __init__(self, view: View, side: Side | None = None) -> None:
+        self.view, self.viewport, self.side = view, view.on_paper(), side
         self.building: Building = view.opened.cut_open.building
         self.styles: Styles = resolve(view.look, self.building)
         self.standing: tuple[Standing, ...] = tuple(standing(view.figures, self.viewport))
@@ -41,11 +40,16 @@ class OnPaper:
         """What hides lines."""
         return occluders(self.viewport, hiding_corners(self.view.opened, self.styles, self.standing), self.depths)
 
+    def away(self, places: Array) -> Array:
+        """(n,) how far off (n, 3) places in metres are, as a share of the depth of what is seen: 0 nearest, 1 farthest."""
+        depth = self.viewport.flat(places)[1]
+        return np.clip((depth - self.near) / max(self.far - self.near, 1e-9), 0.0, 1.0)
+
     def figure_lines(self) -> Lines:
         """The outlines and strokes of people and trees."""
         found, kinds = [np.empty((0, 2, 3))], [np.empty(0, np.int64)]
         for figure in self.standing:
-            for kind, flat in ((WITHIN, figure.drawing.inner), (FIGURE, figure.drawing.borders)):
+            for kind, flat in ((LineKind.WITHIN, figure.drawing.inner), (LineKind.FIGURE, figure.drawing.borders)):
                 found.append(figure.raised(flat))
                 kinds.append(np.full(len(flat), kind))
         ends = np.concatenate(found)

@@ -12,6 +12,7 @@ import numpy as np
 from anatome.linework.drawing import Area, Drawing, Ring
 from anatome.linework.page import Page, Part
 from anatome.look.look import Rgb
+from anatome.look.pens import Pen
 from anatome.notes.marks import VEIL, VEIL_ROOM, NoteMarks, NotesDrawn, Words
 
 PICTURE, NOTES, SHEET = "Picture", "Notes", "Sheet"
@@ -20,22 +21,6 @@ THIN = 0.13
 """Mm, of lines that other lines are drawn over, from the ISO 128 row of line widths (value from memory)."""
 NOTE_WEIGHT = 0.18
 """Mm, of the layer of notes; each of their strokes has its own."""
-
-
-@dataclass(frozen=True)
-class Pen:
-    """How a line is drawn: ``weight`` mm wide, ``dashes`` a dash and a gap in mm, nothing for whole lines. Its ends are round,
-    unless it is dashed or ``cut_off``."""
-
-    weight: float
-    ink: Rgb
-    dashes: tuple[float, float] | None = None
-    cut_off: bool = False
-
-    @property
-    def has_round_ends(self) -> bool:
-        """Whether a line goes on by half its weight, and round, at its ends."""
-        return not self.cut_off and self.dashes is None
 
 
 @dataclass(frozen=True)
@@ -124,13 +109,12 @@ def plot(drawing: Drawing, plotter: Plotter) -> None:
             plotter.words(words, drawing.ink)
         plotter.end_layer()
     for strokes in drawing.strokes:
-        pen = Pen(strokes.weight, strokes.ink, strokes.dashes)
-        plotter.begin_layer(strokes.name, pen)
+        plotter.begin_layer(strokes.name, strokes.pen)
         if strokes.of_patterns and plotter.hatches:
             for area in (area for layer in drawing.layers for area in layer.areas if area.pattern):
                 plotter.pattern(area)
         else:
-            plotter.lines(strokes.lines, pen, None)
+            plotter.lines(strokes.lines, strokes.pen, None)
         plotter.end_layer()
     if drawing.notes is not None:
         _written(NOTES, drawing.notes, plotter)

@@ -13,14 +13,15 @@ import shapely
 from numpy.typing import NDArray
 
 from anatome.cuts.pieces import Opened
-from anatome.linework.feature_lines import EDGE, NOBODY, Lines, shadow_edges
+from anatome.linework.feature_lines import NOBODY, Lines, shadow_edges
 from anatome.linework.hidden import seen_stretches
-from anatome.linework.line_view import LineView
 from anatome.linework.on_paper import OnPaper
 from anatome.look.look import Look
+from anatome.look.pens import LineKind
 from anatome.look.shadow import GRAZED
 from anatome.look.styles import Styles
 from anatome.raytracing.scene import TracedScene
+from anatome.scenes.scene_view import View
 from anatome.view.sun import seen_from_sun
 from anatome.view.viewport import Frame
 
@@ -39,9 +40,9 @@ def outlines_of_light(
     """(n, 2, 3) metres, on the surfaces of a ``scene`` of what is ``casting``, round what the sun sees, which stands ``towards``
     (3,) a unit direction. ``told`` is told the share done, and says whether to go on."""
     camera = seen_from_sun(towards, casting.bounds, 1024).camera
-    on = OnPaper(LineView(camera, casting, look, SQUARE, paper=PAPER))
+    on = OnPaper(View(camera, casting, look, SQUARE, paper=PAPER))
     ends = np.concatenate([np.empty((0, 2, 3)), *(shadow_edges(part, styles) for part in casting.parts)])
-    lines = on.clipped(Lines(ends, np.full(len(ends), EDGE), np.full(len(ends), NOBODY)))
+    lines = on.clipped(Lines(ends, np.full(len(ends), LineKind.EDGE), np.full(len(ends), NOBODY)))
     flat = on.flat(lines)
     pieces = on.pieces(flat, *seen_stretches(flat, on.hiding(), lambda share: told(0.6 * share)))
     faces = parted(pieces, on.viewport.width, on.viewport.height, GRID, LEAST)

@@ -13,6 +13,7 @@ from anatome.cuts.pieces import Opened, uncut
 from anatome.linework.on_paper import OnPaper
 from anatome.look.look import TOWARDS_LIGHT, Look
 from anatome.look.palette import encoded
+from anatome.look.pens import hazed
 from anatome.look.shadow import GRAZED, shadow_strength
 from anatome.look.styles import Styles
 from anatome.model.building import CLEAR_BELOW
@@ -113,6 +114,9 @@ class ToneColours:
         own = own * tones(met.normal[there], self._on.viewport, self.look)[:, None]
         if self.towards is not None:
             own = own * (1.0 - self._strength * ~self.lit(met)[there])[:, None]
+        if self.look.haze > 0:
+            veil = np.array([hazed(self.look, far) for far in self._on.away(met.place[there]).tolist()])[:, None]
+            own = own * (1.0 - veil) + np.array(self.look.paper) * veil
         colours[there] = own
         owner = met.element.copy()
         away = np.where(met.element >= 0, np.einsum("ij,ij->i", met.place - met.start, met.direction), np.inf)

@@ -15,10 +15,10 @@ from anatome.linework.feature_lines import both, feature_lines
 from anatome.linework.flat_tones import tone_layer
 from anatome.linework.hidden import seen_stretches
 from anatome.linework.line_kinds import hidden_strokes, strokes
-from anatome.linework.line_view import LineView
 from anatome.linework.on_paper import OnPaper
 from anatome.linework.one_plane import left_of_stretches
 from anatome.problems import Problem
+from anatome.scenes.scene_view import View
 
 Array = NDArray[np.float64]
 Told = Callable[[float], bool]
@@ -29,7 +29,7 @@ NOTHING = "There is nothing to draw in this picture. Show something, or move the
 
 
 def view_drawing(
-    view: LineView,
+    view: View,
     title: str,
     scale: float = 0.0,
     beyond: bool = True,
@@ -42,7 +42,7 @@ def view_drawing(
     ``progress`` is told the share done and may return False to stop, which raises Problem; so does a view that shows nothing.
     """
     divide = view.divide
-    pair = None if divide is None else sides(divide, view.viewport(), view.opened.cut_open.building)
+    pair = None if divide is None else sides(divide, view.on_paper(), view.opened.cut_open.building)
     if divide is None or pair is None:
         return _drawn(view, title, scale, beyond, hidden, progress, tones)
     made = []
@@ -51,7 +51,7 @@ def view_drawing(
         made.append(_drawn(replace(view, look=look), title, scale, beyond, hidden, share, tones, side))
     if not any(drawing.strokes or drawing.layers for drawing in made):
         raise Problem(NOTHING)
-    return put_together(made[0], made[1], divide, view.viewport(), (view.look.paper, divide.other.paper))
+    return put_together(made[0], made[1], divide, view.on_paper(), (view.look.paper, divide.other.paper))
 
 
 def _half(progress: Told, number: int) -> Told:
@@ -60,7 +60,7 @@ def _half(progress: Told, number: int) -> Told:
 
 
 def _drawn(
-    view: LineView,
+    view: View,
     title: str,
     scale: float,
     beyond: bool,
@@ -110,7 +110,7 @@ def _drawn(
     return Drawing(title, size.width, size.height, scale, 0.0, view.look.ink, layers, made, paper)
 
 
-def _all_edges(view: LineView) -> Array:
+def _all_edges(view: View) -> Array:
     """(m, 2, 2) mm, what is seen of the lines of a view whose look draws none beyond the cut: faces end there all the same."""
     work = OnPaper(replace(view, look=view.look.model_copy(update={"edges": True})))
     lines = feature_lines(view.opened, work.view.look, work.styles, work.viewport)

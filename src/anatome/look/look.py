@@ -44,6 +44,12 @@ def rgb(code: str) -> Rgb:
     return (int(code[1:3], 16) / 255, int(code[3:5], 16) / 255, int(code[5:7], 16) / 255)
 
 
+def mixed(paper: Rgb, ink: Rgb, strength: float) -> Rgb:
+    """Return so much ink on paper, as a colour."""
+    r, g, b = (p + (i - p) * strength for p, i in zip(paper, ink))
+    return r, g, b
+
+
 class Picture(Value):
     """A picture that may be laid on surfaces; it repeats. ``data`` is a PNG or JPEG file, in base 64."""
 
@@ -164,5 +170,4 @@ class Look(Value):
 
     def mixed(self, ink: float) -> Rgb:
         """So much ink on this paper."""
-        r, g, b = (p + (i - p) * ink for p, i in zip(self.paper, self.ink))
-        return r, g, b
+        return mixed(self.paper, self.ink, ink)

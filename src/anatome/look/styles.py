@@ -10,9 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.look.hatches import Hatch
-from anatome.look.look import Look, Picture, Rgb, Rule
+from anatome.look.look import Look, Picture, Rule
 from anatome.look.materials import hatch_for, pattern_for
 from anatome.look.palette import distinct, harmonised
+from anatome.look.pens import LineStyle
 from anatome.model.building import Building
 from anatome.model.kinds import FURNITURE_TYPES
 
@@ -36,14 +37,6 @@ class Rooms:
 
 
 NO_ROOMS = Rooms(np.empty((0, 2, 3)), np.empty((0, 3)))
-
-
-@dataclass(frozen=True)
-class LineStyle:
-    """Of edges: mm on paper and sRGB 0..1; the look's own where nothing is said."""
-
-    weight: float | None = None
-    colour: Rgb | None = None
 
 
 @dataclass(frozen=True, eq=False)

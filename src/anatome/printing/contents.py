@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from anatome.cuts.dissection import Cutter
 from anatome.linework.drawing import Drawing
-from anatome.linework.of_scene import line_view, scale_of, without_lines, written_on
+from anatome.linework.of_scene import scale_of, without_lines, written_on
 from anatome.linework.view_drawing import view_drawing
 from anatome.look.hatches import Hatch
 from anatome.look.look import Rgb
@@ -16,13 +16,12 @@ from anatome.model.building import Building
 from anatome.notes.facts import Facts
 from anatome.printing.kept_lines import KeptLines
 from anatome.printing.wanted import Wanted
-from anatome.render.pictures import view_of
-from anatome.render.renderer import View
 from anatome.render.stills import lit
 from anatome.scenes.look_edits import drawn_look
 from anatome.scenes.opened import opened
 from anatome.scenes.plans import key_plan
 from anatome.scenes.project import Project
+from anatome.scenes.scene_view import View, view_of
 from anatome.scenes.sheet_frames import KEY_ASPECT, picture_height, shown_in
 from anatome.sheets.sheet import KeyPlanBlock, SceneFrame, Sheet
 from anatome.site.site import NO_SITE
@@ -69,7 +68,7 @@ def lines_of(
 ) -> Drawing:
     """Its linework with its notes, from what is ``kept`` if it is there, else kept from now on. Raises Problem where there is
     nothing to draw, or it is cancelled."""
-    view = line_view(cutter, what.scene, what.site, paper=what.height)
+    view = view_of(cutter, what.scene, None, what.site, facts, what.height)
     found = None if kept is None else kept.find(what)
     if found is None:
         scale = scale_of(what.scene, what.height)
@@ -79,7 +78,7 @@ def lines_of(
     drawing = replace(found, title=what.scene.name)
     if what.has_picture:  # the picture has the fills
         drawing = replace(drawing, layers=(), paper=None)
-    return written_on(drawing, view, what.scene, what.site, facts)
+    return written_on(drawing, view)
 
 
 def view_for(cutter: Cutter, what: Wanted, facts: Facts, dpi: float, progress: Callable[[float], bool] | None = None) -> View:

@@ -13,6 +13,7 @@ import shapely
 from anatome.linework.drawing import Area, Drawing, Layer, Strokes
 from anatome.linework.page import Page, Part
 from anatome.look.hatches import hatch_lines
+from anatome.look.pens import Pen
 from anatome.notes.furniture import needle, scale_bar
 from anatome.notes.marks import NoteMarks, NotesDrawn, Stroke, Words
 from anatome.pictures import open_picture
@@ -188,6 +189,6 @@ def legend_drawing(block: LegendBlock, entries: tuple[LegendEntry, ...]) -> tupl
             hatches += list(hatch_lines(entry.hatch, polygon, 1.0 if entry.hatch.unit == "mm" else 20.0, np.zeros(2)))
         at = block.at[0] + x1 + height, block.at[1] + y + (SWATCH[1] - 1) / 2 * height
         words.append(Words.level(entry.name, at, height))
-    strokes = (Strokes("Hatches", 0.13, INK, tuple(hatches)), Strokes("Legend", 0.25, INK, tuple(borders)))
+    strokes = (Strokes("Hatches", Pen(0.13, INK), tuple(hatches)), Strokes("Legend", Pen(0.25, INK), tuple(borders)))
     drawing = Drawing("Legend", *size, 1.0, 0.0, INK, (Layer("Legend", tuple(areas)),), tuple(s for s in strokes if s.lines))
     return drawing, words

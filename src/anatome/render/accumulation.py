@@ -15,9 +15,10 @@ from numpy.typing import NDArray
 
 from anatome.look.look import Look
 from anatome.render.programs import Programs, set_uniforms
-from anatome.render.renderer import Renderer, View
+from anatome.render.renderer import Renderer
 from anatome.render.targets import SampleTarget
 from anatome.render.window import Window
+from anatome.scenes.scene_view import View
 
 Colour = tuple[float, float, float, float]
 NO_PAPER: Colour = (0.0, 0.0, 0.0, 0.0)

@@ -11,10 +11,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.look.look import Look
+from anatome.look.pens import LineKind, Pen, Wash, wash_of
 from anatome.render.cut_buffers import CONTENT, CORNER, NAMES
 from anatome.render.model_buffers import LINE_TRIANGLES, line_corners
 from anatome.render.programs import Programs, set_uniforms
-from anatome.site.drawing import OUTLINE_INK, STROKE_INK, TONES
+from anatome.site.drawing import TONES
 from anatome.site.figure_tones import figure_tones
 from anatome.site.standing import Standing
 
@@ -27,7 +28,7 @@ class FigureBuffers:
     def __init__(self, ctx: moderngl.Context, figures: Sequence[Standing], look: Look, centre: NDArray[np.float64]) -> None:
         self._ctx, self._look = ctx, look
         self._fill: moderngl.Buffer | None = None
-        self._lines: list[tuple[moderngl.Buffer, moderngl.Buffer, float]] = []
+        self._lines: list[tuple[moderngl.Buffer, moderngl.Buffer, Wash]] = []
         if not figures:
             return
         colours = np.array([figure_tones(look)[tone] for tone in TONES])
@@ -43,17 +44,20 @@ class FigureBuffers:
         made["position"], made["hatching"][:, 2] = places - centre, -1.0
         made["colour"] = np.round(255 * colours[np.concatenate(colour)])
         self._fill = ctx.buffer(made.tobytes())
-        for segments, ink in ((np.concatenate(strokes), STROKE_INK), (np.concatenate(borders), OUTLINE_INK)):
+        for kind, segments in ((LineKind.WITHIN, np.concatenate(strokes)), (LineKind.FIGURE, np.concatenate(borders))):
             if len(segments):
                 order = (np.arange(len(segments))[:, None] * 4 + LINE_TRIANGLES).astype(np.uint32)
-                self._lines.append((ctx.buffer(line_corners(segments - centre).tobytes()), ctx.buffer(order.tobytes()), ink))
+                self._lines.append(
+                    (ctx.buffer(line_corners(segments - centre).tobytes()), ctx.buffer(order.tobytes()), wash_of(look, kind))
+                )
 
-    def draws(self, programs: Programs, common: dict[str, Any], width: float) -> Iterator[Callable[[], None]]:
-        """What draws them, one after the other: tones, strokes, borders, these ``width`` pixels wide."""
+    def draws(self, programs: Programs, common: dict[str, Any], millimetre: float) -> Iterator[Callable[[], None]]:
+        """What draws them, one after the other: tones, strokes, borders, where a millimetre on paper is so many pixels."""
         if self._fill is not None:
             yield partial(self._draw_fill, programs, common)
-        for corners, order, ink in self._lines:
-            yield partial(self._draw_lines, programs, common, corners, order, ink, width)
+        for corners, order, wash in self._lines:
+            pen = wash.on(self._look.paper)
+            yield partial(self._draw_lines, programs, common, corners, order, pen, max(pen.weight * millimetre, 1.0))
 
     def _draw_fill(self, programs: Programs, common: dict[str, Any]) -> None:
         program = programs.get("cap.vert", "cap.frag", "PLANES 0")
@@ -67,11 +71,11 @@ class FigureBuffers:
         common: dict[str, Any],
         corners: moderngl.Buffer,
         order: moderngl.Buffer,
-        ink: float,
+        pen: Pen,
         width: float,
     ) -> None:
         program = programs.get("line.vert", "line.frag", "PLANES 0")
-        colour = (*self._look.mixed(ink), 1.0)
+        colour = (*pen.ink, 1.0)
         set_uniforms(program, **common, ink=colour, width=width, silhouette=1.0, nearer=NEARER, fades_under=0.0, faintest=0.0)
         content = [(corners, "3f4 3f4 4f1 4f1", "first", "second", "one_side", "other_side")]
         self._ctx.vertex_array(program, content, index_buffer=order, skip_errors=True).render(moderngl.TRIANGLES)

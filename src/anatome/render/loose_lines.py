@@ -8,7 +8,7 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.look.look import Rgb
+from anatome.look.pens import Wash
 from anatome.render.cut_buffers import Lines
 from anatome.render.model_buffers import LINE_TRIANGLES, line_corners
 from anatome.render.programs import Programs, set_uniforms
@@ -24,15 +24,13 @@ class LooseLines:
         first, second = (ctx.buffer(data) for data in buffers) if buffers else (None, None)
         self._lines = Lines(ctx, first, second)
 
-    def draw(
-        self, common: dict[str, Any], ink: Rgb, strength: float, width: float, nearer: float, fades_under: float = 0.0
-    ) -> None:
+    def draw(self, common: dict[str, Any], wash: Wash, width: float, nearer: float, fades_under: float = 0.0) -> None:
         """So many pixels wide; those shorter than ``fades_under`` grow fainter."""
         program = self._programs.get("line.vert", "line.frag", "PLANES 0")
         set_uniforms(
             program,
             **common,
-            ink=(*ink, strength),
+            ink=(*wash.colour, wash.strength),
             width=width,
             silhouette=1.0,
             nearer=nearer,

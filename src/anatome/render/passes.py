@@ -22,9 +22,10 @@ from anatome.render import pictures
 from anatome.render.accumulation import jitter
 from anatome.render.drawings import noted, notes_image, over_picture
 from anatome.render.pictures import Ground, pad_for, paper_of
-from anatome.render.renderer import Renderer, View
+from anatome.render.renderer import Renderer
 from anatome.render.targets import SampleTarget
 from anatome.render.tiles import Tile, tiles
+from anatome.scenes.scene_view import View
 from anatome.view.passes import Image, Pass, Passes, PictureLayer, laid_over, layer_between
 from anatome.view.viewport import Viewport
 

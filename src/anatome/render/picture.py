@@ -15,6 +15,7 @@ from anatome.cuts.kept_lines import kept_crossings
 from anatome.cuts.moves import STAYS
 from anatome.cuts.pieces import Placed
 from anatome.look.look import TOWARDS_LIGHT
+from anatome.look.pens import LineKind, Wash, wash_of
 from anatome.look.styles import resolve
 from anatome.model.clusters import Clusters
 from anatome.model.crossings import known
@@ -40,15 +41,8 @@ Mask = NDArray[np.bool_]
 EDGE_NEARER = 0.9
 VEIL = 0.38
 """How much of what lies behind a ghost its veil of paper takes."""
-EDGE_FADES, GHOST_FADES = 9.0, 60.0
+FADES = {LineKind.EDGE: 9.0, LineKind.HIDDEN: 26.0, LineKind.GHOST: 60.0}
 """Pixels under which edges grow fainter, at a picture height of 800; of ghosts only the long ones are seen."""
-GHOST_INK = 0.55
-DOT = 2.6
-"""Pixels of a dot and of the space after it, at a picture height of 800."""
-TRAVEL_INK = 0.6
-"""How strong travel lines are, of full ink."""
-HIDDEN_INK, HIDDEN_FADES, HIDDEN_DASH = 0.42, 26.0, 3.4
-"""Of lines behind surfaces: how strong, how short they may be, and pixels of half a dash and its gap; at a height of 800."""
 PATTERN_LINE = 0.9
 """Pixels at least across a line of a pattern."""
 PICKED_TINT = (0.184, 0.498, 0.451, 0.58)
@@ -314,8 +308,8 @@ class Picture:
             if self._crossing is None:
                 kept, _ = kept_crossings(self._cut_open, self._styles.lined)
                 self._crossing = LooseLines(self._ctx, self._programs, kept - self._model.centre)
-            width, fades = self._look.edge_weight * self._millimetre, EDGE_FADES * self._grown
-            draw = partial(self._crossing.draw, common, self._look.line_ink, 1.0, width, EDGE_NEARER, fades)
+            wash, fades = wash_of(self._look, LineKind.EDGE), FADES[LineKind.EDGE] * self._grown
+            draw = partial(self._crossing.draw, common, wash, wash.weight * self._millimetre, EDGE_NEARER, fades)
             self._step(sample, draw, moderngl.BLEND)
             yield
 
@@ -323,7 +317,7 @@ class Picture:
         """Edges behind surfaces, dashed, where the look has them."""
         if not self._look.hidden_lines or self._moving:
             return
-        common = {**self._common(jitter), "dotted": HIDDEN_DASH * self._grown, "dash": 0.62, "behind": True}
+        common = self._common(jitter)
         lines = self._lines(self._edges_seen)
         for run in lines.runs:
             self._step(sample, partial(self._behind, common, sample, lines.commands, run), moderngl.BLEND)
@@ -332,7 +326,7 @@ class Picture:
     def _behind(self, common: dict[str, Any], sample: SampleTarget, commands: moderngl.Buffer | None, run: Run) -> None:
         sample.framebuffer.depth_mask = False
         self._ctx.depth_func = ">"
-        self._edges(common, commands, run)
+        self._edges(common, commands, run, LineKind.HIDDEN)
 
     def outlines(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
         """The lines round what is cut and between its parts."""
@@ -346,8 +340,9 @@ class Picture:
         if len(lines):
             common = self._common(jitter, self._world)
             loose = LooseLines(self._ctx, self._programs, lines - self._model.centre)
-            width = max(self._look.edge_weight * self._millimetre, 1.0)
-            self._step(sample, partial(loose.draw, common, self._look.ink, TRAVEL_INK, width, EDGE_NEARER), moderngl.BLEND)
+            wash = wash_of(self._look, LineKind.TRAVEL)
+            width = max(wash.weight * self._millimetre, 1.0)
+            self._step(sample, partial(loose.draw, common, wash, width, EDGE_NEARER), moderngl.BLEND)
             yield
 
     def soft_ground(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
@@ -360,7 +355,7 @@ class Picture:
     def figures(self, sample: SampleTarget, jitter: tuple[float, float], figures: FigureBuffers) -> Iterator[None]:
         """People and trees, where they are shown."""
         common = self._common(jitter, self._world)
-        for draw in figures.draws(self._programs, common, max(self._look.edge_weight * self._millimetre, 1.0)):
+        for draw in figures.draws(self._programs, common, self._millimetre):
             self._step(sample, draw, moderngl.BLEND)
             yield
 
@@ -395,10 +390,10 @@ class Picture:
 
     def dotted(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
         """The outlines of ghosts, dotted."""
-        common = {**self._common(jitter), "dotted": DOT * self._grown}
+        common = self._common(jitter)
         lines = self._lines(self._edges_seen)
         for run in lines.runs:
-            self._step(sample, partial(self._edges, common, lines.commands, run), moderngl.BLEND)
+            self._step(sample, partial(self._edges, common, lines.commands, run, LineKind.GHOST), moderngl.BLEND)
             yield
 
     @property
@@ -490,36 +485,40 @@ class Picture:
         sample.framebuffer.depth_mask = False
         self._surfaces({**common, "reflects": self._look.reflections}, commands, run, picked)
 
-    def _edges(self, common: dict[str, Any], commands: moderngl.Buffer | None, run: Run) -> None:
-        look, ghost, behind = self._look, common["dotted"] > 0, "behind" in common
-        group, kind = divmod(run.key, len(self._styles.line_styles))
-        style = self._styles.line_styles[kind]
-        weight = style.weight or look.edge_weight
-        strength = HIDDEN_INK if behind else GHOST_INK if ghost else 1.0
-        fades = HIDDEN_FADES if behind else GHOST_FADES if ghost else EDGE_FADES
+    def _edges(self, common: dict[str, Any], commands: moderngl.Buffer | None, run: Run, kind: LineKind = LineKind.EDGE) -> None:
+        """Edges with their own styles; how thin and light they get with depth is the shader's part."""
+        look = self._look
+        group, number = divmod(run.key, len(self._styles.line_styles))
+        wash = wash_of(look, kind, self._styles.line_styles[number])
+        width = wash.weight * self._millimetre
         array = self._run(
             self._edge_clip,
             group,
-            common,
+            {**common, **self._dashes(wash)},
             "lines" if self._moving else "quads",
             ("line.vert", "line.frag", *(("THIN",) if self._moving else ())),
-            ink=(*(style.colour or look.line_ink), strength * min(1.0, weight * self._millimetre) if self._moving else strength),
-            width=weight * self._millimetre,
-            silhouette=look.silhouette_weight / look.edge_weight,
+            ink=(*wash.colour, wash.strength * min(1.0, width) if self._moving else wash.strength),
+            width=width,
+            silhouette=wash_of(look, LineKind.SILHOUETTE).weight / look.edge_weight,
             nearer=EDGE_NEARER,
-            fades_under=fades * self._grown,
-            faintest=0.0 if self._moving or ghost else 0.2,
+            fades_under=FADES[kind] * self._grown,
+            faintest=0.0 if self._moving or kind == LineKind.GHOST else 0.2,
         )
         mode = moderngl.LINES if self._moving else moderngl.TRIANGLES
         array.render_indirect(commands, mode, count=run.count, first=run.first)
         self._edge_clip.stop(group)
 
+    def _dashes(self, wash: Wash) -> dict[str, float]:
+        """What the shader is told of dashes: half of a dash and its gap in pixels, and the share of both that is drawn."""
+        dash, gap = wash.dashes or (0.0, 0.0)
+        return {"dotted": 0.5 * (dash + gap) * self._millimetre, "dash": dash / (dash + gap) if dash else 0.5}
+
     def _caps(self, common: dict[str, Any]) -> None:
         """Fill the cut faces turned to the eye; from behind, the parts that are cut hide their own cut faces."""
         program = self._programs.get("cap.vert", "cap.frag", "PLANES 0")
-        look = self._look
+        hatch = wash_of(self._look, LineKind.HATCH)
         self._families.use(3)
-        set_uniforms(program, **common, families=3, hatch_ink=(*look.ink, look.hatch_ink), hatch_weight=look.hatch_weight)
+        set_uniforms(program, **common, families=3, hatch_ink=(*hatch.colour, hatch.strength), hatch_weight=hatch.weight)
         for face in self._faces:
             if face.faces(self._viewport):
                 # On paper a millimetre is as many metres as the picture has pixels for it, where the face lies.
@@ -532,7 +531,7 @@ class Picture:
         program = self._programs.get("line.vert", "line.frag", "PLANES 0")
         # What is cut does not recede.
         common = {**common, "recede": (*self._recede, 0.0, 0.0)}
-        set_uniforms(program, **common, ink=(*self._look.ink, 1.0), silhouette=1.0, fades_under=0.0, faintest=0.0)
+        set_uniforms(program, **common, silhouette=1.0, fades_under=0.0, faintest=0.0)
         # Where earth has faded away no edge of its model is left.
         self._ctx.blend_func = moderngl.ONE, moderngl.ZERO
         set_uniforms(program, ink=(0.0, 0.0, 0.0, 0.0), width=self._look.edge_weight * self._millimetre + 2.0)
@@ -541,12 +540,12 @@ class Picture:
                 set_uniforms(program, nearer=OUTLINE_NEARER)
                 face.ends.draw(program, False)
         self._ctx.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
-        set_uniforms(program, ink=(*self._look.ink, 1.0))
-        for heavy, weight in ((False, self._look.part_weight), (True, self._look.cut_weight)):
-            set_uniforms(program, width=max(weight * self._millimetre, 1.0))
+        for kind in (LineKind.BETWEEN, LineKind.ROUND):
+            wash = wash_of(self._look, kind)
+            set_uniforms(program, ink=(*wash.colour, wash.strength), width=max(wash.weight * self._millimetre, 1.0))
             for face in self._faces:
                 set_uniforms(program, nearer=OUTLINE_NEARER if face.faces(self._viewport) else OUTLINE_NEARER_FROM_BEHIND)
-                (face.heavy if heavy else face.thin).draw(program, face.is_flat(self._viewport))
+                (face.thin if kind == LineKind.BETWEEN else face.heavy).draw(program, face.is_flat(self._viewport))
 
     # Soft ground -----------------------------------------------------------------------------------------------
 

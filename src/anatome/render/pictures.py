@@ -12,26 +12,15 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.cuts.dissection import Cutter
-from anatome.look.look import UNSAID_PAPER, Look
+from anatome.look.look import Look
 from anatome.model.building import Building
-from anatome.model.crossings import crossings
-from anatome.notes.facts import Facts
-from anatome.notes.marks import NotesDrawn
 from anatome.problems import Problem
 from anatome.render.accumulation import NOTHING, Accumulation, Paper
 from anatome.render.drawings import noted
-from anatome.render.renderer import WHOLE, Renderer, View
+from anatome.render.renderer import Renderer
 from anatome.render.shared import widest_probe
 from anatome.render.tiles import tiles
-from anatome.scenes.look_edits import drawn_divide, drawn_look
-from anatome.scenes.noted import drawn_notes, note_view
-from anatome.scenes.opened import opened
-from anatome.scenes.project import Scene, StageState
-from anatome.site.site import NO_SITE, Site
-from anatome.site.standing import seen_figures
-from anatome.view.camera import Camera
-from anatome.view.viewport import Frame
+from anatome.scenes.scene_view import View
 
 STRIP = 256
 """Rows of a tile taken over at a time."""
@@ -52,40 +41,6 @@ def standalone_renderer() -> Renderer:
         raise Problem(
             f"No OpenGL could be started for drawing the picture ({error}). Install libegl1 and libgl1-mesa-dri."
         ) from error
-
-
-def view_of(
-    cutter: Cutter,
-    shown: StageState | Scene,
-    camera: Camera | None = None,
-    site: Site = NO_SITE,
-    facts: Facts | None = None,
-    paper: float | None = None,
-) -> View:
-    """The view of a state or a scene with the figures of a site, from its own camera or another. Nothing is marked as picked.
-
-    What is written on a scene is part of it; ``facts`` are what its labels can say, if they are known already. ``paper`` is how
-    many mm the picture is high, if not as much as its scene says.
-
-    The cutter is one of the building with the site's bodies.
-    """
-    state, frame = (shown.state, shown.frame) if isinstance(shown, Scene) else (shown, WHOLE)
-    found = opened(cutter, state)
-    crossings(cutter.building)  # now, and not when they are first drawn
-    figures = seen_figures(site.figures, state.hidden, found)
-    own = shown.paper if isinstance(shown, Scene) else None
-    building = found.parts[0].cut_open.building
-    look, divide = drawn_look(state, site, building), drawn_divide(state, site, building)
-    height = paper or (own[1] if own else UNSAID_PAPER)
-    seen = state if camera is None else state.model_copy(update={"camera": camera})
-    notes: Callable[[Frame], NotesDrawn] | None = None
-    if isinstance(shown, Scene) and state.notes and state.notes_shown:
-        known = facts or Facts(building)
-
-        def notes(whole: Frame) -> NotesDrawn:
-            return drawn_notes(seen, note_view(seen, found, known, whole, height, site))
-
-    return View(seen.camera, found, look, None, frame, figures, height, divide, notes=notes)
 
 
 class PictureMaker:

@@ -9,8 +9,9 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QLinearGradient, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from anatome.linework.drawing import Area, Ring
-from anatome.linework.plotting import Fill, Owner, Pen, Rings
+from anatome.linework.plotting import Fill, Owner, Rings
 from anatome.look.look import Rgb
+from anatome.look.pens import Pen
 from anatome.notes.lettering import glyph
 from anatome.notes.marks import NoteMarks, Words
 

@@ -9,7 +9,13 @@ from typing import Any
 
 import moderngl
 
-HEADER = "#version 410 core\n"
+from anatome.look.pens import LIGHTER, MOST_HAZE, THINNER
+
+HEADER = f"""#version 410 core
+#define THINNER {THINNER}
+#define LIGHTER {LIGHTER}
+#define MOST_HAZE {MOST_HAZE}
+"""
 
 
 @cache

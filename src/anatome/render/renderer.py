@@ -17,9 +17,7 @@ from numpy.typing import NDArray
 
 from anatome.cuts.pieces import Opened, Placed, uncut
 from anatome.look.divide import Divide
-from anatome.look.look import UNSAID_PAPER, Look
 from anatome.model.building import Building
-from anatome.notes.marks import NotesDrawn
 from anatome.raytracing.still import TracedLight
 from anatome.render.cut_buffers import CutBuffers
 from anatome.render.divided import Divided
@@ -33,43 +31,12 @@ from anatome.render.sun import Glimpse, Sun
 from anatome.render.targets import SampleTarget
 from anatome.render.traced import TracedPass
 from anatome.render.window import Window
-from anatome.site.site import Figure
+from anatome.scenes.scene_view import View
 from anatome.site.standing import standing
-from anatome.view.camera import Camera
-from anatome.view.viewport import Frame, Viewport
+from anatome.view.viewport import Viewport
 
-WHOLE = Frame()
 KEPT, KEPT_SUNS = 3, 2
 """Pictures in the making, and suns, that are kept at a time: a divided picture needs two of each."""
-
-
-@dataclass(frozen=True, eq=False)
-class View:
-    """All that decides the picture. ``picked`` is an (E,) mask; ``frame`` gives crop and shift, its size is the picture's;
-    ``figures`` are the people and trees that are seen; ``paper`` is how many millimetres of paper the picture is high;
-    ``divide`` says what has another look, on its own paper if the picture is ``papered``; ``traced`` is the light of a still, and
-    lies on the first look alone; ``notes`` makes what is written on it, given the frame with its size."""
-
-    camera: Camera
-    opened: Opened
-    look: Look
-    picked: NDArray[np.bool_] | None = None
-    frame: Frame = WHOLE
-    figures: tuple[Figure, ...] = ()
-    paper: float = UNSAID_PAPER
-    divide: Divide | None = None
-    papered: bool = True
-    traced: TracedLight | None = None
-    notes: Callable[[Frame], NotesDrawn] | None = None
-
-    def notes_on(self, size: tuple[int, int]) -> NotesDrawn | None:
-        """What is written on it in a size in pixels."""
-        return None if self.notes is None else self.notes(self.frame.sized(*size))
-
-    @property
-    def lit(self) -> Look:
-        """The look its surfaces are drawn in: in a still, light is all that is light or dark of them."""
-        return self.look if self.traced is None else shown_evenly(self.look)
 
 
 @dataclass(frozen=True, eq=False)
@@ -259,7 +226,8 @@ class Renderer:
     def _drawn(self, view: View, window: Window, moving: bool, numbered: bool = False) -> _Drawn:
         """What is to be drawn, worked out once for all samples."""
         assert self._model is not None and self._cuts is not None
-        look = view.lit
+        # In a still, light is all that is light or dark of surfaces.
+        look = view.look if view.traced is None else shown_evenly(view.look)
         key = (id(view.opened), view.camera, look, view.frame, view.figures, view.paper, window, moving, numbered)
         if key not in self._kept:
             viewport = Viewport(view.camera, view.frame.sized(window.width, window.height))

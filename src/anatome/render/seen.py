@@ -6,9 +6,10 @@ from collections.abc import Generator
 
 import numpy as np
 
-from anatome.render.renderer import Renderer, View
+from anatome.render.renderer import Renderer
 from anatome.render.targets import SampleTarget
 from anatome.render.window import Window
+from anatome.scenes.scene_view import View
 from anatome.view.seen import Seen
 from anatome.view.viewport import Viewport
 

@@ -8,7 +8,7 @@ from dataclasses import replace
 from anatome.cuts.pieces import uncut
 from anatome.problems import Problem
 from anatome.raytracing.still import THREADS, Still
-from anatome.render.renderer import View
+from anatome.scenes.scene_view import View
 from anatome.view.viewport import Viewport
 
 Told = Callable[[float], bool]

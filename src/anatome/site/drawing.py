@@ -17,8 +17,6 @@ Tone = Literal["body", "crown", "wood"]
 TONES: tuple[Tone, ...] = ("body", "crown", "wood")
 """What a look gives a colour to: people, leaves, and what carries them."""
 Array = NDArray[np.float64]
-STROKE_INK, OUTLINE_INK = 0.34, 0.80
-"""Of strokes in a crown, and of outlines, in shares of ink on paper; opaque, so that they do not darken where they cross."""
 FINEST = 0.0015
 """Share of the height under which a bend is not drawn."""
 

@@ -17,13 +17,12 @@ from anatome.cuts.dissection import Cutter
 from anatome.formats.pictures_out import png_bytes
 from anatome.look.look import UNSAID_PAPER
 from anatome.model.building import Building
-from anatome.render.pictures import view_of
-from anatome.render.renderer import View
 from anatome.render.stills import lit
 from anatome.scenes import edits
 from anatome.scenes.edits import new_id
 from anatome.scenes.look_edits import drawn_divide, drawn_look
 from anatome.scenes.project import Scene, StageState
+from anatome.scenes.scene_view import View, view_of
 from anatome.site.site import Site
 
 THUMBNAIL, THUMBNAIL_SAMPLES = 360, 8
@@ -174,7 +173,7 @@ class SceneCommands:
         if state_key(scene.state) == state_key(s.stage) and s.is_cut and not scene.state.still:
             look, divide = drawn_look(scene.state, site, building), drawn_divide(scene.state, site, building)
             paper = scene.paper[1] if scene.paper else UNSAID_PAPER
-            view = View(scene.state.camera, s.on_stage(), look, None, scene.frame, s.figures(), paper, divide)
+            view = View(scene.state.camera, s.on_stage(), look, scene.frame, s.figures(), paper, divide)
             return lambda told: view
         samples = min(scene.state.still, THUMBNAIL_SAMPLES)
         return lambda told: lit(view_of(Cutter(building), scene, site=site), size, samples, told)

@@ -46,7 +46,7 @@ from anatome.cuts.plane import Plane
 from anatome.look.look import Look
 from anatome.model.building import Building
 from anatome.problems import Problem
-from anatome.render.renderer import View
+from anatome.scenes.scene_view import View
 from anatome.site.site import Figure
 from anatome.site.standing import seen_figures
 from anatome.view.camera import Camera

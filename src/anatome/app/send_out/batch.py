@@ -30,10 +30,10 @@ from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
 from anatome.problems import Problem
 from anatome.render.passes import passes_steps
-from anatome.render.pictures import Ground, view_of
-from anatome.render.renderer import View
+from anatome.render.pictures import Ground
 from anatome.render.stills import lit
 from anatome.scenes.batch import FIELDS, Planned, pixels, planned
+from anatome.scenes.scene_view import View, view_of
 
 OWN_LOOK = "The scene's own look"
 KINDS = ((".png", "PNG"), (".tif", "TIFF"), (".ora", "OpenRaster, in layers"))

@@ -20,15 +20,14 @@ from anatome.cuts.dissection import Cutter
 from anatome.formats.drawings_out import boxes_said, writer_for
 from anatome.formats.pictures_out import png_bytes
 from anatome.formats.properties import facts_for
-from anatome.linework.of_scene import line_view, paper_of, scale_of, without_lines, written_on
+from anatome.linework.of_scene import paper_of, scale_of, without_lines, written_on
 from anatome.linework.view_drawing import view_drawing
 from anatome.printing.wanted import Wanted
 from anatome.problems import Problem
-from anatome.render.pictures import view_of
-from anatome.render.renderer import View
 from anatome.render.stills import lit
 from anatome.scenes.note_edits import with_notes
 from anatome.scenes.project import Scene
+from anatome.scenes.scene_view import View, view_of
 from anatome.sheets.sheet import Content
 from anatome.view.crop import SCALES
 
@@ -118,13 +117,12 @@ class LineworkDialog(SendOut):
             def share(done: float) -> bool:
                 return told(0.95 * done)
 
-            view = line_view(Cutter(building), scene, site, scale)
+            facts = facts_for(building, model, scene.state.notes)
+            view = view_of(Cutter(building), scene, None, site, facts, height)
             content: Content = "tones" if tones else "lines"
             known = kept.find(Wanted(scene, round(height, 6), content, site)) if kept and beyond and not hidden else None
             drawing = known or view_drawing(view, title, round(scale_of(scene, height), 3), beyond, hidden, share, tones)
-            drawing = replace(drawing, title=title)
-            facts = facts_for(building, model, scene.state.notes)
-            drawing = written_on(drawing, view, scene, site, facts)
+            drawing = written_on(replace(drawing, title=title), view)
             if picture is not None:
                 drawing = drawing.over(png_bytes(picture))
             count = sum(len(kind.lines) for kind in drawing.strokes)

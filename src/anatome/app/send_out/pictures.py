@@ -28,11 +28,11 @@ from anatome.formats.pictures_out import openraster_bytes, passes_files, png_byt
 from anatome.formats.properties import facts_for
 from anatome.problems import Problem
 from anatome.render.passes import passes_steps
-from anatome.render.pictures import Ground, view_of
-from anatome.render.renderer import View
+from anatome.render.pictures import Ground
 from anatome.render.stills import lit
 from anatome.scenes.note_edits import with_notes
 from anatome.scenes.project import MOST_SAMPLES, Scene
+from anatome.scenes.scene_view import View, view_of
 from anatome.view.passes import PASSES, SAYS, Pass, Passes
 
 WAYS = (

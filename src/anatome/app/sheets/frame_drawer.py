@@ -19,7 +19,7 @@ from anatome.notes.facts import Facts
 from anatome.printing.contents import lines_of, view_for
 from anatome.printing.pages import Made
 from anatome.printing.wanted import Wanted
-from anatome.render.renderer import View
+from anatome.scenes.scene_view import View
 
 PREPARED = 0.4
 """Share of the time that goes to cutting open and to lines."""

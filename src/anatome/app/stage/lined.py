@@ -13,11 +13,11 @@ from anatome.app.images import image_of
 from anatome.app.session import Session
 from anatome.app.work import Told, Work, in_words
 from anatome.linework.drawing import Drawing
-from anatome.linework.line_view import LineView
 from anatome.linework.view_drawing import view_drawing
 from anatome.look.look import Look
 from anatome.look.quick_lines import quick_lines
 from anatome.render.drawings import drawing_image
+from anatome.scenes.scene_view import View
 from anatome.view.viewport import Frame
 
 LineMode = Literal["", "lines", "tones"]
@@ -123,7 +123,7 @@ class StageLines(QObject):
         s = self._session
         frame = Frame(width=float(size[0]), height=float(size[1]))
         look, tones = s.drawn_look(), self.mode == "tones"
-        view = LineView(s.stage.camera, s.on_stage(), look, frame, s.figures(), paper, s.drawn_divide())
+        view = View(s.stage.camera, s.on_stage(), look, frame, s.figures(), paper, s.drawn_divide())
 
         def work(told: Told) -> tuple[Drawing, QImage]:
             drawing = view_drawing(view, "", progress=told, tones=tones)

@@ -23,9 +23,10 @@ from anatome.app.trouble import TROUBLE
 from anatome.look.divide import Divide
 from anatome.raytracing.still import TracedLight
 from anatome.render.accumulation import Accumulation, Paper
-from anatome.render.renderer import Renderer, View
+from anatome.render.renderer import Renderer
 from anatome.render.stills import still_of
 from anatome.render.window import Window
+from anatome.scenes.scene_view import View
 from anatome.view.viewport import Viewport
 
 SAMPLES = 14
@@ -194,7 +195,7 @@ class Stage(QOpenGLWidget):
             s.stage.camera,
             s.on_stage(),
             self.lined.look(s.drawn_look()),
-            s.picked_mask(),
+            picked=s.picked_mask(),
             figures=s.figures(),
             paper=s.paper_height(),
             divide=self._divide(),

@@ -65,7 +65,7 @@ void main() {
     }
     float depth = dot(depth_row, vec4(0.5 * (p + q), 1.0));
     float away = clamp((depth - recede.x) / max(recede.y - recede.x, 1e-3), 0.0, 1.5);
-    strength *= (1.0 - 0.4 * recede.z * min(away, 1.0)) * (1.0 - min(recede.w * away, 0.92));
+    strength *= (1.0 - LIGHTER * recede.z * min(away, 1.0)) * (1.0 - min(recede.w * away, MOST_HAZE));
     int corner = gl_VertexID & 3;
     bool at_end = corner >= 2;
     vec4 clip = at_end ? clip_q : clip_p;
@@ -74,7 +74,7 @@ void main() {
     if (strength < 0.02) { nowhere(); return; }
 #else
     along = length_px > 1e-6 ? along / length_px : vec2(1.0, 0.0);
-    float wanted = width * (smooth_edge ? silhouette : 1.0) * (1.0 - 0.5 * recede.z * min(away, 1.0));
+    float wanted = width * (smooth_edge ? silhouette : 1.0) * (1.0 - THINNER * recede.z * min(away, 1.0));
     // A line cannot be thinner than a pixel; it can be fainter.
     strength *= min(wanted, 1.0);
     broad = max(wanted, 1.0);

@@ -119,7 +119,7 @@ void main() {
         float seen = sky.a * clearness * clamp(0.10 + 0.25 * high + 0.35 * glint + 0.6 * glancing, 0.0, 1.0);
         shown = shown * (1.0 - seen) + vec4(sky.rgb, 1.0) * seen;
     }
-    shown.rgb = mix(shown.rgb, haze.rgb * shown.a, clamp(haze.a * away, 0.0, 0.92));
+    shown.rgb = mix(shown.rgb, haze.rgb * shown.a, clamp(haze.a * away, 0.0, MOST_HAZE));
 #endif
     picture_colour = shown;
 }

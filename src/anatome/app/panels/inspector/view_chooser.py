@@ -15,7 +15,7 @@ from anatome.app.pictures import Pixels
 from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.app.trouble import TROUBLE
-from anatome.render.renderer import View
+from anatome.scenes.scene_view import View
 from anatome.view.camera import CORNERS, FACES
 from anatome.view.projections import DRAWN
 

@@ -1,0 +1,95 @@
+"""What a picture and a drawing are made of: a state or a scene put to work, as one value that both read."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.cuts.dissection import Cutter
+from anatome.cuts.pieces import Opened
+from anatome.look.divide import Divide
+from anatome.look.look import UNSAID_PAPER, Look
+from anatome.model.crossings import crossings
+from anatome.notes.facts import Facts
+from anatome.notes.marks import NotesDrawn
+from anatome.scenes.look_edits import drawn_divide, drawn_look
+from anatome.scenes.noted import drawn_notes, note_view
+from anatome.scenes.opened import opened
+from anatome.scenes.project import Scene, StageState
+from anatome.site.site import NO_SITE, Figure, Site
+from anatome.site.standing import seen_figures
+from anatome.view.camera import Camera
+from anatome.view.viewport import Frame, Viewport
+
+if TYPE_CHECKING:
+    from anatome.raytracing.still import TracedLight
+
+WHOLE = Frame()
+
+
+@dataclass(frozen=True, eq=False)
+class View:
+    """All that decides a picture or a drawing: what is ``opened``, in a look that is put to work, through a ``frame`` that gives
+    crop and shift, on ``paper`` so many mm high; ``figures`` are the people and trees that are seen; beyond a ``divide``
+    in its other look. ``notes`` makes what is written on it, given the frame with its size.
+
+    Pictures alone read the rest: ``picked`` is an (E,) mask; the other look lies on its own paper if it is ``papered``;
+    ``traced`` is the light of a still, and lies on the first look alone."""
+
+    camera: Camera
+    opened: Opened
+    look: Look
+    frame: Frame = WHOLE
+    figures: tuple[Figure, ...] = ()
+    paper: float = UNSAID_PAPER
+    divide: Divide | None = None
+    notes: Callable[[Frame], NotesDrawn] | None = None
+    picked: NDArray[np.bool_] | None = None
+    papered: bool = True
+    traced: TracedLight | None = None
+
+    def notes_on(self, size: tuple[int, int]) -> NotesDrawn | None:
+        """Return what is written on it in a size in pixels."""
+        return None if self.notes is None else self.notes(self.frame.sized(*size))
+
+    def on_paper(self) -> Viewport:
+        """Return the viewport of the paper, in millimetres."""
+        return Viewport(self.camera, self.frame.sized(self.paper * self.frame.aspect, self.paper))
+
+
+def view_of(
+    cutter: Cutter,
+    shown: StageState | Scene,
+    camera: Camera | None = None,
+    site: Site = NO_SITE,
+    facts: Facts | None = None,
+    paper: float | None = None,
+) -> View:
+    """Return the view of a state or a scene with the figures of a site, from its own camera or another. Nothing is picked.
+
+    What is written on a scene is part of it; ``facts`` are what its labels can say, if they are known already. ``paper`` is how
+    many mm the picture is high, if not as much as its scene says.
+
+    The cutter is one of the building with the site's bodies.
+    """
+    state, frame = (shown.state, shown.frame) if isinstance(shown, Scene) else (shown, WHOLE)
+    found = opened(cutter, state)
+    crossings(cutter.building)  # now, and not when they are first drawn
+    figures = seen_figures(site.figures, state.hidden, found)
+    own = shown.paper if isinstance(shown, Scene) else None
+    building = found.parts[0].cut_open.building
+    look, divide = drawn_look(state, site, building), drawn_divide(state, site, building)
+    height = paper or (own[1] if own else UNSAID_PAPER)
+    seen = state if camera is None else state.model_copy(update={"camera": camera})
+    notes: Callable[[Frame], NotesDrawn] | None = None
+    if isinstance(shown, Scene) and state.notes and state.notes_shown:
+        known = facts or Facts(building)
+
+        def notes(whole: Frame) -> NotesDrawn:
+            return drawn_notes(seen, note_view(seen, found, known, whole, height, site))
+
+    return View(seen.camera, found, look, frame, figures, height, divide, notes)
