@@ -5,9 +5,26 @@ from __future__ import annotations
 import math
 from fractions import Fraction
 
+from anatome.problems import Problem
+
 INCH, FOOT = 0.0254, 0.3048
 """Metres, by definition (international yard and pound agreement, 1959)."""
+SCALE_RANGE = (0.01, 100_000.0)
+"""Scales that drawings can be made at, as the 50 of 1:50."""
 SQUARE_FOOT, CUBIC_FOOT = FOOT**2, FOOT**3
+
+
+def scale_in(text: str) -> float:
+    """Return the 50 of “1:50”, “1 : 50” or “50”. Raises Problem when the text says no scale that drawings can be made at."""
+    before, colon, after = text.partition(":")
+    try:
+        ratio = [float(part.strip().replace(",", ".")) for part in ((before, after) if colon else ("1", before))]
+        scale = ratio[1] / ratio[0]
+    except (ValueError, ZeroDivisionError):
+        scale = math.nan
+    if not SCALE_RANGE[0] <= scale <= SCALE_RANGE[1]:
+        raise Problem(f"“{text.strip()}” is not a scale. Type one such as 1:50.")
+    return scale
 
 
 def metric(value: float, decimals: int, signed: bool = False) -> str:

@@ -14,8 +14,10 @@ from anatome.cuts.fitting import left_boxes
 from anatome.cuts.kinds.box import Box
 from anatome.cuts.plane import Plane
 from anatome.cuts.solid import kept_part
+from anatome.lengths import scale_in
 from anatome.model.bounds import bounds_round
 from anatome.model.building import Building
+from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.project import ModelReference, Project, StageState
 from anatome.view.camera import Camera
@@ -117,3 +119,14 @@ def test_views_frame_what_the_cuts_leave(boathouse: Building) -> None:
         assert (found[0] <= low + 1e-6).all() and (found[1] >= high - 1e-6).all()
         # Boxes of parts are as close as one can know without slicing the parts themselves.
         assert (low - found[0]).max() < 1.0 and (found[1] - high).max() < 1.0, cuts
+
+
+@pytest.mark.parametrize("text, scale", [("1:50", 50), (" 1 : 12,5 ", 12.5), ("75", 75), ("2:1", 0.5), ("1:100000", 1e5)])
+def test_scales_are_read_as_they_are_written(text: str, scale: float) -> None:
+    assert scale_in(text) == pytest.approx(scale)
+
+
+@pytest.mark.parametrize("text", ["", "1:", ":", "0", "1:0", "0:1", "-50", "1:-5", "inf", "nan", "1:1e9", "fifty", "1:50:2"])
+def test_what_is_no_scale_is_told_in_words(text: str) -> None:
+    with pytest.raises(Problem, match="is not a scale"):
+        scale_in(text)

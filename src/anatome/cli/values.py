@@ -7,11 +7,10 @@ import math
 from anatome.cuts.kinds.box import Box
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import EVERYTHING, Reach, Selection
+from anatome.lengths import SCALE_RANGE
 from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.scenes.project import Project, Scene
-
-SCALES = (0.01, 100_000.0)
 
 
 def numbers(text: str) -> list[float]:
@@ -65,8 +64,9 @@ def parse_reach(building: Building, only: str | None, all_but: str | None) -> Re
 
 def check_scale(scale: float) -> float:
     """The 50 of 1:50, if drawings can be made at it."""
-    if not SCALES[0] <= scale <= SCALES[1]:
-        raise Problem(f"A drawing has a scale from 1:{SCALES[0]:g} to 1:{SCALES[1]:,.0f}, for example --scale 50; not {scale:g}.")
+    low, high = SCALE_RANGE
+    if not low <= scale <= high:
+        raise Problem(f"A drawing has a scale from 1:{low:g} to 1:{high:,.0f}, for example --scale 50; not {scale:g}.")
     return scale
 
 

@@ -159,7 +159,6 @@ def _put_packed(archive: zipfile.ZipFile, name: str, packed: PackedFile) -> None
     archive.filelist.append(entry)
     archive.NameToInfo[entry.filename] = entry
     archive.start_dir = stream.tell()
-    archive._didModify = True  # type: ignore[attr-defined]
 
 
 def load_project(path: Path) -> StoredProject:

@@ -18,8 +18,8 @@ from anatome.cuts.flat_view import flat_section
 from anatome.cuts.section import Section
 from anatome.files import safe_name
 from anatome.formats.drawings_out import writer_for
+from anatome.lengths import scale_in
 from anatome.linework.cut_drawing import cut_drawing, series_drawing
-from anatome.problems import Problem
 from anatome.view.crop import SCALES, extent_on
 
 KIND = "Drawings (*.svg *.pdf *.dxf)"
@@ -43,10 +43,7 @@ class _Scaled(SendOut):
 
     def chosen_scale(self) -> float:
         """The 50 of 1:50. Raises Problem."""
-        try:
-            return float(self.scale.currentText().removeprefix("1:").strip())
-        except ValueError:
-            raise Problem(f"“{self.scale.currentText()}” is not a scale. Type one such as 1:50.") from None
+        return scale_in(self.scale.currentText())
 
 
 class DrawingDialog(_Scaled):

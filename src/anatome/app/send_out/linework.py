@@ -6,7 +6,6 @@ from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
-import numpy as np
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QWidget
 
 from anatome.app.pictures import Making, Pixels, in_picture
@@ -20,6 +19,7 @@ from anatome.cuts.dissection import Cutter
 from anatome.formats.drawings_out import boxes_said, writer_for
 from anatome.formats.pictures_out import png_bytes
 from anatome.formats.properties import facts_for
+from anatome.lengths import scale_in
 from anatome.linework.of_scene import paper_of, scale_of, without_lines, written_on
 from anatome.linework.view_drawing import view_drawing
 from anatome.printing.wanted import Wanted
@@ -81,15 +81,7 @@ class LineworkDialog(SendOut):
     def _scale(self) -> float | None:
         """The 50 of 1:50, None for as large as the picture. Raises Problem."""
         text = self.scale.currentText().strip()
-        if text == AS_IT_IS:
-            return None
-        try:
-            scale = float(text.removeprefix("1:").strip())
-        except ValueError:
-            scale = 0.0
-        if not (np.isfinite(scale) and scale > 0):
-            raise Problem(f"“{text}” is not a scale. Type one such as 1:50.")
-        return scale
+        return None if text == AS_IT_IS else scale_in(text)
 
     def _show_paper(self) -> None:
         try:

@@ -8,6 +8,8 @@ from anatome.app.actions import Actions
 from anatome.app.numbers import NumberField
 from anatome.app.panels.inspector.page import bare_column, label
 from anatome.app.session import Session
+from anatome.lengths import scale_in
+from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.view.crop import PAPERS, PROPORTIONS, SCALES, Crop, at_scale, height_at
 
@@ -101,15 +103,10 @@ class CropBox(QWidget):
 
     def _type_scale(self) -> None:
         """“1:75” or “75”."""
-        text = self.scale.currentText().strip().replace(",", ".").removeprefix("1:")
         try:
-            scale = float(text)
-        except ValueError:
-            scale = 0.0
-        if 0.01 <= scale <= 100_000:
-            self._hold(scale, None)
-        else:
-            self._session.said.emit("A scale is wanted, for example 1:75")
+            self._hold(scale_in(self.scale.currentText()), None)
+        except Problem as problem:
+            self._session.said.emit(str(problem))
             self.refresh()
 
     def _choose_paper(self, row: int) -> None:

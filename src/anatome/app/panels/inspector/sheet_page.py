@@ -21,8 +21,10 @@ from anatome.app.panels.inspector.page import Choices, Page, label, section
 from anatome.app.session import Session
 from anatome.app.sheets.contents import SheetContents
 from anatome.app.sheets.desk import Desk
+from anatome.lengths import scale_in
 from anatome.look.shipped import shipped_looks
 from anatome.notes.lettering import HEIGHTS
+from anatome.problems import Problem
 from anatome.scenes.sheet_frames import bar_scale, number_of, paper_words, picture_height, scale_of, scale_words
 from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, NorthBlock, ScaleBarBlock, SceneFrame, TextBlock
 from anatome.view.crop import PAPERS, SCALES
@@ -31,7 +33,6 @@ FREE = "Free"
 OWN = "The scene's own look"
 NO_SCALE = "As large as it is"
 OF_SHEET = "As the scenes on it"
-NOT_A_SCALE = "“{}” is not a scale. Type one such as 1:50."
 BUTTONS = (
     (
         "Put on it",
@@ -223,12 +224,9 @@ class SheetPage(Page):
 
     def _set_bar(self, *_: object) -> None:
         text = self.bar_scale.currentText().strip()
-        scale = None if text == OF_SHEET else _scale_in(text)
-        if text != OF_SHEET and scale is None:
-            self._session.said.emit(NOT_A_SCALE.format(text))
-            self.refresh()
-            return
-        self._set("Scale of the bar", scale=scale)
+        scale = None if text == OF_SHEET else self._scale_in(text)
+        if text == OF_SHEET or scale is not None:
+            self._set("Scale of the bar", scale=scale)
 
     def _set_sheet(self, said: str, **changes: object) -> None:
         sheet = self._desk.sheet
@@ -259,13 +257,20 @@ class SheetPage(Page):
         if text == NO_SCALE:
             self._free_scale()
             return
-        scale = _scale_in(text)
+        scale = self._scale_in(text)
         if scale is None:
-            self._session.said.emit(NOT_A_SCALE.format(text))
-            self.refresh()
             return
         if any(f.scale != scale for f in frames):
             self._set(f"Scale 1:{scale:g}", scale=scale)
+
+    def _scale_in(self, text: str) -> float | None:
+        """The scale that was typed; nothing if it is none, which is told."""
+        try:
+            return scale_in(text)
+        except Problem as problem:
+            self._session.said.emit(str(problem))
+            self.refresh()
+            return None
 
     def _free_scale(self) -> None:
         """The same size, no longer held."""
@@ -399,15 +404,6 @@ class SheetPage(Page):
         for key, box in self.boxes.items():
             box.setChecked(all(getattr(f, key) for f in frames))
         self.whole.setEnabled(any(f.crop != (0.0, 0.0, 1.0, 1.0) for f in frames))
-
-
-def _scale_in(text: str) -> float | None:
-    """The 50 of “1:50”, if it says one."""
-    try:
-        scale = float(text.removeprefix("1:").strip().replace(",", "."))
-    except ValueError:
-        return None
-    return scale if 0.001 < scale < 1e6 else None
 
 
 def _millimetres(least: int = 20, most: int = 5000) -> CountBox:
