@@ -99,7 +99,7 @@ class Journey:
         dog.now("pick and set aside")
         QTest.mouseClick(stage, Qt.MouseButton.LeftButton, NONE, stage.rect().center() + QPoint(0, 40))
         self.rest(0.5)
-        if session.picked_elements:
+        if session.picked.elements:
             window.actions_["set_aside"].trigger()
         self.rest(0.5)
         dog.now("cut")
@@ -107,7 +107,7 @@ class Journey:
         middle = session.building.bounds.mean(axis=0)
         plane = Plane((float(middle[0]), float(middle[1]), float(middle[2])), (0.0, -1.0, 0.0))
         session.apply(edits.add_plane(session.project, plane, "watched"), "Placed a cut")
-        session.pick_cut("watched")
+        session.pick(cut="watched")
         self.rest(1.0)
         self.wait(lambda: session.is_cut)
         dog.now("drag the cut")

@@ -123,7 +123,7 @@ class Walk:
         normal = self._rng.choice([(1.0, 0.0, 0.0), (0.0, -1.0, 0.0), (0.0, 0.0, 1.0)])
         cut = edits.new_id()
         self.session.apply(edits.add_plane(self.session.project, Plane((x, y, z), normal), cut), "Cut")
-        self.session.pick_cut(cut)
+        self.session.pick(cut=cut)
 
     def _recall(self) -> None:
         scenes = self.session.project.scenes
@@ -137,7 +137,7 @@ class Walk:
     def _pick_cut(self) -> None:
         cuts = self.session.stage.cuts
         if cuts:
-            self.session.pick_cut(self._rng.choice(cuts).id)
+            self.session.pick(cut=self._rng.choice(cuts).id)
 
     def _move_cut(self) -> None:
         cut = self.session.cut
@@ -179,7 +179,7 @@ class Walk:
 
     def _pick_parts(self) -> None:
         elements = self._building.elements
-        self.session.pick_elements(frozenset({self._rng.choice(elements).id}))
+        self.session.pick(elements=frozenset({self._rng.choice(elements).id}))
 
     def _save(self) -> None:
         if not self.window.documents.is_saving:

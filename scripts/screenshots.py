@@ -106,7 +106,7 @@ def picked(name: str, cut: str) -> Callable[[Eye], None]:
 
     def show(eye: Eye) -> None:
         eye.recall(name)
-        eye.window.session.pick_cut(cut)
+        eye.window.session.pick(cut=cut)
         eye.settle()
 
     return show
@@ -125,7 +125,7 @@ def suggestions(eye: Eye) -> None:
     eye.recall("outside")
     session = eye.window.session
     stairs = [e.id for e in session.building.elements if e.type == "IfcStairFlight"]
-    session.pick_elements(frozenset(stairs))
+    session.pick(elements=frozenset(stairs))
     eye.do("suggest_picked")
     round_ = eye.window.suggester
     eye.wait(lambda: round_.count and len(round_.images) == round_.count)
@@ -146,7 +146,7 @@ def section_line(eye: Eye) -> None:
 def notes(eye: Eye) -> None:
     eye.recall("dressed")
     session = eye.window.session
-    session.pick_notes([next(n.id for n in session.stage.notes if n.kind == "dimension")])
+    session.pick(notes=[next(n.id for n in session.stage.notes if n.kind == "dimension")])
     eye.settle()
 
 

@@ -191,19 +191,19 @@ def test_a_box_round_what_is_shown_is_pulled_moved_turned_and_typed(hand) -> Non
     page.switches["graphic"].click()
     cut_id = session.cut.id
     assert different(kept, hand.picture()) == 0
-    session.pick_cut(None)
+    session.pick()
     plain = hand.screen()
     frame = window.key_plan.mark_of(session.stage.cut(cut_id)).strokes[0]
     at = window.key_plan.to_pixels(frame.points.mean(axis=0) * [1, 1]) + [0, 9]
     hand.click(window.key_plan, *window.key_plan.to_pixels(frame.points[0] * 0.8 + frame.points[1] * 0.2))
-    assert session.picked_cut == cut_id, at
+    assert session.picked.cut == cut_id, at
     assert different(plain, hand.screen()) > 0.001  # handles show for what is picked
 
 
 def test_boxes_round_parts_rooms_and_storeys(hand) -> None:
     session = hand.window.session
     pontoon = frozenset(e.id for e in session.building.elements if e.layer == "L-PONTOON")
-    session.pick_elements(pontoon)
+    session.pick(elements=pontoon)
     hand.do("box_picked")
     assert session.cut.box.corners.max(axis=0)[0] > 30
     assert {session.building.elements[e].layer for e in np.flatnonzero(session.left().shown)} >= {"L-PONTOON", "L-TERRAIN"}
@@ -294,7 +294,7 @@ def test_a_stepped_section_is_drawn_and_reads_as_one_plane_from_the_front(hand) 
 
     hand.do("square_on")
     session.look_from(edits.set_projection(session.project, "parallel").stage.camera)
-    session.pick_cut(None)
+    session.pick()
     picture = hand.picture()
     jog = cut.line.along * cut.line.jogs[0] + np.array([0, cut.line.planes[0].origin[1], -1.4])
     x, y = map(round, hand.point_on(jog))
@@ -305,7 +305,7 @@ def test_a_stepped_section_is_drawn_and_reads_as_one_plane_from_the_front(hand) 
     oblique = poche_mask(hand.picture())[y - 4 : y + 5, x - 12 : x + 13]
     assert not oblique.all()  # aslant one sees the fold
 
-    session.pick_cut(cut.id)
+    session.pick(cut=cut.id)
     page = hand.window.inspector.cut
     assert [name for name in page.place.fields if name.startswith("step")] == ["step 0", "step 1"]
     page.place.fields["step 1"].entered.emit(6.5)
@@ -325,7 +325,7 @@ def test_a_stepped_section_is_drawn_and_reads_as_one_plane_from_the_front(hand) 
 def test_reach_is_picked_on_the_stage_and_from_lists(hand) -> None:
     session, box = hand.window.session, hand.window.inspector.cut.reach
     hand.window.contact_sheet.recall("cross")
-    session.pick_cut("across")
+    session.pick(cut="across")
     sliced = hand.picture()
     faces = session.left().faces[0]
     slab = next(e for e in faces.section.element if session.building.elements[e].type == "IfcFooting")
@@ -363,7 +363,7 @@ def test_what_a_cut_does_to_a_type_and_to_a_part(hand) -> None:
     session, overview = hand.window.session, hand.window.inspector.overview
     hand.window.contact_sheet.recall("cross")
     start = hand.picture()
-    session.pick_cut(None)
+    session.pick()
     overview.treated.button.click()
     assert [row.name for row in session.stage.treatments.rows] == ["Furniture", "Railings", "Trees"]
     assert not any(session.building.elements[e].type == "IfcFurniture" for f in session.left().faces for e in f.section.element)
@@ -378,7 +378,7 @@ def test_what_a_cut_does_to_a_type_and_to_a_part(hand) -> None:
 
     face = session.left().faces[0].section
     wall = next(e for e in face.element if session.building.elements[e].type == "IfcWall")
-    session.pick_elements(frozenset({session.building.elements[wall].id}))
+    session.pick(elements=frozenset({session.building.elements[wall].id}))
     page = hand.window.inspector.elements
     page.treatment.setCurrentIndex(page.treatment.findData("leave out"))
     page.treatment.activated.emit(page.treatment.currentIndex())
@@ -450,7 +450,7 @@ def test_locked_cuts_stay_and_arrows_nudge(hand) -> None:
 def test_a_dragged_cut_stops_at_storeys_and_ctrl_lets_it_go_on(hand) -> None:
     session, elevation = hand.window.session, hand.window.key_elevation
     hand.window.contact_sheet.recall("ground")
-    session.pick_cut("plan")
+    session.pick(cut="plan")
     hand.window.inspector.cut.place.fields["move"].entered.emit(2.0)
     stops = sorted({round(s.offset, 6) for s in session.stops(session.cut.plane)})
     stroke = elevation.mark_of(session.cut).strokes[0]
@@ -507,7 +507,7 @@ def test_key_elevation_moves_the_camera_and_the_cut_that_is_level(hand) -> None:
 def test_what_is_cut_is_listed_marked_copied_and_saved(hand, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     session = hand.window.session
     hand.window.contact_sheet.recall("long")
-    session.pick_cut("along")
+    session.pick(cut="along")
     cut_list = hand.window.inspector.cut.list
     hand.qtbot.waitUntil(lambda: bool(cut_list.rows), timeout=5000)
     filled = session.left().faces_of("along")[0].poche
@@ -516,7 +516,7 @@ def test_what_is_cut_is_listed_marked_copied_and_saved(hand, tmp_path: Path, mon
     assert top.text(0).startswith("Earth") and top.text(1).endswith("m²")
     start = hand.picture()
     top.child(0).setSelected(True)
-    assert session.marked and session.picked_cut == "along" and different(start, hand.picture()) > 0.005
+    assert session.marked and session.picked.cut == "along" and different(start, hand.picture()) > 0.005
     camera = session.stage.camera
     cut_list.tree.itemDoubleClicked.emit(top.child(0), 0)
     assert session.stage.camera != camera
@@ -541,7 +541,7 @@ def test_gaps_are_listed_and_a_click_goes_there(empty, wait_open, tmp_path: Path
     session = empty.window.session
     height = float(session.building.bounds[:, 2].mean())
     session.apply(edits.add_plane(session.project, plane_at(height), "c"), "Cut")
-    session.pick_cut("c")
+    session.pick(cut="c")
     cut_list = empty.window.inspector.cut.list
     cut_list.fill()
     assert cut_list.gaps.isVisible() or not cut_list.gaps.isHidden()
@@ -564,7 +564,7 @@ def plane_at(height: float) -> Plane:
 def test_clear_heights_and_distances_are_read_off_the_cut_face(hand) -> None:
     session, overlay = hand.window.session, hand.window.overlay
     hand.window.contact_sheet.recall("cross")
-    session.pick_cut("across")
+    session.pick(cut="across")
     hand.do("measure")
     spot = (24.4, 4.0, 4.5)
     hand.hover(*hand.point_on(spot))
@@ -590,7 +590,7 @@ def test_the_scout_comes_up_tells_and_moves_the_cut(hand) -> None:
     assert not strip.isVisible()
     size = hand.stage.size()
     hand.window.contact_sheet.recall("cross")
-    session.pick_cut("across")
+    session.pick(cut="across")
     hand.qtbot.waitUntil(lambda: strip.up_to_date and strip.found is not None, timeout=10_000)
     assert strip.isVisible() and hand.stage.size() == size  # the stage never loses its place
     found, chart = strip.found, strip.chart
@@ -630,7 +630,7 @@ def test_scenes_carry_every_kind_of_cut(hand) -> None:
         first = hand.picture()
         state = session.project.scene(scene).state
         for cut in session.stage.cuts:
-            session.pick_cut(cut.id)
+            session.pick(cut=cut.id)
             hand.do("cut_on")
         hand.do("box_shown")
         overview = hand.window.inspector.overview

@@ -32,7 +32,7 @@ def test_storeys_are_drawn_apart_and_closed_again(hand) -> None:
     met = pick_placed(session.on_stage().parts, *hand.stage.viewport.ray(*raised))
     assert met is not None
     hand.click(hand.stage, *raised)
-    (picked,) = session.picked_elements
+    (picked,) = session.picked.elements
     element = session.building.elements[session.building.index_of[picked]]
     assert session.building.storeys[element.storey].name == "Roof" and picked == session.building.elements[met[0].element].id
     hand.press(Qt.Key.Key_Escape)
@@ -72,9 +72,9 @@ def test_groups_are_made_of_what_is_picked_or_listed_and_a_storey_is_lifted_off(
     window, session = hand.window, hand.window.session
     box = window.inspector.overview.apart
     doors = frozenset(e.id for e in session.building.elements if e.type == "IfcDoor")
-    session.pick_elements(doors)
+    session.pick(elements=doors)
     hand.do("picked_apart")
-    session.pick_cut(None)
+    session.pick()
     assert list(box.fields) == [f"{len(doors)} picked parts"]
     row = box.add.findText("A-ROOF-TILE")
     box.add.setCurrentIndex(row)
@@ -98,7 +98,7 @@ def test_a_cut_parts_the_building_and_turns_a_half_over(hand) -> None:
     window, session = hand.window, hand.window.session
     window.contact_sheet.recall("cutaway")
     hand.settle()
-    session.pick_cut("along")
+    session.pick(cut="along")
     before = poche_mask(hand.picture()).mean()
     page = window.inspector.cut.parting
     hand.click(page.parts, 8, page.parts.height() / 2)

@@ -92,10 +92,10 @@ def test_cuts_are_filled_picked_and_moved_in_oblique_drawings(hand, name: str) -
     left = session.stage.cuts[0].plane.distance(places) < 0
     first = triangles[left][np.argmin((places[left] - origin) @ direction)]
     hand.click(stage, *spot)
-    assert session.picked_elements == {building.elements[building.element_of_triangle[first]].id}
+    assert session.picked.elements == {building.elements[building.element_of_triangle[first]].id}
 
     # The handle stays under the hand.
-    session.pick_cut("along")
+    session.pick(cut="along")
     hand.settle()
     tip = window.overlay.handles.tip
     before = session.cut.plane
@@ -114,7 +114,7 @@ def test_a_perspective_section_in_one_action_and_its_numbers(hand) -> None:
     window, session, stage = hand.window, hand.window.session, hand.stage
     framing = window.inspector.overview.framing
     window.contact_sheet.recall("cutaway")
-    session.pick_cut("along")
+    session.pick(cut="along")
     hand.do("perspective_section")
     camera = session.stage.camera
     assert drawn_as(camera) == "one-point perspective" and window.actions_["projection"].isChecked()
@@ -124,7 +124,7 @@ def test_a_perspective_section_in_one_action_and_its_numbers(hand) -> None:
     at = stage.viewport.pixels(corners)
     assert (at > 10).all() and (at[:, 0] < stage.width() - 10).all() and np.abs(np.diff(at[:, 0])) > 0.75 * stage.width()
 
-    session.pick_cut(None)
+    session.pick()
     first = hand.picture()
     hand.type_into(framing.fields["distance"], "25 m")
     assert session.stage.camera.distance == pytest.approx(25.0)
@@ -168,10 +168,10 @@ def test_a_crop_with_handles_proportions_and_a_scale_that_is_held(hand, tmp_path
     window, session, stage = hand.window, hand.window.session, hand.stage
     box = window.inspector.overview.crop
     window.contact_sheet.recall("long")
-    session.pick_cut("along")
+    session.pick(cut="along")
     hand.do("perspective_section")
     hand.do("crop")
-    assert session.holds_crop and session.cut is None
+    assert session.picked.crop and session.cut is None
     frame = CropFrame(session.stage.crop, QSizeF(stage.size()))
     before = frame.box
     # A side is pulled, the whole moved by its line; each is a step, and Escape in a pull takes it back.
@@ -193,13 +193,13 @@ def test_a_crop_with_handles_proportions_and_a_scale_that_is_held(hand, tmp_path
     assert CropFrame(session.stage.crop, frame.size).box == before
     # Out of hand a drag on its line is no more than a look round; a click takes it in hand again.
     hand.press(Qt.Key.Key_Escape)
-    assert not session.holds_crop
+    assert not session.picked.crop
     side, camera = (before.left(), before.top() + 30), session.stage.camera
     hand.drag(stage, side, (side[0] + 40, side[1]))
     assert CropFrame(session.stage.crop, frame.size).box == before and session.stage.camera != camera
     session.look_from(camera)
     hand.click(stage, *side)
-    assert session.holds_crop
+    assert session.picked.crop
     box.proportion.setCurrentIndex(box.proportion.findText("Square"))
     box.proportion.activated.emit(box.proportion.currentIndex())
     side = CropFrame(session.stage.crop, frame.size)
@@ -221,7 +221,7 @@ def test_a_crop_with_handles_proportions_and_a_scale_that_is_held(hand, tmp_path
     assert (box.width_mm.shown, box.height_mm.shown) == pytest.approx((420, 297), abs=0.2)
 
     # Measured on the picture that is sent out, to the dot.
-    session.hold_crop(False)
+    session.pick()
     hand.do("send_picture")
     sending = next(w for w in QApplication.topLevelWidgets() if isinstance(w, PictureDialog) and w.isVisible())
     assert "1:100 on 420 × 297 mm" in sending.sizes.note.text() and not sending.width_px.isEnabled()
@@ -336,7 +336,7 @@ def wing_face(session, found) -> bool:
 def test_the_cone_is_opened_and_the_plane_of_the_picture_moved_in_the_key_plan(hand) -> None:
     session, plan = hand.window.session, hand.window.key_plan
     hand.window.contact_sheet.recall("cross")
-    session.pick_cut(None)
+    session.pick()
     hand.settle()
     before, mark = session.stage.camera, plan.camera_mark()
     aim = mark.aim

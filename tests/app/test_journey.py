@@ -94,7 +94,7 @@ def test_from_the_first_minute_to_the_client(fresh, tmp_path: Path, monkeypatch:
     # Try things out; both scenes come back exactly, pixel by pixel, by key and by click.
     hand.drag(hand.stage, (300, 300), (420, 330))
     window.inspector.overview.switches["edges"].click()
-    session.pick_cut(session.stage.cuts[0].id)
+    session.pick(cut=session.stage.cuts[0].id)
     hand.do("cut_on")
     assert session.project.differs_from_scene
     window.contact_sheet.recall(scenes[-2].id)
@@ -131,7 +131,7 @@ def test_from_the_first_minute_to_the_client(fresh, tmp_path: Path, monkeypatch:
         picture = np.array(opened)
     assert picture.shape[1] == 900 and picture.shape[0] == round(900 / hand.stage.aspect)
     assert picture.shape[2] == 4 and picture[3, 3, 3] == 0
-    session.pick_cut(session.stage.cuts[0].id)
+    session.pick(cut=session.stage.cuts[0].id)
     face = session.left().faces[0]
     inside, _ = projected(face.section, session.stage.camera, (picture.shape[1], picture.shape[0]))
     # Fill, or a line over it, or what lies between the two at its edge: nothing there is lighter than the fill of earth.

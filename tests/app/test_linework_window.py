@@ -117,9 +117,9 @@ def test_the_stage_shows_linework_that_follows_cut_and_camera(hand) -> None:
     assert (stage_lines(hand) == lines).all(axis=2).mean() > 0.995
     # What is picked shows through.
     wall = session.building.elements[0].id
-    session.pick_elements(frozenset({wall}))
+    session.pick(elements=frozenset({wall}))
     assert stage.lined.over(stage.lines_key())
-    session.pick_elements(frozenset())
+    session.pick()
     hand.do("lined_tones")
     tones = stage_lines(hand)
     assert np.median(np.abs(tones[spot] - paper).max(axis=-1)) > 10 and "linework" in stage.lined.words()

@@ -70,7 +70,7 @@ def test_a_look_is_changed_saved_and_loaded(hand, tmp_path: Path, monkeypatch: p
     for fold in box.folds:
         fold.button.click()
     window.contact_sheet.recall("cross")
-    session.pick_cut(None)
+    session.pick()
     for key, value in (("hatch", "only"), ("cut_weight", 1.0), ("surfaces", "white")):
         choice = box.choices[key]
         choice.setCurrentIndex(choice.findData(value))
@@ -109,7 +109,7 @@ def test_the_picture_is_divided_by_a_line_drawn_on_it(hand) -> None:
     """Two clicks; left of the line the picture stays as it was, right of it it is that of the other look; Esc and undo."""
     window, session = hand.window, hand.window.session
     window.contact_sheet.recall("long")
-    session.pick_cut(None)
+    session.pick()
     before = hand.picture().astype(int)
     hand.do("divide")
     hand.press(Qt.Key.Key_Escape)
@@ -136,9 +136,9 @@ def test_parts_get_a_look_of_their_own_in_this_scene(hand) -> None:
     """A colour laid over the look shows, is listed, switched off and taken away; the look itself is as it was."""
     window, session = hand.window, hand.window.session
     window.contact_sheet.recall("long")
-    session.pick_cut(None)
+    session.pick()
     look = session.stage.look
-    session.pick_elements(frozenset({next(e.id for e in session.building.elements if e.type == "IfcWall")}))
+    session.pick(elements=frozenset({next(e.id for e in session.building.elements if e.type == "IfcWall")}))
     hand.do("override")
     dialog = next(w for w in QApplication.topLevelWidgets() if isinstance(w, RuleDialog) and w.isVisible())
     dialog.go.click()
@@ -146,7 +146,7 @@ def test_parts_get_a_look_of_their_own_in_this_scene(hand) -> None:
     dialog.who.setCurrentIndex(1)
     dialog.fill.on.setChecked(True)
     dialog.go.click()
-    session.pick_elements(frozenset())
+    session.pick()
     red = np.round(np.array(FIRST_FILL) * 255)
     assert close_to(hand.picture(), red).sum() > 200 and session.stage.look == look
     box = window.inspector.overview.look.overrides
@@ -170,7 +170,7 @@ def test_a_picture_is_laid_on_parts_with_lines_of_their_own(hand, tmp_path: Path
     before = hand.picture()
     Image.new("RGB", (40, 40), (20, 200, 220)).save(tmp_path / "tiles.png")
     (tmp_path / "notes.png").write_text("no picture")
-    session.pick_elements(frozenset({next(e.id for e in session.building.elements if e.type == "IfcCovering")}))
+    session.pick(elements=frozenset({next(e.id for e in session.building.elements if e.type == "IfcCovering")}))
     hand.do("override")
     dialog = next(w for w in QApplication.topLevelWidgets() if isinstance(w, RuleDialog) and w.isVisible())
     dialog.who.setCurrentIndex(1)
@@ -181,7 +181,7 @@ def test_a_picture_is_laid_on_parts_with_lines_of_their_own(hand, tmp_path: Path
     dialog.line_colour.on.setChecked(True)
     dialog.weight.setCurrentIndex(dialog.weight.findData(0.70))
     dialog.go.click()
-    session.pick_elements(frozenset())
+    session.pick()
     rule = session.stage.overrides[-1]
     assert (rule.picture, rule.line_weight, session.stage.look.pictures[0].metres) == ("tiles", 0.70, 0.5)
     shown = hand.picture().astype(int)
@@ -207,7 +207,7 @@ def test_a_changed_look_is_changed_for_all_or_kept_as_a_new_one(hand) -> None:
         "Two scenes with one look",
     )
     window.contact_sheet.recall("long")
-    session.pick_cut(None)
+    session.pick()
     assert not box.shared.isVisibleTo(box)
     choose(box.choices["cut_weight"], 1.0)
     assert box.shared.isVisibleTo(box) and "Long section" in box.shared.words.text()
@@ -254,7 +254,7 @@ def test_hatches_of_ones_own(hand, tmp_path: Path, monkeypatch: pytest.MonkeyPat
     """A file of them goes to the look of the stage; they are offered for parts, drawn, and go with the look to its file."""
     window, session = hand.window, hand.window.session
     window.contact_sheet.recall("long")
-    session.pick_cut(None)
+    session.pick()
     before = hand.picture().astype(int)
     path = tmp_path / "mine.json"
     told: list[str] = []
@@ -269,12 +269,12 @@ def test_hatches_of_ones_own(hand, tmp_path: Path, monkeypatch: pytest.MonkeyPat
     hand.do("load_hatches")
     assert [hatch.name for hatch in session.stage.look.hatches] == ["rammed"]
     slab = next(e for e in session.building.elements if e.name.startswith("River bank"))
-    session.pick_elements(frozenset({slab.id}))
+    session.pick(elements=frozenset({slab.id}))
     hand.do("override")
     dialog = next(w for w in QApplication.topLevelWidgets() if isinstance(w, RuleDialog) and w.isVisible())
     dialog.hatch.setCurrentIndex(dialog.hatch.findText("Rammed earth"))
     dialog.go.click()
-    session.pick_elements(frozenset())
+    session.pick()
     after = hand.picture().astype(int)
     earth = close_to(before, POCHE_EARTH)
     assert earth.sum() > 5_000 and 0.05 < (np.abs(after - before).max(axis=2) > 20)[earth].mean() < 0.6

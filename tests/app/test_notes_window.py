@@ -81,7 +81,7 @@ def test_a_chain_is_clicked_from_cut_corner_to_cut_corner_and_follows_the_cut(lo
     # It goes along with the cut, and says what is there then.
     cut = session.stage.cuts[0]
     assert isinstance(cut, SectionPlane)
-    session.pick_cut(cut.id)
+    session.pick(cut=cut.id)
     for _ in range(3):
         QTest.keyClick(stage, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
     long.settle()
@@ -92,7 +92,7 @@ def test_a_chain_is_clicked_from_cut_corner_to_cut_corner_and_follows_the_cut(lo
     assert float(stage.noted.marks(session.stage.notes[0]).measured[0].words.text) == told[0]
     session.undo()
     # Gone with its cut, and kept.
-    session.pick_cut(cut.id)
+    session.pick(cut=cut.id)
     long.do("delete_cut")
     long.settle()
     assert len(session.stage.notes) == 1 and stage.noted.gone() and "no longer" in window.inspector.overview.notes.gone.text()
@@ -126,7 +126,7 @@ def test_labels_levels_rooms_and_rounds_are_written_moved_typed_and_taken_away(l
     assert window.inspector.notes.isVisible() and part.name in window.inspector.notes.facts.text()
     long.press(Qt.Key.Key_Escape)
     # Picked it is in the accent; dragged it goes along, and that is one step.
-    session.pick_notes([label.id])
+    session.pick(notes=[label.id])
     words = stage.noted.marks(label).words[0]
     scale = stage.height() / stage.noted.paper_height()
     centre = words.corners().mean(axis=0) * [scale, -scale] + [0, stage.height()]
@@ -171,36 +171,36 @@ def test_labels_levels_rooms_and_rounds_are_written_moved_typed_and_taken_away(l
     long.press(Qt.Key.Key_Escape)
     # Several are picked with Ctrl and lined up.
     kept = [n for n in session.stage.notes if isinstance(n, Label)]
-    session.pick_notes(())
+    session.pick()
     for note in kept:
         spot = stage.noted.marks(note).words[0].corners().mean(axis=0) * [scale, -scale] + [0, stage.height()]
         long.click(stage, *spot, modifiers=CONTROL)
-    assert set(session.picked_notes) == {n.id for n in kept} and "2 notes" in window.inspector.notes.title.text()
+    assert set(session.picked.notes) == {n.id for n in kept} and "2 notes" in window.inspector.notes.title.text()
     long.do("note_align_across")
     middles = [stage.noted.marks(session.stage.note(n.id)).words[0].corners()[:, 1].mean() for n in kept]
     assert middles[0] == pytest.approx(middles[1], abs=0.01)
     count = len(session.stage.notes)
     stage.setFocus()
     long.do("note_take")
-    assert len(session.stage.notes) == count - 2 and not session.picked_notes
+    assert len(session.stage.notes) == count - 2 and not session.picked.notes
     session.undo()
     assert len(session.stage.notes) == count
     # A rectangle with Ctrl and Shift: down it takes what it encloses, up what it touches; with Alt it takes out.
-    session.pick_notes(())
+    session.pick()
     spots = np.array([m.words[0].corners().mean(axis=0) * [scale, -scale] + [0, stage.height()] for m in marks_of(long, kept)])
     low, high = spots.min(axis=0) - [20, 14], spots.max(axis=0) + [20, 14]
     both = CONTROL | Qt.KeyboardModifier.ShiftModifier
     long.drag(stage, [low[0], high[1]], [high[0], low[1]], modifiers=both)
-    touched = set(session.picked_notes)
-    assert {n.id for n in kept} <= touched and not session.picked_elements
+    touched = set(session.picked.notes)
+    assert {n.id for n in kept} <= touched and not session.picked.elements
     long.drag(stage, [4, 4], [stage.width() - 4, stage.height() - 60], modifiers=both)
-    assert set(session.picked_notes) >= touched
+    assert set(session.picked.notes) >= touched
     long.drag(stage, [4, 4], [stage.width() - 4, stage.height() - 60], modifiers=both | Qt.KeyboardModifier.AltModifier)
-    assert not session.picked_notes
+    assert not session.picked.notes
     long.do("pick_notes_in")
     assert window.actions_["pick_notes_in"].isChecked()
     long.drag(stage, [4, 4], [stage.width() - 4, stage.height() - 60])
-    assert session.picked_notes and not window.actions_["pick_notes_in"].isChecked()
+    assert session.picked.notes and not window.actions_["pick_notes_in"].isChecked()
 
 
 def marks_of(hand, notes):

@@ -160,9 +160,9 @@ def test_the_overview_frames_and_dresses_the_picture(hand) -> None:
 def test_picked_parts_are_explained(hand) -> None:
     session, page = hand.window.session, hand.window.inspector.elements
     walls = [e for e in session.building.elements if e.type == "IfcWall"]
-    session.pick_elements(frozenset({walls[0].id}))
+    session.pick(elements=frozenset({walls[0].id}))
     assert page.title.text() == walls[0].name and "Timber frame" in page.facts.text() and walls[0].id in page.facts.text()
-    session.pick_elements(frozenset(w.id for w in walls))
+    session.pick(elements=frozenset(w.id for w in walls))
     assert page.title.text() == f"{len(walls)} parts" and f"{len(walls)} wall" in page.facts.text()
     assert plain_type("IfcStairFlight") == "Stair flight" and plain_type("Part") == "Part"
 
@@ -177,17 +177,17 @@ def test_picking_a_cut_again_by_its_mark_its_frame_or_its_face(hand) -> None:
     cut_id = session.cut.id
     frame = plane_frame(session.cut.plane, session.building.subject_bounds(session.shown()))
     corners = hand.stage.viewport.pixels(frame)
-    session.pick_cut(None)
+    session.pick()
     assert overlay.handles is None
     disc = mark_box(corners, hand.stage.width(), hand.stage.height()).center()
     hand.click(hand.stage, disc.x(), disc.y())
-    assert session.picked_cut == cut_id
-    session.pick_cut(None)
+    assert session.picked.cut == cut_id
+    session.pick()
     face = session.left().faces[0].section
     largest = face.polygons[np.argmax(face.areas)].representative_point()
     place = hand.point_on(face.plane.raised(np.array([largest.x, largest.y])))
     QTest.mouseDClick(hand.stage, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(*map(round, place)))
-    assert session.picked_cut == cut_id
+    assert session.picked.cut == cut_id
 
 
 def test_a_right_click_offers_what_to_do_with_a_part(hand) -> None:

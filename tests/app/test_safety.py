@@ -45,7 +45,7 @@ def test_nudges_of_different_cuts_are_steps_of_their_own(hand) -> None:
     session = hand.window.session
     two_planes(hand)
     for cut in ("one", "two"):
-        session.pick_cut(cut)
+        session.pick(cut=cut)
         for step in (0.1, 0.2, 0.3):
             hand.window.hands.number.nudged.emit(session.cut.plane.position + step)
     places = [session.stage.cut(c).plane.position for c in ("one", "two")]
@@ -59,7 +59,7 @@ def test_nudges_of_different_cuts_are_steps_of_their_own(hand) -> None:
 def test_escape_in_a_drag_keeps_redo_and_a_box_from_a_plane_is_one_step(hand) -> None:
     session = hand.window.session
     two_planes(hand)
-    session.pick_cut("one")
+    session.pick(cut="one")
     hand.do("turn_round")
     hand.do("undo")
     assert session.history.redo_label
@@ -69,7 +69,7 @@ def test_escape_in_a_drag_keeps_redo_and_a_box_from_a_plane_is_one_step(hand) ->
     assert session.history.redo_label and hand.window.actions_["redo"].isEnabled()
 
     before = session.stage.cuts
-    session.pick_cut("one")
+    session.pick(cut="one")
     hand.do("box_from_plane")
     visible(Ask).go.click()
     assert len(session.stage.cuts) == 3 and not session.stage.cut("one").on
@@ -211,7 +211,7 @@ def test_a_command_is_found_by_a_few_letters(hand) -> None:
 
 def test_the_reach_task_shows_as_active_while_it_is(hand) -> None:
     two_planes(hand)
-    hand.window.session.pick_cut("one")
+    hand.window.session.pick(cut="one")
     hand.do("reach_pick")
     assert hand.window.actions_["reach_pick"].isChecked()
     hand.press(Qt.Key.Key_Escape)
@@ -239,7 +239,7 @@ def test_closing_a_project_lets_go_of_its_building(fresh) -> None:
     hand.window.commands.files.open_demo()
     hand.qtbot.waitUntil(lambda: session.is_open, timeout=60_000)
     hand.window.contact_sheet.recall("long")
-    session.pick_cut(session.stage.cuts[0].id)
+    session.pick(cut=session.stage.cuts[0].id)
     hand.settle()
     hand.qtbot.waitUntil(lambda: hand.window.scout.up_to_date, timeout=30_000)
     building = weakref.ref(session.building)

@@ -63,7 +63,7 @@ def test_serial_sections_from_the_dialog_to_the_files(hand, tmp_path: Path) -> N
         if found is not None and found[1] is not None and found[1].name == "S5":
             break
     hand.click(hand.stage, *at)
-    assert session.picked_cut == series.id and session.picked_member == 4
+    assert session.picked.cut == series.id and session.picked.member == 4
     assert page.tree.topLevelItem(4).isSelected() and page.make.isEnabled()
 
     for suffix in (".svg", ".dxf", ".json"):
@@ -98,7 +98,7 @@ def test_serial_sections_from_the_dialog_to_the_files(hand, tmp_path: Path) -> N
     assert session.cut.plane == series.planes()[4] and not session.stage.series[0].on
     hand.window.contact_sheet.recall(scene.id)
     assert (hand.picture() == saved).all() and session.stage.series == scene.state.series
-    session.pick_cut(series.id)
+    session.pick(cut=series.id)
     page.count.setValue(3)
     page.spacing.entered.emit(5.0)
     page.heading.entered.emit(30.0)
@@ -116,7 +116,7 @@ def test_a_section_over_every_storey_and_from_a_plane(hand) -> None:
     assert session.stage.camera.axes[2] == pytest.approx([0, 0, 1], abs=1e-9)
     hand.do("delete_cut")
     hand.window.contact_sheet.recall("cross")
-    session.pick_cut("across")
+    session.pick(cut="across")
     place_series(hand, "plane", Apart="1")
     planes = session.series.planes()
     assert planes[0] == session.stage.cut("across").plane and not session.stage.cut("across").on
@@ -133,7 +133,7 @@ def test_drawings_of_a_box_and_of_a_stepped_section(hand, tmp_path: Path) -> Non
     session = hand.window.session
     building = session.building
     hand.window.contact_sheet.recall("stepped")
-    session.pick_cut("steps")
+    session.pick(cut="steps")
     for name, scale in (("flat.svg", 50), ("flat.dxf", 100)):
         hand.do("send_drawing")
         sending = dialog(DrawingDialog)
@@ -149,7 +149,7 @@ def test_drawings_of_a_box_and_of_a_stepped_section(hand, tmp_path: Path) -> Non
     assert not ezdxf.readfile(tmp_path / "flat.dxf").audit().has_errors
 
     hand.window.contact_sheet.recall("wing")
-    session.pick_cut("wing")
+    session.pick(cut="wing")
     hand.do("send_drawing")
     sending = dialog(DrawingDialog)
     offered = [sending.cut.itemText(i) for i in range(sending.cut.count())]
@@ -194,7 +194,7 @@ def test_a_picture_of_a_box_on_clear_ground(hand, tmp_path: Path, monkeypatch: p
     monkeypatch.setattr("anatome.render.pictures.EXPORT_SAMPLES", 12)
     session = hand.window.session
     hand.window.contact_sheet.recall("corner")
-    session.pick_cut("corner")
+    session.pick(cut="corner")
     hand.do("cut_graphic")
     assert accent_mask(hand.screen()).sum() > 500  # so much of it there is to come out
     hand.do("send_picture")
@@ -207,7 +207,7 @@ def test_a_picture_of_a_box_on_clear_ground(hand, tmp_path: Path, monkeypatch: p
     with Image.open(tmp_path / "corner.png") as opened:
         picture = np.array(opened)
     assert picture[..., 3].min() == 0 and not (accent_mask(picture) & (picture[..., 3] > 0)).any()
-    session.pick_cut(None)
+    session.pick()
     stage = hand.picture()
     alpha = picture[..., 3:] / 255.0
     paper = np.array([0xF6, 0xF4, 0xEE])
@@ -223,7 +223,7 @@ def test_poche_rules_change_the_fill(hand) -> None:
     hand.window.contact_sheet.recall("long")
     before = hand.picture()
     faces = session.left().faces[0].poche
-    session.pick_cut(None)
+    session.pick()
     overview.merge.click()
     merged = session.left().faces[0].poche
     assert len(merged.polygons) < len(faces.polygons)

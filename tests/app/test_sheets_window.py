@@ -78,7 +78,7 @@ def test_scenes_are_laid_out_moved_cropped_lined_up_and_follow_their_scenes(hand
     for scene, at in (("long", (150.0, 200.0)), ("cross", (320.0, 120.0))):
         drop_scene(hand, scene, at)
     long, cross = desk.sheet.frames
-    assert desk.picked == (cross.id,) and window.inspector.sheet.frame_part.isVisible()
+    assert window.session.picked.blocks == (cross.id,) and window.inspector.sheet.frame_part.isVisible()
     drawn(hand)
     # Both are on the paper, with what is cut.
     seen = pixels(hand)
@@ -94,7 +94,7 @@ def test_scenes_are_laid_out_moved_cropped_lined_up_and_follow_their_scenes(hand
     assert np.abs(by - np.array([40, 24]) * view.pixel).max() < 8 * view.pixel
     session.undo()
     assert desk.sheet.block(long.id) == long
-    desk.pick([cross.id])
+    window.session.pick(blocks=[cross.id])
     # A scale makes it as large as that; a side that is pulled crops it, and moves nothing else.
     window.inspector.sheet.scale.setCurrentText("1:150")
     window.inspector.sheet.scale.lineEdit().editingFinished.emit()
@@ -115,7 +115,7 @@ def test_scenes_are_laid_out_moved_cropped_lined_up_and_follow_their_scenes(hand
     view.setFocus()
     hand.click(view, middle(hand, long).x(), middle(hand, long).y())
     hand.click(view, middle(hand, cropped).x(), middle(hand, cropped).y(), modifiers=CONTROL)
-    assert desk.picked == (long.id, cross.id)
+    assert window.session.picked.blocks == (long.id, cross.id)
     hand.do("on_storey")
     centre = session.subject_bounds().mean(axis=0)
     pairs = [(desk.sheet.block(i), session.project.scene(n)) for i, n in ((long.id, "long"), (cross.id, "cross"))]
@@ -141,7 +141,7 @@ def test_scenes_are_laid_out_moved_cropped_lined_up_and_follow_their_scenes(hand
     # A scene that is gone leaves a frame that says so; Delete takes it off, Escape leads back to the stage.
     session.apply(edits.delete_scene(session.project, "long"), "Deleted it")
     assert close_to(pixels(hand), np.array([0xA6, 0x6A, 0x0B]), 30).sum() > 30
-    desk.pick([long.id])
+    window.session.pick(blocks=[long.id])
     hand.do("block_take")
     assert desk.sheet.block(long.id) is None and len(desk.sheet.frames) == 1
     view.setFocus()
@@ -178,7 +178,7 @@ def test_sheets_are_made_in_one_step_written_on_and_sent_out(hand, tmp_path: Pat
     window.sheet_view.setFocus()
     (block,) = desk.sheet.blocks
     assert isinstance(block, TextBlock) and block.text == "Hall of {project}"
-    desk.pick(())
+    window.session.pick()
     page.name.setFocus()
     hand.type_into(page.name, "Notes")
     page.paper.setCurrentIndex(page.paper.findData("A4"))
@@ -200,7 +200,7 @@ def test_sheets_are_made_in_one_step_written_on_and_sent_out(hand, tmp_path: Pat
     page.north_turn.setValue(90)
     page.north_turn.editingFinished.emit()
     assert desk.sheet.block(north.id).turn == 90.0
-    desk.pick([bar.id])
+    window.session.pick(blocks=[bar.id])
     page.bar_scale.setCurrentText("1:20")
     page.bar_scale.activated.emit(0)
     assert desk.sheet.block(bar.id).scale == 20.0 and "1:20" in page.facts.text()
@@ -278,7 +278,7 @@ def test_series_stand_in_rows_and_templates_take_other_scenes(hand, tmp_path: Pa
 def test_layers_are_cut_of_what_is_picked(hand, tmp_path: Path) -> None:
     session = hand.window.session
     walls = [e.id for e in session.building.elements if e.type == "IfcWall"]
-    session.pick_elements(frozenset(walls))
+    session.pick(elements=frozenset(walls))
     hand.do("send_layers")
     sending = dialog(LayersDialog)
     assert sending.of.currentText() == "What is picked"

@@ -28,9 +28,9 @@ def rectangle(hand, start, end, modifiers) -> None:
     for t in (0.3, 0.7, 1.0):
         QTest.mouseMove(hand.stage, a + (b - a) * t)
         hand.qtbot.wait(10)
-    before = hand.window.session.picked_elements
+    before = hand.window.session.picked.elements
     QTest.mouseRelease(hand.stage, Qt.MouseButton.LeftButton, modifiers, b)
-    hand.qtbot.waitUntil(lambda: hand.window.session.picked_elements != before, timeout=10_000)
+    hand.qtbot.waitUntil(lambda: hand.window.session.picked.elements != before, timeout=10_000)
 
 
 def test_a_further_click_picks_what_lies_behind(hand) -> None:
@@ -41,7 +41,7 @@ def test_a_further_click_picks_what_lies_behind(hand) -> None:
     picked = []
     for _ in range(3):
         hand.click(stage, x, y)
-        picked += session.picked_elements
+        picked += session.picked.elements
     assert picked == behind[:3] and hand.window.status.text().startswith(f"3 of {len(behind)} under the pointer")
     # Alt and the wheel go back and forth; the camera stays.
     camera = session.stage.camera
@@ -49,7 +49,7 @@ def test_a_further_click_picks_what_lies_behind(hand) -> None:
     for angle, expected in ((120, behind[1]), (120, behind[0]), (-120, behind[1])):
         event = QWheelEvent(at, at, QPoint(), QPoint(0, angle), none, ALT, Qt.ScrollPhase.NoScrollPhase, False)
         QApplication.sendEvent(stage, event)
-        assert session.picked_elements == {expected}
+        assert session.picked.elements == {expected}
     assert session.stage.camera == camera
 
 
@@ -64,17 +64,17 @@ def test_rectangles_enclose_touch_and_take_out(hand) -> None:
     assert accent_mask(hand.screen()).sum() > plain + w * 0.3
     hand.press(Qt.Key.Key_Escape)  # nothing comes of it
     QTest.mouseRelease(stage, Qt.MouseButton.LeftButton, CTRL, QPoint(*up))
-    assert not session.picked_elements and overlay.rectangle is None
+    assert not session.picked.elements and overlay.rectangle is None
     camera = session.stage.camera
     rectangle(hand, down, up, CTRL)
-    encloses = session.picked_elements
+    encloses = session.picked.elements
     rectangle(hand, up, down, CTRL)
-    assert len(encloses) > 20 and encloses < session.picked_elements and session.stage.camera == camera
+    assert len(encloses) > 20 and encloses < session.picked.elements and session.stage.camera == camera
     # By its command, without Ctrl; with Alt what it encloses is taken out again.
     hand.do("pick_rectangle")
     assert hand.window.actions_["pick_rectangle"].isChecked()
     rectangle(hand, down, up, ALT)
-    assert not session.picked_elements & encloses and not hand.window.actions_["pick_rectangle"].isChecked()
+    assert not session.picked.elements & encloses and not hand.window.actions_["pick_rectangle"].isChecked()
 
 
 def test_alike_ones_are_picked_and_set_aside_and_ghosts_come_back(hand) -> None:
@@ -82,12 +82,12 @@ def test_alike_ones_are_picked_and_set_aside_and_ghosts_come_back(hand) -> None:
     building = session.building
     tiles = frozenset(e.id for e in building.elements if e.layer == "A-ROOF-TILE")
     one = next(iter(tiles))
-    session.pick_elements(frozenset({one}))
+    session.pick(elements=frozenset({one}))
     hand.do("pick_layer")
-    assert session.picked_elements == tiles
+    assert session.picked.elements == tiles
     hand.do("pick_others")
-    assert session.picked_elements == frozenset(building.index_of) - tiles
-    session.pick_elements(frozenset({one}))
+    assert session.picked.elements == frozenset(building.index_of) - tiles
+    session.pick(elements=frozenset({one}))
     whole = hand.picture()
     hand.do("aside_layer")
     assert session.stage.hidden == tiles and "85 set aside" in caption(session)[1] + window.parts.aside.text()
@@ -100,7 +100,7 @@ def test_alike_ones_are_picked_and_set_aside_and_ghosts_come_back(hand) -> None:
     assert np.abs(ghostly - whole).max(axis=2)[changed].mean() > 20
 
     bank = frozenset(e.id for e in building.elements if e.layer == "L-TERRAIN")
-    session.pick_elements(bank)
+    session.pick(elements=bank)
     hand.do("set_aside")
     tiles |= bank
     hand.settle()
@@ -112,12 +112,12 @@ def test_alike_ones_are_picked_and_set_aside_and_ghosts_come_back(hand) -> None:
     only = next(s for s in spots if all_placed(shown.ghosts, *rays[s]) and not all_placed(shown.parts, *rays[s]))
     both = next(s for s in spots if all_placed(shown.ghosts, *rays[s]) and all_placed(shown.parts, *rays[s]))
     hand.click(hand.stage, *both)
-    assert not session.picked_elements & tiles
+    assert not session.picked.elements & tiles
     hand.click(hand.stage, *only)
-    assert len(session.picked_elements & tiles) == 1
+    assert len(session.picked.elements & tiles) == 1
     hand.do("bring_back_these")
     assert len(session.stage.hidden) == 85 + 1 - 1
-    session.pick_elements(frozenset({next(iter(session.stage.hidden))}))
+    session.pick(elements=frozenset({next(iter(session.stage.hidden))}))
     assert window.actions_["bring_back_these"].isEnabled()
     hidden = session.stage.hidden
     hand.do("swap_hidden")
@@ -131,7 +131,7 @@ def test_the_count_says_what_is_not_seen_and_takes_one_there(hand) -> None:
     window, session = hand.window, hand.window.session
     window.contact_sheet.recall("ground")
     hand.settle()
-    session.pick_elements(frozenset(e.id for e in session.building.elements if e.layer == "A-ROOF-TILE"))
+    session.pick(elements=frozenset(e.id for e in session.building.elements if e.layer == "A-ROOF-TILE"))
     hand.do("set_aside")
     text = window.parts.aside.text()
     assert text.startswith("85 set aside, ") and "before cuts" in text
@@ -141,12 +141,12 @@ def test_the_count_says_what_is_not_seen_and_takes_one_there(hand) -> None:
     buttons = {b.text(): b for b in sheet.findChildren(QPushButton)}
     hand.click(buttons["85  A-ROOF-TILE"], 20, 10)
     assert not sheet.isVisible() and {
-        session.building.elements[session.building.index_of[i]].layer for i in session.picked_elements
+        session.building.elements[session.building.index_of[i]].layer for i in session.picked.elements
     } == {"A-ROOF-TILE"}
     hand.click(window.parts.aside, 20, 10)
     name = next(b for b in sheet.findChildren(QPushButton) if b.isVisible() and "before Section A" in b.text())
     hand.click(name, 20, 10)
-    assert session.picked_cut == "plan"
+    assert session.picked.cut == "plan"
     hand.click(window.parts.aside, 20, 10)
     back = next(b for b in sheet.findChildren(QPushButton) if b.isVisible() and b.text() == "Bring back")
     hand.click(back, 20, 10)
@@ -208,7 +208,7 @@ def test_what_is_picked_tells_its_properties(hand) -> None:
     window, session = hand.window, hand.window.session
     page = window.inspector.elements
     wall = next(e for e in session.building.elements if e.type == "IfcWall")
-    session.pick_elements(frozenset({wall.id}))
+    session.pick(elements=frozenset({wall.id}))
     assert "m²" in page.facts.text() and "m³" in page.facts.text()
     box = page.properties
     box.button.click()

@@ -83,7 +83,7 @@ def test_people_are_placed_picked_moved_and_taken_away(bare) -> None:
 
     hand.click(hand.stage, x, y)
     page = window.inspector.figure
-    assert session.picked_figure == first.id and page.isVisible() and page.title.text() == "Standing"
+    assert session.picked.figure == first.id and page.isVisible() and page.title.text() == "Standing"
     hand.type_into(page.height_field, "1.6")
     page.kinds.buttons["child"].click()
     assert session.figure.kind == "child" and session.figure.height == pytest.approx(1.18 * 1.6 / 1.76)
@@ -103,13 +103,13 @@ def test_people_are_placed_picked_moved_and_taken_away(bare) -> None:
 
     # The cut that goes before it takes it whole; hiding its floor hides it.
     hand.press(Qt.Key.Key_Delete)
-    assert [f.id for f in session.project.site.figures] == [second.id] and session.picked_figure is None
+    assert [f.id for f in session.project.site.figures] == [second.id] and session.picked.figure is None
     hand.do("undo")
-    session.pick_elements(frozenset({first.on}))
+    session.pick(elements=frozenset({first.on}))
     hand.do("set_aside")
     assert not session.figures()
     hand.do("undo")
-    session.pick_figure(first.id)
+    session.pick(figure=first.id)
     hand.do("hide_figure")
     assert [f.id for f in session.figures()] == [second.id] and first.id in session.stage.hidden
     hand.do("bring_back")
@@ -139,7 +139,7 @@ def test_ground_and_neighbours_stand_round_the_model(bare, tmp_path: Path, monke
     hand = bare
     window, session = hand.window, hand.window.session
     parts = len(session.building.elements)
-    session.pick_elements(frozenset(e.id for e in session.building.elements if e.type == "IfcGeographicElement"))
+    session.pick(elements=frozenset(e.id for e in session.building.elements if e.type == "IfcGeographicElement"))
     hand.do("set_aside")
     hand.do("view Front")
     camera = session.stage.camera
@@ -181,7 +181,7 @@ def test_ground_and_neighbours_stand_round_the_model(bare, tmp_path: Path, monke
     hand.type_into(box.fields["turned"], "90")
     built(hand)
     assert session.building.element_bounds[session.building.index_of["site 1"]][0, 0] == pytest.approx(-70)
-    session.pick_elements(frozenset({"site 1"}))
+    session.pick(elements=frozenset({"site 1"}))
     hand.do("take_blocks")
     built(hand)
     assert "site 1" not in session.building.index_of and "site 2" in session.building.index_of

@@ -61,9 +61,9 @@ def test_a_suggestion_is_tried_on_taken_back_and_kept(hand) -> None:
     assert not strip.isVisible() and window.contact_sheet.isVisible() and len(session.stage.active_cuts) == 1
     assert session.history.undo_label is not None and session.history.undo_label.startswith("Tried on: ")
     # What was kept is an ordinary cut: it has handles and can be moved.
-    session.pick_cut(session.stage.cuts[0].id)
+    session.pick(cut=session.stage.cuts[0].id)
     assert window.overlay.handles is not None and window.actions_["square_on"].isEnabled()
-    session.pick_cut(None)
+    session.pick()
     hand.do("undo")
     assert session.stage.cuts == before.cuts
 
@@ -71,7 +71,7 @@ def test_a_suggestion_is_tried_on_taken_back_and_kept(hand) -> None:
 @pytest.mark.long
 def test_whoever_works_on_has_kept_it_and_escape_closes(hand) -> None:
     window, session = hand.window, hand.window.session
-    session.pick_elements(frozenset(e.id for e in session.building.elements if e.type == "IfcStairFlight"))
+    session.pick(elements=frozenset(e.id for e in session.building.elements if e.type == "IfcStairFlight"))
     hand.do("suggest_picked")
     suggester, strip = window.suggester, window.suggestions
     hand.qtbot.waitUntil(lambda: bool(suggester.found), timeout=60_000)
@@ -81,12 +81,12 @@ def test_whoever_works_on_has_kept_it_and_escape_closes(hand) -> None:
     strip = ask_for(hand, "The whole building")
     click(hand, strip, 3)
     cut = session.stage.active_cuts[0]
-    session.pick_cut(cut.id)
+    session.pick(cut=cut.id)
     hand.do("turn_round")
     assert not suggester.active and window.contact_sheet.isVisible()
     hand.do("undo")
     assert cut in session.stage.cuts
-    session.pick_cut(None)
+    session.pick()
     strip = ask_for(hand, "The whole building")
     hand.press(Qt.Key.Key_Escape)
     assert not strip.isVisible()

@@ -93,7 +93,7 @@ def test_escape_in_a_drag_takes_it_back(hand) -> None:
     assert session.cut.plane == start
     hand.press(Qt.Key.Key_Escape)
     assert session.cut is None and len(session.stage.cuts) == 1
-    session.pick_cut(session.stage.cuts[0].id)
+    session.pick(cut=session.stage.cuts[0].id)
     hand.press(Qt.Key.Key_Delete)
     assert session.stage.cuts == ()
     hand.do("undo")
@@ -144,7 +144,7 @@ def test_key_plan_and_stage_edit_the_same_cut(hand) -> None:
     line = plan.to_pixels(plan.mark_of(session.stage.cuts[0]).strokes[0].points)
     middle = line.mean(axis=0) + [17, 0]
     hand.drag(plan, middle, middle + [0, 12])
-    assert session.picked_cut == cut_id and window.overlay.handles is not None  # picked here is picked there
+    assert session.picked.cut == cut_id and window.overlay.handles is not None  # picked here is picked there
     moved = session.cut.plane
     assert moved.position == pytest.approx(6.2 - 12 / plan._scale, abs=1.2 / plan._scale)
     assert moved.normal == pytest.approx((0, -1, 0), abs=1e-9)
@@ -169,7 +169,7 @@ def test_key_plan_and_stage_edit_the_same_cut(hand) -> None:
     window.contact_sheet.recall("ground")  # a level cut has no line in a plan, but a note to pick it by
     level, _, place = plan.notes()[0]
     hand.click(plan, place.center().x(), place.center().y())
-    assert session.picked_cut == level.id and level.plane.is_level and window.overlay.handles.ring is None
+    assert session.picked.cut == level.id and level.plane.is_level and window.overlay.handles.ring is None
     plan._scale *= 3
     QTest.mouseDClick(plan, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, QPoint(5, 5))
     window.key_plan_panel.choice.setCurrentIndex(1)
@@ -184,7 +184,7 @@ def test_parts_set_aside_and_brought_back(hand) -> None:
     whole = hand.picture()
     at = hand.point_on((8.0, 2.5, 8.6))
     hand.click(hand.stage, *at)
-    (picked,) = session.picked_elements
+    (picked,) = session.picked.elements
     assert session.building.elements[session.building.index_of[picked]].layer == "A-ROOF-TILE"
     parts, model = window.parts, window.parts.model
 
@@ -196,7 +196,7 @@ def test_parts_set_aside_and_brought_back(hand) -> None:
     parts.fill()
     hand.window.set_dark(True)
     hand.window.set_dark(False)
-    assert session.picked_elements == {picked} == listed()  # neither another order nor another theme lets go of it
+    assert session.picked.elements == {picked} == listed()  # neither another order nor another theme lets go of it
     parts.way.setCurrentIndex(0)
     parts.fill()
     hand.do("set_aside")
@@ -237,7 +237,7 @@ def test_parts_set_aside_and_brought_back(hand) -> None:
     hand.click(parts.tree.viewport(), first.x(), first.y())
     for _ in range(2):
         QTest.keyClick(parts.tree, Qt.Key.Key_Down, Qt.KeyboardModifier.ShiftModifier)
-    assert len(session.picked_elements) == 3 and session.picked_elements <= {e.id for e in found}
+    assert len(session.picked.elements) == 3 and session.picked.elements <= {e.id for e in found}
     hand.do("isolate")
     assert len(session.stage.hidden) == len(session.building.elements) - 3
 
@@ -368,7 +368,7 @@ def test_no_camera_is_lost_by_an_undone_cut(hand) -> None:
 def test_a_key_drawing_and_the_stage_change_places(hand) -> None:
     window, session, stage = hand.window, hand.window.session, hand.stage
     window.contact_sheet.recall("long")
-    session.pick_cut("along")
+    session.pick(cut="along")
     hand.settle()
     large, small, before = stage.size(), window.key_plan.size(), hand.picture()
     panel = window.key_plan_panel
@@ -390,6 +390,6 @@ def test_a_key_drawing_and_the_stage_change_places(hand) -> None:
     hand.press(Qt.Key.Key_F9)
     hand.press(Qt.Key.Key_F9)
     window.contact_sheet.recall("long")
-    session.pick_cut("along")
+    session.pick(cut="along")
     hand.settle()
     assert stage.size() == large and (hand.picture() == before).all()

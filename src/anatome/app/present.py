@@ -19,8 +19,8 @@ def present(session: Session, desk: Desk) -> set[str]:
         "series": bool(stage.series),
         "cut or series": s.cut is not None or s.series is not None,
         "scene": s.scene is not None,
-        "elements": bool(s.picked_elements),
-        "hidden elements": bool(s.picked_elements & stage.hidden),
+        "elements": bool(s.picked.elements),
+        "hidden elements": bool(s.picked.elements & stage.hidden),
         "figure": s.figure is not None,
         "note": bool(s.notes),
         "notes picked": len(s.notes) > 1,
@@ -31,7 +31,7 @@ def present(session: Session, desk: Desk) -> set[str]:
         "block": bool(desk.blocks),
         "blocks picked": len(desk.blocks) > 1,
         "frames": len(desk.frames) > 1,
-        "blocks": any(i.startswith("site ") and i != GROUND_ID for i in s.picked_elements),
+        "blocks": any(i.startswith("site ") and i != GROUND_ID for i in s.picked.elements),
         "scenes": bool(project.scenes),
         "active": bool(stage.active_cuts or stage.series),
         "hidden": bool(stage.hidden),
@@ -40,6 +40,4 @@ def present(session: Session, desk: Desk) -> set[str]:
         "redo": bool(s.history.redo_label),
         "changed": project.differs_from_scene,
     }
-    there = {word for word, on in found.items() if on}
-    # With a sheet open Delete is for what is picked on that.
-    return there - {"cut or series", "figure", "note"} if desk.sheet is not None else there
+    return {word for word, on in found.items() if on}

@@ -115,7 +115,7 @@ class RuleDialog(FormDialog):
         self._session = session
         assert session.building is not None
         self.who = QComboBox()
-        for words, selection in choices_of(session.building, session.picked_elements):
+        for words, selection in choices_of(session.building, session.picked.elements):
             self.who.addItem(words, selection)
         self.fill, self.surface = ColourRow(FIRST_FILL), ColourRow(FIRST_SURFACE)
         look = session.stage.look

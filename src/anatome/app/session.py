@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Qt, Signal
 
+from anatome.app.picked import NOTHING, Picked
 from anatome.app.recutting import Recut, Recutter, prepare_first, recut
 from anatome.app.scene_pictures import ScenePictures
 from anatome.app.work import Told, Work, begin_thread
@@ -75,15 +76,9 @@ class Session(QObject):
         self.project_path: Path | None = None
         self.pictures = ScenePictures()
         self.linework: KeptLines | None = None
-        self.picked_cut: str | None = None
-        self.picked_member: int | None = None
-        self.picked_elements: frozenset[str] = frozenset()
-        self.picked_figure: str | None = None
-        self.picked_notes: tuple[str, ...] = ()
-        """In the order they were picked."""
+        self.picked = NOTHING
         self.marked: frozenset[str] = frozenset()
         self.plan_storey: int | None = None
-        self.holds_crop = False
         self._history: History | None = None
         self._recutter: Recutter | None = None
         self.memory = Memory()
@@ -164,9 +159,7 @@ class Session(QObject):
         self.memory = Memory()
         self.pictures = ScenePictures()
         self.linework = None
-        self.picked_cut, self.picked_member, self.picked_elements, self.marked = None, None, frozenset(), frozenset()
-        self.picked_figure, self.picked_notes = None, ()
-        self.holds_crop = False
+        self.picked, self.marked = NOTHING, frozenset()
 
     # The site --------------------------------------------------------------------------------------------------
 
@@ -233,11 +226,7 @@ class Session(QObject):
     @property
     def figure(self) -> Figure | None:
         """The picked person or tree."""
-        return self.project.site.figure(self.picked_figure) if self._history else None
-
-    def pick_figure(self, figure_id: str | None) -> None:
-        """Pick a person or a tree by its id."""
-        self._pick(None, frozenset(), figure_id)
+        return self.project.site.figure(self.picked.figure) if self._history else None
 
     @property
     def is_open(self) -> bool:
@@ -346,7 +335,7 @@ class Session(QObject):
 
     def true_plane(self) -> Plane | None:
         """The plane of a cut, the picked one first, that the stage shows true."""
-        return self.stage.true_plane(self.picked_cut)
+        return self.stage.true_plane(self.picked.cut)
 
     def subject_bounds(self) -> NDArray[np.float64]:
         """(2, 3) bounds in metres of what the picture is about."""
@@ -425,7 +414,7 @@ class Session(QObject):
             self._after_change(label)
 
     def _merge(self, word: str | None) -> str | None:
-        return None if word is None else f"{word} {self.picked_cut}"
+        return None if word is None else f"{word} {self.picked.cut}"
 
     def end_step(self) -> None:
         """A drag or a run of small changes is over: what comes next is a step of its own."""
@@ -441,7 +430,7 @@ class Session(QObject):
         scene = self.project.scene(scene_id)
         if scene is not None:
             self.apply(edits.recall_scene(self.project, scene_id, aspect), f"Recalled {scene.name}", moves_camera=True)
-            self.pick_cut(None)
+            self.pick()
 
     def fit_scene(self, aspect: float) -> None:
         """Show all of the scene that is on the stage in these proportions; that is no step, and nothing to save."""
@@ -466,16 +455,9 @@ class Session(QObject):
             self._after_change(f"Done again: {label}")
 
     def _after_change(self, said: str) -> None:
-        self.holds_crop = self.holds_crop and self.stage.crop is not None
-        if self.picked_cut and self.stage.cut(self.picked_cut) is None and self.series is None:
-            self.picked_cut = None
-            self.picked_changed.emit()
-        if self.picked_figure and self.figure is None:
-            self.picked_figure = None
-            self.picked_changed.emit()
-        kept = tuple(n for n in self.picked_notes if self.stage.note(n) is not None)
-        if kept != self.picked_notes:
-            self.picked_notes = kept
+        left = self.picked.left_in(self.project)
+        if left != self.picked:
+            self.picked = left
             self.picked_changed.emit()
         self._follow_site()
         self.changed.emit()
@@ -493,55 +475,41 @@ class Session(QObject):
     @property
     def cut(self) -> AnyCut | None:
         """The picked cut."""
-        return self.stage.cut(self.picked_cut) if self._history else None
+        return self.stage.cut(self.picked.cut) if self._history else None
 
     @property
     def series(self) -> SerialSections | None:
         """The picked serial sections."""
-        return self.stage.serial(self.picked_cut) if self._history else None
+        return self.stage.serial(self.picked.cut) if self._history else None
 
     @property
     def scene(self) -> Scene | None:
         """The scene recalled or saved last."""
         return self.project.scene(self.project.current_scene) if self._history else None
 
-    def pick_cut(self, cut_id: str | None, member: int | None = None) -> None:
-        """Pick a cut or serial sections by id, of those one ``member`` if wanted; None lets go of all."""
-        changed = member != self.picked_member
-        self.picked_member = member
-        if not self._pick(cut_id, frozenset()) and changed:
+    def pick(
+        self,
+        *,
+        cut: str | None = None,
+        member: int | None = None,
+        elements: frozenset[str] = frozenset(),
+        figure: str | None = None,
+        notes: Iterable[str] = (),
+        crop: bool = False,
+        blocks: Iterable[str] = (),
+    ) -> None:
+        """Pick what is named, by its ids, and let go of all else; of serial sections one ``member`` if wanted. With nothing named
+        nothing is picked."""
+        crop = crop and self.stage.crop is not None
+        found = Picked(cut, member, elements, figure, tuple(dict.fromkeys(notes)), crop, tuple(dict.fromkeys(blocks)))
+        if found != self.picked:
+            self.picked, self.marked = found, frozenset()
             self.picked_changed.emit()
-
-    def hold_crop(self, held: bool) -> None:
-        """Have the crop of the stage in hand, with nothing else picked, or let go of it."""
-        held = held and self.stage.crop is not None
-        if held:
-            self.pick_cut(None)
-        if held != self.holds_crop:
-            self.holds_crop = held
-            self.picked_changed.emit()
-
-    def pick_elements(self, ids: frozenset[str]) -> None:
-        self._pick(None, ids)
 
     @property
     def notes(self) -> tuple[AnyNote, ...]:
         """The picked notes."""
-        return tuple(n for i in self.picked_notes if (n := self.stage.note(i)) is not None) if self._history else ()
-
-    def pick_notes(self, ids: Iterable[str]) -> None:
-        """Pick notes by their ids."""
-        self._pick(None, frozenset(), None, tuple(ids))
-
-    def _pick(self, cut_id: str | None, ids: frozenset[str], figure: str | None = None, notes: tuple[str, ...] = ()) -> bool:
-        picked = self.picked_cut, self.picked_elements, self.picked_figure, self.picked_notes
-        if (cut_id, ids, figure, notes) == picked:
-            return False
-        self.holds_crop = False
-        self.picked_notes = notes
-        self.picked_cut, self.picked_elements, self.marked, self.picked_figure = cut_id, ids, frozenset(), figure
-        self.picked_changed.emit()
-        return True
+        return tuple(n for i in self.picked.notes if (n := self.stage.note(i)) is not None) if self._history else ()
 
     def mark(self, ids: frozenset[str]) -> None:
         """Tint elements on the stage without picking them, to show what a cut reaches."""
@@ -551,7 +519,7 @@ class Session(QObject):
 
     def picked_mask(self) -> NDArray[np.bool_] | None:
         """(E,) mask of the picked and the marked elements, or None."""
-        tinted = self.picked_elements | self.marked
+        tinted = self.picked.elements | self.marked
         if self.building is None or not tinted:
             return None
         return ~shown_elements(self.building, tinted)

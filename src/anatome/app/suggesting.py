@@ -74,7 +74,7 @@ class Suggester(Round):
         self.end()
         if building is None:
             return
-        session.pick_cut(None)
+        session.pick()
         self.subject = subject
         self._begin()
         state, aspect = session.stage, self._stage.aspect

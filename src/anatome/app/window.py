@@ -240,8 +240,7 @@ class MainWindow(QMainWindow):
             tried.began.connect(self._show_rounds)
             tried.ended.connect(self._show_rounds)
         self.desk.changed.connect(self._show_desk)
-        self.desk.picked_changed.connect(self._refresh)
-        for signal in (self.desk.changed, self.desk.picked_changed, self.sheet_contents.news):
+        for signal in (self.desk.changed, self.session.picked_changed, self.sheet_contents.news):
             signal.connect(self.inspector.refresh)
         self.contact_sheet.itemClicked.connect(self.desk.close)
         self.sheet_hands.edit_wanted.connect(self._edit_block)
@@ -415,7 +414,7 @@ class MainWindow(QMainWindow):
         on = self.desk.sheet is not None
         if on:
             self.hands.begin(None)
-            self.session.pick_cut(None)
+            self.session.pick()
             if self.places.grown is not None:
                 self.places.swap(None)
         self.sheet_strip.setVisible(on)

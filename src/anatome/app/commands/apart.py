@@ -109,9 +109,9 @@ class ApartCommands:
     def picked(self) -> None:
         """A group of what is picked."""
         session, building = self._session, self._session.building
-        if building is None or not session.picked_elements:
+        if building is None or not session.picked.elements:
             return
-        ids = session.picked_elements
+        ids = session.picked.elements
         first = building.elements[building.index_of[min(ids)]].name
         name = first if len(ids) == 1 and first else f"{len(ids)} picked part{'s' * (len(ids) != 1)}"
         self.add(name, Selection(elements=ids))
@@ -157,7 +157,7 @@ class ApartCommands:
         session, building = self._session, self._session.building
         if building is None:
             return None
-        of = [building.elements[building.index_of[i]].storey for i in session.picked_elements]
+        of = [building.elements[building.index_of[i]].storey for i in session.picked.elements]
         storeys = [storey for storey in of if storey is not None]
         if storeys:
             return min(storeys, key=lambda s: building.storeys[s].elevation)

@@ -180,7 +180,7 @@ class NewCutCommands:
             box_id = new_id()
             project = edits.add_box(edits.change_cut(self._session.project, cut.id, on=False), box, box_id)
             self._session.apply(project, f"Placed {project.stage.cuts[-1].name}, {cut.name} off")
-            self._session.pick_cut(box_id)
+            self._session.pick(cut=box_id)
 
         ask = Ask(
             self._host.widget, "Box from a section plane", f"The slice behind {cut.name}, which is switched off.", "Place", run
@@ -203,7 +203,7 @@ class NewCutCommands:
             copy = new_id()
             project = edits.copy_cut(self._session.project, cut.id, copy, ask.metres("Further on by"))
             self._session.apply(project, f"Copied {cut.name}")
-            self._session.pick_cut(copy)
+            self._session.pick(cut=copy)
 
         note = f"To where {cut.name} looks; less than 0 is the other way. {cut.name} is switched off."
         Ask(self._host.widget, "Parallel copy", note, "Copy", run).length("Further on by", 1.0).open()
@@ -228,7 +228,7 @@ class NewCutCommands:
             if cut is not None and begin is not None:
                 project = edits.change_cut(project, cut.id, on=False)
             session.apply(project, f"{len(offsets)} serial sections")
-            session.pick_cut(made.id)
+            session.pick(cut=made.id)
 
         where: list[tuple[str, object]] = [
             ("Along the building (X)", "x"),

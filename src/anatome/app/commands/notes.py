@@ -220,7 +220,7 @@ class NoteCommands:
     def _write(self, note: AnyNote, said: str) -> None:
         self._show()
         self._host.stage.noted.put([note], said)
-        self._session.pick_notes([note.id])
+        self._session.pick(notes=[note.id])
 
     # What is written -------------------------------------------------------------------------------------------
 
@@ -228,12 +228,12 @@ class NoteCommands:
         s = self._session
         on = not s.stage.notes_shown
         if not on:
-            s.pick_notes(())
+            s.pick()
         s.apply(note_edits.show_notes(s.project, on), "Notes are shown" if on else "Notes are not shown")
 
     def pick_all(self) -> None:
         self._show()
-        self._session.pick_notes(n.id for n in self._session.stage.notes)
+        self._session.pick(notes=[n.id for n in self._session.stage.notes])
 
     def pick_in(self) -> None:
         """The next drag picks notes."""
@@ -251,7 +251,7 @@ class NoteCommands:
         s = self._session
         notes = s.notes
         if notes:
-            s.apply(note_edits.take_notes(s.project, s.picked_notes), said_of(notes, "Took away"))
+            s.apply(note_edits.take_notes(s.project, s.picked.notes), said_of(notes, "Took away"))
 
     def change(self, said: str, merge: str | None = None, **changes: object) -> None:
         """The picked notes, otherwise; each takes of the changes what it has."""

@@ -164,7 +164,7 @@ class OnSheetCommands:
             at = free_place((right - left, top - bottom), taken, room, APART)
             block = block.model_copy(update={"at": at})
             self._desk.put_blocks([block], said)
-            self._desk.pick([block.id])
+            self._session.pick(blocks=[block.id])
 
     def add_picture(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self._host.widget, "Picture from a file", "", "Pictures (*.png *.jpg *.jpeg)")
@@ -212,10 +212,10 @@ class OnSheetCommands:
 
     def take_blocks(self) -> None:
         sheet = self._desk.sheet
-        if sheet is not None and self._desk.picked:
-            count = len(self._desk.picked)
+        if sheet is not None and self._session.picked.blocks:
+            count = len(self._session.picked.blocks)
             self._desk.put(
-                sheet_edits.take_blocks(sheet, self._desk.picked),
+                sheet_edits.take_blocks(sheet, self._session.picked.blocks),
                 f"Took {count} off the sheet" if count > 1 else "Took it off the sheet",
             )
 
@@ -223,7 +223,7 @@ class OnSheetCommands:
         sheet = self._desk.sheet
         if sheet is not None:
             own = self._desk.blocks
-            rest = sheet_edits.take_blocks(sheet, self._desk.picked)
+            rest = sheet_edits.take_blocks(sheet, self._session.picked.blocks)
             self._desk.put(rest.model_copy(update={"blocks": (*rest.blocks, *own)}), "To the front")
 
     def _place(self, place: Callable[[Project, Sequence[SceneFrame]], list[SceneFrame]], said: str) -> None:

@@ -176,31 +176,31 @@ class PartCommands:
 
     def set_aside(self) -> None:
         s = self._session
-        picked = s.picked_elements
+        picked = s.picked.elements
         s.apply(edits.hide(s.project, picked), f"Set aside {count(picked)}")
-        s.pick_elements(frozenset())
+        s.pick()
 
     def set_aside_alike(self, way: str) -> None:
         s = self._session
         alike, words = self._alike(way)
         s.apply(edits.hide(s.project, alike), f"Set aside {words}, {count(alike)}")
-        s.pick_elements(frozenset())
+        s.pick()
 
     def fade(self) -> None:
         s = self._session
-        picked = s.picked_elements
+        picked = s.picked.elements
         s.apply(edits.fade(s.project, picked), f"Faded {count(picked)}")
-        s.pick_elements(frozenset())
+        s.pick()
 
     def isolate(self) -> None:
         s = self._session
         if s.building is not None:
             everything = (e.id for e in s.building.elements)
-            s.apply(edits.isolate(s.project, s.picked_elements, everything), "Showing only what is picked")
+            s.apply(edits.isolate(s.project, s.picked.elements, everything), "Showing only what is picked")
 
     def bring_back_these(self) -> None:
         s = self._session
-        back = s.picked_elements & s.stage.hidden
+        back = s.picked.elements & s.stage.hidden
         s.apply(edits.show(s.project, back), f"Brought back {count(back)}")
 
     def bring_back(self) -> None:
@@ -232,7 +232,7 @@ class PartCommands:
         def of(element: Element) -> object:
             return getattr(element, way)
 
-        kinds = {of(s.building.elements[s.building.index_of[i]]) for i in s.picked_elements} - {"", None}
+        kinds = {of(s.building.elements[s.building.index_of[i]]) for i in s.picked.elements} - {"", None}
         alike = frozenset(e.id for e in s.building.elements if of(e) in kinds) - s.stage.hidden
         storeys = s.building.storeys
         words = [
@@ -245,12 +245,12 @@ class PartCommands:
         s = self._session
         alike, words = self._alike(way)
         if alike:
-            s.pick_elements(alike)
+            s.pick(elements=alike)
         s.said.emit(f"Picked {words}, {count(alike)}")
 
     def pick_others(self) -> None:
         s = self._session
         if s.building is not None:
-            others = frozenset(e.id for e in s.building.elements) - s.stage.hidden - s.picked_elements
-            s.pick_elements(others)
+            others = frozenset(e.id for e in s.building.elements) - s.stage.hidden - s.picked.elements
+            s.pick(elements=others)
             s.said.emit(f"Picked {count(others)}")

@@ -197,9 +197,9 @@ class SiteCommands:
         """Without the picked blocks."""
         s = self._session
         own = s.project.site.neighbours
-        left = tuple(b for b in own.blocks if f"site {b.id}" not in s.picked_elements)
+        left = tuple(b for b in own.blocks if f"site {b.id}" not in s.picked.elements)
         gone = len(own.blocks) - len(left)
-        s.pick_elements(frozenset())
+        s.pick()
         project = site_edits.set_neighbours(s.project, own.model_copy(update={"blocks": left}))
         s.apply(project, f"{gone} neighbour{'s' * (gone != 1)} taken away")
 
@@ -237,11 +237,11 @@ class SiteCommands:
         step = 0.45 * s.figure.height * way
         copy = s.figure.model_copy(update={"id": new_id(), "place": (x + float(step[0]), y + float(step[1]), z)})
         s.apply(site_edits.put_figure(s.project, copy), "Another one beside")
-        s.pick_figure(copy.id)
+        s.pick(figure=copy.id)
 
     def hide_figure(self) -> None:
         s = self._session
         if s.figure is not None:
             figure = s.figure.id
-            s.pick_figure(None)
+            s.pick()
             s.apply(edits.hide(s.project, [figure]), "Set aside")

@@ -162,7 +162,7 @@ class ViewCommands(QObject):
 
     def _show_all(self) -> None:
         self._host.show_panels()
-        self._session.pick_cut(None)
+        self._session.pick()
         self.sheet_wanted.emit()
 
     def toggle_crop(self) -> None:
@@ -174,7 +174,7 @@ class ViewCommands(QObject):
         aspect = self._host.stage.aspect
         height = min(MOST_OF_STAGE, MOST_OF_STAGE * aspect / NEW_CROP)
         s.apply(edits.set_crop(s.project, Crop(aspect=NEW_CROP, height=height)), "Cropped the picture")
-        s.hold_crop(True)
+        s.pick(crop=True)
 
     def toggle_below(self) -> None:
         """The same projection from below, or from above again; an isometric where there is none."""

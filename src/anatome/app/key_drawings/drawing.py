@@ -311,8 +311,8 @@ class KeyDrawing(QWidget):
         self._paint_background(painter)
         self.camera_mark().paint(painter, INK, PAPER)
         cuts = self._session.stage.cuts
-        for cut in sorted(cuts, key=lambda c: c.id == self._session.picked_cut):
-            paint_mark(painter, cut, self.mark_of(cut), cut.id == self._session.picked_cut, self)
+        for cut in sorted(cuts, key=lambda c: c.id == self._session.picked.cut):
+            paint_mark(painter, cut, self.mark_of(cut), cut.id == self._session.picked.cut, self)
         self._paint_notes(painter)
         if self._task is not None:
             paint_task(painter, self._task, self.to_pixels, self.rect())
@@ -334,7 +334,7 @@ class KeyDrawing(QWidget):
     def _paint_notes(self, painter: QPainter) -> None:
         painter.setFont(theme.font(8.5, strong=True))
         for cut, text, box in self.notes():
-            picked = cut.id == self._session.picked_cut
+            picked = cut.id == self._session.picked.cut
             painter.setPen(QPen(ACCENT, 1.0, Qt.PenStyle.SolidLine if cut.on else Qt.PenStyle.DashLine))
             painter.setBrush(ACCENT if picked else PAPER)
             painter.drawRoundedRect(box, 4, 4)
@@ -416,7 +416,7 @@ class KeyDrawing(QWidget):
             if box.contains(at):
                 return "pick", cut.id
         here = np.array([at.x(), at.y()])
-        picked = self._session.picked_cut
+        picked = self._session.picked.cut
         marks = [(c.id, self.mark_of(c)) for c in sorted(self._session.stage.cuts, key=lambda c: c.id != picked)]
         for cut_id, mark in marks:
             own = cut_id == picked
@@ -453,7 +453,7 @@ class KeyDrawing(QWidget):
         if event.button() != Qt.MouseButton.LeftButton:
             kind, cut_id = "pan", None
         if cut_id is not None:
-            self._session.pick_cut(cut_id)
+            self._session.pick(cut=cut_id)
         if kind == "pick":
             return
         grasp = KeyGrasp(kind, self.to_sheet(event.position()), self._session.stage.camera, self._centre.copy())

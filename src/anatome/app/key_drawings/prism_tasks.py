@@ -104,4 +104,4 @@ def place_prism(session: Session, corners: tuple[tuple[float, float], ...], radi
     project = edits.add_cut(session.project, SectionPrism(id=cut_id, name="", mark="", prism=prism, carve=True))
     name, reach = project.stage.cuts[-1].name, f"{units.length(low, 2, signed=True)} up"
     session.apply(project, f"Placed {name}: it takes what lies inside away, from {reach}")
-    session.pick_cut(cut_id)
+    session.pick(cut=cut_id)

@@ -107,7 +107,7 @@ class SectionLine(PlanTask):
         cut_id = new_id()
         project = edits.add_stepped(self.session.project, line, cut_id)
         self.session.apply(project, f"Placed {project.stage.cuts[-1].name}")
-        self.session.pick_cut(cut_id)
+        self.session.pick(cut=cut_id)
 
     def _kept(self, at: Array, shift: bool) -> Array:
         return at if self.drawn else super()._kept(at, shift)
@@ -171,4 +171,4 @@ def add_box(session: Session, box: Box, carve: bool = False) -> None:
     cut_id = new_id()
     project = edits.add_box(session.project, box, cut_id, carve)
     session.apply(project, f"Placed {project.stage.cuts[-1].name}")
-    session.pick_cut(cut_id)
+    session.pick(cut=cut_id)

@@ -145,12 +145,12 @@ class Parts(QWidget):
     def _selected(self, *_: object) -> None:
         if not self._filling and self._session.building is not None:
             self._filling = True
-            self._session.pick_elements(self._ids(self.selected()))
+            self._session.pick(elements=self._ids(self.selected()))
             self._filling = False
 
     def _show_picked(self) -> None:
         """Mark what was picked elsewhere."""
-        building, picked = self._session.building, self._session.picked_elements
+        building, picked = self._session.building, self._session.picked.elements
         if self._filling or building is None:
             return
         self._filling = True

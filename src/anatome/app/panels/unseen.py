@@ -90,9 +90,9 @@ class UnseenSheet(QFrame):
     def _go(self, row: Unseen) -> None:
         self.close()
         if row.why == "cut":
-            self._session.pick_cut(row.cut)
+            self._session.pick(cut=row.cut)
         else:
-            self._session.pick_elements(row.ids)
+            self._session.pick(elements=row.ids)
 
     def _bring_back(self, row: Unseen) -> None:
         session = self._session

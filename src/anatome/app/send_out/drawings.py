@@ -52,7 +52,7 @@ class DrawingDialog(_Scaled):
     def __init__(self, parent: QWidget, session: Session, folder: Path) -> None:
         faces = session.left().faces
         self._choices = _flat_cuts(session)
-        picked = next((i for i, (_, cut, _) in enumerate(self._choices) if cut == session.picked_cut), 0)
+        picked = next((i for i, (_, cut, _) in enumerate(self._choices) if cut == session.picked.cut), 0)
         name = self._choices[picked][0] if self._choices else "Cut"
         super().__init__(parent, "Send out a drawing of a cut", "Write drawing", folder, name, ".svg", KIND)
         self._session = session

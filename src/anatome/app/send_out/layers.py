@@ -31,7 +31,7 @@ class LayersDialog(SendOut):
         self.of.addItem("All that is shown", "shown")
         self.of.addItem("The ground and neighbours alone", "context")
         self.of.addItem("The building alone", "built")
-        if session.picked_elements:
+        if session.picked.elements:
             self.of.addItem("What is picked", "picked")
             self.of.setCurrentIndex(self.of.count() - 1)
         self.form.addRow("Of", self.of)
@@ -84,7 +84,7 @@ class LayersDialog(SendOut):
         assert building is not None
         shown = self._session.shown()
         if of == "picked":
-            picked = self._session.picked_elements
+            picked = self._session.picked.elements
             return np.array([e.id in picked for e in building.elements], bool)
         return shown & building.context if of == "context" else shown & ~building.context if of == "built" else shown
 

@@ -1,4 +1,4 @@
-"""Which sheet is open, and what is picked on it. Opening one is no step to undo; what is done on it is."""
+"""Which sheet is open, and what of it is picked. Opening one is no step to undo; what is done on it is."""
 
 from __future__ import annotations
 
@@ -12,30 +12,23 @@ from anatome.sheets.sheet import AnyBlock, SceneFrame, Sheet
 
 
 class Desk(QObject):
-    """``changed``: another sheet is open, or none; ``picked_changed``: other blocks are picked."""
+    """``changed``: another sheet is open, or none."""
 
     changed = Signal()
-    picked_changed = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
         self._session = session
         self._open: str | None = None
         self._last: str | None = None
-        self.picked: tuple[str, ...] = ()
         for signal in (session.opened, session.closed):
             signal.connect(self.close)
         session.changed.connect(self._follow)
 
     def _follow(self) -> None:
-        """A sheet or a block that is gone is no longer open or picked."""
+        """A sheet that is gone is no longer open."""
         if self._open is not None and self.sheet is None:
             self.close()
-        sheet = self.sheet
-        kept = tuple(i for i in self.picked if sheet is not None and sheet.block(i) is not None)
-        if kept != self.picked:
-            self.picked = kept
-            self.picked_changed.emit()
 
     @property
     def sheet(self) -> Sheet | None:
@@ -46,7 +39,7 @@ class Desk(QObject):
     def blocks(self) -> tuple[AnyBlock, ...]:
         """What is picked, in the order it was."""
         sheet = self.sheet
-        return () if sheet is None else tuple(b for i in self.picked if (b := sheet.block(i)) is not None)
+        return () if sheet is None else tuple(b for i in self._session.picked.blocks if (b := sheet.block(i)) is not None)
 
     @property
     def frames(self) -> tuple[SceneFrame, ...]:
@@ -56,7 +49,8 @@ class Desk(QObject):
     def open(self, sheet_id: str) -> None:
         """Have a sheet in the place of the stage."""
         if sheet_id != self._open:
-            self._open, self._last, self.picked = sheet_id, sheet_id, ()
+            self._open = self._last = sheet_id
+            self._session.pick()
             self.changed.emit()
 
     def open_last(self) -> None:
@@ -68,15 +62,9 @@ class Desk(QObject):
     def close(self) -> None:
         """The stage again."""
         if self._open is not None:
-            self._open, self.picked = None, ()
+            self._open = None
+            self._session.pick()
             self.changed.emit()
-
-    def pick(self, ids: Iterable[str]) -> None:
-        """Pick blocks by their ids."""
-        found = tuple(dict.fromkeys(ids))
-        if found != self.picked:
-            self.picked = found
-            self.picked_changed.emit()
 
     def put(self, sheet: Sheet, said: str, merge: str | None = None) -> None:
         """A step on a sheet."""

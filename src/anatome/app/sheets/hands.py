@@ -93,14 +93,15 @@ class SheetHands(QObject):
         if block is None:
             self._grasp = Grasp("rectangle", at)
             return
-        picked, more = block.id in self._desk.picked, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        ids = self._session.picked.blocks
+        picked, more = block.id in ids, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         if more:
-            ids = [i for i in self._desk.picked if i != block.id] if picked else [*self._desk.picked, block.id]
-            self._desk.pick(ids)
+            ids = tuple(i for i in ids if i != block.id) if picked else (*ids, block.id)
+            self._session.pick(blocks=ids)
             self._grasp = None
             return
         if not picked:
-            self._desk.pick([block.id])
+            self._session.pick(blocks=[block.id])
         self._grasp = Grasp("move", at, self._desk.blocks, was_picked=picked)
 
     def _move(self, event: QMouseEvent) -> None:
@@ -230,24 +231,25 @@ class SheetHands(QObject):
         if grasp.kind in ("move", "pull") and grasp.moved:
             self._session.end_step()
         elif grasp.kind == "move" and grasp.was_picked:
-            self._desk.pick([b.id for b in grasp.blocks if b is self._view.block_under(event.position())] or self._desk.picked)
+            under = self._view.block_under(event.position())
+            if under in grasp.blocks:
+                self._session.pick(blocks=[under.id])
         elif grasp.kind == "rectangle":
             sheet = self._desk.sheet
-            inside = rectangle is not None and grasp.moved and sheet is not None
-            blocks = sheet.blocks if inside and sheet is not None else ()
-            self._desk.pick(
-                b.id for b in blocks if rectangle is not None and rectangle.intersects(self._view.rect_of(self._view.box(b)))
-            )
+            found = []
+            if rectangle is not None and grasp.moved and sheet is not None:
+                found = [b.id for b in sheet.blocks if rectangle.intersects(self._view.rect_of(self._view.box(b)))]
+            self._session.pick(blocks=found)
         elif grasp.kind == "pan" and not grasp.moved:
             block = self._view.block_under(event.position())
-            if block is not None and block.id not in self._desk.picked:
-                self._desk.pick([block.id])
+            if block is not None and block.id not in self._session.picked.blocks:
+                self._session.pick(blocks=[block.id])
             self.menu_wanted.emit(event.globalPosition())
 
     def _double_click(self, event: QMouseEvent) -> None:
         block = self._view.block_under(event.position())
         if block is not None:
-            self._desk.pick([block.id])
+            self._session.pick(blocks=[block.id])
             self.edit_wanted.emit(block.id)
         else:
             self._view.fit()
@@ -282,8 +284,8 @@ class SheetHands(QObject):
             self._session.cancel_step("sheet")
             self._grasp, self._view.lines = None, []
             self._view.update()
-        elif self._desk.picked:
-            self._desk.pick(())
+        elif self._session.picked.blocks:
+            self._session.pick()
         else:
             self._desk.close()
         return True
@@ -322,7 +324,7 @@ class SheetHands(QObject):
         spot = np.array([(left + right) / 2, (bottom + top) / 2]) if middle is None else middle
         at = spot - [high * scene.aspect / 2, high / 2]
         self._desk.put_blocks([frame.model_copy(update={"at": (float(at[0]), float(at[1]))})], f"Placed {scene.name}")
-        self._desk.pick([frame.id])
+        self._session.pick(blocks=[frame.id])
 
 
 def picture_scale(frame: SceneFrame, project: Project) -> float:

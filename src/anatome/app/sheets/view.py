@@ -57,7 +57,7 @@ class SheetView(QWidget):
         self.rectangle: QRectF | None = None
         stage.installEventFilter(self)
         desk.changed.connect(self._opened)
-        for signal in (desk.picked_changed, contents.news, session.changed):
+        for signal in (session.picked_changed, contents.news, session.changed):
             signal.connect(self.update)
         self.hide()
 

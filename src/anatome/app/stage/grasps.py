@@ -92,7 +92,7 @@ class CropPull(Grasp):
 
     def end(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
         self._session.end_step()
-        self._session.hold_crop(True)
+        self._session.pick(crop=True)
 
     def cancel(self) -> bool:
         self._session.cancel_step("crop")

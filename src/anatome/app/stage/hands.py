@@ -12,6 +12,7 @@ from PySide6.QtGui import QCursor, QKeyEvent, QMouseEvent, QNativeGestureEvent, 
 from anatome.app import units
 from anatome.app.cut_drag import CutDrag
 from anatome.app.numbers import NumberField
+from anatome.app.picked import NOTHING
 from anatome.app.session import Session
 from anatome.app.stage.crop_frame import CropFrame
 from anatome.app.stage.figures import FigureDrag, figure_under
@@ -235,7 +236,7 @@ class Hands(QObject):
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         if event.button() != Qt.MouseButton.LeftButton:
             return Pan(start, session, stage, self._pivot(at))
-        frame = self._crop_frame() if task is None and session.holds_crop else None
+        frame = self._crop_frame() if task is None and session.picked.crop else None
         part = frame.under(at) if frame is not None else None
         if frame is not None and part is not None:
             return CropPull(start, session, stage, frame.crop, part)
@@ -268,7 +269,7 @@ class Hands(QObject):
             return None
         viewport = self._stage.viewport
         met = figure_under(self._session, viewport, start)
-        if met is None or met[0].figure.id != self._session.picked_figure:
+        if met is None or met[0].figure.id != self._session.picked.figure:
             return None
         return FigureDrag(self._session, met[0], start, viewport)
 
@@ -326,7 +327,7 @@ class Hands(QObject):
             return
         mark = self._mark_under(at)
         if mark is not None and left:
-            self._session.pick_cut(mark)
+            self._session.pick(cut=mark)
             return
         note = self._stage.noted.under((at.x(), at.y()))
         if note is not None:
@@ -337,12 +338,13 @@ class Hands(QObject):
         # A click takes the crop in hand; only then does a drag move it, so that a stray one never does.
         frame = self._crop_frame()
         if left and frame is not None and frame.crop.line and frame.on_line(at):
-            self._session.hold_crop(True)
+            self._session.pick(crop=True)
             return
-        self._session.hold_crop(False)
+        if self._session.picked.crop:
+            self._session.pick()
         figure = figure_under(self._session, self._stage.viewport, (at.x(), at.y()))
-        if figure is not None and figure[0].figure.id != self._session.picked_figure:
-            self._session.pick_figure(figure[0].figure.id)  # a further click goes on to what is behind
+        if figure is not None and figure[0].figure.id != self._session.picked.figure:
+            self._session.pick(figure=figure[0].figure.id)  # a further click goes on to what is behind
             if not left:
                 self.menu_wanted.emit(event.globalPosition())
             return
@@ -358,7 +360,7 @@ class Hands(QObject):
         return (
             found is not None
             and session.building is not None
-            and session.building.elements[found[0].element].id in session.picked_elements
+            and session.building.elements[found[0].element].id in session.picked.elements
         )
 
     def _double_click(self, event: QMouseEvent) -> None:
@@ -372,11 +374,11 @@ class Hands(QObject):
             return
         found = self.under(at)
         if found is not None and found[1] is not None:
-            self._session.pick_cut(found[1].cut.id)
+            self._session.pick(cut=found[1].cut.id)
 
     def _hover(self, now: tuple[float, float]) -> None:
         frame = self._crop_frame()
-        part = frame.under(QPointF(*now)) if frame is not None and self._session.holds_crop else None
+        part = frame.under(QPointF(*now)) if frame is not None and self._session.picked.crop else None
         if part is not None:
             self._stage.setCursor(CURSORS[part])
             return
@@ -421,7 +423,7 @@ class Hands(QObject):
             return self.step_back()
         if self._task is not None:
             return self._task_key(event)
-        if self._session.picked_notes and event.key() in ARROWS:
+        if self._session.picked.notes and event.key() in ARROWS:
             return self._notes.nudge(ARROWS[Qt.Key(event.key())][:2], event.modifiers())
         cut = self._session.cut
         if cut is None:
@@ -479,12 +481,8 @@ class Hands(QObject):
         if self._task is not None:
             self.begin(None)
             return True
-        if self._session.holds_crop:
-            self._session.hold_crop(False)
-            return True
-        s = self._session
-        if s.picked_cut or s.picked_elements or s.picked_figure or s.picked_notes:
-            s.pick_cut(None)
+        if self._session.picked != NOTHING:
+            self._session.pick()
             return True
         return False
 

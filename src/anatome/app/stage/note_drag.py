@@ -51,16 +51,16 @@ class NoteHands:
 
     def on_picked(self, at: tuple[float, float]) -> bool:
         """Whether a place in pixels is on a note that is picked."""
-        return bool(self._session.picked_notes) and self._noted.under(at) in self._session.picked_notes
+        return bool(self._session.picked.notes) and self._noted.under(at) in self._session.picked.notes
 
     def pick(self, note: str, more: bool, left: bool) -> None:
         """One, or with Ctrl one more or one less; the menu is for all that are picked."""
-        picked = self._session.picked_notes
+        picked = self._session.picked.notes
         if more:
             rest = tuple(n for n in picked if n != note)
-            self._session.pick_notes(rest if note in picked else (*picked, note))
+            self._session.pick(notes=rest if note in picked else (*picked, note))
         elif left or note not in picked:
-            self._session.pick_notes((note,))
+            self._session.pick(notes=(note,))
 
     def nudge(self, way: tuple[int, int], modifiers: Qt.KeyboardModifier) -> bool:
         """Move what is picked a little way on the paper."""

@@ -107,7 +107,7 @@ class Overlay(QWidget):
         assert session.building is not None
         self._paint_lines(painter)
         if session.stage.crop is not None:
-            self._paint_crop(painter, CropFrame(session.stage.crop, QSizeF(self.size())), session.holds_crop)
+            self._paint_crop(painter, CropFrame(session.stage.crop, QSizeF(self.size())), session.picked.crop)
         viewport = Viewport.of(session.stage.camera, self.width(), self.height())
         self._paint_notes(painter)
         if not self.bare:
@@ -130,7 +130,7 @@ class Overlay(QWidget):
         lines = self._stage.lined.image(self._stage.lines_key()) if self._stage.lined.mode else None
         if lines is not None:
             # What is picked is tinted in the picture under it, and shows through.
-            painter.setOpacity(SHOWS_THROUGH if self._session.picked_elements else 1.0)
+            painter.setOpacity(SHOWS_THROUGH if self._session.picked.elements else 1.0)
             painter.drawImage(QRectF(self.rect()), lines)
             painter.setOpacity(1.0)
 
@@ -140,7 +140,7 @@ class Overlay(QWidget):
             return
         drawn = self._noted.drawn()
         scale = self.height() / drawn.height
-        picked = frozenset() if self.bare else frozenset(self._session.picked_notes)
+        picked = frozenset() if self.bare else frozenset(self._session.picked.notes)
         painter.save()
         on_paper(painter, scale, drawn.height)
         plotter, veil = ScreenPlotter(painter), Fill(drawn.paper, VEIL)
@@ -202,7 +202,7 @@ class Overlay(QWidget):
     # Cuts ------------------------------------------------------------------------------------------------------
 
     def _paint_frame(self, painter: QPainter, viewport: Viewport, cut: AnyCut, bounds: NDArray[np.float64]) -> None:
-        picked = cut.id == self._session.picked_cut
+        picked = cut.id == self._session.picked.cut
         colour = QColor(ACCENT)
         colour.setAlpha(255 if picked else 120)
         painter.setPen(QPen(colour, 1.6 if picked else 1.0, Qt.PenStyle.SolidLine if cut.on else Qt.PenStyle.DashLine))
@@ -224,7 +224,7 @@ class Overlay(QWidget):
         """The labels of serial sections where they do not lie over one another, and the outline of the picked one."""
         session = self._session
         series = session.series
-        picked = series.label(session.picked_member) if series is not None and session.picked_member is not None else None
+        picked = series.label(session.picked.member) if series is not None and session.picked.member is not None else None
         labels: list[tuple[str, QRectF, bool]] = []
         for face in session.on_stage().cut_open.faces:
             segments = face.without_seams(face.section.outline_segments[0])
@@ -348,7 +348,7 @@ class Overlay(QWidget):
 
     def _paint_figure(self, painter: QPainter, viewport: Viewport) -> None:
         """The picked person or tree."""
-        picked = [f for f in self._session.figures() if f.id == self._session.picked_figure]
+        picked = [f for f in self._session.figures() if f.id == self._session.picked.figure]
         for one in standing(picked, viewport):
             self._paint_outlines(painter, viewport, outlines_of(one))
 

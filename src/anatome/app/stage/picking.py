@@ -54,7 +54,7 @@ class Picking:
             self._at, self._seen, self._number = (at.x(), at.y()), seen, 0
         if not self._met:
             if not add:
-                session.pick_elements(frozenset())
+                session.pick()
             return
         self._pick(self._met[self._number], add)
         if again and len(self._met) > 1:
@@ -70,7 +70,7 @@ class Picking:
         return element.name or element.type
 
     def _is_picked(self, met: Met) -> bool:
-        return self._session.picked_elements == frozenset({self._id(met)}) or self._session.series is not None
+        return self._session.picked.elements == frozenset({self._id(met)}) or self._session.series is not None
 
     def _pick(self, met: Met, add: bool) -> None:
         session = self._session
@@ -78,10 +78,10 @@ class Picking:
         series = session.stage.serial(face.cut.id) if face is not None and face.free else None
         if series is not None and face is not None:
             member = next((i for i in range(len(series.offsets)) if series.label(i) == face.name), None)
-            session.pick_cut(series.id, member)
+            session.pick(cut=series.id, member=member)
             return
         ids = frozenset({self._id(met)})
-        session.pick_elements(session.picked_elements ^ ids if add else ids)
+        session.pick(elements=session.picked.elements ^ ids if add else ids)
 
     # With a rectangle ------------------------------------------------------------------------------------------
 
@@ -104,9 +104,9 @@ class Picking:
         session = self._session
         box = (min(start[0], now[0]), min(start[1], now[1]), max(start[0], now[0]), max(start[1], now[1]))
         found = self._stage.noted.within(box, now[1] >= start[1])
-        kept = [i for i in session.picked_notes if i not in found]
-        session.pick_notes(kept if subtract else [*kept, *found])
-        session.said.emit(f"{len(session.picked_notes)} note{'s' * (len(session.picked_notes) != 1)} picked")
+        kept = [i for i in session.picked.notes if i not in found]
+        session.pick(notes=kept if subtract else [*kept, *found])
+        session.said.emit(f"{len(session.picked.notes)} note{'s' * (len(session.picked.notes) != 1)} picked")
 
     def take(self, start: tuple[float, float], now: tuple[float, float], subtract: bool) -> None:
         """Pick what the rectangle takes in addition to what is picked, or take it out of that."""
@@ -116,7 +116,7 @@ class Picking:
         if building is None:
             return
         rectangle = (min(start[0], now[0]), min(start[1], now[1]), max(start[0], now[0]), max(start[1], now[1]))
-        shown, encloses, before = session.on_stage(), now[1] >= start[1], session.picked_elements
+        shown, encloses, before = session.on_stage(), now[1] >= start[1], session.picked.elements
 
         def find(told: Told) -> NDArray[np.bool_]:
             takes = enclosed if encloses else touched
@@ -129,8 +129,8 @@ class Picking:
 
         def done(found: NDArray[np.bool_]) -> None:
             ids = frozenset(building.elements[i].id for i in np.flatnonzero(found).tolist())
-            session.pick_elements(before - ids if subtract else before | ids)
+            session.pick(elements=before - ids if subtract else before | ids)
             words = "enclosed" if encloses else "touched"
-            session.said.emit(f"{len(ids):,} part{'s' * (len(ids) != 1)} {words}, {len(session.picked_elements):,} picked")
+            session.said.emit(f"{len(ids):,} part{'s' * (len(ids) != 1)} {words}, {len(session.picked.elements):,} picked")
 
         self._work.run(find, done, session.failed.emit)

@@ -185,7 +185,7 @@ class Stage(QOpenGLWidget):
         stage = s.stage
         return (
             *(stage.camera, stage.cuts, stage.series, stage.treatments, stage.poche, stage.hidden, stage.divide, stage.still),
-            *(s.picked_elements, s.marked, self._full(), id(s.on_stage()), s.project.site.figures, stage.crop),
+            *(s.picked.elements, s.marked, self._full(), id(s.on_stage()), s.project.site.figures, stage.crop),
             *(s.drawn_look(), id(self._light()), s.is_learning, self.lined.mode),
         )
 

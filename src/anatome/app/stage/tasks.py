@@ -120,7 +120,7 @@ def add_plane(session: Session, plane: Plane) -> None:
     cut_id = new_id()
     project = edits.add_plane(session.project, plane, cut_id)
     session.apply(project, f"Placed {project.stage.cuts[-1].name}")
-    session.pick_cut(cut_id)
+    session.pick(cut=cut_id)
 
 
 @dataclass
@@ -257,7 +257,7 @@ class PeelPart(StageTask):
         peel = new_id()
         project = edits.add_peel(session.project, layers, peel_plane(session.building, index), PEEL_SPACING, peel)
         session.apply(project, f"Peeled {len(layers)} layers")
-        session.pick_cut(edits.peel_of(project, peel)[0].id)
+        session.pick(cut=edits.peel_of(project, peel)[0].id)
         return True
 
 

@@ -205,7 +205,7 @@ class ApartBox(QWidget):
     def _offer(self) -> None:
         """What one more group could be."""
         building = self._session.building
-        picked = self._session.picked_elements
+        picked = self._session.picked.elements
         key = (id(building), picked)
         if building is None or key == self._offered:
             return

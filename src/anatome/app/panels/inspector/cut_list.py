@@ -89,7 +89,7 @@ class CutList(QWidget):
 
     def _key(self) -> object:
         stage = self._session.stage
-        return (stage.cuts, stage.hidden, stage.treatments, stage.poche, self._session.picked_cut, theme.current().name)
+        return (stage.cuts, stage.hidden, stage.treatments, stage.poche, self._session.picked.cut, theme.current().name)
 
     def fill(self) -> None:
         """Fill the list."""

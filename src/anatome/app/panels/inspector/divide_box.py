@@ -62,13 +62,13 @@ class DivideBox(QWidget):
             self.refresh()
             self._actions["divide"].trigger()
             return
-        if by == "parts" and not session.picked_elements:
+        if by == "parts" and not session.picked.elements:
             session.said.emit("Pick the parts that are to have the other look, then choose this again.")
             self.refresh()
             return
         camera = session.stage.camera
         depth = sum((a - b) ** 2 for a, b in zip(camera.eye, camera.target)) ** 0.5
-        parts = Selection(elements=session.picked_elements) if by == "parts" else Selection()
+        parts = Selection(elements=session.picked.elements) if by == "parts" else Selection()
         divide = Divide(other=other_look(session), by=by, depth=depth, parts=parts)
         session.apply(set_divide(session.project, divide), f"Two looks, divided by {self.way.itemText(row).lower()}")
 

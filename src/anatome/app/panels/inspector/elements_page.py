@@ -56,20 +56,20 @@ class ElementsPage(Page):
         self.column.addStretch()
 
     def _row_name(self) -> str:
-        return "Picked " + " ".join(sorted(self._session.picked_elements))
+        return "Picked " + " ".join(sorted(self._session.picked.elements))
 
     def _treat(self, choice: int) -> None:
         session = self._session
         does, treatments = self.treatment.itemData(choice), session.stage.treatments
         # What was said of one of these parts before no longer holds for it.
         for row in treatments.rows:
-            left = row.what.elements - session.picked_elements
+            left = row.what.elements - session.picked.elements
             if row.what.elements and left != row.what.elements:
                 treatments = treatments.without_row(row.name)
                 if left:
                     treatments = treatments.with_row(row.model_copy(update={"what": Selection(elements=left)}))
         if does is not None:
-            what = Selection(elements=session.picked_elements)
+            what = Selection(elements=session.picked.elements)
             treatments = treatments.with_row(TreatmentRow(name=self._row_name(), what=what, does=does))
         session.apply(
             edits.set_treatments(session.project, treatments),
@@ -78,7 +78,7 @@ class ElementsPage(Page):
 
     def refresh(self) -> None:
         building = self._session.building
-        picked = self._session.picked_elements
+        picked = self._session.picked.elements
         if building is None or not picked:
             return
         own = {row.does for row in self._session.stage.treatments.rows if row.what.elements & picked}

@@ -64,7 +64,7 @@ class Inspector(QScrollArea):
             page = self.cut
         elif session.series is not None:
             page = self.series
-        elif session.picked_elements:
+        elif session.picked.elements:
             page = self.elements
         elif session.figure is not None:
             page = self.figure

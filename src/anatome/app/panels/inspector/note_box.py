@@ -47,7 +47,7 @@ class NoteBox(Fold):
             self.column.addWidget(panel_button(actions[name]))
         self.gone = label("", "warning")
         self.pick_gone = QPushButton("Pick those")
-        self.pick_gone.clicked.connect(lambda: session.pick_notes(m.note for m in self._noted.gone()))
+        self.pick_gone.clicked.connect(lambda: session.pick(notes=[m.note for m in self._noted.gone()]))
         self.column.addWidget(self.gone)
         self.column.addWidget(self.pick_gone)
 

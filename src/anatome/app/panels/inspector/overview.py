@@ -202,7 +202,7 @@ class Overview(Page):
             button = QPushButton(text)
             button.setProperty("role", "quiet")
             button.setToolTip("Pick this cut")
-            button.clicked.connect(lambda _=False, thing=thing: session.pick_cut(thing))
+            button.clicked.connect(lambda _=False, thing=thing: session.pick(cut=thing))
             self.cuts.addWidget(button)
         if not entries:
             self.cuts.addWidget(label("None yet. Press Cut, then click a face of the building.", "soft"))

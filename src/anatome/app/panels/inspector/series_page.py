@@ -137,17 +137,17 @@ class SeriesPage(Page):
     def _picked(self, item: QTreeWidgetItem) -> None:
         series = self._session.series
         if series is not None:
-            self._session.pick_cut(series.id, item.data(0, Qt.ItemDataRole.UserRole))
+            self._session.pick(cut=series.id, member=item.data(0, Qt.ItemDataRole.UserRole))
 
     def _make_plane(self) -> None:
-        series, member = self._session.series, self._session.picked_member
+        series, member = self._session.series, self._session.picked.member
         if series is not None and member is not None:
             # The series would lie over what the plane cuts open.
             project = edits.put_series(self._session.project, series.model_copy(update={"on": False}))
             plane_id = new_id()
             project = edits.add_plane(project, series.planes()[member], plane_id)
             self._session.apply(project, f"Placed {project.stage.cuts[-1].name}, {series.name} off")
-            self._session.pick_cut(plane_id)
+            self._session.pick(cut=plane_id)
 
     def refresh(self) -> None:
         series = self._session.series
@@ -167,7 +167,7 @@ class SeriesPage(Page):
         self._form.setRowVisible(self.heading, not level)
         for key, box in self.switches.items():
             box.setChecked(getattr(series, key))
-        self.make.setEnabled(self._session.picked_member is not None)
+        self.make.setEnabled(self._session.picked.member is not None)
         shown = (series.plane, series.offsets, self._session.stage.hidden, self._session.stage.poche, series.reach)
         if shown != self._shown:
             self._shown = shown
@@ -200,7 +200,7 @@ class SeriesPage(Page):
         self._show_member()
 
     def _show_member(self) -> None:
-        member = self._session.picked_member
+        member = self._session.picked.member
         for i in range(self.tree.topLevelItemCount()):
             item = self.tree.topLevelItem(i)
             assert item is not None

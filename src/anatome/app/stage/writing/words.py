@@ -93,7 +93,7 @@ class WriteLabel(NoteTask):
             spot = self.needed(pointer)
             note = self._label([spot], (0.0, 0.0)).model_copy(update={"leader": False, "text": "Words"})
             self.written(note, "Wrote words")
-            self.session.pick_notes([note.id])
+            self.session.pick(notes=[note.id])
             self.edit(note.id)
             return True
         if not self.spots or pointer.shift:
@@ -103,7 +103,7 @@ class WriteLabel(NoteTask):
             return False
         note = self._label(self.spots, self._offset(pointer))
         self.written(note, "Wrote a label")
-        self.session.pick_notes([note.id])
+        self.session.pick(notes=[note.id])
         self.preview = None
         return False
 
