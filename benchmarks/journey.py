@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QApplication
 
 from anatome.app.send_out.dialog import SendOut
 from anatome.app.send_out.pictures import PictureDialog
-from anatome.app.window import MainWindow
+from anatome.app.window.main_window import MainWindow
 from anatome.cuts.plane import Plane
 from anatome.scenes import edits
 

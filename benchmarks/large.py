@@ -53,7 +53,7 @@ def walk_here(path: Path | None) -> None:
     from PySide6.QtGui import QSurfaceFormat
     from PySide6.QtWidgets import QApplication
 
-    from anatome.app import theme
+    from anatome.app.base import theme
     from anatome.app.stage.stage import surface_format
 
     QSurfaceFormat.setDefaultFormat(surface_format())
@@ -62,7 +62,7 @@ def walk_here(path: Path | None) -> None:
     theme.install_font()
     theme.use(theme.LIGHT)
     from anatome.app.main import load_ahead
-    from anatome.app.window import MainWindow
+    from anatome.app.window.main_window import MainWindow
 
     load_ahead()
     from benchmarks.journey import Journey

@@ -16,7 +16,7 @@ from pathlib import Path
 from PySide6.QtCore import QEvent, QEventLoop
 from PySide6.QtWidgets import QApplication
 
-from anatome.app.window import MainWindow
+from anatome.app.window.main_window import MainWindow
 from anatome.cuts.plane import Plane
 from anatome.look.shipped import shipped_looks
 from anatome.model.building import Building
@@ -196,9 +196,9 @@ def main() -> None:
     """Walk, and print what was slow and what memory did."""
     from PySide6.QtGui import QSurfaceFormat
 
-    from anatome.app import theme
+    from anatome.app.base import theme
+    from anatome.app.base.trouble import TROUBLE
     from anatome.app.stage.stage import surface_format
-    from anatome.app.trouble import TROUBLE
 
     count, seed = (int(sys.argv[i]) if len(sys.argv) > i else default for i, default in ((1, 1000), (2, 1)))
     os.environ["ANATOME_SETTINGS"] = os.environ["ANATOME_STATE"] = tempfile.mkdtemp()

@@ -19,9 +19,9 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 os.environ["ANATOME_SETTINGS"] = os.environ["ANATOME_STATE"] = tempfile.mkdtemp()
 
-from anatome.app import theme
+from anatome.app.base import theme
 from anatome.app.stage.stage import surface_format
-from anatome.app.window import MainWindow
+from anatome.app.window.main_window import MainWindow
 
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
 SIZE = (1280, 800)

@@ -16,14 +16,14 @@ from PySide6.QtWidgets import QApplication, QLineEdit, QSplitter, QWidget
 from pytestqt.qtbot import QtBot
 from shiboken6 import isValid
 
-from anatome.app import theme, units
-from anatome.app.documents import Ready
+from anatome.app.base import theme, units
+from anatome.app.base.work import RUNNING
+from anatome.app.document.documents import Ready
+from anatome.app.document.recent import settings_folder
+from anatome.app.document.recutting import prepare_first, recut
 from anatome.app.panels.inspector.page import Fold
-from anatome.app.recent import settings_folder
-from anatome.app.recutting import prepare_first, recut
 from anatome.app.stage.stage import surface_format
-from anatome.app.window import MainWindow
-from anatome.app.work import RUNNING
+from anatome.app.window.main_window import MainWindow
 from anatome.cuts.dissection import Cutter
 from anatome.look.look import Look
 from anatome.model.crossings import crossings
@@ -143,7 +143,7 @@ def pixels(image: QImage) -> np.ndarray:
 def as_tests_have_it(qapp, own_folders) -> Iterator[None]:
     """How windows look and how finely they draw, for all tests."""
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr("anatome.app.session.PATIENCE", 20.0)  # what a test asks for next is there
+        patch.setattr("anatome.app.document.session.PATIENCE", 20.0)  # what a test asks for next is there
         # Where lines lie and what is filled shows in a few samples as well; finished pictures are judged in tests/render.
         patch.setattr("anatome.app.stage.stage.SAMPLES", 3)
         patch.setattr("anatome.app.key_drawings.drawing.SAMPLES", 2)

@@ -13,7 +13,7 @@ from PySide6.QtGui import QGuiApplication, QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QDialogButtonBox, QFileDialog, QPushButton
 
-from anatome.app.ask import Ask
+from anatome.app.base.ask import Ask
 from anatome.app.panels.inspector.reach_box import ReachDialog, reach_words
 from anatome.app.stage.tasks import MeasureFace
 from anatome.cuts.clearance import clearance_at

@@ -17,7 +17,7 @@ from PySide6.QtWidgets import QApplication
 from scipy.ndimage import binary_erosion, label
 from trimesh.ray.ray_triangle import RayMeshIntersector
 
-from anatome.app.ask import Ask
+from anatome.app.base.ask import Ask
 from anatome.app.panels.inspector.view_chooser import ViewButton
 from anatome.app.send_out.drawings import DrawingDialog
 from anatome.app.send_out.pictures import PictureDialog

@@ -11,7 +11,7 @@ import pytest
 from lxml import etree
 from test_sending_out_pictures import dialog
 
-from anatome.app.panels.picture_row import ID
+from anatome.app.base.picture_row import ID
 from anatome.app.send_out.linework import LineworkDialog
 from anatome.linework.kept import packed
 from anatome.printing.kept_lines import KeptLines, own_lines

@@ -11,9 +11,9 @@ from PySide6.QtCore import QDateTime, QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QCheckBox, QFileDialog, QPushButton
 
-from anatome.app.ask import Ask
-from anatome.app.compare_looks import CompareLooks
-from anatome.app.rule_dialog import FIRST_FILL, RuleDialog
+from anatome.app.base.ask import Ask
+from anatome.app.dialogs.compare_looks import CompareLooks
+from anatome.app.dialogs.rule_dialog import FIRST_FILL, RuleDialog
 from anatome.look.files import read_look, write_look
 from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks

@@ -16,13 +16,13 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMenu, QMessageBox, QPushButton, QWidget
 
 from anatome.app.commands.all import MENUS
-from anatome.app.keys import KeysDialog
+from anatome.app.document.recent import Recent
 from anatome.app.panels.inspector.page import Fold
-from anatome.app.recent import Recent
 from anatome.app.send_out.drawings import DrawingDialog
 from anatome.app.send_out.pictures import PictureDialog
 from anatome.app.stage.overlay import mark_box
-from anatome.app.window import MainWindow
+from anatome.app.window.keys import KeysDialog
+from anatome.app.window.main_window import MainWindow
 from anatome.cuts.cut import SectionPlane
 from anatome.cuts.kinds.grip import plane_frame
 from anatome.cuts.plane import Plane

@@ -7,7 +7,7 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from anatome.app import units
+from anatome.app.base import units
 from anatome.cuts.cut import SectionPrism
 from helpers import POCHE, close_to
 

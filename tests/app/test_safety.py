@@ -18,11 +18,11 @@ from PySide6.QtGui import QGuiApplication
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
-from anatome.app.ask import Ask
-from anatome.app.finder import CommandFinder
-from anatome.app.recent import Recent, settings_folder
-from anatome.app.trouble import TROUBLE, TroubleDialog
-from anatome.app.work import RUNNING
+from anatome.app.base.ask import Ask
+from anatome.app.base.trouble import TROUBLE, TroubleDialog
+from anatome.app.base.work import RUNNING
+from anatome.app.document.recent import Recent, settings_folder
+from anatome.app.window.finder import CommandFinder
 from anatome.cli import main
 from anatome.cuts.plane import Plane
 from anatome.demo.shipped import PROJECT
@@ -281,7 +281,7 @@ def test_a_project_can_be_begun_without_a_model_and_given_one(empty, wait_open, 
 CLOSING = """
 import random, time
 from PySide6.QtCore import QCoreApplication, QEvent, QObject
-from anatome.app.work import RUNNING, Work
+from anatome.app.base.work import RUNNING, Work
 
 app = QCoreApplication([])
 
@@ -316,7 +316,7 @@ import sys, threading
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 from anatome.app import main
-from anatome.app.window import MainWindow
+from anatome.app.window.main_window import MainWindow
 
 after, command = float(sys.argv[1]), sys.argv[2]
 

@@ -16,7 +16,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QApplication, QWidget
 from shiboken6 import isValid
 
-from anatome.app.ask import Ask
+from anatome.app.base.ask import Ask
 from anatome.app.send_out.drawings import DrawingDialog, SeriesDialog
 from anatome.app.send_out.models import ModelDialog
 from anatome.app.send_out.pictures import PictureDialog

@@ -15,7 +15,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog, QListWidget
 from test_sending_out_pictures import dialog
 
-from anatome.app.panels.picture_row import ID
+from anatome.app.base.picture_row import ID
 from anatome.app.send_out.layers import LayersDialog
 from anatome.app.send_out.sheets import SheetsDialog
 from anatome.cuts.plane import Plane

@@ -11,7 +11,7 @@ from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
 
-from anatome.app.ask import Ask
+from anatome.app.base.ask import Ask
 from anatome.cuts.pieces import pick_placed
 from anatome.look.look import Look
 from anatome.site.figure_tones import figure_tones

@@ -9,8 +9,8 @@ from PySide6.QtGui import QPixmap
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from anatome.app.ask import Ask
-from anatome.app.panels.picture_row import PICTURE
+from anatome.app.base.ask import Ask
+from anatome.app.base.picture_row import PICTURE
 from helpers import poche_mask
 
 CTRL_ALT = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier

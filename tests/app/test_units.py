@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PySide6.QtCore import Qt
 
-from anatome.app import units
+from anatome.app.base import units
 from helpers import accent_mask
 
 

@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from anatome.app.trouble import TROUBLE
+from anatome.app.base.trouble import TROUBLE
 from benchmarks.walk import Walk, same
 
 GROSS = 2.0

@@ -12,11 +12,11 @@ from PySide6.QtGui import QDropEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMessageBox, QPushButton
 
-from anatome.app.numbers import read_number
-from anatome.app.open_options import OptionsDialog
+from anatome.app.base.numbers import read_number
+from anatome.app.base.units import read_length
+from anatome.app.dialogs.open_options import OptionsDialog
 from anatome.app.panels.opening import OpeningPage
 from anatome.app.panels.welcome import Welcome
-from anatome.app.units import read_length
 from anatome.scenes import edits
 from anatome.scenes.edits import set_camera
 from helpers import accent_mask, poche_mask

@@ -11,12 +11,12 @@ import trimesh
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication, QDialog
 
-from anatome.app.journaling import journal_folder
-from anatome.app.recovery import Recovery, ago
+from anatome.app.base.trouble import TROUBLE
+from anatome.app.dialogs.recovery import Recovery, ago
 from anatome.app.send_out.layers import LayersDialog
 from anatome.app.send_out.models import ModelDialog
 from anatome.app.send_out.sheets import SheetsDialog
-from anatome.app.trouble import TROUBLE
+from anatome.app.window.journaling import journal_folder
 from anatome.demo.shipped import PROJECT
 from anatome.scenes import edits
 from anatome.scenes.project import Project
@@ -60,7 +60,7 @@ def test_a_save_belongs_to_the_project_it_was_begun_for(hand, tmp_path: Path, mo
     """A second project is opened while the first is still being written."""
     window, session = hand.window, hand.window.session
     second, target = club(tmp_path, "second"), tmp_path / "first.anatome"
-    gate = Gate(monkeypatch, "anatome.app.documents.save_project", save_project)
+    gate = Gate(monkeypatch, "anatome.app.document.documents.save_project", save_project)
     session.apply(edits.hide(session.project, {"something"}), "Set aside")
     first = session.project
     window.documents.save(target)
@@ -85,7 +85,7 @@ def test_the_window_waits_for_a_first_save(fresh, tmp_path: Path, monkeypatch: p
     window.commands.files.open_demo()
     fresh.qtbot.waitUntil(lambda: window.session.is_open, timeout=60_000)
     target = tmp_path / ("nowhere" if fails else "") / "club.anatome"
-    gate = Gate(monkeypatch, "anatome.app.documents.save_project", save_project)
+    gate = Gate(monkeypatch, "anatome.app.document.documents.save_project", save_project)
     window.documents.save(target)
     assert gate.reached.wait(10)
     QTimer.singleShot(200, gate.open)
@@ -135,7 +135,7 @@ def test_what_was_cancelled_is_not_written_later(hand, tmp_path: Path, monkeypat
     dialog.reject()
     assert "nothing was written" in dialog.problem.text() and not dialog.busy
     gate.open()
-    from anatome.app.work import RUNNING
+    from anatome.app.base.work import RUNNING
 
     hand.qtbot.waitUntil(lambda: not RUNNING, timeout=60_000)
     assert (target.read_bytes() == b"somebody's") if model else not target.exists()
@@ -308,11 +308,11 @@ def test_recalling_is_nothing_to_save_and_there_is_one_sign(hand, tmp_path: Path
 
 
 def test_a_cut_that_takes_long_says_so(hand, monkeypatch: pytest.MonkeyPatch) -> None:
-    import anatome.app.recutting as recutting
+    import anatome.app.document.recutting as recutting
 
-    monkeypatch.setattr("anatome.app.session.PATIENCE", 0.01)
+    monkeypatch.setattr("anatome.app.document.session.PATIENCE", 0.01)
     monkeypatch.setattr("anatome.app.stage.overlay.is_ready", lambda: True)
-    gate = Gate(monkeypatch, "anatome.app.recutting.recut", recutting.recut)
+    gate = Gate(monkeypatch, "anatome.app.document.recutting.recut", recutting.recut)
     session = hand.window.session
     session.apply(edits.hide(session.project, {session.building.elements[5].id}), "Set aside")
     session.on_stage()

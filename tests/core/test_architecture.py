@@ -26,6 +26,19 @@ FLOORS = [
     ("app", "cli"),
 ]
 LEVEL = {room: level for level, rooms in enumerate(FLOORS) for room in rooms}
+# The same within the window; rooms of one floor do not know one another.
+APP_FLOORS = [
+    ("base",),
+    ("document",),
+    ("stage",),
+    ("key_drawings", "sheets", "trying", "dialogs"),
+    ("send_out",),
+    ("commands",),
+    ("panels",),
+    ("window",),
+    ("main",),
+]
+APP_LEVEL = {room: level for level, rooms in enumerate(APP_FLOORS) for room in rooms}
 INTERFACE = ("PySide6", "shiboken6", "moderngl", "OpenGL")
 
 
@@ -57,6 +70,20 @@ def test_arrows_run_downward(path: Path) -> None:
         for name in imports(path):
             if name.startswith("anatome.") and name.split(".")[1] in beside:
                 assert (room, name.split(".")[1]) in allowed, f"{path} reaches sideways to {name}"
+
+
+@pytest.mark.parametrize("room", APP_LEVEL)
+def test_arrows_run_downward_within_the_window(room: str) -> None:
+    paths = sorted((SOURCE / "app" / room).rglob("*.py")) or [SOURCE / "app" / f"{room}.py"]
+    for path in paths:
+        for name in imports(path):
+            other = name.split(".")[2] if name.startswith("anatome.app.") else room
+            assert other == room or APP_LEVEL.get(other, 99) < APP_LEVEL[room], f"{path} reaches up to {name}"
+
+
+def test_every_part_of_the_window_has_a_room() -> None:
+    found = {path.name for path in (SOURCE / "app").iterdir() if path.name not in ("__pycache__", "assets")}
+    assert found == {"__init__.py", "main.py", *APP_LEVEL} - {"main"}
 
 
 def test_the_command_line_reaches_the_window_only_to_start_it() -> None:

@@ -7,7 +7,7 @@ import sys
 from dataclasses import dataclass
 from pathlib import Path
 
-from anatome.app.work import begin_thread, end_work
+from anatome.app.base.work import begin_thread, end_work
 from anatome.compiled import prepare
 from anatome.problems import Problem
 
@@ -31,7 +31,7 @@ def run(start: Start) -> int:
     from PySide6.QtGui import QSurfaceFormat
     from PySide6.QtWidgets import QApplication
 
-    from anatome.app import theme
+    from anatome.app.base import theme
     from anatome.app.stage.stage import surface_format
 
     QSurfaceFormat.setDefaultFormat(surface_format())
@@ -42,8 +42,8 @@ def run(start: Start) -> int:
     theme.install_font()
     theme.use(theme.DARK if start.dark else theme.LIGHT)
 
-    from anatome.app.trouble import TROUBLE
-    from anatome.app.window import MainWindow
+    from anatome.app.base.trouble import TROUBLE
+    from anatome.app.window.main_window import MainWindow
 
     TROUBLE.install()
     load_ahead()
@@ -94,7 +94,7 @@ def _screenshot(app: object, window: object, start: Start, failed: list[str]) ->
     from PySide6.QtCore import QElapsedTimer
     from PySide6.QtWidgets import QApplication
 
-    from anatome.app.window import MainWindow
+    from anatome.app.window.main_window import MainWindow
 
     assert isinstance(app, QApplication) and isinstance(window, MainWindow) and start.screenshot is not None
     waited = QElapsedTimer()

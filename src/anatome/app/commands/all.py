@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from anatome.app.base.entry import Entry
 from anatome.app.commands.apart import ApartCommands
 from anatome.app.commands.cuts import CutCommands
-from anatome.app.commands.entry import Entry
 from anatome.app.commands.files import FileCommands
 from anatome.app.commands.going import GoingCommands
 from anatome.app.commands.host import Host

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.app.commands.entry import Entry, group
+from anatome.app.base.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.exploding import Exploded, above, by_storeys

@@ -7,7 +7,7 @@ from functools import partial
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.app.commands.entry import Entry, group
+from anatome.app.base.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.app.key_drawings.prism_tasks import PrismCircle, PrismOutline
 from anatome.app.key_drawings.tasks import BoxRectangle, PlanTask, SectionLine

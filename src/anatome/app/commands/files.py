@@ -6,9 +6,9 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
-from anatome.app.commands.entry import Entry, group
+from anatome.app.base.entry import Entry, group
 from anatome.app.commands.host import Host
-from anatome.app.open_options import ask_options
+from anatome.app.dialogs.open_options import ask_options
 from anatome.model.options import MESH_SUFFIXES, MODEL_SUFFIXES
 from anatome.scenes import edits
 from anatome.scenes.storage import SUFFIX

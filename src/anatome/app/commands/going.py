@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtCore import QObject, QTimer
 
-from anatome.app.ask import Ask
-from anatome.app.commands.entry import Entry, group
+from anatome.app.base.ask import Ask
+from anatome.app.base.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.app.stage.looking import FaceSquare, Walk
 from anatome.model.building import Building

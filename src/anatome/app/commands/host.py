@@ -6,15 +6,15 @@ from typing import Protocol
 
 from PySide6.QtWidgets import QWidget
 
-from anatome.app.documents import Documents
+from anatome.app.document.desk import Desk
+from anatome.app.document.documents import Documents
+from anatome.app.document.session import Session
 from anatome.app.key_drawings.kinds import KeyElevation, KeyPlan
-from anatome.app.session import Session
-from anatome.app.sheets.desk import Desk
 from anatome.app.sheets.view import SheetView
 from anatome.app.stage.hands import Hands
 from anatome.app.stage.stage import Stage
-from anatome.app.suggesting import Suggester
-from anatome.app.trying_looks import LookRound
+from anatome.app.trying.looks import LookRound
+from anatome.app.trying.suggestions import Suggester
 
 
 class Host(Protocol):

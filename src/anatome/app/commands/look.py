@@ -7,16 +7,16 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog
 
-from anatome.app import units
-from anatome.app.ask import Ask
+from anatome.app.base import units
+from anatome.app.base.ask import Ask
+from anatome.app.base.entry import Entry, group
+from anatome.app.base.work import in_words
 from anatome.app.commands.asking import written_where_asked
-from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
-from anatome.app.compare_looks import CompareLooks
-from anatome.app.first_look import begin_with
-from anatome.app.rule_dialog import RuleDialog
+from anatome.app.dialogs.compare_looks import CompareLooks
+from anatome.app.dialogs.rule_dialog import RuleDialog
+from anatome.app.document.first_look import begin_with
 from anatome.app.stage.divide_task import DrawDivide
-from anatome.app.work import in_words
 from anatome.look.files import SUFFIX, read_look, write_look
 from anatome.look.hatches import read_hatches
 from anatome.look.shipped import shipped_looks

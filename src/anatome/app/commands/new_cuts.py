@@ -6,9 +6,9 @@ from collections.abc import Callable
 
 import numpy as np
 
-from anatome.app import units
-from anatome.app.ask import Ask
-from anatome.app.commands.entry import Entry, group
+from anatome.app.base import units
+from anatome.app.base.ask import Ask
+from anatome.app.base.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.app.key_drawings.tasks import add_box
 from anatome.app.stage.tasks import add_plane

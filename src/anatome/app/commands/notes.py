@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from functools import partial
 from typing import TypeVar
 
-from anatome.app.commands.entry import Entry, group
+from anatome.app.base.entry import Entry, group
+from anatome.app.base.work import Work, in_words
 from anatome.app.commands.host import Host
 from anatome.app.stage.note_drag import said_of
 from anatome.app.stage.tasks import PickNotes
@@ -14,7 +15,6 @@ from anatome.app.stage.writing.dimension import WriteDimension
 from anatome.app.stage.writing.note_task import NoteTask
 from anatome.app.stage.writing.rounds import WriteAngle, WriteRadius
 from anatome.app.stage.writing.words import NameRoom, WriteLabel, WriteLevel
-from anatome.app.work import Work, in_words
 from anatome.cuts.cut import AnyCut
 from anatome.notes.drawing import marks_of
 from anatome.notes.dressing import Dressed, dress

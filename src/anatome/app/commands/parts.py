@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from functools import partial
 
-from anatome.app.commands.entry import Entry, group
+from anatome.app.base.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.app.stage.measuring import MeasurePoints
 from anatome.app.stage.tasks import MeasureFace, PickRectangle

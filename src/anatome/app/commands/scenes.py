@@ -7,12 +7,12 @@ from functools import partial
 
 from PySide6.QtCore import QTimer
 
-from anatome.app.commands.entry import Entry, group
+from anatome.app.base.entry import Entry, group
+from anatome.app.base.pictures import Making, in_picture
+from anatome.app.base.trouble import TROUBLE
+from anatome.app.base.work import Told
 from anatome.app.commands.host import Host
-from anatome.app.pictures import Making, in_picture
-from anatome.app.recutting import state_key
-from anatome.app.trouble import TROUBLE
-from anatome.app.work import Told
+from anatome.app.document.recutting import state_key
 from anatome.cuts.dissection import Cutter
 from anatome.formats.pictures_out import png_bytes
 from anatome.look.look import UNSAID_PAPER

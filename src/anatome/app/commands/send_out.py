@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from anatome.app.commands.entry import Entry, group
+from anatome.app.base.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.app.send_out.batch import BatchDialog
 from anatome.app.send_out.drawings import DrawingDialog, SeriesDialog

@@ -10,9 +10,9 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog
 
-from anatome.app.ask import Ask
+from anatome.app.base.ask import Ask
+from anatome.app.base.entry import Entry, group
 from anatome.app.commands.asking import written_where_asked
-from anatome.app.commands.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.app.commands.own_picture import read_picture
 from anatome.app.commands.scenes import SceneCommands

@@ -8,12 +8,12 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtWidgets import QFileDialog
 
-from anatome.app import units
-from anatome.app.ask import Ask
-from anatome.app.commands.entry import Entry, group
+from anatome.app.base import units
+from anatome.app.base.ask import Ask
+from anatome.app.base.entry import Entry, group
+from anatome.app.base.work import Work, in_words
 from anatome.app.commands.host import Host
 from anatome.app.stage.figures import PlaceFigure
-from anatome.app.work import Work, in_words
 from anatome.problems import Problem
 from anatome.scenes import edits, site_edits
 from anatome.scenes.edits import new_id

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from anatome.app.ask import Ask
-from anatome.app.commands.entry import Entry, group
+from anatome.app.base.ask import Ask
+from anatome.app.base.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.model.building import Building
 from anatome.suggestions.subject import Subject, of_building, of_parts, of_space

@@ -6,7 +6,7 @@ from functools import partial
 
 from PySide6.QtCore import QObject, Signal
 
-from anatome.app.commands.entry import Entry, group
+from anatome.app.base.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.app.stage.lined import LineMode
 from anatome.model.bounds import bounds_round

@@ -22,21 +22,21 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from anatome.app import theme, units
-from anatome.app.cut_drag import CutDrag
-from anatome.app.images import image_of
+from anatome.app.base import theme, units
+from anatome.app.base.images import image_of
+from anatome.app.base.pictures import PictureJob
+from anatome.app.base.trouble import TROUBLE, never_dies
+from anatome.app.base.work import Told, Work
+from anatome.app.document.cut_drag import CutDrag
+from anatome.app.document.recutting import prepare
+from anatome.app.document.session import Session
 from anatome.app.key_drawings import camera_drag
 from anatome.app.key_drawings.camera_mark import CameraMark
 from anatome.app.key_drawings.mark_painting import paint_mark
 from anatome.app.key_drawings.task_painting import paint_task
 from anatome.app.key_drawings.tasks import PlanTask
-from anatome.app.pictures import PictureJob
-from anatome.app.recutting import prepare
-from anatome.app.session import Session
 from anatome.app.stage.handles import distance_to_path
 from anatome.app.stage.stage import Stage
-from anatome.app.trouble import TROUBLE, never_dies
-from anatome.app.work import Told, Work
 from anatome.cuts.cut import AnyCut, SectionPlane
 from anatome.cuts.dissection import Cutter, Dissection
 from anatome.cuts.kinds.key_mark import DrawingPlane, KeyKnob, KeyMark

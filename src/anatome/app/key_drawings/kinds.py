@@ -6,9 +6,9 @@ import numpy as np
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
-from anatome.app import theme, units
+from anatome.app.base import theme, units
+from anatome.app.document.session import Session
 from anatome.app.key_drawings.drawing import KeyDrawing
-from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.cuts.fitting import PLAN_HEIGHT
 from anatome.cuts.kinds.key_mark import DrawingPlane

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.app import units
+from anatome.app.base import units
+from anatome.app.document.session import Session
 from anatome.app.key_drawings.tasks import PlanTask
-from anatome.app.session import Session
 from anatome.cuts.cut import SectionPrism
 from anatome.cuts.kinds.prism import SIDES, Prism
 from anatome.problems import Problem

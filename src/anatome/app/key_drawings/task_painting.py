@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
-from anatome.app import theme
+from anatome.app.base import theme
 from anatome.app.key_drawings.tasks import PlanTask
 
 Array = NDArray[np.float64]

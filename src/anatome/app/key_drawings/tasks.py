@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.app.session import Session
+from anatome.app.document.session import Session
 from anatome.cuts.fitting import box_on_plan
 from anatome.cuts.grips import drawn_direction
 from anatome.cuts.kinds.box import Box

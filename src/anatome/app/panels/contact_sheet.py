@@ -6,9 +6,9 @@ from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtGui import QColor, QDropEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent
 from PySide6.QtWidgets import QAbstractItemView, QListWidgetItem
 
-from anatome.app import theme
-from anatome.app.panels.picture_row import ASPECT, ID, LINES, PICTURE, PictureRow
-from anatome.app.session import Session
+from anatome.app.base import theme
+from anatome.app.base.picture_row import ASPECT, ID, LINES, PICTURE, PictureRow
+from anatome.app.document.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.scenes import edits
 

@@ -18,11 +18,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anatome.app import theme
-from anatome.app.actions import Actions
+from anatome.app.base import theme
+from anatome.app.base.actions import Actions
+from anatome.app.document.session import Session
 from anatome.app.panels.parts_model import PartsModel
 from anatome.app.panels.unseen import UnseenSheet, count_words
-from anatome.app.session import Session
 from anatome.model.grouping import WAYS
 from anatome.scenes import edits
 

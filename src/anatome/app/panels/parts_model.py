@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QAbstractItemModel, QModelIndex, QPersistentModelIndex, Qt, Signal
 
-from anatome.app import theme
+from anatome.app.base import theme
 from anatome.model.building import Building
 from anatome.model.grouping import Group, Way, grouped
 from anatome.words import plain_type

@@ -9,10 +9,10 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer
 from PySide6.QtGui import QColor, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QToolTip, QVBoxLayout, QWidget
 
-from anatome.app import theme, units
-from anatome.app.session import Session
-from anatome.app.trouble import never_dies
-from anatome.app.work import Work
+from anatome.app.base import theme, units
+from anatome.app.base.trouble import never_dies
+from anatome.app.base.work import Work
+from anatome.app.document.session import Session
 from anatome.cuts.grips import pulled
 from anatome.cuts.plane import Plane
 from anatome.cuts.scout import KINDS, Mark, Scouting, scout

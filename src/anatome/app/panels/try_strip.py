@@ -6,9 +6,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent, QPixmap
 from PySide6.QtWidgets import QHBoxLayout, QListWidgetItem, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
+from anatome.app.base.picture_row import ASPECT, ID, PICTURE, PictureRow
 from anatome.app.panels.inspector.page import label
-from anatome.app.panels.picture_row import ASPECT, ID, PICTURE, PictureRow
-from anatome.app.trying import Round
+from anatome.app.trying.round import Round
 
 HINT = "A click tries one on, a second click or Return keeps it, Escape takes it back."
 

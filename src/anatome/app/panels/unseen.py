@@ -5,9 +5,9 @@ from __future__ import annotations
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QCheckBox, QFrame, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from anatome.app.actions import Actions, panel_button
+from anatome.app.base.actions import Actions, panel_button
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import clear, label
-from anatome.app.session import Session
 from anatome.scenes import edits
 from anatome.scenes.unseen import Unseen, counts, unseen
 from anatome.words import plain_type

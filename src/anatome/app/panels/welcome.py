@@ -9,8 +9,8 @@ from PySide6.QtCore import QSize, Qt, Signal, SignalInstance
 from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from anatome.app import theme
-from anatome.app.recent import Recent
+from anatome.app.base import theme
+from anatome.app.document.recent import Recent
 from anatome.scenes.storage import SUFFIX
 
 

@@ -15,13 +15,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anatome.app.pictures import Making, Pictures, Steps, in_picture
+from anatome.app.base.pictures import Making, Pictures, Steps, in_picture
+from anatome.app.base.ticks import Ticks
+from anatome.app.base.waiting import LIGHT_SHARE
+from anatome.app.base.work import Told
+from anatome.app.document.session import Session
 from anatome.app.send_out.dialog import SendOut
 from anatome.app.send_out.sizes import dots_box, pixel_box
-from anatome.app.session import Session
-from anatome.app.ticks import Ticks
-from anatome.app.waiting import LIGHT_SHARE
-from anatome.app.work import Told
 from anatome.cuts.dissection import Cutter
 from anatome.files import make_folder, write_whole
 from anatome.formats.pictures_out import openraster_bytes, writer_for

@@ -8,9 +8,9 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QLineEdit, QProgressBar, QPushButton, QWidget
 
-from anatome.app.form_dialog import FormDialog
-from anatome.app.waiting import TimeLeft
-from anatome.app.work import Cancellable, Told, Work, in_words
+from anatome.app.base.form_dialog import FormDialog
+from anatome.app.base.waiting import TimeLeft
+from anatome.app.base.work import Cancellable, Told, Work, in_words
 from anatome.files import make_folder, safe_name, write_whole
 from anatome.problems import Problem
 

@@ -10,9 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QWidget
 
+from anatome.app.base.work import Told
+from anatome.app.document.session import Session
 from anatome.app.send_out.dialog import Made, SendOut
-from anatome.app.session import Session
-from anatome.app.work import Told
 from anatome.cuts.facts import series_facts
 from anatome.cuts.flat_view import flat_section
 from anatome.cuts.section import Section

@@ -8,10 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QLabel, QWidget
 
-from anatome.app.numbers import AmountBox
+from anatome.app.base.numbers import AmountBox
+from anatome.app.base.work import Told
+from anatome.app.document.session import Session
 from anatome.app.send_out.dialog import Made, SendOut
-from anatome.app.session import Session
-from anatome.app.work import Told
 from anatome.files import check_folder, safe_name
 from anatome.formats.drawings_out import writer_for
 from anatome.linework.layered import Layers, cutting_files

@@ -8,13 +8,13 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QWidget
 
-from anatome.app.pictures import Making, Pixels, in_picture
+from anatome.app.base.pictures import Making, Pixels, in_picture
+from anatome.app.base.work import Told
+from anatome.app.document.session import Session
 from anatome.app.send_out.dialog import Made, SendOut
 from anatome.app.send_out.drawings import KIND
 from anatome.app.send_out.scene_choice import SceneChoice, name_for
-from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
-from anatome.app.work import Told
 from anatome.cuts.dissection import Cutter
 from anatome.formats.drawings_out import boxes_said, writer_for
 from anatome.formats.pictures_out import png_bytes

@@ -6,10 +6,10 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QLabel, QWidget
 
+from anatome.app.base.work import Told
+from anatome.app.document.session import Session
 from anatome.app.send_out.dialog import Made, SendOut
 from anatome.app.send_out.scene_choice import name_for
-from anatome.app.session import Session
-from anatome.app.work import Told
 from anatome.cuts.solid import kept_part
 from anatome.formats.meshes_out import mesh_bytes
 

@@ -13,16 +13,16 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QCheckBox, QComboBox, QDialog, QGridLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from anatome.app.images import image_of
-from anatome.app.numbers import CountBox
-from anatome.app.pictures import Making, Pixels, Steps, in_picture
+from anatome.app.base.images import image_of
+from anatome.app.base.numbers import CountBox
+from anatome.app.base.pictures import Making, Pixels, Steps, in_picture
+from anatome.app.base.waiting import LIGHT_SHARE, in_words
+from anatome.app.base.work import Told
+from anatome.app.document.session import Session
 from anatome.app.send_out.dialog import Made, SendOut
 from anatome.app.send_out.scene_choice import SceneChoice, name_for
 from anatome.app.send_out.sizes import SizeRows
-from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
-from anatome.app.waiting import LIGHT_SHARE, in_words
-from anatome.app.work import Told
 from anatome.cuts.dissection import Cutter
 from anatome.formats.pictures_out import openraster_bytes, passes_files, png_bytes, writer_for
 from anatome.formats.properties import facts_for

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QComboBox
 
-from anatome.app.session import Session
+from anatome.app.document.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.scenes.edits import as_saved, picture_frame
 from anatome.scenes.project import Scene

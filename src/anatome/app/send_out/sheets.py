@@ -6,14 +6,14 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QComboBox, QFileDialog, QWidget
 
-from anatome.app.pictures import Pictures
+from anatome.app.base.pictures import Pictures
+from anatome.app.base.ticks import Ticks
+from anatome.app.base.work import Told
+from anatome.app.document.session import Session
 from anatome.app.send_out import dialog
 from anatome.app.send_out.dialog import SendOut
 from anatome.app.send_out.sizes import dots_box
-from anatome.app.session import Session
 from anatome.app.sheets.frame_drawer import FrameDrawer
-from anatome.app.ticks import Ticks
-from anatome.app.work import Told
 from anatome.cuts.dissection import Cutter
 from anatome.files import check_folder, distinct_names
 from anatome.formats.pdf import boxes_in, pages_bytes

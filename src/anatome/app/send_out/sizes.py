@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFormLayout, QHBoxLayout, QLabel, QWidget
 
-from anatome.app.numbers import CountBox
+from anatome.app.base.numbers import CountBox
 from anatome.render.tiles import LARGEST
 from anatome.scenes.project import Scene
 

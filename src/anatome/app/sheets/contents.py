@@ -7,12 +7,12 @@ from dataclasses import dataclass
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QImage
 
-from anatome.app.images import image_of
-from anatome.app.session import Session
-from anatome.app.sheets.desk import Desk
+from anatome.app.base.images import image_of
+from anatome.app.base.work import Told, Work, in_words
+from anatome.app.document.desk import Desk
+from anatome.app.document.session import Session
 from anatome.app.sheets.frame_drawer import FrameDrawer
 from anatome.app.stage.stage import Stage
-from anatome.app.work import Told, Work, in_words
 from anatome.cuts.dissection import Cutter
 from anatome.linework.page import Page, Part
 from anatome.notes.marks import NotesDrawn

@@ -7,9 +7,9 @@ from functools import partial
 
 from PySide6.QtCore import QObject, Signal
 
-from anatome.app.pictures import Making, Pictures, Pixels, in_picture
-from anatome.app.session import Session
-from anatome.app.work import Told, Work
+from anatome.app.base.pictures import Making, Pictures, Pixels, in_picture
+from anatome.app.base.work import Told, Work
+from anatome.app.document.session import Session
 from anatome.cuts.dissection import Cutter
 from anatome.formats.pictures_out import png_bytes
 from anatome.formats.properties import facts_for

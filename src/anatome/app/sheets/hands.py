@@ -9,9 +9,9 @@ from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt, Signal
 from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QKeyEvent, QMouseEvent, QWheelEvent
 from PySide6.QtWidgets import QListWidget
 
-from anatome.app.panels.picture_row import ID
-from anatome.app.session import Session
-from anatome.app.sheets.desk import Desk
+from anatome.app.base.picture_row import ID
+from anatome.app.document.desk import Desk
+from anatome.app.document.session import Session
 from anatome.app.sheets.view import SheetView
 from anatome.scenes.edits import new_id
 from anatome.scenes.project import Project

@@ -6,11 +6,11 @@ from PySide6.QtCore import QPoint, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QDropEvent, QImage, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QListWidgetItem
 
-from anatome.app import theme
-from anatome.app.panels.picture_row import ASPECT, ID, PICTURE, PICTURE_HEIGHT, PictureRow
-from anatome.app.session import Session
+from anatome.app.base import theme
+from anatome.app.base.picture_row import ASPECT, ID, PICTURE, PICTURE_HEIGHT, PictureRow
+from anatome.app.document.desk import Desk
+from anatome.app.document.session import Session
 from anatome.app.sheets.contents import SheetContents
-from anatome.app.sheets.desk import Desk
 from anatome.scenes import sheet_edits
 from anatome.scenes.sheet_frames import box_of, frame_box, number_of, picture_height
 from anatome.sheets.paper import title_box

@@ -10,12 +10,12 @@ from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen, QTransform
 from PySide6.QtWidgets import QWidget
 
-from anatome.app import theme
-from anatome.app.session import Session
+from anatome.app.base import theme
+from anatome.app.base.trouble import never_dies
+from anatome.app.document.desk import Desk
+from anatome.app.document.session import Session
 from anatome.app.sheets.contents import SheetContents
-from anatome.app.sheets.desk import Desk
 from anatome.app.stage.stage import Stage
-from anatome.app.trouble import never_dies
 from anatome.linework.page import Part
 from anatome.linework.plotting import plot_notes, plot_part
 from anatome.printing.pages import page_of

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.app.session import Session
+from anatome.app.document.session import Session
 from anatome.app.stage.tasks import Pointer, Preview, StageTask
 from anatome.look.divide import Divide
 from anatome.look.look import Look

@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from anatome.app.session import Session
+from anatome.app.document.session import Session
 from anatome.app.stage.tasks import Pointer, Preview, StageTask
 from anatome.cuts.picking import pick
 from anatome.cuts.pieces import pick_placed

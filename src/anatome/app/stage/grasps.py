@@ -9,8 +9,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QSizeF, Qt
 
-from anatome.app.cut_drag import CutDrag
-from anatome.app.session import Session
+from anatome.app.document.cut_drag import CutDrag
+from anatome.app.document.session import Session
 from anatome.app.stage.crop_frame import CropFrame
 from anatome.app.stage.handles import CutHandles
 from anatome.app.stage.overlay import Overlay

@@ -9,11 +9,11 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QEvent, QObject, QPointF, QSizeF, Qt, Signal
 from PySide6.QtGui import QCursor, QKeyEvent, QMouseEvent, QNativeGestureEvent, QWheelEvent
 
-from anatome.app import units
-from anatome.app.cut_drag import CutDrag
-from anatome.app.numbers import NumberField
-from anatome.app.picked import NOTHING
-from anatome.app.session import Session
+from anatome.app.base import units
+from anatome.app.base.numbers import NumberField
+from anatome.app.document.cut_drag import CutDrag
+from anatome.app.document.picked import NOTHING
+from anatome.app.document.session import Session
 from anatome.app.stage.crop_frame import CropFrame
 from anatome.app.stage.figures import FigureDrag, figure_under
 from anatome.app.stage.grasps import CropPull, CutPull, Grasp, Orbit, Pan, Rectangle, Taken

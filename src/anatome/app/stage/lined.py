@@ -9,9 +9,9 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QWidget
 
-from anatome.app.images import image_of
-from anatome.app.session import Session
-from anatome.app.work import Told, Work, in_words
+from anatome.app.base.images import image_of
+from anatome.app.base.work import Told, Work, in_words
+from anatome.app.document.session import Session
 from anatome.linework.drawing import Drawing
 from anatome.linework.view_drawing import view_drawing
 from anatome.look.look import Look

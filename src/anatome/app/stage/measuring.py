@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtWidgets import QApplication
 
-from anatome.app import units
+from anatome.app.base import units
 from anatome.app.stage.tasks import Measure, Pointer, Preview, StageTask
 from anatome.problems import Problem
 from anatome.view.snap_points import SnapPoint, angle_between, face_area, snap_point

@@ -9,7 +9,7 @@ from PySide6.QtCore import QEvent, QObject, QPoint, Qt
 from PySide6.QtGui import QFontMetrics, QKeyEvent
 from PySide6.QtWidgets import QPlainTextEdit, QWidget
 
-from anatome.app.session import Session
+from anatome.app.document.session import Session
 from anatome.app.stage.noted import StageNotes
 from anatome.notes.moving import moved
 from anatome.notes.note import MOST_WORDS, AnyNote, WithWords

@@ -10,9 +10,9 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QWidget
 
-from anatome.app.session import Session
-from anatome.app.units import UNITS
-from anatome.app.work import Work
+from anatome.app.base.units import UNITS
+from anatome.app.base.work import Work
+from anatome.app.document.session import Session
 from anatome.formats.properties import PropertyReader, PropertySets
 from anatome.notes.facts import Facts
 from anatome.notes.marks import NoteMarks, NotesDrawn

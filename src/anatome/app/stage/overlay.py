@@ -10,14 +10,14 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt, QTimer
 from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
-from anatome.app import theme
-from anatome.app.session import Session
+from anatome.app.base import theme
+from anatome.app.base.trouble import never_dies
+from anatome.app.document.session import Session
 from anatome.app.stage.crop_frame import PARTS, CropFrame
 from anatome.app.stage.figures import outlines_of
 from anatome.app.stage.handles import DIAMOND, CutHandles, Knob, preview_handles
 from anatome.app.stage.stage import Stage
 from anatome.app.stage.tasks import Measure, Preview
-from anatome.app.trouble import never_dies
 from anatome.compiled import is_ready
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.kinds.grip import plane_frame

@@ -6,10 +6,10 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF
 
-from anatome.app.session import Session
+from anatome.app.base.work import Told, Work
+from anatome.app.document.session import Session
 from anatome.app.stage.overlay import Overlay
 from anatome.app.stage.stage import Stage
-from anatome.app.work import Told, Work
 from anatome.cuts.dissection import CutFace
 from anatome.cuts.pieces import all_placed
 from anatome.model.raycast import Hit

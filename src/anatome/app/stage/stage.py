@@ -14,12 +14,12 @@ from PySide6.QtGui import QSurfaceFormat
 from PySide6.QtOpenGLWidgets import QOpenGLWidget
 from PySide6.QtWidgets import QWidget
 
-from anatome.app.pictures import Pictures
-from anatome.app.session import Session
+from anatome.app.base.pictures import Pictures
+from anatome.app.base.trouble import TROUBLE
+from anatome.app.document.session import Session
 from anatome.app.stage.lined import StageLines
 from anatome.app.stage.noted import StageNotes
 from anatome.app.stage.tracing import ON_STAGE, Tracing
-from anatome.app.trouble import TROUBLE
 from anatome.look.divide import Divide
 from anatome.raytracing.still import TracedLight
 from anatome.render.accumulation import Accumulation, Paper

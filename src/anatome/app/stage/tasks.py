@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtGui import QKeyEvent
 
-from anatome.app import units
-from anatome.app.session import Session
+from anatome.app.base import units
+from anatome.app.document.session import Session
 from anatome.cuts.clearance import clearance_at, snapped_corner
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.directions import element_axis, plane_along, plane_through_points

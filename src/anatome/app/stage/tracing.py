@@ -9,8 +9,8 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Qt, Signal
 
-from anatome.app.waiting import TimeLeft
-from anatome.app.work import Told, Work
+from anatome.app.base.waiting import TimeLeft
+from anatome.app.base.work import Told, Work
 from anatome.raytracing.still import THREADS, Still, TracedLight
 
 ON_STAGE = max(1, THREADS - 1)

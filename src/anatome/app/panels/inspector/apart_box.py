@@ -8,12 +8,12 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
 
-from anatome.app import theme, units
-from anatome.app.actions import Actions, panel_button
+from anatome.app.base import theme, units
+from anatome.app.base.actions import Actions, panel_button
+from anatome.app.base.numbers import NumberField
 from anatome.app.commands.apart import ApartCommands
-from anatome.app.numbers import NumberField
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import bare_column, clear, label
-from anatome.app.session import Session
 from anatome.cuts.exploding import Exploded
 from anatome.cuts.reach import Selection
 from anatome.scenes import apart

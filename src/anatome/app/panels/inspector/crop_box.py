@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QLabel, QWidget
 
-from anatome.app.actions import Actions
-from anatome.app.numbers import NumberField
+from anatome.app.base.actions import Actions
+from anatome.app.base.numbers import NumberField
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import bare_column, label
-from anatome.app.session import Session
 from anatome.lengths import scale_in
 from anatome.problems import Problem
 from anatome.scenes import edits

@@ -19,10 +19,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anatome.app import theme, units
-from anatome.app.actions import Actions, panel_button
+from anatome.app.base import theme, units
+from anatome.app.base.actions import Actions, panel_button
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import Fold, bare_column, clear, label
-from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.cuts.gaps import Gap
 from anatome.cuts.kinds.base import FAR_END

@@ -7,16 +7,16 @@ from typing import Any
 
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit
 
-from anatome.app import units
-from anatome.app.actions import Actions, panel_button
+from anatome.app.base import units
+from anatome.app.base.actions import Actions, panel_button
+from anatome.app.base.numbers import NumberField
 from anatome.app.commands.apart import ApartCommands
-from anatome.app.numbers import NumberField
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.cut_list import CutList
 from anatome.app.panels.inspector.field_form import FieldForm
 from anatome.app.panels.inspector.page import Choices, Page, folded, label, switches
 from anatome.app.panels.inspector.parting_box import PartingBox
 from anatome.app.panels.inspector.reach_box import ReachBox
-from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.grips import with_value

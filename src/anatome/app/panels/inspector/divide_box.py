@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QFormLayout, QWidget
 
-from anatome.app.actions import Actions, panel_button
-from anatome.app.numbers import NumberField
+from anatome.app.base.actions import Actions, panel_button
+from anatome.app.base.numbers import NumberField
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import bare_column, label, narrow_choice
-from anatome.app.session import Session
 from anatome.app.stage.divide_task import other_look
 from anatome.cuts.reach import Selection
 from anatome.look.divide import Divide, DivideBy

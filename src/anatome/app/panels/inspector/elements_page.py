@@ -5,12 +5,12 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QComboBox, QGridLayout
 
-from anatome.app import units
-from anatome.app.actions import Actions, panel_button
+from anatome.app.base import units
+from anatome.app.base.actions import Actions, panel_button
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import Page, label, section
 from anatome.app.panels.inspector.property_box import PropertyBox
 from anatome.app.panels.inspector.treatment_words import AS_BY_TYPE, fill_treatments
-from anatome.app.session import Session
 from anatome.cuts.reach import Selection
 from anatome.cuts.treatment import TreatmentRow
 from anatome.scenes import edits

@@ -8,7 +8,7 @@ from itertools import groupby
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QFormLayout, QHBoxLayout, QWidget
 
-from anatome.app.numbers import NumberField
+from anatome.app.base.numbers import NumberField
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.kinds.grip import CutField
 

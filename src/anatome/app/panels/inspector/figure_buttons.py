@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QGridLayout, QToolButton, QWidget
 
-from anatome.app import theme, units
+from anatome.app.base import theme, units
 from anatome.app.stage.figures import picture_of
 from anatome.site.kinds import KINDS, Kind
 

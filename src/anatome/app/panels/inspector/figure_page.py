@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QCheckBox, QFormLayout, QGridLayout
 
-from anatome.app import units
-from anatome.app.actions import Actions, panel_button
+from anatome.app.base import units
+from anatome.app.base.actions import Actions, panel_button
+from anatome.app.base.numbers import NumberField
 from anatome.app.commands.site import SiteCommands
-from anatome.app.numbers import NumberField
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.figure_buttons import FigureButtons
 from anatome.app.panels.inspector.page import Page, label, section
-from anatome.app.session import Session
 from anatome.site.kinds import KINDS
 
 

@@ -10,11 +10,11 @@ import numpy as np
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QCheckBox, QFormLayout, QHBoxLayout, QWidget
 
-from anatome.app import units
-from anatome.app.actions import Actions, panel_button
-from anatome.app.numbers import NumberField
+from anatome.app.base import units
+from anatome.app.base.actions import Actions, panel_button
+from anatome.app.base.numbers import NumberField
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import Choices, bare_column
-from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.scenes import edits
 from anatome.view.camera import Camera

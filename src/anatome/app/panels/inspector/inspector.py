@@ -5,8 +5,9 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QScrollArea, QWidget
 
-from anatome.app.actions import Actions
+from anatome.app.base.actions import Actions
 from anatome.app.commands.all import Commands
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.cut_page import CutPage
 from anatome.app.panels.inspector.elements_page import ElementsPage
 from anatome.app.panels.inspector.figure_page import FigurePage
@@ -15,7 +16,6 @@ from anatome.app.panels.inspector.overview import Overview
 from anatome.app.panels.inspector.page import Page, bare_column
 from anatome.app.panels.inspector.series_page import SeriesPage
 from anatome.app.panels.inspector.sheet_page import SheetPage
-from anatome.app.session import Session
 from anatome.app.stage.hands import Hands
 from anatome.app.stage.stage import Stage
 

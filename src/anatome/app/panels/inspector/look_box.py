@@ -7,18 +7,18 @@ from typing import Any
 from PySide6.QtCore import QDate, QDateTime
 from PySide6.QtWidgets import QCheckBox, QComboBox, QDateTimeEdit, QFormLayout, QGridLayout, QHBoxLayout, QWidget
 
-from anatome.app.actions import Actions, panel_button
+from anatome.app.base.actions import Actions, panel_button
+from anatome.app.base.numbers import NumberField
+from anatome.app.base.swatch import Swatch
 from anatome.app.commands.look import SWITCHES
-from anatome.app.numbers import NumberField
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.divide_box import DivideBox
 from anatome.app.panels.inspector.look_rows import COLOURS, FIRST_MOMENT, PARTS, STILL, SUNS, Choice, Number, Part
 from anatome.app.panels.inspector.overrides_box import OverridesBox
 from anatome.app.panels.inspector.page import Fold, bare_column, label, narrow_choice, switches
 from anatome.app.panels.inspector.shared_look import SharedLook
 from anatome.app.panels.inspector.still_box import StillBox
-from anatome.app.session import Session
 from anatome.app.stage.tracing import Tracing
-from anatome.app.swatch import Swatch
 from anatome.look.look import YEARS, Look
 from anatome.scenes import edits
 from anatome.scenes.look_edits import CHANGED

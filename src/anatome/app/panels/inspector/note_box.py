@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QPushButton
 
-from anatome.app.actions import Actions, panel_button
-from anatome.app.numbers import CountBox
+from anatome.app.base.actions import Actions, panel_button
+from anatome.app.base.numbers import CountBox
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import Fold, label
-from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.notes.lettering import HEIGHTS
 from anatome.notes.note import NoteStyle

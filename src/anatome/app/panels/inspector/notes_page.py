@@ -19,11 +19,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anatome.app import theme
-from anatome.app.actions import Actions, panel_button
+from anatome.app.base import theme
+from anatome.app.base.actions import Actions, panel_button
 from anatome.app.commands.notes import NoteCommands
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import Page, label, section
-from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.notes.facts import FIELDS
 from anatome.notes.lettering import HEIGHTS

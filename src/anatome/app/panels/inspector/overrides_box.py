@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from anatome.app import theme
+from anatome.app.base import theme
+from anatome.app.base.rule_words import rule_words, who_words
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import bare_column, clear, label
-from anatome.app.rule_words import rule_words, who_words
-from anatome.app.session import Session
 from anatome.look.look import Rule
 from anatome.scenes.look_edits import set_overrides
 

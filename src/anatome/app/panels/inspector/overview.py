@@ -6,10 +6,11 @@ from typing import Any
 
 from PySide6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QPushButton, QVBoxLayout
 
-from anatome.app import theme, units
-from anatome.app.actions import Actions, panel_button
+from anatome.app.base import theme, units
+from anatome.app.base.actions import Actions, panel_button
+from anatome.app.base.numbers import NumberField
 from anatome.app.commands.all import Commands
-from anatome.app.numbers import NumberField
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.apart_box import ApartBox
 from anatome.app.panels.inspector.crop_box import CropBox
 from anatome.app.panels.inspector.framing_box import FramingBox
@@ -19,7 +20,6 @@ from anatome.app.panels.inspector.page import Fold, Page, clear, folded, label, 
 from anatome.app.panels.inspector.site_box import SiteBox
 from anatome.app.panels.inspector.treatment_words import TREATMENT_WORDS, fill_treatments
 from anatome.app.panels.inspector.view_chooser import ViewChooser
-from anatome.app.session import Session
 from anatome.app.stage.hands import Hands
 from anatome.app.stage.stage import Stage
 from anatome.cuts.cut import AnyCut

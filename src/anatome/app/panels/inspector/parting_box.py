@@ -6,12 +6,12 @@ from typing import Any
 
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QWidget
 
-from anatome.app.actions import Actions
+from anatome.app.base.actions import Actions
+from anatome.app.base.numbers import NumberField
 from anatome.app.commands.apart import ApartCommands
-from anatome.app.numbers import NumberField
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.apart_box import OpeningSlider
 from anatome.app.panels.inspector.page import bare_column
-from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.cuts.parting import Parting
 from anatome.scenes import edits

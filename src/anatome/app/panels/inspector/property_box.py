@@ -9,9 +9,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QAbstractItemView, QApplication, QHeaderView, QLineEdit, QTreeWidget, QTreeWidgetItem
 
+from anatome.app.base.work import Work, in_words
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import Fold, label
-from anatome.app.session import Session
-from anatome.app.work import Work, in_words
 from anatome.formats.properties import PropertyReader, PropertySets
 
 MOST_LISTED = 2_000

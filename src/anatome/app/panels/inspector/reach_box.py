@@ -19,9 +19,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anatome.app.actions import Actions, panel_button
+from anatome.app.base.actions import Actions, panel_button
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import Choices, bare_column, label
-from anatome.app.session import Session
 from anatome.cuts.reach import Reach, Selection
 from anatome.model.building import Building
 from anatome.scenes import edits

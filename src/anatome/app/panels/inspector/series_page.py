@@ -8,12 +8,12 @@ from typing import Any
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QFormLayout, QHeaderView, QLineEdit, QPushButton, QTreeWidget, QTreeWidgetItem
 
-from anatome.app import theme, units
-from anatome.app.actions import Actions, panel_button
-from anatome.app.numbers import CountBox, NumberField
+from anatome.app.base import theme, units
+from anatome.app.base.actions import Actions, panel_button
+from anatome.app.base.numbers import CountBox, NumberField
+from anatome.app.base.work import Work
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import Page, label, section, switches
-from anatome.app.session import Session
-from anatome.app.work import Work
 from anatome.cuts.series import MOST, SerialSections, SeriesResult, offsets_at
 from anatome.problems import Problem
 from anatome.scenes import edits

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
-from anatome.app.actions import Actions, panel_button
+from anatome.app.base.actions import Actions, panel_button
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import bare_column, label
-from anatome.app.session import Session
 from anatome.scenes.look_edits import plain_name, users
 
 NAMED = 3

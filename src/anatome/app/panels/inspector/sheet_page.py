@@ -14,13 +14,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anatome.app.actions import Actions, panel_button
+from anatome.app.base.actions import Actions, panel_button
+from anatome.app.base.numbers import CountBox
 from anatome.app.commands.all import Commands
-from anatome.app.numbers import CountBox
+from anatome.app.document.desk import Desk
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import Choices, Page, label, section
-from anatome.app.session import Session
 from anatome.app.sheets.contents import SheetContents
-from anatome.app.sheets.desk import Desk
 from anatome.lengths import scale_in
 from anatome.look.shipped import shipped_looks
 from anatome.notes.lettering import HEIGHTS

@@ -6,13 +6,13 @@ from collections.abc import Callable
 
 from PySide6.QtWidgets import QCheckBox, QFormLayout, QPushButton, QWidget
 
-from anatome.app import units
-from anatome.app.actions import Actions, panel_button
+from anatome.app.base import units
+from anatome.app.base.actions import Actions, panel_button
+from anatome.app.base.numbers import NumberField
 from anatome.app.commands.site import SiteCommands
-from anatome.app.numbers import NumberField
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.figure_buttons import FigureButtons
 from anatome.app.panels.inspector.page import Fold, bare_column, label
-from anatome.app.session import Session
 from anatome.app.stage.figures import PlaceFigure
 from anatome.app.stage.hands import Hands
 from anatome.model.place import Place

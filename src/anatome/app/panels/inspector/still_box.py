@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QProgressBar, QWidget
 
-from anatome.app.actions import Actions, panel_button
-from anatome.app.numbers import CountBox
+from anatome.app.base.actions import Actions, panel_button
+from anatome.app.base.numbers import CountBox
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import bare_column, label
-from anatome.app.session import Session
 from anatome.app.stage.tracing import Tracing
 from anatome.raytracing.still import USUAL_SAMPLES
 from anatome.scenes.look_edits import set_still

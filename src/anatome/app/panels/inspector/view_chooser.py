@@ -6,15 +6,15 @@ from PySide6.QtCore import QObject, QPoint, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QAbstractButton, QFrame, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
-from anatome.app import theme
-from anatome.app.actions import Actions, panel_button
+from anatome.app.base import theme
+from anatome.app.base.actions import Actions, panel_button
+from anatome.app.base.images import image_of
+from anatome.app.base.pictures import Pixels
+from anatome.app.base.trouble import TROUBLE
 from anatome.app.commands.view import ViewCommands
-from anatome.app.images import image_of
+from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import bare_column, label
-from anatome.app.pictures import Pixels
-from anatome.app.session import Session
 from anatome.app.stage.stage import Stage
-from anatome.app.trouble import TROUBLE
 from anatome.scenes.scene_view import View
 from anatome.view.camera import CORNERS, FACES
 from anatome.view.projections import DRAWN

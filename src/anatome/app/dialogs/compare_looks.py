@@ -20,13 +20,13 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anatome.app.ask import Ask
-from anatome.app.images import image_of
-from anatome.app.pictures import PictureJob
-from anatome.app.session import Session
+from anatome.app.base.ask import Ask
+from anatome.app.base.images import image_of
+from anatome.app.base.pictures import PictureJob
+from anatome.app.base.ticks import Ticks
+from anatome.app.base.trouble import TROUBLE
+from anatome.app.document.session import Session
 from anatome.app.stage.stage import Stage
-from anatome.app.ticks import Ticks
-from anatome.app.trouble import TROUBLE
 from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
 from anatome.scenes import edits, look_edits

@@ -5,12 +5,12 @@ from __future__ import annotations
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtWidgets import QMenu, QWidget
 
-from anatome.app import theme
-from anatome.app.actions import Actions
+from anatome.app.base import theme
+from anatome.app.base.actions import Actions
 from anatome.app.commands.all import Commands
+from anatome.app.document.desk import Desk
+from anatome.app.document.session import Session
 from anatome.app.panels.contact_sheet import ContactSheet
-from anatome.app.session import Session
-from anatome.app.sheets.desk import Desk
 from anatome.app.sheets.strip import SheetStrip
 
 

@@ -6,9 +6,9 @@ from collections.abc import Callable, Sequence
 
 from PySide6.QtWidgets import QComboBox, QLineEdit, QWidget
 
-from anatome.app.form_dialog import FormDialog
-from anatome.app.numbers import CountBox, NumberField
-from anatome.app.units import read_length
+from anatome.app.base.form_dialog import FormDialog
+from anatome.app.base.numbers import CountBox, NumberField
+from anatome.app.base.units import read_length
 from anatome.problems import Problem
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from anatome.app.recent import settings_folder
+from anatome.app.document.recent import settings_folder
 from anatome.look import shipped
 from anatome.look.files import SUFFIX, read_look, write_look
 from anatome.look.look import Look

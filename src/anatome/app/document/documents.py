@@ -12,11 +12,11 @@ from typing import Any
 import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from anatome.app.first_look import first_look
-from anatome.app.recent import Recent
-from anatome.app.recutting import Recut, prepare_first, recut
-from anatome.app.session import Session
-from anatome.app.work import Told, Work
+from anatome.app.base.work import Told, Work
+from anatome.app.document.first_look import first_look
+from anatome.app.document.recent import Recent
+from anatome.app.document.recutting import Recut, prepare_first, recut
+from anatome.app.document.session import Session
 from anatome.cuts.dissection import Cutter
 from anatome.files import version_before, write_whole
 from anatome.formats.identity import Identity, identify, model_files

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from anatome.app.session import Session
-from anatome.app.sheets.desk import Desk
+from anatome.app.document.desk import Desk
+from anatome.app.document.session import Session
 from anatome.site.site import GROUND_ID
 
 

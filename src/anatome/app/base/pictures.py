@@ -13,8 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
-from anatome.app.trouble import never_dies
-from anatome.app.work import Told, Work
+from anatome.app.base.trouble import never_dies
+from anatome.app.base.work import Told, Work
 from anatome.problems import Problem
 from anatome.render.pictures import Ground, PictureMaker
 from anatome.render.renderer import Renderer

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QDialog, QFrame, QGridLayout, QHBoxLayout, QLabel, QLayout, QScrollArea, QVBoxLayout, QWidget
 
-from anatome.app.actions import Actions, key_words
-from anatome.app.commands.entry import Entry
+from anatome.app.base.actions import Actions, key_words
+from anatome.app.base.entry import Entry
 
 COLUMNS = 4
 HIGHEST = 560

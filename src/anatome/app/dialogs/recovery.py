@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QDialog, QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
-from anatome.app.recent import Recent
+from anatome.app.document.recent import Recent
 from anatome.scenes.journal import LeftBehind
 
 PICTURE = (208, 132)

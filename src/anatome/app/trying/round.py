@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
-from anatome.app.pictures import PictureJob
-from anatome.app.session import Session
+from anatome.app.base.pictures import PictureJob
+from anatome.app.document.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.scenes.project import Project, StageState
 

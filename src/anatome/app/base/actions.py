@@ -10,8 +10,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu, QPushButton, QToolButton, QWidget
 
-from anatome.app import theme
-from anatome.app.commands.entry import Entry
+from anatome.app.base import theme
+from anatome.app.base.entry import Entry
 
 
 class Actions:

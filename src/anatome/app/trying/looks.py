@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from anatome.app.images import image_of
-from anatome.app.pictures import Pixels
-from anatome.app.session import Session
+from anatome.app.base.images import image_of
+from anatome.app.base.pictures import Pixels
+from anatome.app.document.session import Session
 from anatome.app.stage.stage import Stage
-from anatome.app.trying import Round
+from anatome.app.trying.round import Round
 from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
 from anatome.scenes.project import StageState

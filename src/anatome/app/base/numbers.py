@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QFocusEvent, QKeyEvent, QWheelEvent
 from PySide6.QtWidgets import QDoubleSpinBox, QLineEdit, QSpinBox, QWidget
 
-from anatome.app import units
+from anatome.app.base import units
 
 
 def read_number(text: str) -> float | None:

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from PySide6.QtCore import QObject, Signal
 
-from anatome.app.session import Session
+from anatome.app.document.session import Session
 from anatome.scenes import sheet_edits
 from anatome.sheets.sheet import AnyBlock, SceneFrame, Sheet
 

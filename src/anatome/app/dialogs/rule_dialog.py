@@ -8,11 +8,11 @@ from typing import Any
 
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QWidget
 
-from anatome.app.form_dialog import FormDialog
-from anatome.app.numbers import NumberField
-from anatome.app.rule_words import choices_of, rule_words, who_words
-from anatome.app.session import Session
-from anatome.app.swatch import Swatch
+from anatome.app.base.form_dialog import FormDialog
+from anatome.app.base.numbers import NumberField
+from anatome.app.base.rule_words import choices_of, rule_words, who_words
+from anatome.app.base.swatch import Swatch
+from anatome.app.document.session import Session
 from anatome.look.hatches import Hatch
 from anatome.look.look import WEIGHTS, Picture, Rgb, Rule
 from anatome.look.pictures import read_picture

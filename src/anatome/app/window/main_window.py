@@ -22,16 +22,18 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from anatome.app import theme, units
-from anatome.app.actions import Actions, header_button, menu_button
+from anatome.app.base import theme, units
+from anatome.app.base.actions import Actions, header_button, menu_button
+from anatome.app.base.trouble import TROUBLE, TroubleDialog
 from anatome.app.commands.all import MENUS, Commands
 from anatome.app.commands.site import FOOTPRINT_SUFFIXES
-from anatome.app.documents import Documents
-from anatome.app.finder import CommandFinder
-from anatome.app.journaling import Journaling, journal_folder
+from anatome.app.dialogs.recovery import Recovery, saved_file
+from anatome.app.document.desk import Desk
+from anatome.app.document.documents import Documents
+from anatome.app.document.present import present
+from anatome.app.document.recent import Recent, settings_folder
+from anatome.app.document.session import Session
 from anatome.app.key_drawings.kinds import KeyElevation, KeyElevationPanel, KeyPlan, KeyPlanPanel
-from anatome.app.keys import KeysDialog
-from anatome.app.line_keeper import LineKeeper
 from anatome.app.panels.contact_sheet import ContactSheet
 from anatome.app.panels.inspector import Inspector
 from anatome.app.panels.inspector.page import remember_folds
@@ -41,23 +43,21 @@ from anatome.app.panels.parts import Parts
 from anatome.app.panels.scout_strip import ScoutStrip
 from anatome.app.panels.try_strip import TryStrip
 from anatome.app.panels.welcome import Welcome
-from anatome.app.places import Places
-from anatome.app.popup_menus import PopupMenus
-from anatome.app.present import present
-from anatome.app.recent import Recent, settings_folder
-from anatome.app.recovery import Recovery, saved_file
-from anatome.app.session import Session
 from anatome.app.sheets.contents import SheetContents
-from anatome.app.sheets.desk import Desk
 from anatome.app.sheets.hands import SheetHands
+from anatome.app.sheets.line_keeper import LineKeeper
 from anatome.app.sheets.strip import SheetStrip
 from anatome.app.sheets.view import SheetView
 from anatome.app.stage.hands import Hands
 from anatome.app.stage.overlay import Overlay
 from anatome.app.stage.stage import Stage
-from anatome.app.suggesting import Suggester
-from anatome.app.trouble import TROUBLE, TroubleDialog
-from anatome.app.trying_looks import LookRound
+from anatome.app.trying.looks import LookRound
+from anatome.app.trying.suggestions import Suggester
+from anatome.app.window.finder import CommandFinder
+from anatome.app.window.journaling import Journaling, journal_folder
+from anatome.app.window.keys import KeysDialog
+from anatome.app.window.places import Places
+from anatome.app.window.popup_menus import PopupMenus
 from anatome.scenes.journal import LeftBehind, left_behind
 from anatome.sheets.sheet import SceneFrame, TextBlock
 

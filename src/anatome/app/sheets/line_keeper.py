@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from anatome.app.pictures import Pictures
-from anatome.app.session import Session
+from anatome.app.base.pictures import Pictures
+from anatome.app.base.work import in_words
+from anatome.app.document.session import Session
 from anatome.app.sheets.frame_drawer import FrameDrawer
-from anatome.app.work import in_words
 from anatome.printing.kept_lines import own_lines
 from anatome.printing.pages import Made
 from anatome.printing.wanted import Wanted

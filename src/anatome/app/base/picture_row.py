@@ -6,7 +6,7 @@ from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPointF, QRect, Q
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QListWidget, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
-from anatome.app import theme
+from anatome.app.base import theme
 
 ID = Qt.ItemDataRole.UserRole
 PICTURE = Qt.ItemDataRole.UserRole + 1

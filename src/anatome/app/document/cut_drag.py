@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import Qt
 
-from anatome.app.session import Session
+from anatome.app.document.session import Session
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.grips import pulled, rounded_turn, snapped, turned
 from anatome.scenes import edits

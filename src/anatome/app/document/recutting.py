@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QObject, Signal
 
-from anatome.app.work import begin_thread
+from anatome.app.base.work import begin_thread
 from anatome.cuts.dissection import Cutter, Dissection
 from anatome.cuts.pieces import Opened
 from anatome.look.styles import resolve

@@ -11,10 +11,10 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Qt, Signal
 
-from anatome.app.picked import NOTHING, Picked
-from anatome.app.recutting import Recut, Recutter, prepare_first, recut
-from anatome.app.scene_pictures import ScenePictures
-from anatome.app.work import Told, Work, begin_thread
+from anatome.app.base.work import Told, Work, begin_thread
+from anatome.app.document.picked import NOTHING, Picked
+from anatome.app.document.recutting import Recut, Recutter, prepare_first, recut
+from anatome.app.document.scene_pictures import ScenePictures
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.directions import own_directions
 from anatome.cuts.dissection import Cutter, Dissection, shown_elements

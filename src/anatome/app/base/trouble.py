@@ -13,7 +13,7 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QGuiApplication
 from PySide6.QtWidgets import QLabel, QPlainTextEdit, QPushButton, QVBoxLayout, QWidget
 
-from anatome.app.form_dialog import FormDialog
+from anatome.app.base.form_dialog import FormDialog
 
 MOST = 20
 """Different errors told in one session; after that they only go to standard error."""

@@ -6,12 +6,12 @@ from collections.abc import Sequence
 
 from PySide6.QtCore import Qt, Signal
 
-from anatome.app.images import image_of
-from anatome.app.pictures import Pixels
-from anatome.app.session import Session
+from anatome.app.base.images import image_of
+from anatome.app.base.pictures import Pixels
+from anatome.app.base.work import Told, Work
+from anatome.app.document.session import Session
 from anatome.app.stage.stage import Stage
-from anatome.app.trying import Round
-from anatome.app.work import Told, Work
+from anatome.app.trying.round import Round
 from anatome.scenes.project import StageState
 from anatome.scenes.scene_view import View
 from anatome.site.standing import seen_figures

@@ -9,10 +9,10 @@ from pathlib import Path
 import platformdirs
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
-from anatome.app.documents import Documents
-from anatome.app.session import Session
+from anatome.app.base.work import begin_thread
+from anatome.app.document.documents import Documents
+from anatome.app.document.session import Session
 from anatome.app.stage.stage import Stage
-from anatome.app.work import begin_thread
 from anatome.scenes.journal import NO_BASE, Journal, LeftBehind
 from anatome.scenes.project import Project
 

@@ -6,8 +6,8 @@ from PySide6.QtCore import QEvent, QObject, QSize, Qt
 from PySide6.QtGui import QAction, QIcon, QKeyEvent, QPixmap
 from PySide6.QtWidgets import QDialog, QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
 
-from anatome.app.actions import Actions, key_words
-from anatome.app.commands.entry import Entry
+from anatome.app.base.actions import Actions, key_words
+from anatome.app.base.entry import Entry
 
 MOST = 9
 NAME = Qt.ItemDataRole.UserRole

@@ -1,0 +1,1 @@
+"""Dialogs that are no way of sending out."""
