@@ -14,7 +14,7 @@ from pathlib import Path
 import numpy as np
 
 from anatome.cuts.dissection import Cutter
-from anatome.cuts.pieces import Opened
+from anatome.cuts.pieces import ShownBuilding
 from anatome.demo.shipped import PROJECT
 from anatome.formats.opening import open_model
 from anatome.formats.project_files import open_project
@@ -32,7 +32,7 @@ FRAME = Frame(width=1500, height=1000)
 
 def whole(building: Building) -> View:
     """All of a building, at a slant."""
-    opened = Opened(Cutter(building).dissect([], np.ones(len(building.elements), bool)))
+    opened = ShownBuilding(Cutter(building).dissect([], np.ones(len(building.elements), bool)))
     camera = standard_view("Axonometric, front left", building.bounds, FRAME.aspect)
     return View(camera, opened, Look(surfaces="white", recede=0.0), FRAME)
 

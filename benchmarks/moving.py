@@ -11,7 +11,7 @@ import numpy as np
 
 from anatome.app.stage.stage import next_share
 from anatome.cuts.dissection import Cutter
-from anatome.cuts.pieces import Opened
+from anatome.cuts.pieces import ShownBuilding
 from anatome.look.look import Look
 from anatome.model.building import Building
 from anatome.render.accumulation import Accumulation
@@ -46,7 +46,7 @@ class MovingPictures:
         sums = self._sums[share]
         sums.restart()
         began = time.perf_counter()
-        sums.add(self.renderer, View(camera, Opened(self.cut_open), Look()), Window(*sums.size), moving=True)
+        sums.add(self.renderer, View(camera, ShownBuilding(self.cut_open), Look()), Window(*sums.size), moving=True)
         self.renderer.ctx.finish()
         taken = time.perf_counter() - began
         self.share = next_share(share, taken)

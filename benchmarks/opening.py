@@ -13,7 +13,7 @@ import ifcopenshell.geom
 import numpy as np
 
 from anatome.cuts.dissection import Cutter
-from anatome.cuts.pieces import Opened
+from anatome.cuts.pieces import ShownBuilding
 from anatome.formats.opening import open_model
 from anatome.look.look import Look
 from anatome.render.pictures import PictureMaker
@@ -59,7 +59,7 @@ def run() -> None:
     maker = PictureMaker.standalone(building)
     shown = np.ones(len(building.elements), bool)
     view = View(
-        standard_view("Axonometric, front left", building.bounds, 1.6), Opened(Cutter(building).dissect([], shown)), Look()
+        standard_view("Axonometric, front left", building.bounds, 1.6), ShownBuilding(Cutter(building).dissect([], shown)), Look()
     )
     maker.picture(view, (1280, 800), samples=1)
     first = time.perf_counter() - began

@@ -206,7 +206,7 @@ class OneWindow:
         window.suggester.end()
         window.look_round.end()
         window.desk.close()
-        window.hands.begin(None)
+        window.stage_input.begin(None)
         window.stage.lined.switch("")
         if window.property("alone"):
             window.toggle_alone()

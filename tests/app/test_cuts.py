@@ -73,7 +73,7 @@ def test_a_plane_across_an_axis_along_a_wall_and_through_three_points(hand) -> N
         assert f"{('first', 'second', 'third')[i]}" in hand.window.overlay.hint
         hand.click(stage, *hand.point_on(point))
     plane = session.cut.plane
-    assert hand.window.hands.task is None and abs(plane.distance(np.array(points[0]))) < 0.3
+    assert hand.window.stage_input.task is None and abs(plane.distance(np.array(points[0]))) < 0.3
     assert not plane.is_level and abs(plane.normal[0]) > 0.1  # the third point lies behind the wall of the first two
 
 
@@ -161,7 +161,7 @@ def test_a_box_round_what_is_shown_is_pulled_moved_turned_and_typed(hand) -> Non
     assert lowered.size[2] < cut.box.size[2] - 2 and lowered.planes[5] == cut.box.planes[5]  # the bottom stays
     opened = hand.picture()
     assert different(closed, opened) > 0.05 and poche_mask(opened).mean() > 0.02
-    assert window.hands.number.text() == f"{lowered.size[2]:.3f} m"
+    assert window.stage_input.number.text() == f"{lowered.size[2]:.3f} m"
 
     disc = window.overlay.handles.knob("whole")
     hand.drag(hand.stage, disc.tip, disc.tip + [70, -20])
@@ -339,7 +339,7 @@ def test_reach_is_picked_on_the_stage_and_from_lists(hand) -> None:
     assert slab not in session.left().faces[0].section.element  # whole again: it stands out before the cut
     assert session.marked == {footing.id} and different(sliced, hand.picture()) > 0.0005
     QTest.keyClick(hand.stage, Qt.Key.Key_Return)
-    assert hand.window.hands.task is None and not session.marked
+    assert hand.window.stage_input.task is None and not session.marked
     assert footing.name in box.words.text() and "1 part" in box.words.text()
 
     box.lists.click()
@@ -432,7 +432,7 @@ def test_locked_cuts_stay_and_arrows_nudge(hand) -> None:
     QTest.keyClick(hand.stage, Qt.Key.Key_Up)
     QTest.keyClick(hand.stage, Qt.Key.Key_5)
     hand.do("turn_round")
-    assert session.cut.plane == start and not hand.window.hands.number.isVisible()
+    assert session.cut.plane == start and not hand.window.stage_input.number.isVisible()
     assert "locked" in hand.window.status.text()
     plan = hand.window.key_plan
     line = plan.to_pixels(plan.mark_of(session.cut).strokes[0].points).mean(axis=0) + [17, 0]
@@ -568,7 +568,7 @@ def test_clear_heights_and_distances_are_read_off_the_cut_face(hand) -> None:
     hand.do("measure")
     spot = (24.4, 4.0, 4.5)
     hand.hover(*hand.point_on(spot))
-    assert isinstance(hand.window.hands.task, MeasureFace)
+    assert isinstance(hand.window.stage_input.task, MeasureFace)
     section = flat_section(session.cut, session.left().faces)
     place = session.cut.plane.flat(np.array(spot))
     clear = clearance_at(section, place)
@@ -582,7 +582,7 @@ def test_clear_heights_and_distances_are_read_off_the_cut_face(hand) -> None:
         hand.click(hand.stage, *hand.point_on(point))
     assert overlay.preview.measures[0].text.startswith("2.2") and "Distance" in hand.window.status.text()
     hand.press(Qt.Key.Key_Escape)
-    assert hand.window.hands.task is None and overlay.preview is None
+    assert hand.window.stage_input.task is None and overlay.preview is None
 
 
 def test_the_scout_comes_up_tells_and_moves_the_cut(hand) -> None:

@@ -215,7 +215,7 @@ def test_a_crop_with_handles_proportions_and_a_scale_that_is_held(hand, tmp_path
     assert caption(session)[1].startswith("Section A, one-point perspective, 1:100 at the cut, 420 × 297 mm")
     middle = QPointF(stage.width() / 2, stage.height() / 2)
     hand.qtbot.wait(50)
-    window.hands._wheel(wheel(middle, 240))
+    window.stage_input._wheel(wheel(middle, 240))
     assert session.stage.crop.scale == 100.0 and float(box.width_mm.shown) < 350
     hand.type_into(box.width_mm, "420")
     assert (box.width_mm.shown, box.height_mm.shown) == pytest.approx((420, 297), abs=0.2)
@@ -315,7 +315,7 @@ def test_walking_by_keys_and_looking_square_at_the_wing(hand) -> None:
     hand.settle()
     hand.do("look_square")
     spots = [(x, y) for x in range(40, stage.width(), 7) for y in range(60, stage.height() - 60, 7)]
-    at = next(s for s in spots if (f := window.hands.under(QPointF(*s))) is not None and wing_face(session, f))
+    at = next(s for s in spots if (f := window.stage_input.under(QPointF(*s))) is not None and wing_face(session, f))
     hand.click(stage, *at)
     camera = session.stage.camera
     assert camera.projection == "parallel" and abs(camera.axes[2][2]) < 1e-9
@@ -397,7 +397,7 @@ def test_two_fingers_zoom_and_turn(hand) -> None:
     def gesture(kind: Qt.NativeGestureType, value: float) -> None:
         QApplication.sendEvent(stage, QNativeGestureEvent(kind, pad, 2, at, at, at, value, QPointF()))
 
-    met = hand.window.hands.under(at)
+    met = hand.window.stage_input.under(at)
     assert met is not None
     pivot, before = np.array(met[0].point), session.stage.camera
     gesture(Qt.NativeGestureType.ZoomNativeGesture, 0.25)

@@ -67,7 +67,7 @@ def test_a_chain_is_clicked_from_cut_corner_to_cut_corner_and_follows_the_cut(lo
     assert isinstance(note, Dimension) and {a.cut for a in note.anchors} == {session.stage.cuts[0].id}
     spots = np.array([a.place for a in note.anchors])
     long.press(Qt.Key.Key_Escape)
-    assert long.window.hands.task is None
+    assert long.window.stage_input.task is None
     marks = stage.noted.marks(note)
     told = [float(m.words.text) for m in marks.measured]
     assert told[:2] == pytest.approx(np.round(np.diff(spots[:, 0]), 2)) and told[2] == pytest.approx(
@@ -141,7 +141,7 @@ def test_labels_levels_rooms_and_rounds_are_written_moved_typed_and_taken_away(l
     assert session.stage.note(label.id).offset[0] == pytest.approx(label.offset[0] + 1.0)
     # Its words are typed where it stands, with what the part has.
     QTest.mouseDClick(stage, Qt.MouseButton.LeftButton, pos=QPoint(*(int(v) for v in centre + [scale, 0])))
-    field = window.hands.words
+    field = window.stage_input.words
     assert field.isVisible() and field.toPlainText() == "{name}"
     QTest.keyClicks(field, "of {material}")
     QTest.keyClick(field, Qt.Key.Key_Return)

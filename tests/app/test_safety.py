@@ -47,7 +47,7 @@ def test_nudges_of_different_cuts_are_steps_of_their_own(hand) -> None:
     for cut in ("one", "two"):
         session.pick(cut=cut)
         for step in (0.1, 0.2, 0.3):
-            hand.window.hands.number.nudged.emit(session.cut.plane.position + step)
+            hand.window.stage_input.number.nudged.emit(session.cut.plane.position + step)
     places = [session.stage.cut(c).plane.position for c in ("one", "two")]
     hand.do("undo")
     assert session.stage.cut("one").plane.position == places[0]

@@ -59,7 +59,7 @@ def test_serial_sections_from_the_dialog_to_the_files(hand, tmp_path: Path) -> N
     for polygon in sorted(face.poche.polygons, key=lambda p: -p.area):
         spot = polygon.representative_point()
         at = hand.point_on(face.plane.raised(np.array([spot.x, spot.y])))
-        found = hand.window.hands.under(QPointF(*at))
+        found = hand.window.stage_input.under(QPointF(*at))
         if found is not None and found[1] is not None and found[1].name == "S5":
             break
     hand.click(hand.stage, *at)

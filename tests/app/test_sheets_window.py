@@ -64,7 +64,7 @@ def drop_scene(hand, scene: str, at: tuple[float, float]) -> None:
     buttons, none = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
     drop = Drop(view.in_window(*at), Qt.DropAction.MoveAction, row.mimeData([item]), buttons, none)
     drop.row = row
-    assert hand.window.sheet_hands.eventFilter(view, drop) and drop.isAccepted()
+    assert hand.window.sheet_input.eventFilter(view, drop) and drop.isAccepted()
     assert drop.dropAction() == Qt.DropAction.IgnoreAction and row.count() == count
 
 

@@ -184,12 +184,12 @@ def test_lengths_are_measured_from_corner_to_corner_and_copied(hand) -> None:
     far = [int(np.argmin(pixels[:, 0])), int(np.argmax(pixels[:, 0])), int(np.argmin(pixels[:, 1]))]
     hand.press(Qt.Key.Key_M, CTRL | ALT)
     assert window.actions_["measure_points"].isChecked()
-    task, middle = window.hands.task, pixels.mean(axis=0)
+    task, middle = window.stage_input.task, pixels.mean(axis=0)
     for number in far:
         towards = pixels[number] + 3 * (middle - pixels[number]) / np.linalg.norm(middle - pixels[number])
         for step in range(9):  # the corner may stick out; a pixel nearer to the middle is on the building
             spot = towards + step * (middle - pixels[number]) / np.linalg.norm(middle - pixels[number])
-            if window.hands.under(QPointF(*spot)) is not None:
+            if window.stage_input.under(QPointF(*spot)) is not None:
                 break
         hand.hover(*spot)
         hand.click(hand.stage, *spot)
@@ -200,7 +200,7 @@ def test_lengths_are_measured_from_corner_to_corner_and_copied(hand) -> None:
     assert f"{lengths[-1]:.3f} m" in window.status.text() and "°" in window.status.text()
     assert accent_mask(hand.screen()).sum() > 200  # the dimension lines
     hand.press(Qt.Key.Key_Return)
-    assert window.hands.task is None
+    assert window.stage_input.task is None
     assert QApplication.clipboard().text().splitlines() == [*(f"{x:.3f} m" for x in lengths), f"{sum(lengths):.3f} m in all"]
 
 

@@ -65,7 +65,7 @@ def test_people_are_placed_picked_moved_and_taken_away(bare) -> None:
     without = hand.picture()
     buttons = window.inspector.overview.site.figures.buttons
     buttons["standing"].click()
-    assert buttons["standing"].isChecked() and "click a floor" in window.hands.task.hint
+    assert buttons["standing"].isChecked() and "click a floor" in window.stage_input.task.hint
     there, beside = on_floor(hand, (21, 29), (5, 11), 3.4, 2)
     hand.hover(*there)
     assert accent_mask(hand.screen()).sum() > 60  # its outline before it is placed
@@ -123,7 +123,7 @@ def test_a_click_on_a_wall_stands_before_it(bare) -> None:
     hand.settle()
     hand.do("place walking")
     wall = hand.point_on((8.0, 11.88, 2.6))
-    met = hand.window.hands.under(QPointF(*wall))
+    met = hand.window.stage_input.under(QPointF(*wall))
     assert met is not None and abs(met[0].normal[2]) < 0.5
     hand.hover(*wall)
     hand.click(hand.stage, *wall)
@@ -221,7 +221,7 @@ def test_a_tree_is_a_symbol_in_the_key_plan_and_scenes_are_pictured_with_it(bare
     before = session.pictures.get(scene)
     hand.do("place broad tree")
     at = QPoint(520, 420)
-    while (found := window.hands.under(QPointF(at))) is None or found[0].normal[2] < 0.9:
+    while (found := window.stage_input.under(QPointF(at))) is None or found[0].normal[2] < 0.9:
         at += QPoint(0, 6)
     QTest.mouseClick(hand.stage, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at)
     hand.press(Qt.Key.Key_Escape)

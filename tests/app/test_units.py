@@ -78,7 +78,7 @@ def test_areas_and_volumes() -> None:
 def test_the_whole_window_speaks_feet_and_inches(hand) -> None:
     window, session = hand.window, hand.window.session
     hand.place(*hand.point_on((12.0, 0.0, 2.0)))
-    depth = window.hands.number
+    depth = window.stage_input.number
     assert depth.text().endswith(" m")
     hand.do("feet")
     assert '"' in depth.text() and " m" not in depth.text() and window.actions_["feet"].isChecked()
@@ -90,7 +90,7 @@ def test_the_whole_window_speaks_feet_and_inches(hand) -> None:
     assert '+0"' in window.key_plan_panel.choice.currentText()
     hand.do("measure")
     hand.hover(*hand.point_on((12.0, session.cut.plane.origin[1] - 0.01, 2.0)))
-    preview = window.hands._overlay.preview
+    preview = window.stage_input._overlay.preview
     assert preview is not None and any('"' in m.text for m in preview.measures)
     assert accent_mask(hand.screen()).any()
     hand.press(Qt.Key.Key_Escape)

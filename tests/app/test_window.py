@@ -70,16 +70,16 @@ def test_placing_follows_the_pointer_and_shift_keeps_the_direction(hand) -> None
     hand.hover(*side)
     second = window.overlay.preview.plane
     assert first.normal == pytest.approx((0, -1, 0), abs=1e-6) and second.normal == pytest.approx((-1, 0, 0), abs=1e-6)
-    window.hands.hover_at(QPointF(*front), False)
-    window.hands.hover_at(QPointF(*side), True)
+    window.stage_input.hover_at(QPointF(*front), False)
+    window.stage_input.hover_at(QPointF(*side), True)
     kept = window.overlay.preview.plane
     assert kept.normal == pytest.approx((0, -1, 0), abs=1e-6)
     assert abs(kept.distance(np.array(second.origin))) < 0.05  # the old direction, through the new place
     hand.press(Qt.Key.Key_Escape)
-    assert window.hands.task is None and session.cut is None and window.overlay.preview is None
+    assert window.stage_input.task is None and session.cut is None and window.overlay.preview is None
     hand.do("place")
     hand.click(hand.stage, 4, 4)  # on nothing
-    assert window.hands.task is not None and session.cut is None
+    assert window.stage_input.task is not None and session.cut is None
 
 
 def test_escape_in_a_drag_takes_it_back(hand) -> None:

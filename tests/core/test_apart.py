@@ -11,13 +11,13 @@ from trimesh import Trimesh
 from trimesh.ray.ray_pyembree import RayMeshIntersector
 
 from anatome.cuts.cut import SectionBox, SectionPlane, SteppedSection
-from anatome.cuts.dissection import Cutter, Dissection, shown_elements
+from anatome.cuts.dissection import CutBuilding, Cutter, shown_elements
 from anatome.cuts.exploding import ApartGroup, Exploded, above, by_storeys, travel_lines
 from anatome.cuts.kinds.box import Box
 from anatome.cuts.kinds.stepped_line import SteppedLine
 from anatome.cuts.moves import STAYS, home, places_through
 from anatome.cuts.parting import Parting
-from anatome.cuts.pieces import Opened, Placed, parts, pick_placed
+from anatome.cuts.pieces import Placed, ShownBuilding, parts, pick_placed
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import Reach, Selection
 from anatome.cuts.solid import kept_part
@@ -44,11 +44,11 @@ def state(*cuts, **more) -> StageState:
     return StageState(camera=CAMERA, cuts=cuts, treatments=ALL_SLICED, **more)
 
 
-def volume(left: Dissection, closed: np.ndarray) -> float:
+def volume(left: CutBuilding, closed: np.ndarray) -> float:
     return float(sum(Trimesh(k.vertices, k.triangles).volume for k in kept_part(left) if closed[k.element]))
 
 
-def area(left: Dissection, cut_id: str) -> float:
+def area(left: CutBuilding, cut_id: str) -> float:
     return float(sum(shapely.area(face.poche.polygons).sum() for face in left.faces_of(cut_id)))
 
 
@@ -244,7 +244,7 @@ def test_picking_agrees_with_a_ray_caster(boathouse: Building, view: str) -> Non
     assert (of >= 0).sum() > 600 and wrong <= 5, wrong
 
 
-def moved_meshes(found: Opened) -> tuple[np.ndarray, np.ndarray]:
+def moved_meshes(found: ShownBuilding) -> tuple[np.ndarray, np.ndarray]:
     """((n, 3, 3) triangles of all that is shown, where it is shown, and (n,) whose they are)."""
     triangles, element = [], []
     for piece in found.parts:

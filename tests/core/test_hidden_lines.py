@@ -14,7 +14,7 @@ from embreex.rtcore_scene import EmbreeScene
 from anatome.cuts.cut import SectionBox, SectionPlane
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.kinds.box import Box
-from anatome.cuts.pieces import Opened
+from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.plane import Plane
 from anatome.demo.shipped import PROJECT
 from anatome.formats.opening import open_model
@@ -136,7 +136,7 @@ def camera_of(kind: str, building: Building) -> Camera:
 @pytest.mark.parametrize("name", BUILDINGS)
 def test_small_buildings_as_embree_sees_them(name: str, kind: str) -> None:
     building = BUILDINGS[name]()
-    opened = Opened(Cutter(building).dissect([], np.ones(len(building.elements), bool)))
+    opened = ShownBuilding(Cutter(building).dissect([], np.ones(len(building.elements), bool)))
     share, asked = agreement(View(camera_of(kind, building), opened, PLAIN, Frame(width=1000, height=1000)), 4000)
     assert share >= 0.999 and asked > 1500
 
@@ -161,9 +161,9 @@ def test_parts_that_run_through_one_another_have_a_line_there() -> None:
     # All round the beam, on both faces of the wall: its girth, twice.
     assert np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1).sum() == pytest.approx(2 * (2 * 0.4 + 2 * 0.5))
     assert set(np.round(ends[..., 1].ravel(), 6)) == {0.0, 0.3}
-    opened = Opened(Cutter(building).dissect([], np.ones(3, bool)))
+    opened = ShownBuilding(Cutter(building).dissect([], np.ones(3, bool)))
     front = View(camera_of("front", building), opened, PLAIN, Frame(width=1000, height=1000))
-    alone = Opened(Cutter(building).dissect([], np.array([True, False, True])))
+    alone = ShownBuilding(Cutter(building).dissect([], np.array([True, False, True])))
     drawn, bare = (sum(len(k.lines) for k in view_drawing(v, "x").strokes) for v in (front, replace(front, opened=alone)))
     assert drawn == bare + 4  # the beam's end covers where it goes in: its own four edges, seen straight on
 
@@ -173,7 +173,7 @@ def test_a_hole_has_a_rim_all_round_from_whichever_side_one_looks_in(kind: str) 
     """Of a bite out of a block two sides face the eye and two turn away; the surface ends at all four."""
     building = made_of(("block", "IfcSlab", "", box(-4, -4, -2, 4, 4, 0)))
     bite = SectionBox(id="b", name="B", mark="B", box=Box((0.5, 0.2, 0.0), (2.0, 3.0, 2.0), 20.0), carve=True)
-    opened = Opened(Cutter(building).dissect([bite], np.ones(1, bool)))
+    opened = ShownBuilding(Cutter(building).dissect([bite], np.ones(1, bool)))
     view = View(camera_of(kind, building), opened, PLAIN, Frame(width=1000, height=1000))
     drawing = view_drawing(view, "x")
     (drawn,) = (kind.lines for kind in drawing.strokes if kind.name == "Round the cut")
@@ -207,6 +207,6 @@ def test_the_open_house_as_embree_sees_it() -> None:
     building = open_model(open_house())
     middle = building.bounds.mean(axis=0)
     cut = SectionPlane(id="a", name="A", mark="A", plane=Plane(tuple(middle), (0.0, -1.0, 0.0)))
-    opened = Opened(Cutter(building).dissect([cut], np.ones(len(building.elements), bool)))
+    opened = ShownBuilding(Cutter(building).dissect([cut], np.ones(len(building.elements), bool)))
     share, asked = agreement(View(camera_of("perspective", building), opened, PLAIN, Frame(width=1000, height=1000)))
     assert share >= 0.999 and asked > POINTS / 3

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from anatome.cuts.cells import held_by_any
 from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, SteppedSection
-from anatome.cuts.dissection import Cutter, Dissection
+from anatome.cuts.dissection import CutBuilding, Cutter
 from anatome.cuts.flat_view import flat_section
 from anatome.cuts.kinds.box import Box
 from anatome.cuts.kinds.stepped_line import SteppedLine
@@ -34,7 +34,7 @@ def named(kind: type, **fields: object) -> AnyCut:
     return kind(id="c", name="C", mark="C", **fields)
 
 
-def cut(building: Building, *cuts: AnyCut, treatments: Treatments = Treatments()) -> Dissection:  # noqa: B008
+def cut(building: Building, *cuts: AnyCut, treatments: Treatments = Treatments()) -> CutBuilding:  # noqa: B008
     return Cutter(building).dissect(cuts, np.ones(len(building.elements), bool), treatments)
 
 
@@ -43,7 +43,7 @@ def solid_box(box: Box) -> manifold3d.Manifold:
     return made.translate(box.centre)
 
 
-def volume_of(dissection: Dissection) -> float:
+def volume_of(dissection: CutBuilding) -> float:
     """Of the kept part, by the divergence theorem over its capped surface; it must close."""
     total = 0.0
     for kept in kept_part(dissection):

@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 
 from anatome.demo.shipped import shipped
 from anatome.formats.drawings_out import writer_for
-from anatome.linework.layered import ENGRAVE, HAIRLINE, LayerPart, Layers, _nested, cutting_files
+from anatome.linework.layered import ENGRAVE, HAIRLINE, LayerPart, LayerSettings, _nested, cutting_files
 from anatome.notes.letter_lines import letter_lines
 from anatome.notes.lettering import width
 from anatome.problems import Problem
@@ -49,7 +49,7 @@ def test_layers_add_up_to_the_volume_of_the_model() -> None:
     round_ = trimesh.creation.cylinder(radius=4.0, height=12.0, sections=256)
     ball = trimesh.creation.icosphere(subdivisions=5, radius=5.0)
     for mesh, volume, within in ((round_, round_.volume, 1e-4), (ball, 4 / 3 * math.pi * 125, 0.004)):
-        how = Layers(scale=100.0, thickness=4.0, sheet=(500.0, 500.0), next_outline=False)
+        how = LayerSettings(scale=100.0, thickness=4.0, sheet=(500.0, 500.0), next_outline=False)
         found = cutting_files(made_of(("a", "IfcWall", "", mesh)), np.ones(1, bool), UP, how)
         solid = sum(p.shape.area for p in found.parts) * how.thickness * (how.scale / 1000) ** 3
         assert solid == pytest.approx(volume, rel=within) and found.layers == math.ceil(np.ptp(mesh.vertices[:, 2]) / 0.4 - 1e-6)
@@ -57,7 +57,7 @@ def test_layers_add_up_to_the_volume_of_the_model() -> None:
 
 def test_a_house_is_cut_engraved_and_doweled() -> None:
     building = shipped()
-    how = Layers(dowel=3.0)
+    how = LayerSettings(dowel=3.0)
     found = cutting_files(building, everything(building), UP, how, "Boathouse")
     assert found.layers == math.ceil(np.ptp(building.bounds[:, 2]) / 0.6 - 1e-6) and len(found.parts) > 20
     assert any("thinner than 2 mm" in words for words in found.left_out)
@@ -101,7 +101,7 @@ def test_a_house_is_cut_engraved_and_doweled() -> None:
 @given(st.lists(st.tuples(st.floats(3, 190), st.floats(3, 140)), min_size=1, max_size=40))
 def test_whatever_fits_a_sheet_is_nested_without_overlap(sizes) -> None:
     parts = [LayerPart(f"{i}", shapely.box(5.0, 7.0, 5.0 + x, 7.0 + y), ()) for i, (x, y) in enumerate(sizes)]
-    how = Layers(sheet=(200.0, 150.0), gap=2.0)
+    how = LayerSettings(sheet=(200.0, 150.0), gap=2.0)
     drawings = _nested(parts, how, "")
     shapes = [shapely.polygons(line) for d in drawings for s in d.strokes for line in s.lines]
     assert len(shapes) == len(parts)
@@ -115,19 +115,19 @@ def test_whatever_fits_a_sheet_is_nested_without_overlap(sizes) -> None:
 def test_what_cannot_be_built_is_said() -> None:
     building = made_of(("a", "IfcWall", "", box(0, 0, 0, 10, 0.2, 3)))
     for how, words in (
-        (Layers(scale=0.0), "scale"),
-        (Layers(thickness=0.01), "thick"),
-        (Layers(sheet=(5.0, 400.0)), "sheet of material"),
-        (Layers(scale=5.0), "does not fit"),
-        (Layers(scale=1000.0), "larger scale"),
-        (Layers(scale=1.0, thickness=1.0), "the most"),
+        (LayerSettings(scale=0.0), "scale"),
+        (LayerSettings(thickness=0.01), "thick"),
+        (LayerSettings(sheet=(5.0, 400.0)), "sheet of material"),
+        (LayerSettings(scale=5.0), "does not fit"),
+        (LayerSettings(scale=1000.0), "larger scale"),
+        (LayerSettings(scale=1.0, thickness=1.0), "the most"),
     ):
         with pytest.raises(Problem, match=words):
             cutting_files(building, np.ones(1, bool), UP, how)
     with pytest.raises(Problem, match="nothing to build"):
-        cutting_files(building, np.zeros(1, bool), UP, Layers())
+        cutting_files(building, np.zeros(1, bool), UP, LayerSettings())
     with pytest.raises(Problem, match="cancelled"):
-        cutting_files(building, np.ones(1, bool), UP, Layers(scale=50.0), progress=lambda share: False)
+        cutting_files(building, np.ones(1, bool), UP, LayerSettings(scale=50.0), progress=lambda share: False)
 
 
 def test_engraved_letters_are_as_wide_and_high_as_they_are_meant() -> None:

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from anatome.cuts.cut import SectionPlane
 from anatome.cuts.dissection import Cutter
-from anatome.cuts.pieces import Opened
+from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import Reach, Selection
 from anatome.linework.divided import sides
@@ -44,7 +44,7 @@ def front(building: Building, look: Look, shown: list[bool] | None = None, cuts:
     """Metres of lines in an elevation."""
     there = np.ones(len(building.elements), bool) if shown is None else np.array(shown)
     camera = standard_view("Front", building.bounds, 1.0)
-    found = Opened(Cutter(building).dissect(list(cuts), there))
+    found = ShownBuilding(Cutter(building).dissect(list(cuts), there))
     return length_of(view_drawing(View(camera, found, look, SQUARE, paper=PAPER), "")) * camera.height / PAPER
 
 
@@ -71,7 +71,7 @@ def test_part_of_a_side_is_shared() -> None:
     """A wall that butts on the side of a longer one: only where they touch is there no line on the plane of their tops."""
     building = made_of(("a", "IfcWall", "", box(0, 0, 0, 4, 1, 1)), ("b", "IfcWall", "", box(1, 1, 0, 2, 3, 1)))
     camera = standard_view("Top", building.bounds, 1.0)
-    view = View(camera, Opened(Cutter(building).dissect([], np.ones(2, bool))), PLAIN, SQUARE, paper=PAPER)
+    view = View(camera, ShownBuilding(Cutter(building).dissect([], np.ones(2, bool))), PLAIN, SQUARE, paper=PAPER)
     assert length_of(view_drawing(view, "")) * camera.height / PAPER == pytest.approx(10 + 6 - 2, rel=1e-6)
 
 
@@ -139,7 +139,7 @@ def test_two_looks_share_all_there_is_between_them(by: str, perspective: bool) -
     if perspective:
         camera = Camera(eye=(-6, -9, 5), target=(3, 1, 1.5))
     cut = SectionPlane(id="a", name="a", mark="A", plane=Plane(origin=(0, 1.0, 0), normal=(0, -1, 0)))
-    found = Opened(Cutter(building).dissect([cut], np.ones(3, bool)))
+    found = ShownBuilding(Cutter(building).dissect([cut], np.ones(3, bool)))
     divide = DIVIDES[by]
     if by == "depth":
         middle = float(View(camera, found, PLAIN, SQUARE).on_paper().flat(np.array([3.0, 1.5, 1.0]))[1])

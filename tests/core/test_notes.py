@@ -25,7 +25,7 @@ from anatome.formats.project_files import open_project
 from anatome.model.building import Building, Space, Storey
 from anatome.notes.anchors import anchored, place_of
 from anatome.notes.dimensions import circle_through
-from anatome.notes.drawing import marks_of
+from anatome.notes.drawn import marks_of
 from anatome.notes.dressing import Dressed, dress
 from anatome.notes.facts import Facts
 from anatome.notes.free_room import overlaps

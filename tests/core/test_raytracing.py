@@ -11,7 +11,7 @@ from anatome.raytracing.denoise import smoothed
 from anatome.raytracing.lights import Lamps, Lights
 from anatome.raytracing.paths import from_lamps, from_sun, light_at
 from anatome.raytracing.scene import Surface, TracedScene, surface
-from anatome.raytracing.seen import SeenPlaces
+from anatome.raytracing.seen_places import SeenPlaces
 
 NONE = np.zeros(3, np.float32)
 ONE = np.ones(3, np.float32)

@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 from anatome.cuts.cut import SectionPlane
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.moves import shifted
-from anatome.cuts.pieces import Opened, Piece, placed
+from anatome.cuts.pieces import Piece, ShownBuilding, placed
 from anatome.cuts.plane import Plane
 from anatome.formats.geojson import local_metres, read_footprints
 from anatome.model.assembly import BuildingAssembly
@@ -205,7 +205,7 @@ def test_a_figure_is_whole_or_not_there(x: float, y: float, angle: float) -> Non
     normal = np.array([np.cos(angle), np.sin(angle), 0.0])
     plane = Plane((5.0, 4.0, 0.0), tuple(normal))
     cut = SectionPlane(id="a", name="A", mark="A", plane=plane)
-    opened = Opened(Cutter(building).dissect([cut], np.ones(len(building.elements), bool)))
+    opened = ShownBuilding(Cutter(building).dissect([cut], np.ones(len(building.elements), bool)))
     tree = figure("t", "broad tree", (x, y, 0.0), "floor")
     ahead = float((np.array([x, y, 0]) - [5, 4, 0]) @ normal)
     assert (len(seen_figures((tree,), frozenset(), opened)) == 1) == (ahead <= 0) or abs(ahead) < 1e-6
@@ -213,7 +213,8 @@ def test_a_figure_is_whole_or_not_there(x: float, y: float, angle: float) -> Non
     # What a cut that reaches only the floor takes, it takes from those on the floor only.
     loose = tree.model_copy(update={"id": "u", "on": "wall 0"})
     reached = cut.model_copy(update={"on": False})
-    assert len(seen_figures((tree, loose), frozenset(), Opened(Cutter(building).dissect([reached], np.ones(7, bool))))) == 2
+    shown = ShownBuilding(Cutter(building).dissect([reached], np.ones(7, bool)))
+    assert len(seen_figures((tree, loose), frozenset(), shown)) == 2
 
 
 def test_figures_go_with_the_floor_they_stand_on() -> None:
@@ -221,10 +222,10 @@ def test_figures_go_with_the_floor_they_stand_on() -> None:
     cutter, everything = Cutter(building), np.ones(len(building.elements), bool)
     upper = np.array([e.id == "floor" for e in building.elements])
     pieces = placed(cutter, [Piece(shifted((0, 0, 0)), ~upper), Piece(shifted((0, 0, 9.0)), upper)], [], everything)
-    apart = Opened(cutter.dissect([], everything), pieces)
+    apart = ShownBuilding(cutter.dissect([], everything), pieces)
     people = (figure("a", "standing", (5, 4, 0), "floor"), figure("b", "standing", (5, 4, -2.7), "cellar floor"))
     assert [f.place[2] for f in seen_figures(people, frozenset(), apart)] == [9.0, -2.7]
-    hidden = Opened(cutter.dissect([], ~upper))
+    hidden = ShownBuilding(cutter.dissect([], ~upper))
     assert [f.id for f in seen_figures(people, frozenset(), hidden)] == ["b"]
     # A later version's kinds are kept in the file and not drawn; what stands on nothing known stands where it stood.
     assert not seen_figures((people[0].model_copy(update={"kind": "dragon"}),), frozenset(), apart)

@@ -10,7 +10,7 @@ import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from anatome.cuts.dissection import Cutter, Dissection
+from anatome.cuts.dissection import CutBuilding, Cutter
 from anatome.model.assembly import BuildingAssembly
 from anatome.model.building import Building, Element
 from anatome.view.camera import Camera
@@ -19,7 +19,7 @@ from anatome.view.walking import ARM, EYE, floor_under, in_the_way, set_down, tu
 LOOK = Camera(eye=(0, 0, 5), target=(1, 0, 5))
 
 
-def house() -> Dissection:
+def house() -> CutBuilding:
     """A floor 10 by 6 with its top at 0, a wall at x = 6 with a door from y = 1 to 2, and steps of 0.2 from x = 7 on."""
     assembly, numbers = BuildingAssembly("house"), count()
     style = assembly.style((0.8, 0.8, 0.8, 1.0))

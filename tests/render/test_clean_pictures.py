@@ -9,7 +9,7 @@ from test_looks_drawn import PLAIN
 
 from anatome.cuts.cut import SectionPlane
 from anatome.cuts.dissection import Cutter
-from anatome.cuts.pieces import Opened
+from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.plane import Plane
 from anatome.formats.opening import open_model
 from anatome.look.look import Look
@@ -40,7 +40,7 @@ def test_flooding_what_is_cut_from_inside_a_wall_never_leaks(which: str, boathou
         normal = (np.cos(turn), np.sin(turn), 0.0) if number % 3 else (0.0, 0.0, 1.0)
         at = bounds[0] + (bounds[1] - bounds[0]) * chance.uniform(0.3, 0.7, 3)
         cut = SectionPlane(id="a", name="A", mark="A", plane=Plane(tuple(at), normal))
-        opened = Opened(cutter.dissect([cut], np.ones(len(building.elements), bool)))
+        opened = ShownBuilding(cutter.dissect([cut], np.ones(len(building.elements), bool)))
         start = Camera(eye=(0, -50, 0), target=(0, 0, 0), projection="parallel" if number % 2 else "perspective", field=30.0)
         camera = square_on(cut.plane, bounds, SIZE[0] / SIZE[1], start)
         picture = maker.picture(View(camera, opened, CLEAR), SIZE, "white", 4)
@@ -69,7 +69,7 @@ def test_shade_and_shadow_have_no_grain(name: str) -> None:
     # The sun of most looks, so that the patches lie in the light or in full shadow.
     sun = {"sun_turn": -45.0, "sun_height": 35.0}
     plain: Look = look.model_copy(update={"edges": False, "ground": False, "patterns": False, "haze": 0.0, **sun})
-    opened = Opened(Cutter(corner).dissect([], np.ones(2, bool)))
+    opened = ShownBuilding(Cutter(corner).dissect([], np.ones(2, bool)))
     camera = Camera(eye=(0, -9, 5.5), target=(0, 0.2, 0.6), field=26.0)
     picture = PictureMaker.standalone(corner).picture(View(camera, opened, plain), (600, 400), "white", 16)[..., :3].astype(float)
     y, x = np.mgrid[-1:1:40j, -1:1:40j]

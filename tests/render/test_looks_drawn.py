@@ -12,7 +12,7 @@ from scipy.ndimage import binary_erosion
 from anatome.cuts.cut import SectionPlane
 from anatome.cuts.deep_earth import with_deep_earth
 from anatome.cuts.dissection import Cutter
-from anatome.cuts.pieces import Opened
+from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import Selection
 from anatome.look.look import Look, Rule, rgb
@@ -31,7 +31,7 @@ def cut_picture(building: Building, look: Look, metres: float, scale: float, sam
     """(h, w, 3) square on to a cut at y = 0, so many metres square, at a scale and 300 dots per inch."""
     maker, cutter = PictureMaker.standalone(building), Cutter(building)
     cut = SectionPlane(id="a", name="A", mark="A", plane=Plane((0, 0, 0), (0, -1, 0)))
-    opened = Opened(cutter.dissect([cut], np.ones(len(building.elements), bool)))
+    opened = ShownBuilding(cutter.dissect([cut], np.ones(len(building.elements), bool)))
     distance = metres / 2 / np.tan(np.radians(10))
     camera = Camera(eye=(0, -distance, 0), target=(0, 0, 0), projection="parallel", field=20.0)
     paper = metres * 1000 / scale
@@ -117,7 +117,7 @@ def test_the_shadow_of_a_stick_is_as_long_as_trigonometry_says(height: float, pr
     )
     maker = PictureMaker.standalone(building)
     camera = Camera(eye=(0.0, 0.0, 40.0), target=(0, 0, 0), up=(0, 1, 0), projection=projection, field=26.0)  # type: ignore[arg-type]
-    opened = Opened(Cutter(building).dissect([], np.ones(2, bool)))
+    opened = ShownBuilding(Cutter(building).dissect([], np.ones(2, bool)))
     # The sun stands in the west, as said from north, so the shadow points to the right.
     sun = {"shadows": 0.6, "sun_with_view": False, "sun_turn": 270.0, "sun_height": height, "sun_size": 0.2}
     picture = maker.picture(View(camera, opened, PLAIN.model_copy(update=sun)), (900, 900), "white", 4)[..., 1].astype(float)
@@ -138,7 +138,7 @@ def test_open_ground_casts_no_shadow_on_itself_however_small_the_picture(pixels:
     sun = PLAIN.model_copy(update={"shadows": 0.5, "sun_height": 35.0})
 
     def picture(of: Building) -> np.ndarray:
-        opened = Opened(Cutter(of).dissect([], np.ones(len(of.elements), bool)))
+        opened = ShownBuilding(Cutter(of).dissect([], np.ones(len(of.elements), bool)))
         made = PictureMaker.standalone(of).picture(View(camera, opened, sun), (pixels, pixels), "white", 4)
         return made[pixels // 2 - 3 : pixels // 2 + 3, pixels // 2 - 3 : pixels // 2 + 3, 1].astype(float)
 
@@ -148,7 +148,7 @@ def test_open_ground_casts_no_shadow_on_itself_however_small_the_picture(pixels:
     roofed = made_of(
         ("ground", "IfcSlab", "", box(-9, -9, -0.3, 9, 9, 0.0)), ("tree", "IfcRoof", "", box(-60, -60, 30, 60, 60, 31))
     )
-    hidden = Opened(Cutter(roofed).dissect([], np.array([True, False])))
+    hidden = ShownBuilding(Cutter(roofed).dissect([], np.array([True, False])))
     shaded = sun.model_copy(update={"unseen_shade": True})
     made = PictureMaker.standalone(roofed).picture(View(camera, hidden, shaded), (pixels, pixels), "white", 4)
     assert made[pixels // 2, pixels // 2, 1] == pytest.approx(0.8 * lit.mean(), rel=0.03)
@@ -157,7 +157,7 @@ def test_open_ground_casts_no_shadow_on_itself_however_small_the_picture(pixels:
 def test_a_cut_face_is_never_in_shadow_and_earth_fades_into_any_paper(boathouse: Building) -> None:
     maker, cutter = PictureMaker.standalone(boathouse), Cutter(boathouse)
     cut = SectionPlane(id="a", name="A", mark="A", plane=Plane((14, 6.2137, 3), (0, -1, 0)))
-    opened = Opened(cutter.dissect([cut], np.ones(len(boathouse.elements), bool)))
+    opened = ShownBuilding(cutter.dissect([cut], np.ones(len(boathouse.elements), bool)))
     camera = Camera(eye=(14, -60, 2), target=(14, 6.2, 2), projection="parallel", field=20.0)
     look = shipped_looks()["Calm section"]
     plain = maker.picture(View(camera, opened, look.model_copy(update={"shadows": 0.0})), (600, 400), "transparent", 4)

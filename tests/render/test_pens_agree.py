@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from numpy.typing import NDArray
 
 from anatome.cuts.dissection import Cutter
-from anatome.cuts.pieces import Opened
+from anatome.cuts.pieces import ShownBuilding
 from anatome.linework.view_drawing import view_drawing
 from anatome.look.look import Look, rgb
 from anatome.look.pens import BEYOND, LineKind, LineStyle, wash_of
@@ -48,7 +48,8 @@ def test_lines_behind_surfaces_have_the_same_dashes() -> None:
     building = made_of(("wall", "IfcWall", "", box(0, 0, 0, 10, 1, 8)), ("sheet", "IfcPlate", "", sheet))
     look = PLAIN.model_copy(update={"hidden_lines": True, "edge_weight": 0.5})
     camera = standard_view("Front", building.bounds, 1.0)
-    view = View(camera, Opened(Cutter(building).dissect([], np.ones(2, bool))), look, Frame(width=SIZE, height=SIZE), paper=PAPER)
+    opened = ShownBuilding(Cutter(building).dissect([], np.ones(2, bool)))
+    view = View(camera, opened, look, Frame(width=SIZE, height=SIZE), paper=PAPER)
     row = round(view.on_paper().pixels(np.array([[5.0, 3.0, 6.0]]))[0, 1] * SIZE / PAPER)
     left, right = (round(x * SIZE / PAPER) for x in view.on_paper().pixels(np.array([[1.5, 3, 6], [8.5, 3, 6]]))[:, 0])
     wash = wash_of(look, LineKind.HIDDEN)
@@ -66,7 +67,8 @@ def test_lines_recede_and_are_hazy_alike() -> None:
     building = made_of(*posts)
     look = PLAIN.model_copy(update={"recede": 1.0, "haze": 0.5, "edge_weight": 0.5, "silhouette_weight": 0.5})
     camera = standard_view("Front", building.bounds, 1.0)
-    view = View(camera, Opened(Cutter(building).dissect([], np.ones(6, bool))), look, Frame(width=SIZE, height=SIZE), paper=PAPER)
+    opened = ShownBuilding(Cutter(building).dissect([], np.ones(6, bool)))
+    view = View(camera, opened, look, Frame(width=SIZE, height=SIZE), paper=PAPER)
     at = view.on_paper().pixels(np.array([[3.0 * i, 4.0 * i, 3.0] for i in range(6)])) * SIZE / PAPER
     picture, drawing = shown(view)
     found = [[float(image[int(y), int(x) - 6 : int(x) + 7].sum()) for x, y in at] for image in (picture, drawing)]

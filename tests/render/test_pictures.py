@@ -14,7 +14,7 @@ from anatome.cuts.cut import SectionPlane
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.exploding import Exploded, by_storeys
 from anatome.cuts.parting import Parting
-from anatome.cuts.pieces import Opened
+from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.plane import Plane
 from anatome.cuts.treatment import ALL_SLICED
 from anatome.look.look import Look
@@ -81,7 +81,8 @@ def test_the_drawing_of_a_cube_is_as_long_and_as_steep_as_the_standard_says(name
     building = building_of((cube.vertices, cube.faces))
     camera = named(name, (-1, -1)).camera(np.zeros(3), 20.0, 30.0).fitted(building.bounds, 1.0)
     maker = PictureMaker.standalone(building)
-    view = View(camera, Opened(Cutter(building).dissect([], np.ones(1, bool))), Look(shade=False, ground=False, edges=False))
+    look = Look(shade=False, ground=False, edges=False)
+    view = View(camera, ShownBuilding(Cutter(building).dissect([], np.ones(1, bool))), look)
     picture = maker.picture(view, (1000, 1000), "transparent", 4)
     rows, columns = np.nonzero(picture[..., 3] > 127)
     outline = shapely.convex_hull(shapely.multipoints(np.column_stack([columns, rows]) + 0.5)).buffer(0.5, join_style="mitre")
@@ -206,7 +207,7 @@ def test_more_colours_than_sixteen_bits_count() -> None:
     building = assembly.finish()
     view = View(
         standard_view("Front", building.bounds, 1.5),
-        Opened(Cutter(building).dissect([], np.ones(1, bool))),
+        ShownBuilding(Cutter(building).dissect([], np.ones(1, bool))),
         Look(edges=False, surfaces="as modelled"),
     )
     middle = PictureMaker.standalone(building).picture(view, (90, 60), "white", 1)[30, 45].astype(int)
@@ -230,7 +231,7 @@ def test_a_stray_part_far_away_coarsens_nothing() -> None:
         shown = np.array([e.id != "stone" for e in building.elements])
         camera = standard_view("Axonometric, front left", building.bounds_of(shown), 1.5)
         camera = camera.model_copy(update={"projection": "perspective"})
-        view = View(camera, Opened(Cutter(building).dissect([], shown)), Look())
+        view = View(camera, ShownBuilding(Cutter(building).dissect([], shown)), Look())
         pictures.append(PictureMaker.standalone(building).picture(view, (300, 200), "white", 2).astype(int))
     assert (np.abs(pictures[0] - pictures[1]).max(axis=2) > 10).mean() < 2e-3
 

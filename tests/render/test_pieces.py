@@ -13,7 +13,7 @@ from anatome.cuts.cells import Cell
 from anatome.cuts.cut import SectionPlane
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.moves import followed_by, home, mirrored, move_of, shifted
-from anatome.cuts.pieces import CellsCut, Opened, Piece, pick_placed, placed
+from anatome.cuts.pieces import CellsCut, Piece, ShownBuilding, pick_placed, placed
 from anatome.cuts.plane import Plane
 from anatome.look.look import Look
 from anatome.model.assembly import BuildingAssembly
@@ -99,7 +99,7 @@ def test_drawn_picked_and_projected_alike(blocks: Building, maker: PictureMaker,
     everything = np.ones(6, bool)
     cutter = Cutter(blocks)
     pieces = () if seed % 4 == 3 else placed(cutter, [Piece(m, e) for m, e in zip(moves, masks)], [], everything)
-    view = View(viewport.camera, Opened(cutter.dissect([], everything), pieces), PLAIN, viewport.frame)
+    view = View(viewport.camera, ShownBuilding(cutter.dissect([], everything), pieces), PLAIN, viewport.frame)
     picture = maker.picture(view, SIZE, "white", 1)
     shown = view.opened.parts
     corners = blocks.vertices[blocks.triangles]
@@ -156,7 +156,7 @@ def test_a_cut_of_the_displaced_picture_is_the_cell_moved_home(blocks: Building,
         beyond = [plane.distance(np.array(p.move)[:3, :3] @ x + np.array(p.move)[:3, 3]) > 0 for p in found]
         assert removed == [x[2] > 0 or beyond[0], x[2] < 0 or beyond[1]]
     camera = Camera(eye=(30, 6, 8), target=(0, 1, 2), projection="parallel", field=22)
-    view = View(camera, Opened(found[0].cut_open, found), PLAIN, Frame(width=SIZE[0], height=SIZE[1]))
+    view = View(camera, ShownBuilding(found[0].cut_open, found), PLAIN, Frame(width=SIZE[0], height=SIZE[1]))
     picture = maker.picture(view, SIZE, "white", 1)
     viewport = Viewport(camera, view.frame)
     faces = 0

@@ -11,7 +11,7 @@ from test_passes import SIZE, demo, maker, passes, view  # noqa: F401
 
 from anatome.cuts.cut import SectionPlane
 from anatome.cuts.dissection import Cutter
-from anatome.cuts.pieces import Opened
+from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.plane import Plane
 from anatome.formats.project_files import OpenedProject
 from anatome.look.look import Look
@@ -70,7 +70,7 @@ def test_a_room_with_a_window_by_a_drawn_and_a_traced_picture() -> None:
     plane = SectionPlane(id="a", name="A", mark="A", plane=Plane((0, 0, 1.0), (0, 0, 1.0)))
 
     def light(look: Look) -> np.ndarray:
-        opened = Opened(Cutter(parts).dissect([plane], np.ones(2, bool)))
+        opened = ShownBuilding(Cutter(parts).dissect([plane], np.ones(2, bool)))
         still = still_of(View(top, opened, look), (400, 400), 1)
         for _ in range(4):
             assert still.add()

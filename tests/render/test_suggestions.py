@@ -11,7 +11,7 @@ from anatome.cuts.pieces import pick_placed
 from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.render.pictures import PictureMaker
-from anatome.render.seen import seen
+from anatome.render.seen_steps import seen
 from anatome.scenes.opened import opened
 from anatome.scenes.project import StageState
 from anatome.scenes.scene_view import View

@@ -10,7 +10,7 @@ from test_looks_drawn import PLAIN
 
 from anatome.cuts.cut import SectionPlane
 from anatome.cuts.dissection import Cutter
-from anatome.cuts.pieces import Opened
+from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import Selection
 from anatome.look.divide import Divide
@@ -34,7 +34,7 @@ FLAT = PLAIN.model_copy(update={"tones": (1.0, 1.0, 1.0, 1.0), "recede": 0.0})
 def picture(building: Building, look: Look, samples: int = 4, camera: Camera = FRONT, cuts: tuple[Plane, ...] = ()) -> np.ndarray:
     """(h, w, 3) 0..255 on white."""
     planes = [SectionPlane(id=str(i), name="A", mark="A", plane=plane) for i, plane in enumerate(cuts)]
-    opened = Opened(Cutter(building).dissect(planes, np.ones(len(building.elements), bool)))
+    opened = ShownBuilding(Cutter(building).dissect(planes, np.ones(len(building.elements), bool)))
     return PictureMaker.standalone(building).picture(View(camera, opened, look), SIZE, "white", samples)[..., :3].astype(int)
 
 
@@ -156,7 +156,7 @@ def test_what_is_cut_away_may_go_on_shading() -> None:
 def test_two_looks_register(boathouse: Building, by: str) -> None:
     """On either side the picture is that of its look alone, to the pixel, but along the divide itself."""
     cut = SectionPlane(id="a", name="A", mark="A", plane=Plane((14, 6.2137, 3), (0, -1, 0)))
-    opened = Opened(Cutter(boathouse).dissect([cut], np.ones(len(boathouse.elements), bool)))
+    opened = ShownBuilding(Cutter(boathouse).dissect([cut], np.ones(len(boathouse.elements), bool)))
     camera = Camera(eye=(14, -40, 4), target=(14, 6.2, 4), field=40.0)
     looks = shipped_looks()
     calm, other = looks["Calm section"], looks["Night blue"]

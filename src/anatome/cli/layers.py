@@ -9,7 +9,7 @@ from anatome.cli.values import numbers, parse_reach
 from anatome.files import make_folder, safe_name, write_whole
 from anatome.formats.opening import open_model
 from anatome.formats.project_files import open_project
-from anatome.linework.layered import Layers, cutting_files
+from anatome.linework.layered import LayerSettings, cutting_files
 from anatome.model.options import OpenOptions
 from anatome.problems import Problem
 from anatome.scenes.storage import SUFFIX
@@ -29,7 +29,7 @@ def run(options: argparse.Namespace) -> int:
     across = numbers(options.across)
     if len(across) != 3 or not any(across):
         raise Problem(f"“{options.across}” is no direction. Say for example --across 0,0,1 for layers that lie flat.")
-    how = Layers(options.scale, options.thickness, sheet, options.gap, options.next, options.dowel, not options.solid)
+    how = LayerSettings(options.scale, options.thickness, sheet, options.gap, options.next, options.dowel, not options.solid)
     how.check()
     if options.file.suffix.lower() == SUFFIX:
         building = open_project(options.file).building

@@ -15,9 +15,9 @@ from anatome.cli.sizes import parse_size
 from anatome.cli.values import check_scale, parse_reach, scene_named
 from anatome.cli.views import NamedView, parse_view
 from anatome.cuts.cut import AnyCut, next_mark
-from anatome.cuts.dissection import Cutter, Dissection, shown_elements
+from anatome.cuts.dissection import CutBuilding, Cutter, shown_elements
 from anatome.cuts.exploding import Exploded, by_storeys
-from anatome.cuts.pieces import Opened
+from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import Reach
 from anatome.files import write_whole
@@ -66,7 +66,7 @@ class Composed:
     """What is to be drawn, and how it is framed."""
 
     building: Building
-    opened: Opened
+    opened: ShownBuilding
     look: Look
     figures: tuple[Figure, ...]
     framed: Framed
@@ -149,7 +149,7 @@ def _frame(
     view: NamedView | None,
     corners: NDArray[np.float64],
     state: StageState,
-    left: Dissection,
+    left: CutBuilding,
     size: tuple[int, int],
 ) -> Framed:
     """Where the camera stands; at a scale the picture is as large as what it shows."""
@@ -180,7 +180,7 @@ def _frame(
     return Framed(with_height(camera, size[1] / dots * options.scale / 1000), size, options.dpi)
 
 
-def _faced(left: Dissection) -> tuple[Plane, NDArray[np.float64]]:
+def _faced(left: CutBuilding) -> tuple[Plane, NDArray[np.float64]]:
     """The first cut that cuts something, and the bounds of its face."""
     for face in left.faces:
         built = face.built_bounds()

@@ -16,7 +16,7 @@ import numpy as np
 from anatome.cli.cut_options import CUT_OPTIONS, SAID, typed_cuts
 from anatome.cli.values import check_scale, parse_reach, parse_series, scene_named
 from anatome.cuts.cut import AnyCut
-from anatome.cuts.dissection import Cutter, Dissection
+from anatome.cuts.dissection import CutBuilding, Cutter
 from anatome.cuts.facts import cut_facts, series_facts
 from anatome.cuts.flat_view import main_face
 from anatome.cuts.poche_rules import PocheRules
@@ -78,7 +78,7 @@ def _scene(options: argparse.Namespace, building: Building, scene: Scene) -> int
 
 
 def _cut(
-    options: argparse.Namespace, building: Building, cuts: list[AnyCut], dissect: Callable[[], Dissection], title: str
+    options: argparse.Namespace, building: Building, cuts: list[AnyCut], dissect: Callable[[], CutBuilding], title: str
 ) -> int:
     seconds, cut_open = _timed(dissect)
     if options.svg or options.dxf:
@@ -95,7 +95,7 @@ def _cut(
     return 0
 
 
-def _timed(dissect: Callable[[], Dissection]) -> tuple[float, Dissection]:
+def _timed(dissect: Callable[[], CutBuilding]) -> tuple[float, CutBuilding]:
     """Median seconds of five cuts with caps, and the last of them. The index of the model is built before."""
     cut_open = dissect()
     seconds = []

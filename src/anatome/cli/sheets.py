@@ -54,17 +54,17 @@ def drawn(opened: OpenedProject, sheets: list[Sheet], dpi: float) -> list[Page]:
     from anatome.formats.pictures_out import png_bytes
     from anatome.printing.contents import all_wanted, legend_of, lines_of, view_for
     from anatome.printing.kept_lines import KeptLines
-    from anatome.printing.pages import Made, page_of
-    from anatome.printing.wanted import Wanted
+    from anatome.printing.pages import FrameResult, page_of
+    from anatome.printing.wanted import FrameRequest
     from anatome.render.pictures import PictureMaker
 
     project, cutter = opened.stored.project, Cutter(opened.building)
     kept = KeptLines(opened.model, opened.stored.linework)
     maker: PictureMaker | None = None
-    known: list[tuple[Wanted, Made]] = []
+    known: list[tuple[FrameRequest, FrameResult]] = []
     pages = []
     for sheet in sheets:
-        made: dict[str, Made] = {}
+        made: dict[str, FrameResult] = {}
         shown = []
         for block_id, what in all_wanted(project, sheet, opened.building).items():
             shown += [what] if isinstance(sheet.block(block_id), SceneFrame) else []
@@ -76,7 +76,7 @@ def drawn(opened: OpenedProject, sheets: list[Sheet], dpi: float) -> list[Page]:
                 if what.has_picture:
                     maker = maker or PictureMaker.standalone(opened.building)
                     picture = png_bytes(maker.picture(view_for(cutter, what, facts, dpi), what.size(dpi), "paper"))
-                done = Made(picture, lines)
+                done = FrameResult(picture, lines)
                 known.append((what, done))
             made[block_id] = done
         legend = legend_of(cutter, shown) if any(isinstance(b, LegendBlock) for b in sheet.blocks) else ()

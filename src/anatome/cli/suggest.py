@@ -29,7 +29,7 @@ USUAL = (900, 600)
 def run(options: argparse.Namespace) -> int:
     """Suggest and write. Raises Problem."""
     from anatome.render.pictures import PictureMaker
-    from anatome.render.seen import seen
+    from anatome.render.seen_steps import seen
     from anatome.scenes.scene_view import View, view_of
 
     size = parse_size(options.size, USUAL)

@@ -93,7 +93,7 @@ class Groups:
 
 
 @dataclass(frozen=True, eq=False)
-class Dissection:
+class CutBuilding:
     """What the cuts make of a building.
 
     ``shown`` (E,) is True for elements of which something is left, as far as their boxes tell. ``cells`` are all cells
@@ -172,7 +172,7 @@ class Cutter:
         self._memory = Memory()
         self.keeps = 3
         """Dissections remembered whole: as many as one picture asks for, so that a change of one leaves the others."""
-        self._lately: OrderedDict[object, Dissection] = OrderedDict()
+        self._lately: OrderedDict[object, CutBuilding] = OrderedDict()
         self._before: frozenset[Cell] = frozenset()
         self._settled: frozenset[Cell] = frozenset()
 
@@ -183,7 +183,7 @@ class Cutter:
         treatments: Treatments = ALL_SLICED,
         rules: PocheRules = AS_MODELLED,
         faces: bool = True,
-    ) -> Dissection:
+    ) -> CutBuilding:
         """Apply the cuts that are on to the elements of an (E,) mask. Without ``faces`` nothing is sliced and nothing treated."""
         active = tuple(c for c in cuts if c.on)
         key = (active, shown.tobytes(), treatments, rules, faces)
@@ -217,7 +217,7 @@ class Cutter:
         left = shown.copy()
         for i, cell in enumerate(cells):
             left &= ~(acting[:, i] & cell.holds_boxes(low, high, self.building.tolerance))
-        result = Dissection(self.building, tuple(made), left, cells, acting)
+        result = CutBuilding(self.building, tuple(made), left, cells, acting)
         self._lately[key] = result
         while len(self._lately) > self.keeps:
             self._lately.popitem(last=False)

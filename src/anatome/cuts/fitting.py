@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from anatome.cuts.dissection import Dissection
+from anatome.cuts.dissection import CutBuilding
 from anatome.cuts.kinds.box import Box
 from anatome.cuts.plane import Plane
 from anatome.model.building import Building, Space
@@ -87,7 +87,7 @@ def box_on_plan(a: NDArray[np.float64], b: NDArray[np.float64], low: float, high
     return Box.round_points(np.array([[*a, low], [*b, high]]), turn)
 
 
-def left_boxes(cut_open: Dissection, among: NDArray[np.bool_]) -> NDArray[np.float64]:
+def left_boxes(cut_open: CutBuilding, among: NDArray[np.bool_]) -> NDArray[np.float64]:
     """(n, 2, 3) metres, what cuts leave of the boxes of the elements in an (E,) mask.
 
     As close as boxes can tell; what section boxes carve out does not make it smaller.
@@ -109,7 +109,7 @@ def left_boxes(cut_open: Dissection, among: NDArray[np.bool_]) -> NDArray[np.flo
     return boxes[np.isfinite(boxes).all(axis=(1, 2))]
 
 
-def left_points(cut_open: Dissection, among: NDArray[np.bool_]) -> NDArray[np.float64]:
+def left_points(cut_open: CutBuilding, among: NDArray[np.bool_]) -> NDArray[np.float64]:
     """(n, 3) the corners of what cuts leave of the elements in an (E,) mask, those of the cut faces among them."""
     building = cut_open.building
     own = (among & cut_open.shown)[building.element_of_triangle]

@@ -6,14 +6,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.cells import Cell
-from anatome.cuts.dissection import Dissection
+from anatome.cuts.dissection import CutBuilding
 from anatome.model.crossings import crossings
 
 Segments = NDArray[np.float64]
 Numbers = NDArray[np.int64]
 
 
-def kept_crossings(cut_open: Dissection, wanted: NDArray[np.bool_]) -> tuple[Segments, Numbers]:
+def kept_crossings(cut_open: CutBuilding, wanted: NDArray[np.bool_]) -> tuple[Segments, Numbers]:
     """((n, 2, 3) metres, (n,) one of the two elements) of the lines in which the surfaces of elements of an (E,) mask cross, as
     far as both are left: what takes one of them away takes the line."""
     ends, owners = crossings(cut_open.building)

@@ -6,13 +6,13 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from anatome.cuts.dissection import CutFace, Dissection
+from anatome.cuts.dissection import CutBuilding, CutFace
 from anatome.model.raycast import Hit, first_hit, hits_along
 
 Met = tuple[Hit, CutFace | None]
 
 
-def pick(cut_open: Dissection, origin: NDArray[np.float64], direction: NDArray[np.float64]) -> Met | None:
+def pick(cut_open: CutBuilding, origin: NDArray[np.float64], direction: NDArray[np.float64]) -> Met | None:
     """The nearest thing a ray meets in the building as cut, and the cut face if that is what it meets.
 
     ``direction`` has unit length.
@@ -24,7 +24,7 @@ def pick(cut_open: Dissection, origin: NDArray[np.float64], direction: NDArray[n
     return min(met, key=lambda m: m[0].distance, default=None)
 
 
-def pick_all(cut_open: Dissection, origin: NDArray[np.float64], direction: NDArray[np.float64]) -> list[Met]:
+def pick_all(cut_open: CutBuilding, origin: NDArray[np.float64], direction: NDArray[np.float64]) -> list[Met]:
     """Every element a ray meets in the building as cut, each where it is met first, the nearest in front."""
     met: list[Met] = [(hit, None) for hit in hits_along(cut_open.building, origin, direction, cut_open.shown, cut_open.removed)]
     met = sorted([*_on_faces(cut_open, origin, direction), *met], key=lambda m: m[0].distance)
@@ -32,7 +32,7 @@ def pick_all(cut_open: Dissection, origin: NDArray[np.float64], direction: NDArr
     return sorted(first.values(), key=lambda m: m[0].distance)
 
 
-def _on_faces(cut_open: Dissection, origin: NDArray[np.float64], direction: NDArray[np.float64]) -> list[Met]:
+def _on_faces(cut_open: CutBuilding, origin: NDArray[np.float64], direction: NDArray[np.float64]) -> list[Met]:
     """Where a ray meets cut faces, each of them once."""
     met: list[Met] = []
     for face in cut_open.faces:

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from anatome.cuts.cells import Cell
 from anatome.cuts.cut import AnyCut
-from anatome.cuts.dissection import CutFace, Cutter, Dissection
+from anatome.cuts.dissection import CutBuilding, CutFace, Cutter
 from anatome.cuts.exploding import Exploded
 from anatome.cuts.fitting import left_boxes
 from anatome.cuts.kinds.base import Taking
@@ -67,7 +67,7 @@ class Piece:
 class Placed:
     """What is left of a piece, at home, and the move it is shown with."""
 
-    cut_open: Dissection
+    cut_open: CutBuilding
     move: Move
 
     @property
@@ -94,11 +94,11 @@ def _hit_through(matrix: Array, hit: Hit) -> Hit:
 
 
 @dataclass(frozen=True, eq=False)
-class Opened:
+class ShownBuilding:
     """What a picture shows: the building ``cut_open`` as it stands, or if there are any its ``pieces``, each where its move
     puts it, with travel ``lines`` (S, 2, 3) between them; and ``ghosts``, what is hidden and yet faintly drawn."""
 
-    cut_open: Dissection
+    cut_open: CutBuilding
     pieces: tuple[Placed, ...] = ()
     ghosts: tuple[Placed, ...] = ()
     lines: NDArray[np.float64] = field(default_factory=lambda: np.empty((0, 2, 3)))
@@ -125,9 +125,9 @@ class Opened:
         return found if len(found) else corners_of(self.bounds)
 
 
-def uncut(building: Building) -> Opened:
+def uncut(building: Building) -> ShownBuilding:
     """All of a building as it stands."""
-    return Opened(Cutter(building).dissect([], np.ones(len(building.elements), bool)))
+    return ShownBuilding(Cutter(building).dissect([], np.ones(len(building.elements), bool)))
 
 
 def parts(cut: AnyCut) -> bool:

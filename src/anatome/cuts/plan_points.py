@@ -9,7 +9,7 @@ import shapely
 from numpy.typing import NDArray
 
 from anatome.cuts.directions import element_axis
-from anatome.cuts.dissection import Dissection
+from anatome.cuts.dissection import CutBuilding
 
 Array = NDArray[np.float64]
 AXIS_TYPES = (
@@ -36,7 +36,7 @@ class PlanPoints:
     axes: Array
 
     @classmethod
-    def of(cls, cut_open: Dissection) -> PlanPoints:
+    def of(cls, cut_open: CutBuilding) -> PlanPoints:
         """Of the level cut of a key plan: X and Y are those of the model."""
         corners, faces, elements = [np.empty((0, 2))], [np.empty((0, 2, 2))], set()
         for face in cut_open.faces:

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.cells import Cell
-from anatome.cuts.dissection import Dissection
+from anatome.cuts.dissection import CutBuilding
 from anatome.cuts.surface import outside
 from anatome.model.building import Building
 from anatome.problems import Problem
@@ -32,7 +32,7 @@ class KeptElement:
     closed: bool
 
 
-def kept_part(cut_open: Dissection, progress: Callable[[float], bool] | None = None) -> list[KeptElement]:
+def kept_part(cut_open: CutBuilding, progress: Callable[[float], bool] | None = None) -> list[KeptElement]:
     """What is left of every element, capped. ``progress`` may return False to stop, which raises Problem."""
     kept = []
     numbers = np.flatnonzero(cut_open.shown)
@@ -54,7 +54,7 @@ def own_mesh(building: Building, element: int) -> tuple[NDArray[np.float64], NDA
     return building.vertices[used], corners.reshape(-1, 3)
 
 
-def _kept_element(cut_open: Dissection, element: int) -> KeptElement | None:
+def _kept_element(cut_open: CutBuilding, element: int) -> KeptElement | None:
     vertices, triangles = own_mesh(cut_open.building, element)
     low, high = vertices.min(axis=0), vertices.max(axis=0)
     touching = cut_open.touching(element)
@@ -95,7 +95,7 @@ def _solid(vertices: NDArray[np.float64], triangles: NDArray[np.int64]) -> manif
 
 
 def _kept_surface(
-    cut_open: Dissection, element: int, corners: NDArray[np.float64], cells: tuple[Cell, ...]
+    cut_open: CutBuilding, element: int, corners: NDArray[np.float64], cells: tuple[Cell, ...]
 ) -> KeptElement | None:
     """Triangles (n, 3, 3) less what the cells hold, and the caps of the cut faces."""
     for cell in cells:

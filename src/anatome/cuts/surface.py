@@ -6,13 +6,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.cells import Cell
-from anatome.cuts.dissection import Dissection
+from anatome.cuts.dissection import CutBuilding
 
 Corners = NDArray[np.float64]
 Numbers = NDArray[np.int64]
 
 
-def kept_surface(cut_open: Dissection) -> tuple[Corners, Numbers]:
+def kept_surface(cut_open: CutBuilding) -> tuple[Corners, Numbers]:
     """((n, 3, 3) metres, the corners of all triangles that are left or of what is left of them, (n,) the triangle of the
     building that each was)."""
     building = cut_open.building

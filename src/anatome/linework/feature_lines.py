@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from anatome.cuts.flat_view import at_seams
 from anatome.cuts.kept_lines import kept_crossings, lines_outside
 from anatome.cuts.moves import STAYS, places_through
-from anatome.cuts.pieces import Opened, Placed
+from anatome.cuts.pieces import Placed, ShownBuilding
 from anatome.linework.one_plane import left_of_stretches, shared_stretches
 from anatome.look.look import Look
 from anatome.look.pens import LineKind
@@ -42,7 +42,7 @@ class Lines:
         return Lines(self.ends[chosen], self.kind[chosen], self.element[chosen])
 
 
-def feature_lines(opened: Opened, look: Look, styles: Styles, viewport: Viewport, beyond: bool = True) -> Lines:
+def feature_lines(opened: ShownBuilding, look: Look, styles: Styles, viewport: Viewport, beyond: bool = True) -> Lines:
     """All lines a picture of what is opened draws, hidden or not; with what lies ``beyond`` the cut or only what is cut."""
     found = []
     for part in opened.parts:

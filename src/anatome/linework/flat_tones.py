@@ -69,8 +69,8 @@ def _more_lines(on: OnPaper, hiding: Occluders, seeing: ToneColours, went_on: Ca
     """(m, 2, 2) mm, what is seen of the outlines of shadows and rooms."""
     found = [_between_rooms(on.styles.rooms)]
     if seeing.towards is not None:
-        told = _between(went_on, 0.0, 0.3)
-        found.append(outlines_of_light(seeing.casting, seeing.caster, on.styles, on.view.look, seeing.towards, told))
+        progress = _between(went_on, 0.0, 0.3)
+        found.append(outlines_of_light(seeing.casting, seeing.caster, on.styles, on.view.look, seeing.towards, progress))
     side, divide = on.side, on.view.divide
     straight = np.empty((0, 2, 2))
     if side is not None and divide is not None and divide.by == "line":
@@ -90,11 +90,11 @@ def _more_lines(on: OnPaper, hiding: Occluders, seeing: ToneColours, went_on: Ca
 def _between(went_on: Callable[[float], None], low: float, high: float) -> Callable[[float], bool]:
     """What tells a part of the way."""
 
-    def told(share: float) -> bool:
+    def progress(share: float) -> bool:
         went_on(low + (high - low) * share)
         return True
 
-    return told
+    return progress
 
 
 def _round_figures(on: OnPaper) -> Array:

@@ -37,7 +37,7 @@ AWAY = 1.5
 
 
 @dataclass(frozen=True)
-class Layers:
+class LayerSettings:
     """How a model is built: the 200 of 1:200, mm of material, mm of a sheet of it and of the gap between parts; with the outline
     of the next layer engraved on each, and holes of so many mm for dowels, if wanted; only the outermost outlines if not
     ``hollow``."""
@@ -90,7 +90,7 @@ def cutting_files(
     building: Building,
     elements: NDArray[np.bool_],
     normal: tuple[float, float, float],
-    how: Layers,
+    how: LayerSettings,
     title: str = "",
     progress: Callable[[float], bool] | None = None,
 ) -> CuttingFiles:
@@ -113,7 +113,7 @@ def _layers(
     building: Building,
     elements: NDArray[np.bool_],
     normal: tuple[float, float, float],
-    how: Layers,
+    how: LayerSettings,
     progress: Callable[[float], bool] | None,
 ) -> list[shapely.Geometry]:
     """What each layer is, in mm; cut in the middle of its thickness, so that as much is too much as is missing."""
@@ -141,7 +141,7 @@ def _filled(shape: shapely.Geometry) -> shapely.Geometry:
     return shapely.union_all([shapely.Polygon(p.exterior) for p in parts])
 
 
-def _parts(shapes: Sequence[shapely.Geometry], how: Layers) -> tuple[list[LayerPart], list[str]]:
+def _parts(shapes: Sequence[shapely.Geometry], how: LayerSettings) -> tuple[list[LayerPart], list[str]]:
     """The pieces of all layers with what is engraved on them; and what is too thin, in words."""
     found: list[LayerPart] = []
     thin = unlabelled = 0
@@ -185,7 +185,7 @@ def _label(piece: shapely.Polygon, label: str) -> list[Ring]:
     return letter_lines(label, points[0] - [long * height / 2, height / 2], height)
 
 
-def _dowels(shapes: Sequence[shapely.Geometry], how: Layers) -> list[shapely.Geometry]:
+def _dowels(shapes: Sequence[shapely.Geometry], how: LayerSettings) -> list[shapely.Geometry]:
     """Round holes for each layer, through it and the next at the same place: where the last ones were, if there is room."""
     if how.dowel <= 0:
         return []
@@ -222,7 +222,7 @@ FINE = 100
 """Parts of a mm in which boxes are packed: the packer counts in whole numbers."""
 
 
-def _nested(parts: Sequence[LayerPart], how: Layers, title: str) -> tuple[Drawing, ...]:
+def _nested(parts: Sequence[LayerPart], how: LayerSettings, title: str) -> tuple[Drawing, ...]:
     """All parts on as few sheets as the packer finds, each by its box, turned by a right angle where that is better."""
     import rectpack
 

@@ -9,11 +9,11 @@ from numpy.typing import NDArray
 
 from anatome.compiled import INTEGERS, REAL_ROWS, REALS, compiled
 from anatome.cuts.moves import STAYS, places_through
-from anatome.cuts.pieces import Opened
+from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.surface import kept_surface, split
 from anatome.look.styles import Styles
 from anatome.model.building import CLEAR_BELOW
-from anatome.site.drawing import TONES
+from anatome.site.figure_drawing import TONES
 from anatome.site.standing import Standing
 from anatome.view.viewport import Viewport
 
@@ -27,7 +27,7 @@ CELLS = 0.8
 FEWEST, MOST = 24, 1024
 
 
-def hiding_corners(opened: Opened, styles: Styles, standing: tuple[Standing, ...]) -> Array:
+def hiding_corners(opened: ShownBuilding, styles: Styles, standing: tuple[Standing, ...]) -> Array:
     """(n, 3, 3) metres of the triangles that hide what is behind them, where they are shown: what is solid, the fill of what is
     cut, people and the wood of trees."""
     building = opened.cut_open.building

@@ -9,7 +9,7 @@ from anatome.notes.marks import NotesDrawn
 
 
 @dataclass(frozen=True, eq=False)
-class Part:
+class PagePart:
     """What fills a ``box`` (left, bottom, right, top, mm): a PNG and a drawing over it, both of ``size`` mm. The place ``offset``
     mm from their lower left corner lies in that of the box; what is outside is not seen. ``line`` mm draws the box itself."""
 
@@ -30,5 +30,5 @@ class Page:
     title: str
     width: float
     height: float
-    parts: tuple[Part, ...]
+    parts: tuple[PagePart, ...]
     marks: NotesDrawn

@@ -10,7 +10,7 @@ from typing import Protocol
 import numpy as np
 
 from anatome.linework.drawing import Area, Drawing, Ring
-from anatome.linework.page import Page, Part
+from anatome.linework.page import Page, PagePart
 from anatome.look.look import Rgb
 from anatome.look.pens import Pen
 from anatome.notes.marks import VEIL, VEIL_ROOM, NoteMarks, NotesDrawn, Words
@@ -150,7 +150,7 @@ def plot_page(page: Page, plotter: PagePlotter) -> None:
     _written(SHEET, page.marks, plotter)
 
 
-def plot_part(part: Part, plotter: PagePlotter) -> None:
+def plot_part(part: PagePart, plotter: PagePlotter) -> None:
     """Draw what fills a box of a page, and the line round it."""
     plotter.begin_window(part.box, part.offset)
     if part.picture is not None:

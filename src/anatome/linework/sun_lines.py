@@ -12,7 +12,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from anatome.cuts.pieces import Opened
+from anatome.cuts.pieces import ShownBuilding
 from anatome.linework.feature_lines import NOBODY, Lines, shadow_edges
 from anatome.linework.hidden import seen_stretches
 from anatome.linework.on_paper import OnPaper
@@ -35,16 +35,16 @@ GRID, LEAST = 0.004, 0.01
 
 
 def outlines_of_light(
-    casting: Opened, scene: TracedScene, styles: Styles, look: Look, towards: Array, told: Callable[[float], bool]
+    casting: ShownBuilding, scene: TracedScene, styles: Styles, look: Look, towards: Array, progress: Callable[[float], bool]
 ) -> Array:
     """(n, 2, 3) metres, on the surfaces of a ``scene`` of what is ``casting``, round what the sun sees, which stands ``towards``
-    (3,) a unit direction. ``told`` is told the share done, and says whether to go on."""
+    (3,) a unit direction. ``progress`` is told the share done, and says whether to go on."""
     camera = seen_from_sun(towards, casting.bounds, 1024).camera
     on = OnPaper(View(camera, casting, look, SQUARE, paper=PAPER))
     ends = np.concatenate([np.empty((0, 2, 3)), *(shadow_edges(part, styles) for part in casting.parts)])
     lines = on.clipped(Lines(ends, np.full(len(ends), LineKind.EDGE), np.full(len(ends), NOBODY)))
     flat = on.flat(lines)
-    pieces = on.pieces(flat, *seen_stretches(flat, on.hiding(), lambda share: told(0.6 * share)))
+    pieces = on.pieces(flat, *seen_stretches(flat, on.hiding(), lambda share: progress(0.6 * share)))
     faces = parted(pieces, on.viewport.width, on.viewport.height, GRID, LEAST)
     if not len(faces):
         return np.empty((0, 2, 3))

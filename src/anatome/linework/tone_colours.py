@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from anatome.cuts.pieces import Opened, uncut
+from anatome.cuts.pieces import ShownBuilding, uncut
 from anatome.linework.on_paper import OnPaper
 from anatome.look.look import TOWARDS_LIGHT, Look
 from anatome.look.palette import encoded
@@ -35,7 +35,7 @@ GLIMPSE = 72
 
 
 @dataclass(frozen=True, eq=False)
-class Met:
+class RayHits:
     """What rays meet: the ``element`` (n,) or NOTHING, the ``place`` (n, 3) in metres, its unit ``normal`` (n, 3) towards the
     eye, the ``triangle`` (n,) of the scene; and the ``start`` and ``direction`` (n, 3) of the rays."""
 
@@ -61,7 +61,7 @@ class ToneColours:
         self._glass = _glass_colours(on.styles, on)
 
     @cached_property
-    def casting(self) -> Opened:
+    def casting(self) -> ShownBuilding:
         """What casts shadows: all there is, if the look says that what is cut away does."""
         view = self._on.view
         whole = view.look.unseen_shade and view.opened.at_home
@@ -93,7 +93,7 @@ class ToneColours:
             found.append((one, areas))
         return found
 
-    def met(self, spots: Array) -> Met:
+    def met(self, spots: Array) -> RayHits:
         """What is met at (n, 2) places in mm."""
         viewport, scene = self._on.viewport, self.scene
         origins, directions = viewport.rays(spots / [viewport.width, viewport.height] * 2 - 1, self._on.depths[0])
@@ -102,7 +102,7 @@ class ToneColours:
         normal = scene.solid.normal[triangle].astype(float)
         normal *= np.where(np.einsum("ij,ij->i", normal, directions) > 0, -1.0, 1.0)[:, None]
         place = origins + directions * np.where(there, away, 0.0)[:, None]
-        return Met(np.where(there, scene.solid.element[triangle], NOTHING), place, normal, triangle, origins, directions)
+        return RayHits(np.where(there, scene.solid.element[triangle], NOTHING), place, normal, triangle, origins, directions)
 
     def at(self, spots: Array) -> tuple[Numbers, Array]:
         """((n,) elements, A_FIGURE or NOTHING, (n, 3) sRGB colours) at (n, 2) places in mm."""
@@ -128,7 +128,7 @@ class ToneColours:
             owner[~side.holds(owner, place)] = NOTHING
         return owner, colours
 
-    def lit(self, met: Met) -> NDArray[np.bool_]:
+    def lit(self, met: RayHits) -> NDArray[np.bool_]:
         """(n,) whether the sun sees what is met."""
         assert self.towards is not None
         towards, scene = self.towards, self.caster
@@ -150,7 +150,7 @@ class ToneColours:
         seen = met.element >= 0
         return shadow_strength(self.look.shadows, float(self.lit(met)[seen].mean()) if seen.any() else 1.0)
 
-    def _in_rooms(self, colours: Array, met: Met, there: Numbers) -> None:
+    def _in_rooms(self, colours: Array, met: RayHits, there: Numbers) -> None:
         """Give surfaces that have none of their own the colour of the use of the room before them."""
         rooms = self._on.styles.rooms
         roomy = np.flatnonzero(self._on.styles.surface[met.element[there]] < 0)
@@ -161,7 +161,7 @@ class ToneColours:
             colours[roomy[inside]] = colour
             open_yet &= ~inside
 
-    def _figures(self, spots: Array, met: Met, owner: Numbers, colours: Array, away: Array) -> None:
+    def _figures(self, spots: Array, met: RayHits, owner: Numbers, colours: Array, away: Array) -> None:
         """People and trees that stand before what is met: their outlines part the picture too."""
         points = shapely.points(spots)
         for one, areas in self._standing:
@@ -174,7 +174,7 @@ class ToneColours:
                 colours[inside] = colours[inside] * (1 - covers) + colour * covers
                 owner[inside], away[inside] = A_FIGURE, off[inside]
 
-    def _glazed(self, met: Met, owner: Numbers, colours: Array, away: Array) -> None:
+    def _glazed(self, met: RayHits, owner: Numbers, colours: Array, away: Array) -> None:
         """The same as it is seen through what is clear before it; where nothing else is, that is what is seen, on paper."""
         scene, glass, panel = self.scene, self.scene.glass, self._panes
         if glass is None or panel is None:

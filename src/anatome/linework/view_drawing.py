@@ -21,7 +21,7 @@ from anatome.problems import Problem
 from anatome.scenes.scene_view import View
 
 Array = NDArray[np.float64]
-Told = Callable[[float], bool]
+Progress = Callable[[float], bool]
 
 LINES_TAKE = 0.3
 """Share of the time that goes to the lines where flat tones are wanted too."""
@@ -34,7 +34,7 @@ def view_drawing(
     scale: float = 0.0,
     beyond: bool = True,
     hidden: bool = False,
-    progress: Told | None = None,
+    progress: Progress | None = None,
     tones: bool = False,
 ) -> Drawing:
     """The linework of a view: with what lies ``beyond`` the cut, with ``hidden`` lines dashed, with flat ``tones``, if wanted.
@@ -54,7 +54,7 @@ def view_drawing(
     return put_together(made[0], made[1], divide, view.on_paper(), (view.look.paper, divide.other.paper))
 
 
-def _half(progress: Told, number: int) -> Told:
+def _half(progress: Progress, number: int) -> Progress:
     """The progress of one of two drawings."""
     return lambda share: progress((number + share) / 2)
 
@@ -65,7 +65,7 @@ def _drawn(
     scale: float,
     beyond: bool,
     hidden: bool,
-    progress: Told | None,
+    progress: Progress | None,
     tones: bool,
     side: Side | None = None,
 ) -> Drawing:

@@ -33,7 +33,7 @@ OPENED = frozenset({"IfcDoor", "IfcWindow"})
 
 
 @dataclass(frozen=True, eq=False)
-class Layer:
+class BuildUpLayer:
     """A part a line goes through: its number, and from where to where on the line, metres from its start."""
 
     element: int
@@ -48,7 +48,7 @@ class CutRoom:
 
     space: Space
     place: Array
-    behind: dict[str, tuple[Layer, ...]]
+    behind: dict[str, tuple[BuildUpLayer, ...]]
     low: Array
     high: Array
 
@@ -72,7 +72,7 @@ class CutFaceRooms:
         self._tree = shapely.STRtree(self.found.polygons)
         self._far = float(2 * building.size)
 
-    def behind(self, place: Array, way: str) -> tuple[Layer, ...]:
+    def behind(self, place: Array, way: str) -> tuple[BuildUpLayer, ...]:
         """The parts a line from a place goes through one after another, up to the first air; nothing where there are none."""
         ray = shapely.LineString([place, place + self._far * np.array(WAYS[way])])
         stretches = []
@@ -81,9 +81,9 @@ class CutFaceRooms:
             for piece in shapely.get_parts(met):
                 away = np.linalg.norm(shapely.get_coordinates(piece) - place, axis=1)
                 if len(away) > 1 and np.ptp(away) > 1e-4:
-                    stretches.append(Layer(int(self.found.element[number]), float(away.min()), float(away.max())))
+                    stretches.append(BuildUpLayer(int(self.found.element[number]), float(away.min()), float(away.max())))
         stretches.sort(key=lambda layer: layer.start)
-        found: list[Layer] = []
+        found: list[BuildUpLayer] = []
         for layer in stretches:
             if found and layer.start > found[-1].end + TOUCH:
                 break

@@ -12,7 +12,7 @@ from anatome.cuts.plane import vector
 from anatome.notes.facts import length
 from anatome.notes.marks import Measured, MeasuredAngle, MeasuredRadius, NoteMarks, Stroke, Words
 from anatome.notes.note import VALUE, Angle, Dimension, Radius
-from anatome.notes.view import GONE, Lie, Met, NoteView
+from anatome.notes.view import GONE, AnchorHit, NotePlane, NoteView
 
 Array = NDArray[np.float64]
 SLASH = 1.1
@@ -27,7 +27,7 @@ ARC = 48
 """Pieces an arc is drawn of, a whole circle of twice as many."""
 
 
-def all_met(note: Dimension | Angle | Radius, view: NoteView) -> list[Met] | str | None:
+def all_met(note: Dimension | Angle | Radius, view: NoteView) -> list[AnchorHit] | str | None:
     """Where its anchors are; in words why there is nothing to hold on to; None where some of it is out of sight."""
     met = [view.met(anchor) for anchor in note.anchors]
     found = [m for m in met if m is not None]
@@ -68,7 +68,7 @@ def dimension_marks(note: Dimension, view: NoteView) -> NoteMarks | None:
     return NoteMarks(note.id, tuple(made.strokes), tuple(made.words), tuple(made.measured))
 
 
-def _outwards(offset: Array, lie: Lie) -> Array:
+def _outwards(offset: Array, lie: NotePlane) -> Array:
     """(3,) the way from what is measured to the line, of unit length; up where it lies on it."""
     size = float(np.linalg.norm(offset))
     if size > 1e-9:
@@ -79,7 +79,7 @@ def _outwards(offset: Array, lie: Lie) -> Array:
 class _Chain:
     """Lines of dimensions in one plane, parallel to one another."""
 
-    def __init__(self, lie: Lie, view: NoteView, height: float, out: Array) -> None:
+    def __init__(self, lie: NotePlane, view: NoteView, height: float, out: Array) -> None:
         self.lie, self.view, self.height, self.out = lie, view, height, out
         self.metres = lie.metres
         self.strokes: list[Stroke] = []
@@ -125,7 +125,7 @@ class _Chain:
             size = float(np.linalg.norm(line[i + 1] - line[i]))
             text = _filled(said, length(size, view.style))
             middle = (line[i] + line[i + 1]) / 2
-            own = Lie(lie.viewport, middle, lie.right, lie.up)
+            own = NotePlane(lie.viewport, middle, lie.right, lie.up)
             words = own.words(text, np.array([0.0, OVER]), view.style, self.height, 0.5, veil=True)
             here = float((middle - line[0]) @ along) / self.metres
             row = self._row(here, words.length, size / self.metres, taken)
@@ -231,14 +231,14 @@ def _filled(said: str, value: str) -> str:
     return " ".join(said.replace(VALUE, value).split()) or value
 
 
-def _arrow(lie: Lie, tip: Array, way: Array, weight: float) -> list[Stroke]:
+def _arrow(lie: NotePlane, tip: Array, way: Array, weight: float) -> list[Stroke]:
     if lie.up is None:
         return []
     back, side = lie.metres * 2.6 * way, lie.metres * 0.55 * lie.up
     return [Stroke(lie.on_paper(np.stack([tip, tip - back + side, tip - back - side, tip])), weight, True)]
 
 
-def _slashes(lie: Lie, ends: Array, weight: float) -> list[Stroke]:
+def _slashes(lie: NotePlane, ends: Array, weight: float) -> list[Stroke]:
     if lie.right is None or lie.up is None:
         return []
     slash = lie.metres * SLASH * (lie.right + lie.up)

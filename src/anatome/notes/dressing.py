@@ -20,15 +20,15 @@ from anatome.cuts.dissection import CutFace
 from anatome.cuts.flat_view import main_face
 from anatome.cuts.plane import vector
 from anatome.notes.anchors import Anchor, anchored
-from anatome.notes.cut_rooms import LEAST, OPENED, WAYS, CutFaceRooms, CutRoom, Layer, through_another
-from anatome.notes.drawing import marks_of
+from anatome.notes.cut_rooms import LEAST, OPENED, WAYS, BuildUpLayer, CutFaceRooms, CutRoom, through_another
+from anatome.notes.drawn import marks_of
 from anatome.notes.free_room import FreeRoom
 from anatome.notes.note import AnyNote, Corner, Dimension, Label, Level, NorthPoint, ScaleBar, SectionMark
 from anatome.notes.view import NoteView
 from anatome.problems import Problem
 
 Array = NDArray[np.float64]
-Stack = tuple[CutRoom, str, tuple[Layer, ...]]
+Stack = tuple[CutRoom, str, tuple[BuildUpLayer, ...]]
 """A room, the way one looks from it, and the layers met there."""
 GAP = 9.0
 """Mm between the building and the first line beside it."""
@@ -297,15 +297,15 @@ class _Dressing:
                 kept.append(stack)
         return kept
 
-    def told_apart(self, layers: list[Layer]) -> list[Layer]:
+    def told_apart(self, layers: list[BuildUpLayer]) -> list[BuildUpLayer]:
         """Without those that say what the one before them says: tiles over tiles."""
         said = [(self.material(x), round(1000 * self.view.facts.thickness(x.element))) for x in layers]
         return [layer for i, layer in enumerate(layers) if i == 0 or said[i] != said[i - 1]]
 
-    def material(self, layer: Layer) -> str:
+    def material(self, layer: BuildUpLayer) -> str:
         return self.building.elements[layer.element].material
 
-    def build_up(self, room: CutRoom, way: str, layers: tuple[Layer, ...]) -> None:
+    def build_up(self, room: CutRoom, way: str, layers: tuple[BuildUpLayer, ...]) -> None:
         """One leader with the layers in order, its words where nothing else is, best over air or beside the building."""
         ahead = np.array(WAYS[way])
         aside = np.array([ahead[1], -ahead[0]])

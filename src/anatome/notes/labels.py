@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from anatome.notes.lettering import LEADING, width
 from anatome.notes.marks import NoteMarks, Stroke, Words
 from anatome.notes.note import Label, Level
-from anatome.notes.view import GONE, Lie, Met, NoteView
+from anatome.notes.view import GONE, AnchorHit, NotePlane, NoteView
 
 Array = NDArray[np.float64]
 UP = np.array([0.0, 0.0, 1.0])
@@ -51,7 +51,7 @@ def _level_way(normal: Array) -> Array:
     return np.asarray(way / np.linalg.norm(way))
 
 
-def _upright(note: Level, met: Met, view: NoteView) -> Lie:
+def _upright(note: Level, met: AnchorHit, view: NoteView) -> NotePlane:
     """Upright in its plane, or flat in the picture."""
     if note.plane is None or abs(note.plane[2]) > 0.9:
         return view.flat(met)
@@ -73,7 +73,7 @@ def label_marks(note: Label, view: NoteView) -> NoteMarks | None:
     return NoteMarks(note.id, tuple(strokes), tuple(words)).if_seen()
 
 
-def label_lie(note: Label, met: Met, view: NoteView) -> Lie:
+def label_lie(note: Label, met: AnchorHit, view: NoteView) -> NotePlane:
     """How a label lies: in a plane, to the right as the picture is, or flat in it."""
     if note.plane is None:
         return view.flat(met)
@@ -86,7 +86,7 @@ def label_lie(note: Label, met: Met, view: NoteView) -> Lie:
     return view.lying(met, along / np.linalg.norm(along), note.plane)
 
 
-def label_lines(note: Label, met: list[Met], view: NoteView) -> list[str]:
+def label_lines(note: Label, met: list[AnchorHit], view: NoteView) -> list[str]:
     """What it says, line by line."""
 
     def filled(number: int) -> str:
@@ -97,7 +97,7 @@ def label_lines(note: Label, met: list[Met], view: NoteView) -> list[str]:
     return filled(0).split("\n")
 
 
-def _block(note: Label, lie: Lie, lines: list[str], view: NoteView) -> tuple[list[Words], Array]:
+def _block(note: Label, lie: NotePlane, lines: list[str], view: NoteView) -> tuple[list[Words], Array]:
     """The words, and (2, 2) mm the two ends of the upright beside them, the upper one first."""
     height, (x, y) = view.height(note), note.offset
     step = LEADING * height
@@ -117,7 +117,7 @@ def _block(note: Label, lie: Lie, lines: list[str], view: NoteView) -> tuple[lis
     return words, ends if len(lines) > 1 else np.array([[x, y], [x, y]])
 
 
-def _leader(note: Label, lie: Lie, met: list[Met], rule: Array, view: NoteView) -> list[Stroke]:
+def _leader(note: Label, lie: NotePlane, met: list[AnchorHit], rule: Array, view: NoteView) -> list[Stroke]:
     """From the upright beside the words to the nearest of the anchors, through all of them, a dot at each."""
     weight = view.style.weight
     places = np.array([lie.on_paper(m.place) for m in met])

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.plane import vector
-from anatome.notes.drawing import marks_of
+from anatome.notes.drawn import marks_of
 from anatome.notes.free_room import overlaps
 from anatome.notes.labels import label_lie
 from anatome.notes.marks import NoteMarks

@@ -10,7 +10,7 @@ import shapely
 from numpy.typing import NDArray
 
 from anatome.cuts.cut import AnyCut
-from anatome.cuts.dissection import CutFace, Dissection
+from anatome.cuts.dissection import CutBuilding, CutFace
 from anatome.cuts.plane import Vector, vector
 from anatome.model.building import Building, Space
 from anatome.model.raycast import Hit
@@ -42,7 +42,7 @@ class Spot:
 
 
 def spot_under(
-    left: Dissection, found: tuple[Hit, CutFace | None] | None, viewport: Viewport, at: tuple[float, float], within: float
+    left: CutBuilding, found: tuple[Hit, CutFace | None] | None, viewport: Viewport, at: tuple[float, float], within: float
 ) -> Spot | None:
     """What a pointer means: corners of cut faces, wherever they are near, go before what lies under it. None over nothing."""
     building = left.building
@@ -106,7 +106,7 @@ def face_normal(building: Building, anchor: Anchor, cuts: Sequence[AnyCut]) -> V
     return vector(normals[int(np.argmin(off))])
 
 
-def _cut_corner(left: Dissection, viewport: Viewport, at: Array, within: float) -> tuple[Array, CutFace, int] | None:
+def _cut_corner(left: CutBuilding, viewport: Viewport, at: Array, within: float) -> tuple[Array, CutFace, int] | None:
     """The corner of a cut face the eye sees from before, that lies nearest to a place in pixels."""
     best: tuple[float, Array, CutFace, int] | None = None
     for face in left.faces:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.moves import STAYS, Move
-from anatome.cuts.pieces import Opened, Placed
+from anatome.cuts.pieces import Placed, ShownBuilding
 from anatome.cuts.plane import Vector
 from anatome.model.building import Building
 from anatome.notes.anchors import Anchor, place_of
@@ -26,7 +26,7 @@ UPRIGHT = 0.02
 
 
 @dataclass(frozen=True, eq=False)
-class Lie:
+class NotePlane:
     """How a note lies on the paper: from a ``place`` (3,) along unit vectors ``right`` and ``up`` of a plane, a mm on paper where
     the plane is seen true; without them flat in the picture."""
 
@@ -74,7 +74,7 @@ class Lie:
 
 
 @dataclass(frozen=True, eq=False)
-class Met:
+class AnchorHit:
     """Where an anchor is: its ``place`` at home, the ``part`` of what is shown it belongs to, whether anything is left there."""
 
     place: Array
@@ -87,7 +87,7 @@ class NoteView:
     """What is shown, through a ``viewport`` in mm of paper, of a building with its ``facts`` as its cuts leave it."""
 
     viewport: Viewport
-    opened: Opened
+    opened: ShownBuilding
     cuts: Sequence[AnyCut]
     style: NoteStyle
     facts: Facts
@@ -95,7 +95,7 @@ class NoteView:
     """Degrees clockwise from +Y to north, seen from above."""
     scale: float = 0.0
     """The 50 of 1:50 in the plane that is seen true."""
-    _met: dict[Anchor, Met | None] = field(default_factory=dict, repr=False)
+    _met: dict[Anchor, AnchorHit | None] = field(default_factory=dict, repr=False)
     _moved: dict[Move, Viewport] = field(default_factory=dict, repr=False)
 
     @property
@@ -107,13 +107,13 @@ class NoteView:
         """Mm of its capitals."""
         return note.height or self.style.height
 
-    def met(self, anchor: Anchor) -> Met | None:
+    def met(self, anchor: Anchor) -> AnchorHit | None:
         """Where an anchor is now, or None if what it holds on to is gone."""
         if anchor not in self._met:
             self._met[anchor] = self._find(anchor)
         return self._met[anchor]
 
-    def _find(self, anchor: Anchor) -> Met | None:
+    def _find(self, anchor: Anchor) -> AnchorHit | None:
         place = place_of(anchor, self.building, self.cuts)
         if place is None:
             return None
@@ -124,10 +124,10 @@ class NoteView:
             if number is None:
                 # The air of a room goes when any cut takes it.
                 if not any(acts.any() and cell.holds(place, 1e-6) for cell, acts in zip(left.cells, left.acting.T)):
-                    return Met(place, part, True)
+                    return AnchorHit(place, part, True)
             elif left.shown[number] and not left.removed(place[None], np.array([number]))[0]:
-                return Met(place, part, True)
-        return Met(place, parts[0] if parts else None, False)
+                return AnchorHit(place, part, True)
+        return AnchorHit(place, parts[0] if parts else None, False)
 
     def _of_storey(self, name: str) -> Sequence[Placed]:
         """What is shown, first of all that with the most parts of the storey of this id, or of the storey of this space: names of
@@ -141,7 +141,7 @@ class NoteView:
         of_it = np.array([storey is not None and e.storey == storey for e in building.elements], bool)
         return sorted(parts, key=lambda part: -int((part.cut_open.shown & of_it).sum()))
 
-    def through(self, met: Met) -> Viewport:
+    def through(self, met: AnchorHit) -> Viewport:
         """The picture, asked about places at home of what an anchor belongs to."""
         if met.part is None or met.part.move == STAYS:
             return self.viewport
@@ -150,11 +150,11 @@ class NoteView:
             self._moved[move] = self.viewport.at_home_of(move)
         return self._moved[move]
 
-    def flat(self, met: Met, at: Array | None = None) -> Lie:
+    def flat(self, met: AnchorHit, at: Array | None = None) -> NotePlane:
         """Flat in the picture, from the place of an anchor or another one."""
-        return Lie(self.through(met), met.place if at is None else at)
+        return NotePlane(self.through(met), met.place if at is None else at)
 
-    def lying(self, met: Met, along: Array, plane: Vector | None, at: Array | None = None) -> Lie:
+    def lying(self, met: AnchorHit, along: Array, plane: Vector | None, at: Array | None = None) -> NotePlane:
         """Along a direction in the plane with a normal, or as square to the view as can be; never mirrored, never upside down."""
         viewport, place = self.through(met), met.place if at is None else at
         towards = viewport.towards(place)
@@ -162,16 +162,16 @@ class NoteView:
         if normal is None:
             normal = _across(towards, along)
         if normal is None:  # along the line of sight: there is nothing to be read
-            return Lie(viewport, place)
+            return NotePlane(viewport, place)
         if normal @ towards < 0:
             normal = -normal
         up = np.cross(normal, along)
-        ends = Lie(viewport, place).on_paper(np.stack([place, place + along * viewport.metres_per_pixel(place)]))
+        ends = NotePlane(viewport, place).on_paper(np.stack([place, place + along * viewport.metres_per_pixel(place)]))
         x, y = ends[1] - ends[0]
         lean = UPRIGHT * float(np.hypot(x, y))
         if x < -lean or (x <= lean and y < 0):
-            return Lie(viewport, place, -along, -up)
-        return Lie(viewport, place, along, up)
+            return NotePlane(viewport, place, -along, -up)
+        return NotePlane(viewport, place, along, up)
 
 
 def _across(normal: Array, along: Array) -> Array | None:

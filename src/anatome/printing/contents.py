@@ -15,7 +15,7 @@ from anatome.look.styles import resolve
 from anatome.model.building import Building
 from anatome.notes.facts import Facts
 from anatome.printing.kept_lines import KeptLines
-from anatome.printing.wanted import Wanted
+from anatome.printing.wanted import FrameRequest
 from anatome.render.stills import lit
 from anatome.scenes.look_edits import drawn_look
 from anatome.scenes.opened import opened
@@ -27,25 +27,25 @@ from anatome.sheets.sheet import KeyPlanBlock, SceneFrame, Sheet
 from anatome.site.site import NO_SITE
 
 
-def wanted(frame: SceneFrame, project: Project) -> Wanted | None:
+def wanted(frame: SceneFrame, project: Project) -> FrameRequest | None:
     """What a frame shows, or None if its scene is gone."""
     scene = project.scene(frame.scene)
     if scene is None:
         return None
-    return Wanted(shown_in(frame, scene, project), round(picture_height(frame, scene), 6), frame.content, project.site)
+    return FrameRequest(shown_in(frame, scene, project), round(picture_height(frame, scene), 6), frame.content, project.site)
 
 
-def wanted_key(block: KeyPlanBlock, project: Project, sheet: Sheet, building: Building) -> Wanted | None:
+def wanted_key(block: KeyPlanBlock, project: Project, sheet: Sheet, building: Building) -> FrameRequest | None:
     """What a key plan shows, or None where the model has no storeys."""
     scene = key_plan(project, building, block, sheet)
     if scene is None:
         return None
     # The whole of it in its place, whichever way it is longer; the site is not part of it.
     height = min(block.height, block.height * KEY_ASPECT / scene.aspect)
-    return Wanted(scene, round(height, 6), "lines", NO_SITE)
+    return FrameRequest(scene, round(height, 6), "lines", NO_SITE)
 
 
-def all_wanted(project: Project, sheet: Sheet, building: Building) -> dict[str, Wanted]:
+def all_wanted(project: Project, sheet: Sheet, building: Building) -> dict[str, FrameRequest]:
     """What is to be drawn for a sheet, by the id of the block."""
     found = {}
     for block in sheet.blocks:
@@ -61,7 +61,7 @@ def all_wanted(project: Project, sheet: Sheet, building: Building) -> dict[str, 
 
 def lines_of(
     cutter: Cutter,
-    what: Wanted,
+    what: FrameRequest,
     facts: Facts,
     progress: Callable[[float], bool] | None = None,
     kept: KeptLines | None = None,
@@ -81,7 +81,9 @@ def lines_of(
     return written_on(drawing, view)
 
 
-def view_for(cutter: Cutter, what: Wanted, facts: Facts, dpi: float, progress: Callable[[float], bool] | None = None) -> View:
+def view_for(
+    cutter: Cutter, what: FrameRequest, facts: Facts, dpi: float, progress: Callable[[float], bool] | None = None
+) -> View:
     """The view its picture is drawn of; without lines and notes where lines lie over it."""
     scene = without_lines(what.scene) if what.has_lines else what.scene
     view = view_of(cutter, scene, None, what.site, facts, what.height)
@@ -100,7 +102,7 @@ class LegendEntry:
     hatch: Hatch | None
 
 
-def legend_of(cutter: Cutter, scenes: list[Wanted]) -> tuple[LegendEntry, ...]:
+def legend_of(cutter: Cutter, scenes: list[FrameRequest]) -> tuple[LegendEntry, ...]:
     """The materials that the cuts of some scenes go through, each once, the largest areas first."""
     areas: dict[LegendEntry, float] = {}
     building = cutter.building

@@ -13,7 +13,7 @@ from anatome.linework.kept import EDITION, packed, unpacked
 from anatome.linework.of_scene import paper_of
 from anatome.model.building import Building
 from anatome.notes.note import NoteStyle
-from anatome.printing.wanted import Wanted
+from anatome.printing.wanted import FrameRequest
 from anatome.problems import Problem
 from anatome.scenes.project import Project, Scene
 from anatome.site.site import Site
@@ -33,9 +33,9 @@ def digest_of(building: Building) -> str:
     return found.hexdigest()
 
 
-def own_lines(scene: Scene, site: Site) -> Wanted:
+def own_lines(scene: Scene, site: Site) -> FrameRequest:
     """The linework of a scene by itself, as large as its picture."""
-    return Wanted(scene, round(paper_of(scene), 6), "lines", site)
+    return FrameRequest(scene, round(paper_of(scene), 6), "lines", site)
 
 
 class KeptLines:
@@ -49,7 +49,7 @@ class KeptLines:
             scene_id, _, mark = name.partition("/")
             self._held.setdefault(scene_id, {})[mark] = data
 
-    def mark_of(self, what: Wanted) -> str:
+    def mark_of(self, what: FrameRequest) -> str:
         """What it is made from, in short: the model, the scene without its notes, the site, its size on paper."""
         scene = what.scene
         state = scene.state.model_copy(update={"notes": (), "notes_shown": True, "note_style": NoteStyle()})
@@ -58,7 +58,7 @@ class KeptLines:
         content = "tones" if what.content == "tones" else "lines"
         return hashlib.blake2b("\n".join((*parts, content)).encode(), digest_size=16).hexdigest()
 
-    def find(self, what: Wanted) -> Drawing | None:
+    def find(self, what: FrameRequest) -> Drawing | None:
         """The drawing of exactly that, if there is one, without notes."""
         data = self._held.get(what.scene.id, {}).get(self.mark_of(what))
         try:
@@ -66,7 +66,7 @@ class KeptLines:
         except Problem:  # damaged: whoever asks makes it anew
             return None
 
-    def put(self, what: Wanted, drawing: Drawing) -> None:
+    def put(self, what: FrameRequest, drawing: Drawing) -> None:
         """Keep the drawing of that."""
         held = {**self._held.get(what.scene.id, {}), self.mark_of(what): packed(drawing)}
         self._held = {**self._held, what.scene.id: dict(list(held.items())[-MOST:])}

@@ -11,7 +11,7 @@ import numpy as np
 import shapely
 
 from anatome.linework.drawing import Area, Drawing, Layer, Strokes
-from anatome.linework.page import Page, Part
+from anatome.linework.page import Page, PagePart
 from anatome.look.hatches import hatch_lines
 from anatome.look.pens import Pen
 from anatome.notes.furniture import needle, scale_bar
@@ -50,7 +50,7 @@ SWATCH = (4.4, 1.9)
 
 
 @dataclass(frozen=True, eq=False)
-class Made:
+class FrameResult:
     """What was drawn for a frame: a PNG, lines, or both."""
 
     picture: bytes | None = None
@@ -60,14 +60,14 @@ class Made:
 def page_of(
     project: Project,
     sheet: Sheet,
-    made: Mapping[str, Made],
+    made: Mapping[str, FrameResult],
     legend: tuple[LegendEntry, ...] = (),
     empty: bool = False,
     north: float = 0.0,
 ) -> Page:
     """A sheet as a page. Frames for which nothing is ``made`` are left ``empty``, or left out with what belongs to them; true
     ``north`` lies so many degrees clockwise of the model's Y."""
-    parts: list[Part] = []
+    parts: list[PagePart] = []
     strokes: list[Stroke] = []
     words: list[Words] = []
     fields = fields_of(sheet, project)
@@ -75,17 +75,17 @@ def page_of(
     for block in sheet.blocks:
         if isinstance(block, SceneFrame):
             if block.id in made or empty:
-                _frame(project, block, made.get(block.id, Made()), parts, words)
+                _frame(project, block, made.get(block.id, FrameResult()), parts, words)
         elif isinstance(block, TextBlock):
             words += text_lines(filled(block.text, fields), block.at, block.height, block.strong)[0]
         elif isinstance(block, PictureBlock):
             data = picture_of(block.data)
             if data is not None:
                 left, bottom, right, top = box_of(block, project, sheet)
-                parts.append(Part((left, bottom, right, top), (right - left, top - bottom), picture=data, block=block.id))
+                parts.append(PagePart((left, bottom, right, top), (right - left, top - bottom), picture=data, block=block.id))
         elif isinstance(block, KeyPlanBlock):
             if block.id in made or empty:
-                parts.append(_key_plan(block, made.get(block.id, Made()), box_of(block, project, sheet)))
+                parts.append(_key_plan(block, made.get(block.id, FrameResult()), box_of(block, project, sheet)))
         elif isinstance(block, ScaleBarBlock):
             start = np.array(block.at) + [block.height / 2, 0.0]
             bar, said = scale_bar(start, bar_scale(block, sheet), block.unit, MARK_LINE, block.height)
@@ -103,7 +103,7 @@ def page_of(
             drawing, said = legend_drawing(block, legend)
             x, y = block.at
             size = drawing.width, drawing.height
-            parts.append(Part((x, y, x + size[0], y + size[1]), size, drawing=drawing, block=block.id))
+            parts.append(PagePart((x, y, x + size[0], y + size[1]), size, drawing=drawing, block=block.id))
             words += said
     data = picture_of(project.titles.logo) if logo is not None else None
     if data is not None and logo is not None and logo[2] > logo[0]:
@@ -113,7 +113,7 @@ def page_of(
     return Page(title, *sheet.paper, tuple(parts), NotesDrawn(*sheet.paper, notes, INK, WHITE))
 
 
-def _frame(project: Project, block: SceneFrame, made: Made, parts: list[Part], words: list[Words]) -> None:
+def _frame(project: Project, block: SceneFrame, made: FrameResult, parts: list[PagePart], words: list[Words]) -> None:
     scene = project.scene(block.scene)
     if scene is None:
         return
@@ -122,7 +122,7 @@ def _frame(project: Project, block: SceneFrame, made: Made, parts: list[Part], w
     offset = block.crop[0] * whole[0], block.crop[1] * whole[1]
     box = frame_box(block, scene)
     line = FRAME_LINE if block.line else 0.0
-    parts.append(Part(box, whole, offset, made.picture, made.drawing, line, block.id))
+    parts.append(PagePart(box, whole, offset, made.picture, made.drawing, line, block.id))
     if block.caption:
         y = box[1] - UNDER - CAPTION * 0.32
         name = Words.level(scene.name, (box[0], y), CAPTION, True)
@@ -132,24 +132,24 @@ def _frame(project: Project, block: SceneFrame, made: Made, parts: list[Part], w
             words.append(Words.level(scale, (box[0] + name.length + 1.4 * CAPTION, y), CAPTION))
 
 
-def _key_plan(block: KeyPlanBlock, made: Made, box: Box) -> Part:
+def _key_plan(block: KeyPlanBlock, made: FrameResult, box: Box) -> PagePart:
     """A plan in the middle of its place."""
     size = (box[2] - box[0], box[3] - box[1])
     if made.drawing is None:
-        return Part(box, size, block=block.id)
+        return PagePart(box, size, block=block.id)
     wide, high = made.drawing.width, made.drawing.height
     offset = ((wide - size[0]) / 2, (high - size[1]) / 2)
-    return Part(box, (wide, high), offset, None, made.drawing, block=block.id)
+    return PagePart(box, (wide, high), offset, None, made.drawing, block=block.id)
 
 
-def _logo(data: bytes, room: Box) -> Part:
+def _logo(data: bytes, room: Box) -> PagePart:
     """A picture as large as its room allows, at the left of it."""
     left, bottom, right, top = room
     wide, high = size_of(data)
     scale = min((right - left) / wide, (top - bottom) / high)
     size = wide * scale, high * scale
     y = bottom + (top - bottom - size[1]) / 2
-    return Part((left, y, left + size[0], y + size[1]), size, picture=data)
+    return PagePart((left, y, left + size[0], y + size[1]), size, picture=data)
 
 
 @lru_cache(maxsize=32)

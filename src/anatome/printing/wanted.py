@@ -13,7 +13,7 @@ MOST_PIXELS = 40_000_000
 
 
 @dataclass(frozen=True)
-class Wanted:
+class FrameRequest:
     """A scene as a frame shows it, ``height`` mm high, with or without its ``notes``, as ``content``, with what stands round it.
 
     Two are the same if what they show is.

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from anatome.compiled import REAL, compiled
 from anatome.raytracing.scene import Floats
-from anatome.raytracing.seen import SeenPlaces
+from anatome.raytracing.seen_places import SeenPlaces
 
 ROUNDS = 5
 WITHIN = 3.0

@@ -24,16 +24,16 @@ NEAR = 0.08
 
 
 def light_at(
-    scene: TracedScene, lights: Lights, places: Floats, normals: Floats, first: Floats, lots: np.random.Generator
+    scene: TracedScene, lights: Lights, places: Floats, normals: Floats, first: Floats, generator: np.random.Generator
 ) -> tuple[Floats, Floats]:
     """((n, 3) from the sun straight, (n, 3) all the rest): one sample of the light on (n, 3) places of surfaces that look along
     unit (n, 3) normals. ``first`` (n, 4) are numbers 0..1, evenly spread from sample to sample."""
     sun = from_sun(scene, lights, places, normals, first[:, :2])
-    rest = from_lamps(scene, lights, places, normals, lots)
+    rest = from_lamps(scene, lights, places, normals, generator)
     going = np.arange(len(places))
     weight = np.ones((len(places), 3), np.float32)
     for turn in range(MOST):
-        random = first[going, 2:] if turn == 0 else lots.random((len(going), 2), np.float32)
+        random = first[going, 2:] if turn == 0 else generator.random((len(going), 2), np.float32)
         directions = spread_by_cosine(normals, random)
         origins = places + normals * np.float32(scene.nudge)
         met, far = scene.nearest(origins, directions)
@@ -49,13 +49,13 @@ def light_at(
         # Lots are drawn before light is looked for, so only where paths go on.
         if turn >= SURE:
             chance = np.clip(weight.max(axis=1), 0.05, 0.95)
-            lucky = lots.random(len(going), np.float32) < chance
+            lucky = generator.random(len(going), np.float32) < chance
             going, places, normals = going[lucky], places[lucky], normals[lucky]
             weight = weight[lucky] / chance[lucky, None]
         if not len(going):
             break
-        found = from_sun(scene, lights, places, normals, lots.random((len(going), 2), np.float32))
-        found += from_lamps(scene, lights, places, normals, lots)
+        found = from_sun(scene, lights, places, normals, generator.random((len(going), 2), np.float32))
+        found += from_lamps(scene, lights, places, normals, generator)
         rest[going] += np.minimum(weight * found, np.float32(BRIGHTEST))
     return sun, rest
 
@@ -76,7 +76,7 @@ def from_sun(scene: TracedScene, lights: Lights, places: Floats, normals: Floats
     return found
 
 
-def from_lamps(scene: TracedScene, lights: Lights, places: Floats, normals: Floats, lots: np.random.Generator) -> Floats:
+def from_lamps(scene: TracedScene, lights: Lights, places: Floats, normals: Floats, generator: np.random.Generator) -> Floats:
     """(n, 3) light that comes straight from one lamp for each place, chosen by lot, for all of them."""
     found = np.zeros((len(places), 3), np.float32)
     lamps = lights.lamps
@@ -85,7 +85,7 @@ def from_lamps(scene: TracedScene, lights: Lights, places: Floats, normals: Floa
     lit, origins, directions, far, number, strength = lamp_rays(
         places,
         normals,
-        lots.random((len(places), 3), np.float32),
+        generator.random((len(places), 3), np.float32),
         lamps.corners,
         lamps.normal,
         lamps.both,

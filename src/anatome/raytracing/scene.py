@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.moves import STAYS, places_through
-from anatome.cuts.pieces import Opened
+from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.surface import kept_surface
 from anatome.look.palette import linear
 from anatome.look.styles import Styles
@@ -113,7 +113,7 @@ class TracedScene:
         return left
 
 
-def scene_of(opened: Opened, styles: Styles) -> TracedScene:
+def scene_of(opened: ShownBuilding, styles: Styles) -> TracedScene:
     """All that is shown, where it is shown, in the colours of a look."""
     building = opened.cut_open.building
     centre = building.bounds.mean(axis=0)

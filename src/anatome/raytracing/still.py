@@ -10,15 +10,15 @@ from functools import partial
 
 import numpy as np
 
-from anatome.cuts.pieces import Opened
+from anatome.cuts.pieces import ShownBuilding
 from anatome.look.look import Look
 from anatome.look.styles import resolve
 from anatome.raytracing.denoise import smoothed
-from anatome.raytracing.developing import developed
 from anatome.raytracing.lights import lights_of
 from anatome.raytracing.paths import light_at
 from anatome.raytracing.scene import Floats, scene_of
-from anatome.raytracing.seen import SeenPlaces, seen_places
+from anatome.raytracing.seen_places import SeenPlaces, seen_places
+from anatome.raytracing.tone_mapping import tone_mapped
 from anatome.view.viewport import Viewport
 
 AT_A_TIME = 32_768
@@ -56,10 +56,10 @@ class Still:
 
     def __init__(
         self,
-        opened: Opened,
+        opened: ShownBuilding,
         look: Look,
         viewport: Viewport,
-        shading: Opened | None = None,
+        shading: ShownBuilding | None = None,
         threads: int = THREADS,
         seed: int = 1,
     ) -> None:
@@ -106,9 +106,9 @@ class Still:
 
     def _some(self, sample: int, start: int) -> None:
         some = slice(start, start + AT_A_TIME)
-        lots = np.random.default_rng((self._seed, sample, start))
+        generator = np.random.default_rng((self._seed, sample, start))
         first = (self._shift[some] + np.float32(sample) * _STEPS) % np.float32(1)
-        found = light_at(self.scene, self.lights, self._places[some], self._normals[some], first, lots)
+        found = light_at(self.scene, self.lights, self._places[some], self._normals[some], first, generator)
         for light, total, squares in zip(found, self._sums, self._squares):
             total[some] += light
             squares[some] += light.mean(axis=1) ** 2
@@ -135,4 +135,4 @@ class Still:
 
     def traced(self) -> TracedLight:
         """What the renderer lays over surfaces."""
-        return TracedLight(developed(self.light(), self.seen, self._stops), self.seen, self.scene.centre, self.samples)
+        return TracedLight(tone_mapped(self.light(), self.seen, self._stops), self.seen, self.scene.centre, self.samples)

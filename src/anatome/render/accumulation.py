@@ -94,7 +94,7 @@ class Accumulation:
             pass
 
     def steps(self, renderer: Renderer, view: View, window: Window, moving: bool = False) -> Iterator[None]:
-        """Draw one more sample and add it to the sum, in steps; that of a moving picture does without soft shade."""
+        """Draw one more sample and add it to the sum, in steps; that of a moving picture does without ambient occlusion."""
         number = None if moving else self.samples
         yield from renderer.steps(self._sample, view, window, jitter(self.samples), number, moving)
         self._alone = moving

@@ -15,7 +15,7 @@ from anatome.look.pens import LineKind, Pen, Wash, wash_of
 from anatome.render.cut_buffers import CONTENT, CORNER, NAMES
 from anatome.render.model_buffers import LINE_TRIANGLES, line_corners
 from anatome.render.programs import Programs, set_uniforms
-from anatome.site.drawing import TONES
+from anatome.site.figure_drawing import TONES
 from anatome.site.figure_tones import figure_tones
 from anatome.site.standing import Standing
 

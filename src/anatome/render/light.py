@@ -15,7 +15,7 @@ from anatome.render.screen_passes import ScreenPass, Strip, strips
 from anatome.render.targets import SampleTarget
 
 ENOUGH, ENOUGH_LARGE, LARGE = 6, 4, 1600
-"""Samples of soft shade after which the mean is used; fewer do where pixels are so small that a picture has more than so many
+"""Samples of ambient occlusion after which the mean is used; fewer do where pixels are so small that a picture has more than so many
 rows."""
 ENOUGH_SUN, ENOUGH_SUN_LARGE = 14, 5
 """Of cast shadows: after the first few only where some of the sun is seen, and there every one makes less grain."""
@@ -24,7 +24,7 @@ STEP = 400_000
 
 
 def enough_shade(height: int) -> int:
-    """Samples of soft shade in a picture so many pixels high."""
+    """Samples of ambient occlusion in a picture so many pixels high."""
     return ENOUGH_LARGE if height > LARGE else ENOUGH
 
 

@@ -49,7 +49,7 @@ PICKED_TINT = (0.184, 0.498, 0.451, 0.58)
 STEP_TRIANGLES, STEP_LINES = 60_000, 30_000
 """What is drawn at a time: some ten milliseconds in software."""
 STEP_PROBED, STEP_SMOOTHED = 60_000, 150_000
-"""Pixels of soft shade at a time."""
+"""Pixels of ambient occlusion at a time."""
 SMALLEST, SMALLEST_MOVING = 0.3, 1.0
 """Pixels under which a cluster is left out, and its edges when the picture moves."""
 SHORTEST_MOVING = 6.0
@@ -244,7 +244,7 @@ class Picture:
         self._lines_seen = self._edges_seen & of_element[building.feature_edges.clusters.element]
 
     def shade(self, sample: SampleTarget, jitter: tuple[float, float], number: int, light: Light) -> Iterator[None]:
-        """Soft shade on all that is drawn so far, whichever piece it belongs to."""
+        """Ambient occlusion on all that is drawn so far, whichever piece it belongs to."""
         if not self._look.shade:
             return
         coarse = shade_coarseness(self._window.height)

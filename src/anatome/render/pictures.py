@@ -116,7 +116,7 @@ class PictureMaker:
 
 
 def pad_for(look: Look, height: int) -> int:
-    """Soft shade looks a little way round each pixel, so tiles overlap by as much as it can reach, in whole probes."""
+    """Ambient occlusion looks a little way round each pixel, so tiles overlap by as much as it can reach, in whole probes."""
     return 12 * math.ceil((widest_probe(height) + 6) / 12) if look.shade else 0
 
 

@@ -15,7 +15,7 @@ import moderngl
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.cuts.pieces import Opened, Placed, uncut
+from anatome.cuts.pieces import Placed, ShownBuilding, uncut
 from anatome.look.divide import Divide
 from anatome.model.building import Building
 from anatome.raytracing.still import TracedLight
@@ -40,7 +40,7 @@ KEPT, KEPT_SUNS = 3, 2
 
 
 @dataclass(frozen=True, eq=False)
-class Layer:
+class SampleLayer:
     """A part of a sample: ``draw`` puts it over what a target holds so far, in steps; it ``darkens`` that, or covers it."""
 
     name: str
@@ -91,7 +91,7 @@ class Renderer:
         return self._model.building if self._model else None
 
     @cached_property
-    def _uncut(self) -> Opened:
+    def _uncut(self) -> ShownBuilding:
         """All of the building as it stands."""
         assert self._model is not None
         return uncut(self._model.building)
@@ -126,7 +126,7 @@ class Renderer:
     ) -> Iterator[None]:
         """Draw one sample in steps of a few milliseconds; between them others may use the context.
 
-        With the ``number`` of the sample, soft shade is drawn too if the look has it. A ``moving`` picture is a sketch: fine
+        With the ``number`` of the sample, ambient occlusion is drawn too if the look has it. A ``moving`` picture is a sketch: fine
         detail is left out and lines are a pixel wide.
         """
         self.ctx.gc()
@@ -168,33 +168,37 @@ class Renderer:
         jitter: tuple[float, float],
         number: int | None = None,
         moving: bool = False,
-    ) -> list[Layer]:
+    ) -> list[SampleLayer]:
         """What a sample is drawn of, one over the other in this order. Nothing without a building."""
         if self._model is None or self._cuts is None:
             return []
         drawn, picked, lines = self._drawn(view, window, moving), view.picked, view.opened.lines
         pictures, ghosts, sun = drawn.pictures, drawn.ghosts, drawn.sun
         whole = pictures[0]
-        found = [Layer("surfaces", lambda on: _all(p.surfaces(on, jitter, picked) for p in pictures))]
+        found = [SampleLayer("surfaces", lambda on: _all(p.surfaces(on, jitter, picked) for p in pictures))]
         if number is not None and view.traced is not None:
             light = self._traced_pass(view.traced)
-            found.append(Layer("light", lambda on: light.darken(whole, on, jitter, number), darkens=True))
+            found.append(SampleLayer("light", lambda on: light.darken(whole, on, jitter, number), darkens=True))
         elif number is not None:
-            found.append(Layer("ambient", lambda on: whole.shade(on, jitter, number, drawn.ambient), darkens=True))
+            found.append(SampleLayer("ambient", lambda on: whole.shade(on, jitter, number, drawn.ambient), darkens=True))
             glimpse = drawn.glimpse
             if sun is not None and glimpse is not None:
-                found.append(Layer("shadow", lambda on: sun.cast(whole, on, jitter, number, drawn.shadow, glimpse), darkens=True))
+                found.append(
+                    SampleLayer("shadow", lambda on: sun.cast(whole, on, jitter, number, drawn.shadow, glimpse), darkens=True)
+                )
         return [
             *found,
-            Layer("cut-fill", lambda on: _all(p.cut_faces(on, jitter) for p in pictures)),
-            Layer("hidden-lines", lambda on: _all(p.hidden_lines(on, jitter) for p in pictures)),
-            Layer("lines", lambda on: _all((*(p.edges(on, jitter) for p in pictures), whole.travel_lines(on, jitter, lines)))),
-            Layer("cut-lines", lambda on: _all(p.outlines(on, jitter) for p in pictures)),
-            Layer("ground", lambda on: _all(p.soft_ground(on, jitter) for p in pictures)),
-            Layer("figures", lambda on: whole.figures(on, jitter, drawn.figures)),
-            Layer("glass", lambda on: _all(p.glass(on, jitter, picked) for p in pictures)),
-            Layer("ghosts", lambda on: _all(g.veil(on, jitter, picked) for g in ghosts)),
-            Layer("ghost-lines", lambda on: _all(g.dotted(on, jitter) for g in ghosts)),
+            SampleLayer("cut-fill", lambda on: _all(p.cut_faces(on, jitter) for p in pictures)),
+            SampleLayer("hidden-lines", lambda on: _all(p.hidden_lines(on, jitter) for p in pictures)),
+            SampleLayer(
+                "lines", lambda on: _all((*(p.edges(on, jitter) for p in pictures), whole.travel_lines(on, jitter, lines)))
+            ),
+            SampleLayer("cut-lines", lambda on: _all(p.outlines(on, jitter) for p in pictures)),
+            SampleLayer("ground", lambda on: _all(p.soft_ground(on, jitter) for p in pictures)),
+            SampleLayer("figures", lambda on: whole.figures(on, jitter, drawn.figures)),
+            SampleLayer("glass", lambda on: _all(p.glass(on, jitter, picked) for p in pictures)),
+            SampleLayer("ghosts", lambda on: _all(g.veil(on, jitter, picked) for g in ghosts)),
+            SampleLayer("ghost-lines", lambda on: _all(g.dotted(on, jitter) for g in ghosts)),
         ]
 
     def _traced_pass(self, light: TracedLight) -> TracedPass:

@@ -1,4 +1,4 @@
-"""Passes over what is drawn so far: soft shade and cast shadows darken it, read from its depth, strip by strip."""
+"""Passes over what is drawn so far: ambient occlusion and cast shadows darken it, read from its depth, strip by strip."""
 
 from __future__ import annotations
 

@@ -28,12 +28,12 @@ class SeenBefore:
 
 
 def widest_probe(height: int) -> float:
-    """How many pixels soft shade may look around in a picture of this height."""
+    """How many pixels ambient occlusion may look around in a picture of this height."""
     return 0.055 * height
 
 
 def shade_coarseness(height: int) -> int:
-    """Of how many pixels across one probe of soft shade is, in a picture of this height: it is soft, whatever its size."""
+    """Of how many pixels across one probe of ambient occlusion is, in a picture of this height: it is soft, whatever its size."""
     return max(2, min(4, round(height / 700)))
 
 

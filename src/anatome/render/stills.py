@@ -11,7 +11,7 @@ from anatome.raytracing.still import THREADS, Still
 from anatome.scenes.scene_view import View
 from anatome.view.viewport import Viewport
 
-Told = Callable[[float], bool]
+Progress = Callable[[float], bool]
 
 
 def still_of(view: View, size: tuple[int, int], threads: int = THREADS) -> Still:
@@ -22,13 +22,15 @@ def still_of(view: View, size: tuple[int, int], threads: int = THREADS) -> Still
     return Still(opened, view.look, viewport, shading, threads=threads)
 
 
-def lit(view: View, size: tuple[int, int], samples: int, told: Told | None = None) -> View:
-    """The view with light from so many samples; as it is if that is none. ``told`` is told the share done, and may return False,
-    which raises Problem."""
+def lit(view: View, size: tuple[int, int], samples: int, progress: Progress | None = None) -> View:
+    """Return the view with light from so many samples, as it is if that is none.
+
+    ``progress`` gets the share done, and may return False, which raises Problem.
+    """
     if samples <= 0:
         return view
     still = still_of(view, size)
     for number in range(samples):
-        if not still.add(None if told is None else lambda share, number=number: told((number + share) / samples)):  # type: ignore[misc]
+        if not still.add(None if progress is None else lambda share, number=number: progress((number + share) / samples)):  # type: ignore[misc]
             raise Problem("The still was cancelled; nothing was written.")
     return replace(view, traced=still.traced())

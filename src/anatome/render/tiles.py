@@ -9,7 +9,7 @@ from anatome.problems import Problem
 from anatome.render.window import Window
 
 TILE = 2040
-"""Pixels across at most, and a multiple of all that probes of soft shade span, so that they lie in one grid."""
+"""Pixels across at most, and a multiple of all that probes of ambient occlusion span, so that they lie in one grid."""
 LARGEST = 30_000
 LONGEST = 49
 """Times that a picture may be longer than high, or higher than long."""

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from anatome.cuts.pieces import Opened
-from anatome.notes.drawing import notes_drawn
+from anatome.cuts.pieces import ShownBuilding
+from anatome.notes.drawn import notes_drawn
 from anatome.notes.facts import Facts
 from anatome.notes.marks import NotesDrawn
 from anatome.notes.view import NoteView
@@ -14,7 +14,9 @@ from anatome.view.crop import height_at
 from anatome.view.viewport import Frame, Viewport
 
 
-def note_view(state: StageState, shown: Opened, facts: Facts, frame: Frame, paper: float, site: Site = NO_SITE) -> NoteView:
+def note_view(
+    state: StageState, shown: ShownBuilding, facts: Facts, frame: Frame, paper: float, site: Site = NO_SITE
+) -> NoteView:
     """What the notes of a state are drawn on: its picture through a frame, on paper so many millimetres high."""
     _, low, _, high = frame.crop
     plane = state.true_plane()

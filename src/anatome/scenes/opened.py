@@ -9,28 +9,28 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.cut import AnyCut, SectionPlane
-from anatome.cuts.dissection import CutFace, Cutter, Dissection, shown_elements
+from anatome.cuts.dissection import CutBuilding, CutFace, Cutter, shown_elements
 from anatome.cuts.exploding import travel_lines
 from anatome.cuts.fitting import left_points
 from anatome.cuts.moves import STAYS
-from anatome.cuts.pieces import Opened, Piece, Placed, parts, pieces_of, placed
+from anatome.cuts.pieces import Piece, Placed, ShownBuilding, parts, pieces_of, placed
 from anatome.cuts.series import SerialSections
 from anatome.scenes.project import StageState
 
 
-def left_of(cutter: Cutter, state: StageState) -> Dissection:
+def left_of(cutter: Cutter, state: StageState) -> CutBuilding:
     """The building as the cuts of a state leave it, those that part it too, serial sections passed over."""
     shown = shown_elements(cutter.building, state.hidden)
     return cutter.dissect(state.cuts, shown, state.treatments, state.poche)
 
 
-def kept_of(cutter: Cutter, state: StageState) -> Dissection:
+def kept_of(cutter: Cutter, state: StageState) -> CutBuilding:
     """The same without the cuts that only part it: nothing of the building is lost."""
     shown = shown_elements(cutter.building, state.hidden)
     return cutter.dissect([c for c in state.cuts if not parts(c)], shown, state.treatments, state.poche)
 
 
-def opened(cutter: Cutter, state: StageState) -> Opened:
+def opened(cutter: Cutter, state: StageState) -> ShownBuilding:
     """What the stage shows of a state. Serial sections that stand alone set the building aside, and have no pieces."""
     found = kept_of(cutter, state)
     series = [s for s in state.series if s.on]
@@ -38,8 +38,8 @@ def opened(cutter: Cutter, state: StageState) -> Opened:
         faces = tuple(face for one in series for face in series_faces(cutter, state, one))
         if any(s.alone for s in series):
             nothing = np.zeros_like(found.shown)
-            return Opened(Dissection(cutter.building, faces, nothing, (), np.zeros((len(nothing), 0), bool)))
-        return Opened(replace(found, faces=(*found.faces, *faces)))
+            return ShownBuilding(CutBuilding(cutter.building, faces, nothing, (), np.zeros((len(nothing), 0), bool)))
+        return ShownBuilding(replace(found, faces=(*found.faces, *faces)))
     shown = shown_elements(cutter.building, state.hidden)
     ghostly = ~shown_elements(cutter.building, state.ghostly)
     # Ghosts of what is drawn apart go with the rest of their group.
@@ -47,18 +47,18 @@ def opened(cutter: Cutter, state: StageState) -> Opened:
     cuts = [c for c in state.cuts if not parts(c)]
     at_home, displaced = [c for c in cuts if not c.on_displaced], [c for c in cuts if c.on_displaced]
     if not pieces:
-        return Opened(found, (), _ghosts(cutter, [Piece(STAYS)], cuts, ghostly, ()))
+        return ShownBuilding(found, (), _ghosts(cutter, [Piece(STAYS)], cuts, ghostly, ()))
     apart = placed(cutter, pieces, at_home, shown, displaced, state.treatments, state.poche)
     ghosts = _ghosts(cutter, pieces, at_home, ghostly, displaced)
     if state.exploded is None or not state.exploded.lines or any(parts(c) for c in state.cuts):
-        return Opened(found, apart, ghosts)
+        return ShownBuilding(found, apart, ghosts)
     built = cutter.building.subject(shown)
 
-    def corners(left: Dissection) -> NDArray[np.float64]:
+    def corners(left: CutBuilding) -> NDArray[np.float64]:
         return cutter.remember(("corners", id(left)), lambda: (left, left_points(left, built)))[1]
 
     points = {piece.group: corners(p.cut_open) for piece, p in zip(pieces, apart) if piece.group >= 0}
-    return Opened(found, apart, ghosts, travel_lines(state.exploded, points, state.opening))
+    return ShownBuilding(found, apart, ghosts, travel_lines(state.exploded, points, state.opening))
 
 
 def _ghosts(

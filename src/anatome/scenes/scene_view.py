@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.dissection import Cutter
-from anatome.cuts.pieces import Opened
+from anatome.cuts.pieces import ShownBuilding
 from anatome.look.divide import Divide
 from anatome.look.look import UNSAID_PAPER, Look
 from anatome.model.crossings import crossings
@@ -41,7 +41,7 @@ class View:
     ``traced`` is the light of a still, and lies on the first look alone."""
 
     camera: Camera
-    opened: Opened
+    opened: ShownBuilding
     look: Look
     frame: Frame = WHOLE
     figures: tuple[Figure, ...] = ()

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.cut import AnyCut
-from anatome.cuts.dissection import Dissection, shown_elements
+from anatome.cuts.dissection import CutBuilding, shown_elements
 from anatome.cuts.pieces import parts
 from anatome.model.building import Building
 from anatome.scenes.project import StageState
@@ -33,7 +33,7 @@ class Counts:
     left_out: int = 0
 
 
-def counts(building: Building, state: StageState, kept: Dissection) -> Counts:
+def counts(building: Building, state: StageState, kept: CutBuilding) -> Counts:
     """How much is not seen of a state, ``kept`` as its cuts leave it, those passed over that only part. Quick to ask."""
     shown = shown_elements(building, state.hidden)
     gone = np.zeros(len(shown), bool)
@@ -42,7 +42,7 @@ def counts(building: Building, state: StageState, kept: Dissection) -> Counts:
     return Counts(int((~shown).sum()), int(gone.sum()), int((shown & ~kept.shown & ~gone).sum()))
 
 
-def _taken(building: Building, state: StageState, kept: Dissection) -> list[tuple[AnyCut, NDArray[np.bool_]]]:
+def _taken(building: Building, state: StageState, kept: CutBuilding) -> list[tuple[AnyCut, NDArray[np.bool_]]]:
     """For each cut that takes away, the (E,) mask of what of the shown elements it takes wholly."""
     shown = shown_elements(building, state.hidden)
     low, high = building.element_bounds[:, 0], building.element_bounds[:, 1]
@@ -60,7 +60,7 @@ def _taken(building: Building, state: StageState, kept: Dissection) -> list[tupl
     return found
 
 
-def unseen(building: Building, state: StageState, kept: Dissection) -> tuple[Unseen, ...]:
+def unseen(building: Building, state: StageState, kept: CutBuilding) -> tuple[Unseen, ...]:
     """Everything that is not seen of a state, one by one; what was set aside by layer, or type without one."""
     shown = shown_elements(building, state.hidden)
     groups: dict[str, list[str]] = {}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from anatome.look.look import Look, Rgb
-from anatome.site.drawing import Tone
+from anatome.site.figure_drawing import Tone
 
 LEAF: Rgb = (0.80, 0.84, 0.76)
 THROUGH = 0.66

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from anatome.site import people, trees
-from anatome.site.drawing import Drawing
+from anatome.site.figure_drawing import FigureDrawing
 from anatome.site.site import Figure
 
-_PEOPLE: dict[str, Callable[[], Drawing]] = {
+_PEOPLE: dict[str, Callable[[], FigureDrawing]] = {
     "standing": people.standing,
     "walking": people.walking,
     "talking": people.talking,
@@ -58,13 +58,13 @@ def is_known(kind: str) -> bool:
 
 
 @lru_cache(maxsize=512)
-def drawn(kind: str, figure_id: str) -> Drawing:
+def drawn(kind: str, figure_id: str) -> FigureDrawing:
     """A figure as one stands before it, one unit high. Trees differ by their id."""
     return _PEOPLE[kind]() if kind in _PEOPLE else trees.upright(kind, _seed(figure_id))
 
 
 @lru_cache(maxsize=512)
-def symbol(kind: str, figure_id: str) -> Drawing:
+def symbol(kind: str, figure_id: str) -> FigureDrawing:
     """The same in plan, for a height of one unit."""
     return people.from_above() if kind in _PEOPLE else trees.from_above(kind, _seed(figure_id))
 

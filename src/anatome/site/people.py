@@ -8,21 +8,21 @@ from __future__ import annotations
 import shapely
 from shapely import affinity
 
-from anatome.site.drawing import Drawing, flowing, limb, outline_through, oval
+from anatome.site.figure_drawing import FigureDrawing, flowing, limb, outline_through, oval
 
 SLIM = 0.88
 """Drawn as broad as one draws them large, small ones look stout."""
 
 
-def _figure(*parts: shapely.Geometry) -> Drawing:
-    return Drawing((("body", affinity.scale(flowing(parts), SLIM, 1.0, origin=(0, 0))),))
+def _figure(*parts: shapely.Geometry) -> FigureDrawing:
+    return FigureDrawing((("body", affinity.scale(flowing(parts), SLIM, 1.0, origin=(0, 0))),))
 
 
 def _head(x: float, y: float = 0.930, size: float = 1.0) -> shapely.Geometry:
     return shapely.union(oval(x, y, 0.046 * size, 0.067 * size), limb((x, y - 0.05, 0.027 * size), (x, y - 0.10, 0.030 * size)))
 
 
-def standing() -> Drawing:
+def standing() -> FigureDrawing:
     """At ease, the weight on one leg, a hand in the pocket."""
     coat = outline_through(
         [(-0.045, 0.845), (0.045, 0.845), (0.108, 0.815), (0.112, 0.70), (0.088, 0.60), (0.098, 0.50), (0.094, 0.415)]
@@ -40,7 +40,7 @@ def standing() -> Drawing:
     )
 
 
-def walking() -> Drawing:
+def walking() -> FigureDrawing:
     """Striding from left to right."""
     coat = outline_through(
         [(-0.030, 0.845), (0.048, 0.840), (0.074, 0.775), (0.070, 0.65), (0.074, 0.54), (0.088, 0.44), (0.02, 0.425)]
@@ -59,7 +59,7 @@ def walking() -> Drawing:
     )
 
 
-def talking() -> Drawing:
+def talking() -> FigureDrawing:
     """Half turned, a hand raised in talk; a long skirt."""
     dress = outline_through(
         [(-0.040, 0.845), (0.042, 0.845), (0.092, 0.810), (0.084, 0.70), (0.060, 0.615), (0.082, 0.52), (0.110, 0.38)]
@@ -79,7 +79,7 @@ def talking() -> Drawing:
     )
 
 
-def sitting() -> Drawing:
+def sitting() -> FigureDrawing:
     """On something 0.35 of the figure high, seen from the side; the height is that of the seated figure."""
     trunk = outline_through(
         [(-0.040, 0.790), (0.052, 0.780), (0.084, 0.690), (0.086, 0.55), (0.108, 0.40), (0.07, 0.335), (-0.070, 0.335)]
@@ -94,7 +94,7 @@ def sitting() -> Drawing:
     )
 
 
-def child() -> Drawing:
+def child() -> FigureDrawing:
     """An arm up, pointing at something."""
     shirt = outline_through(
         [(-0.040, 0.800), (0.040, 0.800), (0.098, 0.765), (0.092, 0.64), (0.098, 0.50), (0.104, 0.425), (0.0, 0.415)]
@@ -112,7 +112,7 @@ def child() -> Drawing:
     )
 
 
-def rower() -> Drawing:
+def rower() -> FigureDrawing:
     """An oar upright beside, twice as long as its bearer is tall."""
     shaft = shapely.union_all(
         [
@@ -139,6 +139,6 @@ def rower() -> Drawing:
     )
 
 
-def from_above() -> Drawing:
+def from_above() -> FigureDrawing:
     """A person in plan, one unit tall: shoulders and head."""
-    return Drawing((("body", oval(0.0, 0.0, 0.135, 0.068)), ("body", oval(0.0, 0.012, 0.048, 0.058))))
+    return FigureDrawing((("body", oval(0.0, 0.0, 0.135, 0.068)), ("body", oval(0.0, 0.012, 0.048, 0.058))))

@@ -10,10 +10,10 @@ import shapely
 from numpy.typing import NDArray
 
 from anatome.cuts.cells import held_by_any
-from anatome.cuts.dissection import Dissection
+from anatome.cuts.dissection import CutBuilding
 from anatome.cuts.moves import places_through
-from anatome.cuts.pieces import Opened
-from anatome.site.drawing import Drawing
+from anatome.cuts.pieces import ShownBuilding
+from anatome.site.figure_drawing import FigureDrawing
 from anatome.site.kinds import drawn, is_known, symbol
 from anatome.site.site import Figure
 from anatome.view.viewport import Viewport
@@ -26,7 +26,7 @@ FOOT = 0.02
 OFF_THE_FLOOR = 0.01
 
 
-def seen_figures(figures: Iterable[Figure], hidden: frozenset[str], opened: Opened) -> tuple[Figure, ...]:
+def seen_figures(figures: Iterable[Figure], hidden: frozenset[str], opened: ShownBuilding) -> tuple[Figure, ...]:
     """The figures a picture shows, each where the piece it stands on is shown.
 
     Left out are those that are hidden, whose floor is, or whose foot lies where a cut that reaches their floor takes away. What
@@ -40,7 +40,7 @@ def seen_figures(figures: Iterable[Figure], hidden: frozenset[str], opened: Open
     return tuple(found)
 
 
-def _place(figure: Figure, opened: Opened) -> tuple[float, float, float] | None:
+def _place(figure: Figure, opened: ShownBuilding) -> tuple[float, float, float] | None:
     foot = np.array(figure.place)
     number = opened.cut_open.building.index_of.get(figure.on or "")
     for part in opened.parts:
@@ -53,7 +53,7 @@ def _place(figure: Figure, opened: Opened) -> tuple[float, float, float] | None:
     return None
 
 
-def _taken(cut_open: Dissection, point: Array, number: int | None) -> bool:
+def _taken(cut_open: CutBuilding, point: Array, number: int | None) -> bool:
     if number is None:
         return bool(held_by_any(cut_open.cells, point))
     return bool(cut_open.removed(point[None], np.array([number]))[0])
@@ -65,7 +65,7 @@ class Standing:
     ``upward`` (3,), both as long as the figure is tall."""
 
     figure: Figure
-    drawing: Drawing
+    drawing: FigureDrawing
     foot: Array
     across: Array
     upward: Array

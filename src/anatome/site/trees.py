@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from anatome.site.drawing import FINEST, Array, Drawing, flowing, limb
+from anatome.site.figure_drawing import FINEST, Array, FigureDrawing, flowing, limb
 
 
 @dataclass(frozen=True)
@@ -92,17 +92,17 @@ def _fork(start: Array, degrees: float, length: float, droop: float, times: int,
     return found
 
 
-def upright(kind: str, seed: int) -> Drawing:
+def upright(kind: str, seed: int) -> FigureDrawing:
     """A tree as one stands before it."""
     habit, random = HABITS[kind], np.random.default_rng(seed)
     crown = shapely.simplify(_crown(habit, random), FINEST)
     r, low = habit.trunk, habit.low
     trunk = flowing([limb((0.0, 0.004, r * 1.35), (0.0, low, r)), limb((0.0, low, r), (0.0, low + 0.6 * (1 - low), r * 0.3))])
     trunk = shapely.intersection(trunk, shapely.box(-1, 0, 1, 2))
-    return Drawing((("wood", trunk), ("crown", crown)), tuple(_branches(habit, crown, random)))
+    return FigureDrawing((("wood", trunk), ("crown", crown)), tuple(_branches(habit, crown, random)))
 
 
-def from_above(kind: str, seed: int) -> Drawing:
+def from_above(kind: str, seed: int) -> FigureDrawing:
     """The same tree in plan: the edge of its crown, branches from the trunk outwards."""
     habit, random = HABITS[kind], np.random.default_rng(seed)
     turn = np.linspace(0, 2 * np.pi, 180, endpoint=False)
@@ -113,4 +113,4 @@ def from_above(kind: str, seed: int) -> Drawing:
         strokes += _fork(np.zeros(2), degrees, 0.92 * habit.wide, 0.0, 2, random)
     kept = shapely.get_parts(shapely.intersection(shapely.linestrings(np.round(strokes, 6)), _inside(crown)))
     trunk = shapely.Point(0, 0).buffer(habit.trunk * 1.3, quad_segs=8)
-    return Drawing((("crown", crown), ("wood", trunk)), tuple(shapely.get_coordinates(p) for p in kept if not p.is_empty))
+    return FigureDrawing((("crown", crown), ("wood", trunk)), tuple(shapely.get_coordinates(p) for p in kept if not p.is_empty))

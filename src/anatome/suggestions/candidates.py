@@ -50,7 +50,7 @@ class Candidate:
 
 
 @dataclass(frozen=True, eq=False)
-class Frame:
+class UprightFrame:
     """The building's own upright frame: ``turn`` degrees, rows of ``axes`` (3, 3)."""
 
     turn: float
@@ -68,12 +68,12 @@ class Frame:
         return Box(centre, (float(size[0]), float(size[1]), float(size[2])), self.turn)
 
 
-def frame_of(building: Building, shown: NDArray[np.bool_]) -> Frame:
+def frame_of(building: Building, shown: NDArray[np.bool_]) -> UprightFrame:
     """The frame most walls run along; of two turns a right angle apart the one nearest to the model's own axes."""
     turn = own_directions(building, shown)[0]
     turn = turn - 90.0 if turn > 45.0 else turn
     c, s = np.cos(np.radians(turn)), np.sin(np.radians(turn))
-    return Frame(turn, np.array([[c, s, 0.0], [-s, c, 0.0], [0.0, 0.0, 1.0]]))
+    return UprightFrame(turn, np.array([[c, s, 0.0], [-s, c, 0.0], [0.0, 0.0, 1.0]]))
 
 
 def candidates(building: Building, subject: Subject, shown: NDArray[np.bool_]) -> list[Candidate]:
@@ -92,13 +92,15 @@ def candidates(building: Building, subject: Subject, shown: NDArray[np.bool_]) -
     ]
 
 
-def _plane(frame: Frame, axis: int, offset: float, sign: int, middle: Array) -> Plane:
+def _plane(frame: UprightFrame, axis: int, offset: float, sign: int, middle: Array) -> Plane:
     normal = frame.axes[axis] * sign
     origin = frame.axes[axis] * offset + (middle - frame.axes[axis] * float(middle @ frame.axes[axis]))
     return Plane((float(origin[0]), float(origin[1]), float(origin[2])), (float(normal[0]), float(normal[1]), 0.0))
 
 
-def _sections(building: Building, subject: Subject, built: NDArray[np.bool_], frame: Frame, wanted: Array) -> Iterator[Candidate]:
+def _sections(
+    building: Building, subject: Subject, built: NDArray[np.bool_], frame: UprightFrame, wanted: Array
+) -> Iterator[Candidate]:
     """Perspective sections both ways along both axes of the building, at the cleanest positions within the subject."""
     middle = subject.bounds.mean(axis=0)
     for axis in (1, 0):
@@ -128,7 +130,7 @@ def _stands_within(building: Building, subject: Subject) -> Reach:
     return Reach(mode="all but", what=Selection(elements=frozenset(ids))) if ids else EVERYTHING
 
 
-def _carved(building: Building, subject: Subject, frame: Frame, house: Array, wanted: Array) -> Iterator[Candidate]:
+def _carved(building: Building, subject: Subject, frame: UprightFrame, house: Array, wanted: Array) -> Iterator[Candidate]:
     """A corner of the building carved out before the subject; of the whole building a quarter."""
     reach = _stands_within(building, subject)
     for corner in CORNERS:
@@ -165,7 +167,7 @@ def _storeys(building: Building, subject: Subject, built: NDArray[np.bool_]) -> 
             return
 
 
-def _boxes(building: Building, subject: Subject, frame: Frame, wanted: Array) -> Iterator[Candidate]:
+def _boxes(building: Building, subject: Subject, frame: UprightFrame, wanted: Array) -> Iterator[Candidate]:
     """A box round the room or the parts with the near walls left out, open at the top."""
     if subject.whole:
         return
@@ -183,7 +185,7 @@ def _boxes(building: Building, subject: Subject, frame: Frame, wanted: Array) ->
         yield Candidate("box", name, "Boxed", (cut,), corner=corner)
 
 
-def _stepped(building: Building, subject: Subject, frame: Frame) -> Iterator[Candidate]:
+def _stepped(building: Building, subject: Subject, frame: UprightFrame) -> Iterator[Candidate]:
     """A stepped section that joins what is wanted; of a whole building the stairs and the two largest rooms."""
     things = subject.things
     if subject.whole:

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from anatome.cuts.cut import AnyCut, next_mark
 from anatome.cuts.dissection import Cutter, shown_elements
-from anatome.cuts.pieces import Opened
+from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.scout import KINDS, lengthwise_slices
 from anatome.model.bounds import bounds_round, corners_of
 from anatome.model.building import Building
@@ -49,8 +49,8 @@ class Tried:
 
     candidate: Candidate
     camera: Camera
-    shown: Opened
-    alone: Opened | None
+    shown: ShownBuilding
+    alone: ShownBuilding | None
     badly: dict[str, int]
 
 
@@ -65,7 +65,7 @@ class Suggestion:
     words: str
     cuts: tuple[AnyCut, ...]
     camera: Camera
-    shown: Opened
+    shown: ShownBuilding
     score: float
     parts: dict[str, float]
     badly: dict[str, int] = field(default_factory=dict)
@@ -95,7 +95,7 @@ def try_all(
     wanted = candidates(building, subject, shown)
     alone = None
     if not len(subject.rooms):
-        alone = Opened(cutter.dissect([], subject.elements & shown, faces=False))
+        alone = ShownBuilding(cutter.dissect([], subject.elements & shown, faces=False))
     for number, candidate in enumerate(wanted):
         if told is not None and not told(number / len(wanted)):
             raise Problem("No suggestions were made.")
@@ -127,7 +127,7 @@ def _named(cuts: Sequence[AnyCut]) -> tuple[AnyCut, ...]:
 def _camera(
     building: Building,
     candidate: Candidate,
-    shown: Opened,
+    shown: ShownBuilding,
     subject: Subject,
     among: NDArray[np.bool_],
     aspect: float,
@@ -161,7 +161,7 @@ def _about(face: NDArray[np.float64], wanted: NDArray[np.float64]) -> NDArray[np
     return face if (low > high).any() else np.stack([low, high])
 
 
-def _badly(building: Building, shown: Opened) -> dict[str, int]:
+def _badly(building: Building, shown: ShownBuilding) -> dict[str, int]:
     """What is sliced that would better not be, by what it is: lengthwise, or furniture and railings."""
     found: dict[str, set[int]] = {}
     for face in shown.cut_open.faces:

@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
-from anatome.cuts.dissection import CutFace, Dissection
+from anatome.cuts.dissection import CutBuilding, CutFace
 from anatome.model.raycast import Hit
 from anatome.view.viewport import Viewport
 
@@ -27,7 +27,7 @@ class SnapPoint:
 
 
 def snap_point(
-    left: Dissection, hit: Hit, face: CutFace | None, viewport: Viewport, at: tuple[float, float], within: float
+    left: CutBuilding, hit: Hit, face: CutFace | None, viewport: Viewport, at: tuple[float, float], within: float
 ) -> SnapPoint:
     """What a pointer means that met ``hit``: within so many pixels a corner goes before a middle, and that before an edge."""
     segments = _edges(left, hit, face)
@@ -52,7 +52,7 @@ def snap_point(
     return SnapPoint(np.array(hit.point), "surface")
 
 
-def _edges(left: Dissection, hit: Hit, face: CutFace | None) -> Array:
+def _edges(left: CutBuilding, hit: Hit, face: CutFace | None) -> Array:
     """(n, 2, 3) the sharp edges of a part as far as they are left, and the outlines of its cut faces; of one face only those."""
     building, made = left.building, []
     for own in left.faces if face is None else (face,):
@@ -67,7 +67,7 @@ def _edges(left: Dissection, hit: Hit, face: CutFace | None) -> Array:
     return np.concatenate(made) if made else np.empty((0, 2, 3))
 
 
-def _trimmed(left: Dissection, segments: Array, element: int) -> Array:
+def _trimmed(left: CutBuilding, segments: Array, element: int) -> Array:
     """Segments (n, 2, 3) of an element without what is cut away of them at one end, found by halving."""
 
     def gone(points: Array) -> NDArray[np.bool_]:
@@ -97,7 +97,7 @@ def _on_line(segment: Array, origin: Array, direction: Array) -> Array:
     return np.asarray(segment[0] + min(max(float(share), 0.0), 1.0) * along)
 
 
-def face_area(left: Dissection, hit: Hit, face: CutFace | None) -> float:
+def face_area(left: CutBuilding, hit: Hit, face: CutFace | None) -> float:
     """Square metres of the flat face of a part, or of the cut face, that was met; of the part as it is, uncut."""
     if face is not None:
         return float(shapely.area(face.section.polygons[face.section.element == hit.element]).sum())

@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.cuts.dissection import Dissection
+from anatome.cuts.dissection import CutBuilding
 from anatome.model.raycast import first_hit
 from anatome.view.camera import Camera
 from anatome.view.framing import WITHIN
@@ -30,7 +30,7 @@ OPENED = ("IfcDoor", "IfcOpeningElement", "IfcSpace", "IfcFurniture", "IfcFurnis
 """What does not stand in the way: doors open, and one goes round furniture."""
 
 
-def in_the_way(left: Dissection) -> Met:
+def in_the_way(left: CutBuilding) -> Met:
     """What a walker meets in a building as its cuts leave it."""
     building = left.building
     solid = left.shown & np.array([e.type not in OPENED for e in building.elements], bool)

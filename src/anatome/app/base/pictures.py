@@ -14,11 +14,11 @@ from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
 from anatome.app.base.trouble import never_dies
-from anatome.app.base.work import Told, Work
+from anatome.app.base.work import Progress, Work
 from anatome.problems import Problem
 from anatome.render.pictures import Ground, PictureMaker
 from anatome.render.renderer import Renderer
-from anatome.render.seen import seen_steps
+from anatome.render.seen_steps import seen_steps
 from anatome.scenes.scene_view import View
 from anatome.view.seen import Seen
 
@@ -151,9 +151,9 @@ class Making(QObject):
 
     def make(
         self,
-        prepare: Callable[[Told], View],
+        prepare: Callable[[Progress], View],
         steps: Callable[[View], Steps[Any]],
-        pack: Callable[[Told, Any], T] | None,
+        pack: Callable[[Progress, Any], T] | None,
         done: Callable[[T], None],
         failed: Callable[[Exception], None],
         shares: tuple[float, float] = (0.0, 1.0),

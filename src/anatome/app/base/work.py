@@ -16,7 +16,7 @@ from PySide6.QtCore import QObject, Qt, Signal
 from anatome.problems import Problem
 
 
-class Told:
+class Progress:
     """What work is handed: it is told the share done, and says whether anybody still wants the rest."""
 
     def __init__(self, tell: Callable[[float], None]) -> None:
@@ -73,7 +73,7 @@ class Work(QObject):
 
     def run(
         self,
-        work: Callable[[Told], Any],
+        work: Callable[[Progress], Any],
         done: Callable[[Any], None],
         failed: Callable[[Exception], None],
         over: Callable[[], None] | None = None,
@@ -127,14 +127,14 @@ class _Run(QObject):
 
     def __init__(
         self,
-        work: Callable[[Told], Any],
+        work: Callable[[Progress], Any],
         ended: Callable[[_Run, Any, Exception | None], None],
         over: Callable[[], None] | None,
         progressed: Callable[[_Run, float], None],
     ) -> None:
         super().__init__()
         self._work, self._ended, self.over, self._progressed = work, ended, over, progressed
-        self._told = Told(self._share.emit)
+        self._told = Progress(self._share.emit)
         self._heard = True
         self._share.connect(self._pass_on, Qt.ConnectionType.QueuedConnection)
         # By way of the event loop, so that it arrives on the thread this object lives on.

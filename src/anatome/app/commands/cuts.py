@@ -240,16 +240,16 @@ class CutCommands:
 
     def begin(self, task: StageTask) -> None:
         """Begin a task on the stage; the same again stops it."""
-        hands = self._host.hands
-        same = hands.task is not None and hands.task.name == task.name
+        stage_input = self._host.stage_input
+        same = stage_input.task is not None and stage_input.task.name == task.name
         self._host.key_plan.begin(None)
-        hands.begin(None if same else task)
+        stage_input.begin(None if same else task)
 
     def draw(self, task: PlanTask) -> None:
         """Begin to draw something in the key plan; the same again stops it."""
         plan = self._host.key_plan
         same = plan.task is not None and plan.task.name == task.name
-        self._host.hands.begin(None)
+        self._host.stage_input.begin(None)
         self._host.show_panels()
         plan.begin(None if same else task)
         self._host.show_task()
@@ -282,7 +282,7 @@ class CutCommands:
 
     def show_reach(self) -> None:
         """Mark what the cut whose reach is being picked acts on."""
-        cut, task = self._session.cut, self._host.hands.task
+        cut, task = self._session.cut, self._host.stage_input.task
         if cut is not None and isinstance(task, ReachPart):
             chosen = cut.reach.what.mask(self._building)
             self._session.mark(frozenset(e.id for e, on in zip(self._building.elements, chosen) if on))

@@ -62,13 +62,15 @@ class GoingCommands(QObject):
 
     def walk(self) -> None:
         """Begin to walk, from a floor that is clicked, or where the eye stands over one; or stop."""
-        hands = self._host.hands
-        hands.begin(None if isinstance(hands.task, Walk) else Walk(self._session))
+        stage_input = self._host.stage_input
+        stage_input.begin(None if isinstance(stage_input.task, Walk) else Walk(self._session))
 
     def look_square(self) -> None:
         """Begin to choose a face to look at, or stop."""
-        hands = self._host.hands
-        hands.begin(None if isinstance(hands.task, FaceSquare) else FaceSquare(self._session, aspect=self._host.stage.aspect))
+        stage_input = self._host.stage_input
+        stage_input.begin(
+            None if isinstance(stage_input.task, FaceSquare) else FaceSquare(self._session, aspect=self._host.stage.aspect)
+        )
 
     # Back and forth --------------------------------------------------------------------------------------------
 

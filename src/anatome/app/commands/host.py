@@ -11,8 +11,8 @@ from anatome.app.document.documents import Documents
 from anatome.app.document.session import Session
 from anatome.app.key_drawings.kinds import KeyElevation, KeyPlan
 from anatome.app.sheets.view import SheetView
-from anatome.app.stage.hands import Hands
 from anatome.app.stage.stage import Stage
+from anatome.app.stage.stage_input import StageInput
 from anatome.app.trying.looks import LookRound
 from anatome.app.trying.suggestions import Suggester
 
@@ -23,7 +23,7 @@ class Host(Protocol):
     session: Session
     documents: Documents
     stage: Stage
-    hands: Hands
+    stage_input: StageInput
     key_plan: KeyPlan
     key_elevation: KeyElevation
     suggester: Suggester

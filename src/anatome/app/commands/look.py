@@ -206,8 +206,8 @@ class LookCommands:
 
     def divide(self) -> None:
         """Begin to draw the line, or stop."""
-        hands = self._host.hands
-        hands.begin(None if isinstance(hands.task, DrawDivide) else DrawDivide(self._session))
+        stage_input = self._host.stage_input
+        stage_input.begin(None if isinstance(stage_input.task, DrawDivide) else DrawDivide(self._session))
 
     def switch_still(self) -> None:
         """Have the stage ray-traced, or drawn again."""

@@ -16,7 +16,7 @@ from anatome.app.stage.writing.note_task import NoteTask
 from anatome.app.stage.writing.rounds import WriteAngle, WriteRadius
 from anatome.app.stage.writing.words import NameRoom, WriteLabel, WriteLevel
 from anatome.cuts.cut import AnyCut
-from anatome.notes.drawing import marks_of
+from anatome.notes.drawn import marks_of
 from anatome.notes.dressing import Dressed, dress
 from anatome.notes.moving import aligned, kept_apart, spread
 from anatome.notes.note import AnyNote, Corner, Dimension, Label, Level, NorthPoint, ScaleBar, SectionMark
@@ -130,13 +130,13 @@ class NoteCommands:
 
     def begin(self, name: str, kind: type[T], **made: object) -> None:
         """Begin to write, or stop."""
-        hands = self._host.hands
-        if hands.task is not None and hands.task.name == name:
-            hands.begin(None)
+        stage_input = self._host.stage_input
+        if stage_input.task is not None and stage_input.task.name == name:
+            stage_input.begin(None)
             return
         self._show()
         noted = self._host.stage.noted
-        hands.begin(kind(self._session, name=name, noted=noted, edit=hands.words.open_for, **made))  # type: ignore[arg-type]
+        stage_input.begin(kind(self._session, name=name, noted=noted, edit=stage_input.words.open_for, **made))  # type: ignore[arg-type]
 
     def _show(self) -> None:
         """Have what is written in sight."""
@@ -147,7 +147,7 @@ class NoteCommands:
         """Further corners for the picked dimension."""
         notes = self._session.notes
         if len(notes) == 1 and isinstance(notes[0], Dimension):
-            self._host.hands.begin(WriteDimension(self._session, noted=self._host.stage.noted, chain=notes[0].id))
+            self._host.stage_input.begin(WriteDimension(self._session, noted=self._host.stage.noted, chain=notes[0].id))
 
     def dress(self) -> None:
         """Write what is usual on the section that is seen; away from the window's thread, for it tries many places."""
@@ -238,13 +238,13 @@ class NoteCommands:
     def pick_in(self) -> None:
         """The next drag picks notes."""
         self._show()
-        hands = self._host.hands
-        hands.begin(None if isinstance(hands.task, PickNotes) else PickNotes(self._session))
+        stage_input = self._host.stage_input
+        stage_input.begin(None if isinstance(stage_input.task, PickNotes) else PickNotes(self._session))
 
     def edit(self) -> None:
         """Type the words of the picked note where it stands."""
         notes = self._session.notes
-        if len(notes) == 1 and not self._host.hands.words.open_for(notes[0].id):
+        if len(notes) == 1 and not self._host.stage_input.words.open_for(notes[0].id):
             self._session.said.emit("This note says what it measures; there are no words to type.")
 
     def take(self) -> None:

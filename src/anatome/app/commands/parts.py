@@ -57,14 +57,14 @@ class PartCommands:
 
     def measure(self) -> None:
         """Begin to measure, or stop."""
-        hands = self._host.hands
-        hands.begin(None if isinstance(hands.task, MeasurePoints) else MeasurePoints(self._session))
+        stage_input = self._host.stage_input
+        stage_input.begin(None if isinstance(stage_input.task, MeasurePoints) else MeasurePoints(self._session))
 
     def measure_face(self) -> None:
         """Begin to measure on the face of a cut, or stop."""
-        hands = self._host.hands
+        stage_input = self._host.stage_input
         self._host.key_plan.begin(None)
-        hands.begin(None if isinstance(hands.task, MeasureFace) else MeasureFace(self._session))
+        stage_input.begin(None if isinstance(stage_input.task, MeasureFace) else MeasureFace(self._session))
 
     def _hiding(self) -> list[Entry]:
         def all_of(way: str) -> Entry:
@@ -221,8 +221,8 @@ class PartCommands:
 
     def rectangle(self) -> None:
         """Begin to pick with a rectangle, or stop."""
-        hands = self._host.hands
-        hands.begin(None if isinstance(hands.task, PickRectangle) else PickRectangle(self._session))
+        stage_input = self._host.stage_input
+        stage_input.begin(None if isinstance(stage_input.task, PickRectangle) else PickRectangle(self._session))
 
     def _alike(self, way: str) -> tuple[frozenset[str], str]:
         """The shown parts that are like a picked one in some way, and what that is in words."""

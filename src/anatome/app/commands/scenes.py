@@ -10,7 +10,7 @@ from PySide6.QtCore import QTimer
 from anatome.app.base.entry import Entry, group
 from anatome.app.base.pictures import Making, in_picture
 from anatome.app.base.trouble import TROUBLE
-from anatome.app.base.work import Told
+from anatome.app.base.work import Progress
 from anatome.app.commands.host import Host
 from anatome.app.document.recutting import state_key
 from anatome.cuts.dissection import Cutter
@@ -165,18 +165,18 @@ class SceneCommands:
             self._picture_next()
 
         steps = partial(in_picture, size=size, ground="paper", samples=6)
-        self._making.make(prepare, steps, lambda told, pixels: png_bytes(pixels), keep, failed)
+        self._making.make(prepare, steps, lambda progress, pixels: png_bytes(pixels), keep, failed)
 
-    def _prepared(self, scene: Scene, building: Building, site: Site, size: tuple[int, int]) -> Callable[[Told], View]:
+    def _prepared(self, scene: Scene, building: Building, site: Site, size: tuple[int, int]) -> Callable[[Progress], View]:
         """What cuts a scene open, or what the stage has cut open already."""
         s = self._session
         if state_key(scene.state) == state_key(s.stage) and s.is_cut and not scene.state.still:
             look, divide = drawn_look(scene.state, site, building), drawn_divide(scene.state, site, building)
             paper = scene.paper[1] if scene.paper else UNSAID_PAPER
             view = View(scene.state.camera, s.on_stage(), look, scene.frame, s.figures(), paper, divide)
-            return lambda told: view
+            return lambda progress: view
         samples = min(scene.state.still, THUMBNAIL_SAMPLES)
-        return lambda told: lit(view_of(Cutter(building), scene, site=site), size, samples, told)
+        return lambda progress: lit(view_of(Cutter(building), scene, site=site), size, samples, progress)
 
     def replace_scene(self, scene_id: str | None = None) -> None:
         s = self._session

@@ -207,10 +207,10 @@ class SiteCommands:
 
     def place(self, kind: str) -> None:
         """Begin to place figures of a kind, or stop."""
-        hands = self._host.hands
-        task = hands.task
+        stage_input = self._host.stage_input
+        task = stage_input.task
         again = isinstance(task, PlaceFigure) and task.kind == kind
-        hands.begin(None if again else PlaceFigure(self._session, kind=kind))
+        stage_input.begin(None if again else PlaceFigure(self._session, kind=kind))
 
     def change_figure(self, said: str, merge: str | None = None, **changes: object) -> None:
         """The picked figure, otherwise."""

@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from anatome.app.base.work import Told, Work
+from anatome.app.base.work import Progress, Work
 from anatome.app.document.first_look import first_look
 from anatome.app.document.recent import Recent
 from anatome.app.document.recutting import Recut, prepare_first, recut
@@ -343,7 +343,7 @@ class Documents(QObject):
             return
         self.progressed.emit(0.99, "Cutting it open")
 
-        def work(told: Told) -> Ready:
+        def work(told: Progress) -> Ready:
             found = opening.ready(building)
             prepare_first(found.building, found.project, found.first)
             return found
@@ -420,7 +420,7 @@ class Documents(QObject):
         linework = {} if session.linework is None else session.linework.stored(project)
         source, model_path = self._source, session.model_path
 
-        def work(told: Told) -> _Written:
+        def work(told: Progress) -> _Written:
             named, model, beside = self._with_model(project, path, source, model_path)
             save_project(path, StoredProject(named, pictures, model, linework))
             return _Written(named, model, beside, FileState.of(path))
@@ -440,7 +440,7 @@ class Documents(QObject):
         session.said.emit(f"Saving {path.name}")
         self._begin_saving(work, done)
 
-    def _begin_saving(self, work: Callable[[Told], Any], done: Callable[[Any], None]) -> None:
+    def _begin_saving(self, work: Callable[[Progress], Any], done: Callable[[Any], None]) -> None:
         self.saving.emit(True)
         self._saving.run(work, done, self._not_saved, lambda: self.saving.emit(False))
 

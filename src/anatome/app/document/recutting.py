@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from PySide6.QtCore import QObject, Signal
 
 from anatome.app.base.work import begin_thread
-from anatome.cuts.dissection import Cutter, Dissection
-from anatome.cuts.pieces import Opened
+from anatome.cuts.dissection import CutBuilding, Cutter
+from anatome.cuts.pieces import ShownBuilding
 from anatome.look.styles import resolve
 from anatome.model.building import Building
 from anatome.scenes.look_edits import drawn_look
@@ -24,9 +24,9 @@ class Recut:
     ``shown`` as the stage shows it."""
 
     key: object
-    left: Dissection
-    kept: Dissection
-    shown: Opened
+    left: CutBuilding
+    kept: CutBuilding
+    shown: ShownBuilding
 
 
 def state_key(state: StageState) -> object:
@@ -42,7 +42,7 @@ def recut(cutter: Cutter, state: StageState) -> Recut:
     return Recut(state_key(state), left, kept, shown)
 
 
-def prepare(found: Dissection) -> None:
+def prepare(found: CutBuilding) -> None:
     """Work out now what would otherwise be worked out when it is first drawn."""
     building = found.building
     for face in found.faces:

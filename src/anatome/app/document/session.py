@@ -11,15 +11,15 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Qt, Signal
 
-from anatome.app.base.work import Told, Work, begin_thread
+from anatome.app.base.work import Progress, Work, begin_thread
 from anatome.app.document.picked import NOTHING, Picked
 from anatome.app.document.recutting import Recut, Recutter, prepare_first, recut
 from anatome.app.document.scene_pictures import ScenePictures
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.directions import own_directions
-from anatome.cuts.dissection import Cutter, Dissection, shown_elements
+from anatome.cuts.dissection import CutBuilding, Cutter, shown_elements
 from anatome.cuts.memory import Memory
-from anatome.cuts.pieces import Opened
+from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.plan_points import PlanPoints
 from anatome.cuts.plane import Plane
 from anatome.cuts.series import SerialSections, SeriesResult, cut_series
@@ -85,7 +85,7 @@ class Session(QObject):
         self._under_way: set[object] = set()
         self._subject: tuple[NDArray[np.bool_], NDArray[np.float64]] | None = None
         self._shown: tuple[frozenset[str], NDArray[np.bool_]] | None = None
-        self._left: tuple[Opened, NDArray[np.float64]] | None = None
+        self._left: tuple[ShownBuilding, NDArray[np.float64]] | None = None
         self._drawn: tuple[object, Look] | None = None
         self._figures: tuple[object, tuple[Figure, ...]] | None = None
 
@@ -131,7 +131,7 @@ class Session(QObject):
             self.recut.emit()
             self.failed.emit(error)
 
-        self._learning.run(lambda told: crossings(building), lambda _: self.recut.emit(), failed)
+        self._learning.run(lambda progress: crossings(building), lambda _: self.recut.emit(), failed)
 
     @property
     def is_learning(self) -> bool:
@@ -169,7 +169,7 @@ class Session(QObject):
         site, state = project.site, project.stage
         assert model is not None
 
-        def work(told: Told) -> tuple[Building, Recut]:
+        def work(progress: Progress) -> tuple[Building, Recut]:
             building = with_site(model, site)
             first = recut(Cutter(building), state)
             prepare_first(building, project, first)
@@ -262,15 +262,15 @@ class Session(QObject):
             self._shown = (self.stage.hidden, shown_elements(self.building, self.stage.hidden))
         return self._shown[1]
 
-    def on_stage(self) -> Opened:
+    def on_stage(self) -> ShownBuilding:
         """What the stage shows, cut open and in pieces; for a moment perhaps as it was before."""
         return self._latest().shown
 
-    def left(self) -> Dissection:
+    def left(self) -> CutBuilding:
         """The building as its cuts leave it, those that part it too, serial sections passed over."""
         return self._latest().left
 
-    def kept(self) -> Dissection:
+    def kept(self) -> CutBuilding:
         """The same without the cuts that only part it."""
         return self._latest().kept
 
@@ -384,7 +384,7 @@ class Session(QObject):
         building = self.building
         return list(self._soon(key, lambda: stops_along(building, plane.n, shown), ()))
 
-    def plan_points(self, cut_open: Dissection) -> PlanPoints | None:
+    def plan_points(self, cut_open: CutBuilding) -> PlanPoints | None:
         """What a drawing of a level cut may be snapped to, as soon as it is known."""
         found = self._soon(("plan points", cut_open), lambda: PlanPoints.of(cut_open), None)
         return found if isinstance(found, PlanPoints) else None

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QToolButton, QVBox
 
 from anatome.app.base import theme, units
 from anatome.app.document.session import Session
-from anatome.app.key_drawings.drawing import KeyDrawing
+from anatome.app.key_drawings.key_drawing import KeyDrawing
 from anatome.app.stage.stage import Stage
 from anatome.cuts.fitting import PLAN_HEIGHT
 from anatome.cuts.kinds.key_mark import DrawingPlane

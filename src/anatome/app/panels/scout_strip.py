@@ -321,7 +321,7 @@ class Chart(QWidget):
             painter.setPen(QPen(paper, 1.2))
             painter.drawPolygon(_diamond(x, 6.0, 6.5))
 
-    # Hands -----------------------------------------------------------------------------------------------------
+    # Mouse and keys -----------------------------------------------------------------------------------------------------
 
     def _offset(self, event: QMouseEvent) -> float:
         """Where the pointer is, drawn to a suggestion close by unless Ctrl is held."""

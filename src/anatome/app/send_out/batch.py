@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 from anatome.app.base.pictures import Making, Pictures, Steps, in_picture
 from anatome.app.base.ticks import Ticks
 from anatome.app.base.waiting import LIGHT_SHARE
-from anatome.app.base.work import Told
+from anatome.app.base.work import Progress
 from anatome.app.document.session import Session
 from anatome.app.send_out.dialog import SendOut
 from anatome.app.send_out.sizes import dots_box, pixel_box
@@ -142,13 +142,13 @@ class BatchDialog(SendOut):
                 return lambda on: passes_steps(on, view, size, (), True, ground)
             return in_picture(view, size, ground)
 
-        def prepare(told: Told) -> View:
+        def prepare(progress: Progress) -> View:
             facts = facts_for(self._cutter.building, model, one.scene.state.notes)
-            return lit(view_of(self._cutter, one.scene, None, site, facts), size, one.scene.state.still, told)
+            return lit(view_of(self._cutter, one.scene, None, site, facts), size, one.scene.state.still, progress)
 
-        def pack(told: Told, found: Any) -> None:
+        def pack(progress: Progress, found: Any) -> None:
             written = openraster_bytes(found, dpi) if ending == ".ora" else writer_for(path)(found, dpi)
-            if told.keep():
+            if progress.keep():
                 write_whole(path, written)
 
         def done(_: None) -> None:

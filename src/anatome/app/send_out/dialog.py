@@ -10,22 +10,22 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QLineEdit, QProg
 
 from anatome.app.base.form_dialog import FormDialog
 from anatome.app.base.waiting import TimeLeft
-from anatome.app.base.work import Cancellable, Told, Work, in_words
+from anatome.app.base.work import Cancellable, Progress, Work, in_words
 from anatome.files import make_folder, safe_name, write_whole
 from anatome.problems import Problem
 
 
 @dataclass(frozen=True)
-class Made:
+class Outcome:
     """What is to be written, into a ``folder`` that may have to be made, and what is said when it is."""
 
     files: Mapping[Path, bytes]
     said: str
     folder: Path | None = None
 
-    def write(self, told: Told) -> str:
+    def write(self, progress: Progress) -> str:
         """Write all of it, unless it was cancelled before. Raises Problem."""
-        if told.keep():
+        if progress.keep():
             if self.folder is not None:
                 make_folder(self.folder)
             for path, content in self.files.items():
@@ -87,11 +87,11 @@ class SendOut(FormDialog):
         """Begin writing the file, with :meth:`work_on`. Raises Problem."""
         raise NotImplementedError
 
-    def work_on(self, work: Callable[[Told], Made]) -> None:
+    def work_on(self, work: Callable[[Progress], Outcome]) -> None:
         """Let a thread make the file; what it returns is written, and the dialog closes. Until it is being written it can be
         cancelled, and then nothing is written at all."""
         self._under_way = self._work
-        self._work.run(lambda told: work(told).write(told), self.written, self.not_written)
+        self._work.run(lambda progress: work(progress).write(progress), self.written, self.not_written)
 
     def show_share(self, share: float) -> None:
         """How far it is, 0 to 1."""

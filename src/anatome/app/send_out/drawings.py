@@ -10,9 +10,9 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QWidget
 
-from anatome.app.base.work import Told
+from anatome.app.base.work import Progress
 from anatome.app.document.session import Session
-from anatome.app.send_out.dialog import Made, SendOut
+from anatome.app.send_out.dialog import Outcome, SendOut
 from anatome.cuts.facts import series_facts
 from anatome.cuts.flat_view import flat_section
 from anatome.cuts.section import Section
@@ -96,9 +96,9 @@ class DrawingDialog(_Scaled):
 
         writer = writer_for(path)
 
-        def work(told: Told) -> Made:
+        def work(progress: Progress) -> Outcome:
             content = writer(cut_drawing(building, found, scale, look, title, extent))
-            return Made({path: content}, f"Wrote the drawing of {words} at 1:{scale:g} to {path}")
+            return Outcome({path: content}, f"Wrote the drawing of {words} at 1:{scale:g} to {path}")
 
         self.work_on(work)
 
@@ -150,13 +150,13 @@ class SeriesDialog(_Scaled):
 
         writer = None if as_json else writer_for(path)
 
-        def work(told: Told) -> Made:
+        def work(progress: Progress) -> Outcome:
             result, files = cut(), {}
             if writer is None:
                 files[path] = json.dumps(series_facts(building, series, result), ensure_ascii=False).encode()
             elif apart:
                 for number, (label, found) in enumerate(zip(labels, result.filled)):
-                    if not told(number / len(labels)):
+                    if not progress(number / len(labels)):
                         break
                     own = path.with_name(f"{path.stem} {safe_name(label)}{path.suffix}")
                     if len(found.polygons) or found.open_outlines:
@@ -164,7 +164,7 @@ class SeriesDialog(_Scaled):
                         files[own] = writer(drawing)
             else:
                 files[path] = writer(series_drawing(building, result.filled, labels, scale, look, title))
-            return Made(files, f"Wrote {len(labels)} serial sections to {path}")
+            return Outcome(files, f"Wrote {len(labels)} serial sections to {path}")
 
         self.work_on(work)
 

@@ -9,12 +9,12 @@ from numpy.typing import NDArray
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFileDialog, QHBoxLayout, QLabel, QWidget
 
 from anatome.app.base.numbers import AmountBox
-from anatome.app.base.work import Told
+from anatome.app.base.work import Progress
 from anatome.app.document.session import Session
-from anatome.app.send_out.dialog import Made, SendOut
+from anatome.app.send_out.dialog import Outcome, SendOut
 from anatome.files import check_folder, safe_name
 from anatome.formats.drawings_out import writer_for
-from anatome.linework.layered import Layers, cutting_files
+from anatome.linework.layered import LayerSettings, cutting_files
 
 LIES_FLAT = (0.0, 0.0, 1.0)
 
@@ -91,7 +91,7 @@ class LayersDialog(SendOut):
     def write(self, path: Path) -> None:
         building, title, ending = self._session.building, self._session.project.name, self.kind.currentData()
         assert building is not None
-        how = Layers(
+        how = LayerSettings(
             self.scale.value(),
             self.thickness.value(),
             (self.wide.value(), self.high.value()),
@@ -104,12 +104,12 @@ class LayersDialog(SendOut):
         elements, across = self._elements(), self.across.currentData()
         check_folder(path)
 
-        def work(told: Told) -> Made:
-            found = cutting_files(building, elements, across, how, title, told)
+        def work(progress: Progress) -> Outcome:
+            found = cutting_files(building, elements, across, how, title, progress)
             names = [path / f"{safe_name(title)} layers {number:02d}{ending}" for number in range(1, len(found.drawings) + 1)]
             files = {own: writer_for(own)(drawing) for own, drawing in zip(names, found.drawings)}
             said = f"{len(found.parts)} parts of {found.layers} layers on {len(found.drawings)} sheets in {path}"
-            return Made(files, said + (f"; left out: {', '.join(found.left_out)}" if found.left_out else ""), path)
+            return Outcome(files, said + (f"; left out: {', '.join(found.left_out)}" if found.left_out else ""), path)
 
         self.work_on(work)
 

@@ -9,9 +9,9 @@ from pathlib import Path
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QWidget
 
 from anatome.app.base.pictures import Making, Pixels, in_picture
-from anatome.app.base.work import Told
+from anatome.app.base.work import Progress
 from anatome.app.document.session import Session
-from anatome.app.send_out.dialog import Made, SendOut
+from anatome.app.send_out.dialog import Outcome, SendOut
 from anatome.app.send_out.drawings import KIND
 from anatome.app.send_out.scene_choice import SceneChoice, name_for
 from anatome.app.stage.stage import Stage
@@ -22,7 +22,7 @@ from anatome.formats.properties import facts_for
 from anatome.lengths import scale_in
 from anatome.linework.of_scene import paper_of, scale_of, without_lines, written_on
 from anatome.linework.view_drawing import view_drawing
-from anatome.printing.wanted import Wanted
+from anatome.printing.wanted import FrameRequest
 from anatome.problems import Problem
 from anatome.render.stills import lit
 from anatome.scenes.note_edits import with_notes
@@ -105,14 +105,14 @@ class LineworkDialog(SendOut):
             scene = with_notes(scene, False)
         model, kept = self._session.model_path, self._session.linework
 
-        def lines(told: Told, picture: Pixels | None = None) -> Made:
+        def lines(progress: Progress, picture: Pixels | None = None) -> Outcome:
             def share(done: float) -> bool:
-                return told(0.95 * done)
+                return progress(0.95 * done)
 
             facts = facts_for(building, model, scene.state.notes)
             view = view_of(Cutter(building), scene, None, site, facts, height)
             content: Content = "tones" if tones else "lines"
-            known = kept.find(Wanted(scene, round(height, 6), content, site)) if kept and beyond and not hidden else None
+            known = kept.find(FrameRequest(scene, round(height, 6), content, site)) if kept and beyond and not hidden else None
             drawing = known or view_drawing(view, title, round(scale_of(scene, height), 3), beyond, hidden, share, tones)
             drawing = written_on(replace(drawing, title=title), view)
             if picture is not None:
@@ -120,7 +120,7 @@ class LineworkDialog(SendOut):
             count = sum(len(kind.lines) for kind in drawing.strokes)
             said = f"Wrote {count} lines on {drawing.width:.0f} × {drawing.height:.0f} mm to {path}"
             said += boxes_said(path, drawing)
-            return Made({path: writer(drawing)}, said)
+            return Outcome({path: writer(drawing)}, said)
 
         if not self.under.isChecked():
             self.work_on(lines)
@@ -130,11 +130,11 @@ class LineworkDialog(SendOut):
         under, rows = without_lines(scene), max(round(height / 25.4 * DOTS), 16)
         size = max(round(rows * scene.aspect), 16), rows
 
-        def prepare(told: Told) -> View:
-            return lit(view_of(Cutter(building), under, None, site), size, under.state.still, told)
+        def prepare(progress: Progress) -> View:
+            return lit(view_of(Cutter(building), under, None, site), size, under.state.still, progress)
 
-        def pack(told: Told, picture: Pixels) -> str:
-            return lines(told, picture).write(told)
+        def pack(progress: Progress, picture: Pixels) -> str:
+            return lines(progress, picture).write(progress)
 
         self._under_way = self._making
         steps = partial(in_picture, size=size, ground="paper")

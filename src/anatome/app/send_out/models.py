@@ -6,9 +6,9 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QLabel, QWidget
 
-from anatome.app.base.work import Told
+from anatome.app.base.work import Progress
 from anatome.app.document.session import Session
-from anatome.app.send_out.dialog import Made, SendOut
+from anatome.app.send_out.dialog import Outcome, SendOut
 from anatome.app.send_out.scene_choice import name_for
 from anatome.cuts.solid import kept_part
 from anatome.formats.meshes_out import mesh_bytes
@@ -31,12 +31,12 @@ class ModelDialog(SendOut):
         building, cut_open = self._session.building, self._session.kept()
         assert building is not None
 
-        def work(told: Told) -> Made:
-            kept = kept_part(cut_open, told)
+        def work(progress: Progress) -> Outcome:
+            kept = kept_part(cut_open, progress)
             content = mesh_bytes(building, kept, path.suffix.lower())
             loose = sum(not k.closed for k in kept)
             note = f"; {loose} were not closed in the model either" if loose else ""
-            return Made({path: content}, f"Wrote {len(kept)} parts to {path}{note}")
+            return Outcome({path: content}, f"Wrote {len(kept)} parts to {path}{note}")
 
         self.work_on(work)
 

@@ -17,9 +17,9 @@ from anatome.app.base.images import image_of
 from anatome.app.base.numbers import CountBox
 from anatome.app.base.pictures import Making, Pixels, Steps, in_picture
 from anatome.app.base.waiting import LIGHT_SHARE, in_words
-from anatome.app.base.work import Told
+from anatome.app.base.work import Progress
 from anatome.app.document.session import Session
-from anatome.app.send_out.dialog import Made, SendOut
+from anatome.app.send_out.dialog import Outcome, SendOut
 from anatome.app.send_out.scene_choice import SceneChoice, name_for
 from anatome.app.send_out.sizes import SizeRows
 from anatome.app.stage.stage import Stage
@@ -135,7 +135,7 @@ class PictureDialog(SendOut):
         self,
         size: tuple[int, int],
         steps: Callable[[View], Steps[Any]],
-        pack: Callable[[Told, Any], str] | None,
+        pack: Callable[[Progress, Any], str] | None,
         done: Callable[[Any], None],
     ) -> None:
         """Cut the scene open, have it drawn, and make something of it."""
@@ -144,9 +144,9 @@ class PictureDialog(SendOut):
         assert building is not None
         camera = scene.camera_for(size[0] / size[1]) if scene.paper is None else scene.state.camera
 
-        def prepare(told: Told) -> View:
+        def prepare(progress: Progress) -> View:
             facts = facts_for(building, model, scene.state.notes)
-            return lit(view_of(Cutter(building), scene, camera, site, facts), size, samples, told)
+            return lit(view_of(Cutter(building), scene, camera, site, facts), size, samples, progress)
 
         self._under_way = self._making
         self._making.make(prepare, steps, pack, done, self.not_written, (LIGHT_SHARE if samples else 0.0, 1.0))
@@ -157,9 +157,9 @@ class PictureDialog(SendOut):
         if way == "picture":
             writer = writer_for(path)
 
-            def encode(told: Told, pixels: Pixels) -> str:
+            def encode(progress: Progress, pixels: Pixels) -> str:
                 said = f"Wrote a picture of {size[0]} × {size[1]} pixels to {path}"
-                return Made({path: writer(pixels, dpi)}, said).write(told)
+                return Outcome({path: writer(pixels, dpi)}, said).write(progress)
 
             self._begin(size, lambda view: in_picture(view, size, ground), encode, self.written)
             return
@@ -170,8 +170,8 @@ class PictureDialog(SendOut):
         if layered and path.suffix.lower() != ".ora":
             raise Problem(f"A picture in layers is written as .ora, not “{path.suffix}”. Change the end of the file's name.")
 
-        def pack(told: Told, found: Passes) -> str:
-            return _files(found, path, dpi, names).write(told)
+        def pack(progress: Progress, found: Passes) -> str:
+            return _files(found, path, dpi, names).write(progress)
 
         self._begin(size, lambda view: lambda on: passes_steps(on, view, size, names, layered, ground), pack, self.written)
 
@@ -202,17 +202,17 @@ class PictureDialog(SendOut):
         self._session.said.emit(words)
 
 
-def _files(found: Passes, path: Path, dpi: float | None, names: list[Pass]) -> Made:
+def _files(found: Passes, path: Path, dpi: float | None, names: list[Pass]) -> Outcome:
     """What layers or passes are written as; on a thread."""
     height, width = found.colour.shape[:2]
     if found.layers:
         said = f"Wrote a picture of {width} × {height} pixels in {len(found.layers)} layers to {path}"
-        return Made({path: openraster_bytes(found, dpi)}, said)
+        return Outcome({path: openraster_bytes(found, dpi)}, said)
     files = {}
     if "colour" in names:
         files[path.with_name(f"{path.stem}, colour.png")] = png_bytes(found.colour, dpi)
     files |= passes_files(found, path.parent, path.stem, dpi)
-    return Made(files, f"Wrote {len(files)} files of {path.stem} to {path.parent}")
+    return Outcome(files, f"Wrote {len(files)} files of {path.stem} to {path.parent}")
 
 
 class Proof(QDialog):

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QComboBox, QFileDialog, QWidget
 
 from anatome.app.base.pictures import Pictures
 from anatome.app.base.ticks import Ticks
-from anatome.app.base.work import Told
+from anatome.app.base.work import Progress
 from anatome.app.document.session import Session
 from anatome.app.send_out import dialog
 from anatome.app.send_out.dialog import SendOut
@@ -20,8 +20,8 @@ from anatome.formats.pdf import boxes_in, pages_bytes
 from anatome.formats.pictures_out import png_bytes
 from anatome.linework.page import Page
 from anatome.printing.contents import all_wanted, legend_of
-from anatome.printing.pages import Made, page_of
-from anatome.printing.wanted import Wanted
+from anatome.printing.pages import FrameResult, page_of
+from anatome.printing.wanted import FrameRequest
 from anatome.problems import Problem
 from anatome.render.drawings import page_image
 from anatome.scenes.project import Project
@@ -59,8 +59,8 @@ class SheetsDialog(SendOut):
         self.form.addRow("Pictures at", self.dpi)
         self.form.addRow("Into", self.file_row)
         self.way.currentIndexChanged.connect(self._show_way)
-        self._todo: list[Wanted] = []
-        self._made: list[tuple[Wanted, Made]] = []
+        self._todo: list[FrameRequest] = []
+        self._made: list[tuple[FrameRequest, FrameResult]] = []
 
     def _show_way(self) -> None:
         path = Path(self.path.text())
@@ -100,7 +100,7 @@ class SheetsDialog(SendOut):
             return
         what, self._number = self._todo[number], number
 
-        def done(made: Made) -> None:
+        def done(made: FrameResult) -> None:
             self._made.append((what, made))
             self._next(path, project, chosen, number + 1)
 
@@ -115,7 +115,7 @@ class SheetsDialog(SendOut):
         assert building is not None
 
         def page(sheet: Sheet) -> Page:
-            own: dict[str, Made] = {}
+            own: dict[str, FrameResult] = {}
             shown = []
             for block_id, what in all_wanted(project, sheet, building).items():
                 own[block_id] = next(m for w, m in made if w == what)
@@ -123,20 +123,20 @@ class SheetsDialog(SendOut):
             legend = legend_of(Cutter(building), shown) if any(isinstance(b, LegendBlock) for b in sheet.blocks) else ()
             return page_of(project, sheet, own, legend, north=north_of(project.site, building))
 
-        def work(told: Told) -> dialog.Made:
+        def work(progress: Progress) -> dialog.Outcome:
             pages = [page(sheet) for sheet in chosen]
             said = f"Wrote {len(pages)} sheets to {path}{boxes_in(pages)}"
             if way == "one":
-                return dialog.Made({path: pages_bytes(project.name, pages, project.titles.drawn)}, said)
+                return dialog.Outcome({path: pages_bytes(project.name, pages, project.titles.drawn)}, said)
             files, ending = {}, ".pdf" if way == "each" else ".png"
             for number, (one, name) in enumerate(zip(pages, distinct_names([one.title for one in pages]))):
                 content = (
                     pages_bytes(one.title, [one], project.titles.drawn) if way == "each" else png_bytes(page_image(one, dpi), dpi)
                 )
                 files[path / f"{name}{ending}"] = content
-                if not told(DRAWN + (1 - DRAWN) * (number + 1) / len(pages)):
+                if not progress(DRAWN + (1 - DRAWN) * (number + 1) / len(pages)):
                     break
-            return dialog.Made(files, said, path)
+            return dialog.Outcome(files, said, path)
 
         self.work_on(work)
 

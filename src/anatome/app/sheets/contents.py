@@ -8,17 +8,17 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QImage
 
 from anatome.app.base.images import image_of
-from anatome.app.base.work import Told, Work, in_words
+from anatome.app.base.work import Progress, Work, in_words
 from anatome.app.document.desk import Desk
 from anatome.app.document.session import Session
 from anatome.app.sheets.frame_drawer import FrameDrawer
 from anatome.app.stage.stage import Stage
 from anatome.cuts.dissection import Cutter
-from anatome.linework.page import Page, Part
+from anatome.linework.page import Page, PagePart
 from anatome.notes.marks import NotesDrawn
 from anatome.printing.contents import LegendEntry, all_wanted, legend_of, wanted
-from anatome.printing.pages import Made
-from anatome.printing.wanted import Wanted
+from anatome.printing.pages import FrameResult
+from anatome.printing.wanted import FrameRequest
 from anatome.render.drawings import page_image
 from anatome.scenes.project import Project
 from anatome.sheets.sheet import LegendBlock, SceneFrame
@@ -35,8 +35,8 @@ MOST = 80
 class Shown:
     """What was made for a frame, and as the window shows it."""
 
-    what: Wanted
-    made: Made
+    what: FrameRequest
+    made: FrameResult
     image: QImage
     _small: QImage | None = None
 
@@ -61,13 +61,13 @@ class SheetContents(QObject):
         self._kept: list[Shown] = []
         self._last: dict[str, Shown] = {}
         self._drawer = FrameDrawer(session, stage.pictures, self)
-        self._drawing: Wanted | None = None
-        self._wanted: tuple[Project, str, dict[str, Wanted]] | None = None
+        self._drawing: FrameRequest | None = None
+        self._wanted: tuple[Project, str, dict[str, FrameRequest]] | None = None
         self._packing = Work(self)
         self._legends = Work(self)
         self._legend: tuple[object, tuple[LegendEntry, ...]] | None = None
         self._reading: object = None
-        self._failed: list[Wanted] = []
+        self._failed: list[FrameRequest] = []
         self.problems: dict[str, str] = {}
         self._rest = QTimer(self, singleShot=True, interval=REST)
         self._rest.timeout.connect(self._go_on)
@@ -83,7 +83,7 @@ class SheetContents(QObject):
         self._drawing = self._legend = self._reading = self._wanted = None
         self._kept, self._last, self._failed, self.problems = [], {}, [], {}
 
-    def wanted(self) -> dict[str, Wanted]:
+    def wanted(self) -> dict[str, FrameRequest]:
         """What is to be seen on the open sheet, by the id of the block."""
         project, sheet, building = self._session.project, self._desk.sheet, self._session.building
         if sheet is None or building is None:
@@ -106,7 +106,7 @@ class SheetContents(QObject):
         what = wanted(frame, self._session.project)
         return self._last.get(frame.id) or (None if what is None else self._find(what))
 
-    def _find(self, what: Wanted) -> Shown | None:
+    def _find(self, what: FrameRequest) -> Shown | None:
         return next((s for s in self._kept if s.what == what), None)
 
     @property
@@ -114,7 +114,7 @@ class SheetContents(QObject):
         """Whether something is still to be drawn for the open sheet."""
         return self._drawing is not None or self._rest.isActive() or bool(self._missing())
 
-    def _missing(self) -> list[Wanted]:
+    def _missing(self) -> list[FrameRequest]:
         sheet, session = self._desk.sheet, self._session
         if sheet is None or session.building is None or not session.is_built:
             return []
@@ -134,8 +134,8 @@ class SheetContents(QObject):
             return
         what = self._drawing = missing[0]
 
-        def done(made: Made) -> None:
-            self._packing.run(lambda told: _image(what, made), lambda image: self._keep(Shown(what, made, image)), failed)
+        def done(made: FrameResult) -> None:
+            self._packing.run(lambda progress: _image(what, made), lambda image: self._keep(Shown(what, made, image)), failed)
 
         def failed(error: Exception) -> None:
             self._drawing = None
@@ -171,7 +171,7 @@ class SheetContents(QObject):
             return
         self._reading, building = key, session.building
 
-        def work(told: Told) -> tuple[LegendEntry, ...]:
+        def work(progress: Progress) -> tuple[LegendEntry, ...]:
             return legend_of(Cutter(building), frames)
 
         def done(found: tuple[LegendEntry, ...]) -> None:
@@ -185,9 +185,9 @@ class SheetContents(QObject):
         self._legends.run(work, done, failed)
 
 
-def _image(what: Wanted, made: Made) -> QImage:
+def _image(what: FrameRequest, made: FrameResult) -> QImage:
     """What was made, as pixels."""
     wide, high = what.paper
-    part = Part((0.0, 0.0, wide, high), (wide, high), picture=made.picture, drawing=made.drawing)
+    part = PagePart((0.0, 0.0, wide, high), (wide, high), picture=made.picture, drawing=made.drawing)
     nothing = NotesDrawn(wide, high, (), (0.0, 0.0, 0.0))
     return image_of(page_image(Page("", wide, high, (part,), nothing), DPI))

@@ -8,7 +8,7 @@ from functools import partial
 from PySide6.QtCore import QObject, Signal
 
 from anatome.app.base.pictures import Making, Pictures, Pixels, in_picture
-from anatome.app.base.work import Told, Work
+from anatome.app.base.work import Progress, Work
 from anatome.app.document.session import Session
 from anatome.cuts.dissection import Cutter
 from anatome.formats.pictures_out import png_bytes
@@ -17,8 +17,8 @@ from anatome.linework.drawing import Drawing
 from anatome.model.building import Building
 from anatome.notes.facts import Facts
 from anatome.printing.contents import lines_of, view_for
-from anatome.printing.pages import Made
-from anatome.printing.wanted import Wanted
+from anatome.printing.pages import FrameResult
+from anatome.printing.wanted import FrameRequest
 from anatome.scenes.scene_view import View
 
 PREPARED = 0.4
@@ -53,9 +53,9 @@ class FrameDrawer(QObject):
 
     def draw(
         self,
-        what: Wanted,
+        what: FrameRequest,
         dpi: float,
-        done: Callable[[Made], None],
+        done: Callable[[FrameResult], None],
         failed: Callable[[Exception], None],
     ) -> None:
         """Draw it, and tell what was made, or why not. Its lines are kept."""
@@ -65,21 +65,21 @@ class FrameDrawer(QObject):
         lines: list[Drawing | None] = [None]
         size = what.size(dpi)
 
-        def draw_lines(told: Told, share: float) -> Facts:
+        def draw_lines(progress: Progress, share: float) -> Facts:
             facts = facts_for(building, path, what.scene.state.notes)
             if what.has_lines:
-                lines[0] = lines_of(cutter, what, facts, lambda done: told(share * done), kept)
+                lines[0] = lines_of(cutter, what, facts, lambda done: progress(share * done), kept)
             return facts
 
-        def without_picture(told: Told) -> Made:
-            draw_lines(told, 1.0)
-            return Made(None, lines[0])
+        def without_picture(progress: Progress) -> FrameResult:
+            draw_lines(progress, 1.0)
+            return FrameResult(None, lines[0])
 
-        def prepare(told: Told) -> View:
-            return view_for(cutter, what, draw_lines(told, 0.5), dpi, told)
+        def prepare(progress: Progress) -> View:
+            return view_for(cutter, what, draw_lines(progress, 0.5), dpi, progress)
 
-        def pack(told: Told, pixels: Pixels) -> Made:
-            return Made(png_bytes(pixels), lines[0])
+        def pack(progress: Progress, pixels: Pixels) -> FrameResult:
+            return FrameResult(png_bytes(pixels), lines[0])
 
         self.cancel()
         if what.has_picture:

@@ -9,8 +9,8 @@ from anatome.app.base.work import in_words
 from anatome.app.document.session import Session
 from anatome.app.sheets.frame_drawer import FrameDrawer
 from anatome.printing.kept_lines import own_lines
-from anatome.printing.pages import Made
-from anatome.printing.wanted import Wanted
+from anatome.printing.pages import FrameResult
+from anatome.printing.wanted import FrameRequest
 from anatome.scenes.project import Scene
 
 REST = 700
@@ -26,8 +26,8 @@ class LineKeeper(QObject):
         super().__init__(session)
         self._session = session
         self._drawer = FrameDrawer(session, pictures, self)
-        self._drawing: Wanted | None = None
-        self._failed: list[Wanted] = []
+        self._drawing: FrameRequest | None = None
+        self._failed: list[FrameRequest] = []
         self._rest = QTimer(self, singleShot=True, interval=REST)
         self._rest.timeout.connect(self._go_on)
         for signal in (session.opened, session.closed, session.rebuilt):
@@ -66,7 +66,7 @@ class LineKeeper(QObject):
             return
         what = self._drawing = due[0]
 
-        def done(made: Made) -> None:
+        def done(made: FrameResult) -> None:
             self._drawing = None
             self.news.emit()
             self._go_on()

@@ -16,7 +16,7 @@ from anatome.app.document.desk import Desk
 from anatome.app.document.session import Session
 from anatome.app.sheets.contents import SheetContents
 from anatome.app.stage.stage import Stage
-from anatome.linework.page import Part
+from anatome.linework.page import PagePart
 from anatome.linework.plotting import plot_notes, plot_part
 from anatome.printing.pages import page_of
 from anatome.render.plotter import ScreenPlotter
@@ -190,7 +190,7 @@ class SheetView(QWidget):
                 self._paint_mark(painter, part, found is not None)
         plot_notes(page.marks, plotter)
 
-    def _paint_waiting(self, painter: QPainter, part: Part, frame: SceneFrame) -> None:
+    def _paint_waiting(self, painter: QPainter, part: PagePart, frame: SceneFrame) -> None:
         """The small picture of a scene, until its own is there."""
         scene = self._session.project.scene(frame.scene)
         data = None if scene is None else self._session.pictures.get(scene)
@@ -199,7 +199,7 @@ class SheetView(QWidget):
         left, bottom, right, top = part.box
         painter.fillRect(QRectF(left, bottom, right - left, top - bottom), QColor(255, 255, 255, 120))
 
-    def _paint_mark(self, painter: QPainter, part: Part, stale: bool) -> None:
+    def _paint_mark(self, painter: QPainter, part: PagePart, stale: bool) -> None:
         """A word in the corner of what is not as it will be."""
         problem = self._contents.problems.get(part.block)
         text = problem or ("Out of date, being drawn…" if stale else "Being drawn…")
@@ -265,7 +265,7 @@ def _can_be_pulled(block: AnyBlock) -> bool:
     return block.kind in ("scene", "picture", "key plan")
 
 
-def _in_the_middle(part: Part, size: tuple[float, float]) -> Part:
+def _in_the_middle(part: PagePart, size: tuple[float, float]) -> PagePart:
     """A part with something of so many mm in the middle of its box."""
     left, bottom, right, top = part.box
     return replace(part, size=size, offset=((size[0] - right + left) / 2, (size[1] - top + bottom) / 2))

@@ -17,7 +17,7 @@ from anatome.model.raycast import Hit
 from anatome.problems import Problem
 from anatome.scenes import site_edits
 from anatome.scenes.edits import new_id
-from anatome.site.drawing import Drawing
+from anatome.site.figure_drawing import FigureDrawing
 from anatome.site.kinds import KINDS, drawn
 from anatome.site.site import Figure
 from anatome.site.standing import Standing, standing
@@ -170,6 +170,6 @@ def picture_of(kind: str) -> tuple[Array, ...]:
     return _rims(drawn(kind, kind))
 
 
-def _rims(drawing: Drawing) -> tuple[Array, ...]:
+def _rims(drawing: FigureDrawing) -> tuple[Array, ...]:
     parts = shapely.get_parts(drawing.outline)
     return tuple(shapely.get_coordinates(ring) for ring in shapely.get_exterior_ring(parts))

@@ -10,7 +10,7 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QWidget
 
 from anatome.app.base.images import image_of
-from anatome.app.base.work import Told, Work, in_words
+from anatome.app.base.work import Progress, Work, in_words
 from anatome.app.document.session import Session
 from anatome.linework.drawing import Drawing
 from anatome.linework.view_drawing import view_drawing
@@ -119,13 +119,13 @@ class StageLines(QObject):
         self.share = share
         self.news.emit()
 
-    def _drawing(self, size: tuple[int, int], paper: float) -> Callable[[Told], tuple[Drawing, QImage]]:
+    def _drawing(self, size: tuple[int, int], paper: float) -> Callable[[Progress], tuple[Drawing, QImage]]:
         s = self._session
         frame = Frame(width=float(size[0]), height=float(size[1]))
         look, tones = s.drawn_look(), self.mode == "tones"
         view = View(s.stage.camera, s.on_stage(), look, frame, s.figures(), paper, s.drawn_divide())
 
-        def work(told: Told) -> tuple[Drawing, QImage]:
+        def work(told: Progress) -> tuple[Drawing, QImage]:
             drawing = view_drawing(view, "", progress=told, tones=tones)
             return drawing, image_of(drawing_image(drawing, size, look.paper))
 

@@ -43,7 +43,7 @@ class NoteDrag:
         self._session.cancel_step("note")
 
 
-class NoteHands:
+class NoteInput:
     """Which notes a click picks, and what arrow keys do to them."""
 
     def __init__(self, session: Session, noted: StageNotes) -> None:

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF
 
-from anatome.app.base.work import Told, Work
+from anatome.app.base.work import Progress, Work
 from anatome.app.document.session import Session
 from anatome.app.stage.overlay import Overlay
 from anatome.app.stage.stage import Stage
@@ -118,7 +118,7 @@ class Picking:
         rectangle = (min(start[0], now[0]), min(start[1], now[1]), max(start[0], now[0]), max(start[1], now[1]))
         shown, encloses, before = session.on_stage(), now[1] >= start[1], session.picked.elements
 
-        def find(told: Told) -> NDArray[np.bool_]:
+        def find(progress: Progress) -> NDArray[np.bool_]:
             takes = enclosed if encloses else touched
             found = [takes(part, viewport, rectangle) for part in (*shown.parts, *shown.ghosts)]
             if encloses:

@@ -10,7 +10,7 @@ from typing import Any
 from PySide6.QtCore import QObject, Qt, Signal
 
 from anatome.app.base.waiting import TimeLeft
-from anatome.app.base.work import Told, Work
+from anatome.app.base.work import Progress, Work
 from anatome.raytracing.still import THREADS, Still, TracedLight
 
 ON_STAGE = max(1, THREADS - 1)
@@ -125,14 +125,14 @@ class Tracing(QObject):
         samples, found = self._samples, self._found
         self._time = TimeLeft()
 
-        def work(told: Told) -> _Run:
+        def work(progress: Progress) -> _Run:
             with run.lock:  # one that was stopped a moment ago may not have heard of it yet
                 if run.still is None:
                     run.still = run.make()
                 still = run.still
                 show = still.samples + 1
                 while still.samples < samples:
-                    if not still.add(lambda share: told((still.samples + share) / samples)):
+                    if not still.add(lambda share: progress((still.samples + share) / samples)):
                         break
                     if still.samples >= show or still.samples == samples:
                         found.emit(run, still.traced())

@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt, Signal
 
 from anatome.app.base.images import image_of
 from anatome.app.base.pictures import Pixels
-from anatome.app.base.work import Told, Work
+from anatome.app.base.work import Progress, Work
 from anatome.app.document.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.app.trying.round import Round
@@ -79,8 +79,8 @@ class Suggester(Round):
         self._begin()
         state, aspect = session.stage, self._stage.aspect
 
-        def work(told: Told) -> list[Tried]:
-            return try_all(building, state, subject, aspect, told)
+        def work(progress: Progress) -> list[Tried]:
+            return try_all(building, state, subject, aspect, progress)
 
         self._work.run(work, lambda tried: self._look(state, tried, []), self._failed)
 
@@ -89,7 +89,7 @@ class Suggester(Round):
         subject, pictures = self.subject, self._stage.pictures
         assert subject is not None
         if len(seen) == len(tried):
-            self._work.run(lambda told: rank(subject, tried, seen), lambda found: self._ranked(state, found), self._failed)
+            self._work.run(lambda progress: rank(subject, tried, seen), lambda found: self._ranked(state, found), self._failed)
             return
         one = tried[len(seen)]
         self.progressed.emit(0.5 + 0.5 * len(seen) / len(tried))

@@ -44,13 +44,13 @@ from anatome.app.panels.scout_strip import ScoutStrip
 from anatome.app.panels.try_strip import TryStrip
 from anatome.app.panels.welcome import Welcome
 from anatome.app.sheets.contents import SheetContents
-from anatome.app.sheets.hands import SheetHands
 from anatome.app.sheets.line_keeper import LineKeeper
+from anatome.app.sheets.sheet_input import SheetInput
 from anatome.app.sheets.strip import SheetStrip
 from anatome.app.sheets.view import SheetView
-from anatome.app.stage.hands import Hands
 from anatome.app.stage.overlay import Overlay
 from anatome.app.stage.stage import Stage
+from anatome.app.stage.stage_input import StageInput
 from anatome.app.trying.looks import LookRound
 from anatome.app.trying.suggestions import Suggester
 from anatome.app.window.finder import CommandFinder
@@ -98,7 +98,7 @@ class MainWindow(QMainWindow):
         self.documents = Documents(self.session, self.recent)
         self.stage = Stage(self.session)
         self.overlay = Overlay(self.session, self.stage)
-        self.hands = Hands(self.session, self.stage, self.overlay)
+        self.stage_input = StageInput(self.session, self.stage, self.overlay)
         self.key_plan = KeyPlan(self.session, self.stage)
         self.key_plan_panel = KeyPlanPanel(self.session, self.key_plan)
         self.key_elevation = KeyElevation(self.session, self.stage)
@@ -107,7 +107,7 @@ class MainWindow(QMainWindow):
         self.desk = Desk(self.session)
         self.sheet_contents = SheetContents(self.session, self.stage, self.desk)
         self.sheet_view = SheetView(self.session, self.stage, self.desk, self.sheet_contents)
-        self.sheet_hands = SheetHands(self.session, self.desk, self.sheet_view)
+        self.sheet_input = SheetInput(self.session, self.desk, self.sheet_view)
         self.suggester = Suggester(self.session, self.stage)
         self.look_round = LookRound(self.session, self.stage)
         self.commands = Commands(self)
@@ -115,7 +115,7 @@ class MainWindow(QMainWindow):
         self.scout = ScoutStrip(self.session)
         self.parts = Parts(self.session, self.actions_)
         sheet_page = SheetPage(self.session, self.desk, self.sheet_contents, self.actions_, self.commands)
-        self.inspector = Inspector(self.session, self.stage, self.hands, self.actions_, self.commands, sheet_page)
+        self.inspector = Inspector(self.session, self.stage, self.stage_input, self.actions_, self.commands, sheet_page)
         self.sheet_strip = SheetStrip(self.session, self.desk, self.sheet_contents)
         self.line_keeper = LineKeeper(self.session, self.stage.pictures)
         self.contact_sheet = ContactSheet(self.session, self.stage)
@@ -230,10 +230,10 @@ class MainWindow(QMainWindow):
         self.welcome.open_project.connect(self.commands.files.choose_project)
         self.welcome.open_demo.connect(self.commands.files.open_demo)
         self.welcome.open_recent.connect(lambda path: self.commands.files.open_path(Path(path)))
-        self.hands.task_changed.connect(self.show_task)
+        self.stage_input.task_changed.connect(self.show_task)
         self.key_plan.task_ended.connect(self.show_task)
         s.changed.connect(self.commands.cuts.show_reach)
-        self.hands.menu_wanted.connect(self.menus.stage)
+        self.stage_input.menu_wanted.connect(self.menus.stage)
         self.contact_sheet.menu_wanted.connect(self.menus.scene)
         for tried, other in ((self.suggester, self.look_round), (self.look_round, self.suggester)):
             tried.began.connect(other.end)
@@ -243,8 +243,8 @@ class MainWindow(QMainWindow):
         for signal in (self.desk.changed, self.session.picked_changed, self.sheet_contents.news):
             signal.connect(self.inspector.refresh)
         self.contact_sheet.itemClicked.connect(self.desk.close)
-        self.sheet_hands.edit_wanted.connect(self._edit_block)
-        self.sheet_hands.menu_wanted.connect(self.menus.sheet)
+        self.sheet_input.edit_wanted.connect(self._edit_block)
+        self.sheet_input.menu_wanted.connect(self.menus.sheet)
         self.sheet_strip.menu_wanted.connect(self.menus.sheet_in_row)
         self.line_keeper.news.connect(self.contact_sheet.refresh)
         self.stage.lined.switched.connect(self._refresh)
@@ -399,7 +399,7 @@ class MainWindow(QMainWindow):
 
     def show_task(self, *_: object) -> None:
         """Let the actions show which of them is under way."""
-        under_way = {task.name for task in (self.hands.task, self.key_plan.task) if task is not None}
+        under_way = {task.name for task in (self.stage_input.task, self.key_plan.task) if task is not None}
         self.actions_.show_tasks(under_way)
 
     def show_panels(self) -> None:
@@ -413,7 +413,7 @@ class MainWindow(QMainWindow):
         """A sheet stands in the place of the stage, and its row beside the scenes; or neither."""
         on = self.desk.sheet is not None
         if on:
-            self.hands.begin(None)
+            self.stage_input.begin(None)
             self.session.pick()
             if self.places.grown is not None:
                 self.places.swap(None)
@@ -444,7 +444,7 @@ class MainWindow(QMainWindow):
             widget.setVisible(not self._alone)
         self.scout.refresh()
         self.overlay.bare = self._alone
-        self.hands.refresh()
+        self.stage_input.refresh()
 
     def _show_rounds(self) -> None:
         """What is tried on takes the foot while it is shown."""
@@ -521,8 +521,8 @@ class MainWindow(QMainWindow):
         if self.documents.busy:
             self.documents.cancel()
         elif self.desk.sheet is not None:
-            self.sheet_hands.step_back()
-        elif self.key_plan.step_back() or self.key_elevation.step_back() or self.hands.step_back():
+            self.sheet_input.step_back()
+        elif self.key_plan.step_back() or self.key_elevation.step_back() or self.stage_input.step_back():
             return
         elif not self.suggester.take_back() and not self.look_round.take_back() and self._alone:
             self.toggle_alone()

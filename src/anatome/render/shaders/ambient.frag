@@ -1,4 +1,4 @@
-// Soft shade: how much of the half-space over a surface is blocked close by, from the depth of what is drawn. Few probes for
+// Ambient occlusion: how much of the half-space over a surface is blocked close by, from the depth of what is drawn. Few probes for
 // every few pixels, thrown at random; smoothed over by shade_smooth.frag, and averaged over the samples of a picture.
 uniform sampler2D depth;
 uniform mat4 matrix;      // as in common.glsl

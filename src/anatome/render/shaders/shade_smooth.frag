@@ -1,4 +1,4 @@
-// Soft shade from a smaller size to the whole, in two rounds: the mean of the probes around, as far as they were thrown from
+// Ambient occlusion from a smaller size to the whole, in two rounds: the mean of the probes around, as far as they were thrown from
 // the same surface.
 uniform sampler2D depth;
 uniform sampler2D shade;  // light, and the depth of what it fell on

@@ -16,22 +16,22 @@ from anatome.app.panels.inspector.overview import Overview
 from anatome.app.panels.inspector.page import Page, bare_column
 from anatome.app.panels.inspector.series_page import SeriesPage
 from anatome.app.panels.inspector.sheet_page import SheetPage
-from anatome.app.stage.hands import Hands
 from anatome.app.stage.stage import Stage
+from anatome.app.stage.stage_input import StageInput
 
 
 class Inspector(QScrollArea):
     """Scrolls where a page is taller than the window."""
 
     def __init__(
-        self, session: Session, stage: Stage, hands: Hands, actions: Actions, commands: Commands, sheet: SheetPage
+        self, session: Session, stage: Stage, stage_input: StageInput, actions: Actions, commands: Commands, sheet: SheetPage
     ) -> None:
         super().__init__()
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._session = session
-        self.overview = Overview(session, stage, hands, actions, commands)
+        self.overview = Overview(session, stage, stage_input, actions, commands)
         self.cut = CutPage(session, stage, actions, commands.apart)
         self.series = SeriesPage(session, actions)
         self.elements = ElementsPage(session, actions)

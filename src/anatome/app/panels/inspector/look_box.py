@@ -13,7 +13,7 @@ from anatome.app.base.swatch import Swatch
 from anatome.app.commands.look import SWITCHES
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.divide_box import DivideBox
-from anatome.app.panels.inspector.look_rows import COLOURS, FIRST_MOMENT, PARTS, STILL, SUNS, Choice, Number, Part
+from anatome.app.panels.inspector.look_rows import COLOURS, FIRST_MOMENT, PARTS, STILL, SUNS, Choice, LookSection, Number
 from anatome.app.panels.inspector.overrides_box import OverridesBox
 from anatome.app.panels.inspector.page import Fold, bare_column, label, narrow_choice, switches
 from anatome.app.panels.inspector.shared_look import SharedLook
@@ -76,7 +76,7 @@ class LookBox(QWidget):
             files.addWidget(panel_button(actions[name], words))
         colours.column.addLayout(files)
 
-    def _part(self, part: Part) -> Fold:
+    def _part(self, part: LookSection) -> Fold:
         fold = Fold(part.words, part.tip)
         form = QFormLayout()
         form.setVerticalSpacing(4)

@@ -40,7 +40,7 @@ class Switch:
 
 
 @dataclass(frozen=True)
-class Part:
+class LookSection:
     """What is folded together."""
 
     words: str
@@ -50,7 +50,7 @@ class Part:
 
 
 PARTS = (
-    Part(
+    LookSection(
         "The cut",
         "Fills, hatches and the lines round what is cut",
         (
@@ -73,7 +73,7 @@ PARTS = (
         ),
         (Switch("earth_to_frame", "Earth to the frame", "Earth that is cut goes down as far as the picture does"),),
     ),
-    Part(
+    LookSection(
         "Surfaces and lines beyond",
         "Colours, patterns, glass, edges, depth",
         (
@@ -110,7 +110,7 @@ PARTS = (
             ),
         ),
     ),
-    Part(
+    LookSection(
         "Light",
         "Shadows, the sun, soft shade",
         (
@@ -127,7 +127,7 @@ PARTS = (
         ),
     ),
 )
-STILL = Part(
+STILL = LookSection(
     "Still, ray-traced",
     "Light found by following rays: sun, sky, lamps, and what surfaces give back",
     (

@@ -20,8 +20,8 @@ from anatome.app.panels.inspector.page import Fold, Page, clear, folded, label, 
 from anatome.app.panels.inspector.site_box import SiteBox
 from anatome.app.panels.inspector.treatment_words import TREATMENT_WORDS, fill_treatments
 from anatome.app.panels.inspector.view_chooser import ViewChooser
-from anatome.app.stage.hands import Hands
 from anatome.app.stage.stage import Stage
+from anatome.app.stage.stage_input import StageInput
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.reach import Selection
 from anatome.cuts.treatment import TreatmentRow
@@ -47,7 +47,7 @@ def summary(cut: AnyCut) -> str:
 class Overview(Page):
     """The page for the whole picture."""
 
-    def __init__(self, session: Session, stage: Stage, hands: Hands, actions: Actions, commands: Commands) -> None:
+    def __init__(self, session: Session, stage: Stage, stage_input: StageInput, actions: Actions, commands: Commands) -> None:
         super().__init__()
         self._session, self._actions = session, actions
         self.column.setSpacing(2)
@@ -75,7 +75,7 @@ class Overview(Page):
         self.column.addWidget(self.notes)
         self.apart = ApartBox(session, actions, commands.apart)
         self._apart_fold = folded(self.column, "Drawn apart", self.apart, open=False)
-        self.site = SiteBox(session, actions, commands.site, hands)
+        self.site = SiteBox(session, actions, commands.site, stage_input)
         folded(self.column, "Round the building", self.site, open=False)
         how = folded(self.column, "How things are cut", open=False)
         self._build_treatments(how.column)

@@ -14,7 +14,7 @@ from anatome.app.document.session import Session
 from anatome.app.panels.inspector.figure_buttons import FigureButtons
 from anatome.app.panels.inspector.page import Fold, bare_column, label
 from anatome.app.stage.figures import PlaceFigure
-from anatome.app.stage.hands import Hands
+from anatome.app.stage.stage_input import StageInput
 from anatome.model.place import Place
 from anatome.scenes import site_edits
 from anatome.site.site import GROUND_ID
@@ -45,9 +45,9 @@ NOWHERE = Place(latitude=0.0, longitude=0.0)
 class SiteBox(QWidget):
     """Shows and changes the site of the project. Every change is a step to undo."""
 
-    def __init__(self, session: Session, actions: Actions, commands: SiteCommands, hands: Hands) -> None:
+    def __init__(self, session: Session, actions: Actions, commands: SiteCommands, stage_input: StageInput) -> None:
         super().__init__()
-        self._session, self._commands, self._hands = session, commands, hands
+        self._session, self._commands, self._stage_input = session, commands, stage_input
         column = bare_column(self)
         self.ground = QCheckBox("Ground with a body")
         self.ground.setToolTip(actions["ground_body"].toolTip())
@@ -77,7 +77,7 @@ class SiteBox(QWidget):
         column.addWidget(label("People and trees: choose one, then click a floor", "soft"))
         self.figures = FigureButtons(self._begin)
         column.addWidget(self.figures)
-        hands.task_changed.connect(lambda _: self._show_task())
+        stage_input.task_changed.connect(lambda _: self._show_task())
 
     def _form(self, rows: tuple[Row, ...], run: Callable[[str, str, float], None]) -> QWidget:
         holder = QWidget()
@@ -124,7 +124,7 @@ class SiteBox(QWidget):
     # Showing ---------------------------------------------------------------------------------------------------
 
     def _show_task(self) -> None:
-        task = self._hands.task
+        task = self._stage_input.task
         self.figures.show_kind(task.kind if isinstance(task, PlaceFigure) else None)
 
     def refresh(self) -> None:

@@ -126,7 +126,7 @@ class WriteDimension(NoteTask):
             return np.asarray(aligned)
         return np.asarray(right if out_y >= out_x else up)
 
-    # Hands -------------------------------------------------------------------------------------------------------
+    # Mouse and keys -------------------------------------------------------------------------------------------------------
 
     def _goes_on(self, spot: Spot | None, pointer: Pointer) -> bool:
         """Whether a click here adds a corner."""

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from anatome.app.stage.noted import StageNotes
 from anatome.app.stage.tasks import Pointer, Preview, StageTask
-from anatome.notes.drawing import marks_of
+from anatome.notes.drawn import marks_of
 from anatome.notes.marks import NoteMarks
 from anatome.notes.note import AnyNote
 from anatome.notes.setting import Spot, spot_under

@@ -26,7 +26,7 @@ SNAP = 9.0
 """Pixels within which a dragged cut jumps to a stop."""
 
 
-class Grasp:
+class Drag:
     """A press under way, which began at ``start``. Where ``clicks`` is true, one that does not move is a click."""
 
     clicks = True
@@ -49,7 +49,7 @@ class Grasp:
         return now[0] - self.start[0], now[1] - self.start[1]
 
 
-class Orbit(Grasp):
+class Orbit(Drag):
     """The view turns about a ``pivot``, or about the eye where one walks."""
 
     def __init__(self, start: Spot, session: Session, pivot: NDArray[np.float64], walks: bool) -> None:
@@ -64,7 +64,7 @@ class Orbit(Grasp):
         self._session.look_from(found)
 
 
-class Pan(Grasp):
+class Pan(Drag):
     """The view is shifted; what is at the ``pivot`` stays under the pointer."""
 
     def __init__(self, start: Spot, session: Session, stage: Stage, pivot: NDArray[np.float64]) -> None:
@@ -77,7 +77,7 @@ class Pan(Grasp):
         self._session.look_from(self._camera.panned(dx * self._step, -dy * self._step))
 
 
-class CropPull(Grasp):
+class CropPull(Drag):
     """A ``part`` of the crop, or all of it."""
 
     clicks = False
@@ -99,7 +99,7 @@ class CropPull(Grasp):
         return True
 
 
-class CutPull(Grasp):
+class CutPull(Drag):
     """A handle of a cut."""
 
     clicks = False
@@ -136,7 +136,7 @@ class Along(Protocol):
         """Back to where it was."""
 
 
-class Taken(Grasp):
+class Taken(Drag):
     """What is picked, taken along: ``move`` is told where the pointer is."""
 
     def __init__(self, start: Spot, what: Along, move: Callable[[Spot], None]) -> None:
@@ -154,7 +154,7 @@ class Taken(Grasp):
         return True
 
 
-class Rectangle(Grasp):
+class Rectangle(Drag):
     """A rectangle that picks parts, or ``notes``; ``over`` is called when it has."""
 
     def __init__(self, start: Spot, picking: Picking, notes: bool, over: Callable[[], None]) -> None:

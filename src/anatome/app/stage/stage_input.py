@@ -15,11 +15,11 @@ from anatome.app.document.cut_drag import CutDrag
 from anatome.app.document.picked import NOTHING
 from anatome.app.document.session import Session
 from anatome.app.stage.crop_frame import CropFrame
+from anatome.app.stage.drags import CropPull, CutPull, Drag, Orbit, Pan, Rectangle, Taken
 from anatome.app.stage.figures import FigureDrag, figure_under
-from anatome.app.stage.grasps import CropPull, CutPull, Grasp, Orbit, Pan, Rectangle, Taken
 from anatome.app.stage.handles import CutHandles, distance_to_path
 from anatome.app.stage.looking import Walk
-from anatome.app.stage.note_drag import NoteDrag, NoteHands, WordsInPlace
+from anatome.app.stage.note_drag import NoteDrag, NoteInput, WordsInPlace
 from anatome.app.stage.overlay import Overlay, mark_box
 from anatome.app.stage.picking import Picking
 from anatome.app.stage.stage import Stage
@@ -48,7 +48,7 @@ ARROWS = {Qt.Key.Key_Left: (-1, 0, 0), Qt.Key.Key_Right: (1, 0, 0), Qt.Key.Key_U
 LIFTS = {Qt.Key.Key_Up: (0, 0, 1), Qt.Key.Key_Down: (0, 0, -1)}
 
 
-class Hands(QObject):
+class StageInput(QObject):
     """An event filter on the stage."""
 
     task_changed = Signal(str)
@@ -57,7 +57,7 @@ class Hands(QObject):
     def __init__(self, session: Session, stage: Stage, overlay: Overlay) -> None:
         super().__init__(stage)
         self._session, self._stage, self._overlay = session, stage, overlay
-        self._grasp: Grasp | None = None
+        self._drag: Drag | None = None
         self._task: StageTask | None = None
         self._picking = Picking(session, stage, overlay)
         self.number = NumberField("m", 0.05, stage)
@@ -67,7 +67,7 @@ class Hands(QObject):
         self.number.left.connect(stage.setFocus)
         self.number.hide()
         self._number_is = ""
-        self._notes = NoteHands(session, stage.noted)
+        self._notes = NoteInput(session, stage.noted)
         self.words = WordsInPlace(stage, session, stage.noted, stage.setFocus)
         stage.installEventFilter(self)
         session.opened.connect(lambda: self.begin(None))
@@ -177,7 +177,7 @@ class Hands(QObject):
             self.number.hide()
             return
         names = {k.name for k in handles.knobs} | {"turn"}
-        if self._number_is not in names or (self._grasp is None and not self.number.isVisible()):
+        if self._number_is not in names or (self._drag is None and not self.number.isVisible()):
             self._number_is = handles.knobs[0].name
         turning = self._number_is == "turn"
         self.number.set_unit("°" if turning else "m", 1.0 if turning else 0.05)
@@ -228,9 +228,9 @@ class Hands(QObject):
         self._stage.setFocus()
         at = event.position()
         self._overlay.held = None
-        self._grasp = self._taken(event, (at.x(), at.y()))
+        self._drag = self._taken(event, (at.x(), at.y()))
 
-    def _taken(self, event: QMouseEvent, start: tuple[float, float]) -> Grasp:
+    def _taken(self, event: QMouseEvent, start: tuple[float, float]) -> Drag:
         """What a press takes hold of: a crop in hand, a handle, what is picked, a rectangle to pick with, else the view."""
         session, stage, at, task = self._session, self._stage, event.position(), self._task
         shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
@@ -293,27 +293,27 @@ class Hands(QObject):
     def _move(self, event: QMouseEvent) -> None:
         at = event.position()
         now = (at.x(), at.y())
-        grasp = self._grasp
-        if grasp is None:
+        drag = self._drag
+        if drag is None:
             if self._task is not None:
                 self.hover_at(at, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
             else:
                 self._hover(now)
             return
-        if not grasp.moved and np.hypot(*grasp.away(now)) < CLICK:
+        if not drag.moved and np.hypot(*drag.away(now)) < CLICK:
             return
-        grasp.moved = True
-        grasp.move(now, event.modifiers())
+        drag.moved = True
+        drag.move(now, event.modifiers())
 
     def _release(self, event: QMouseEvent) -> None:
-        grasp, self._grasp = self._grasp, None
+        drag, self._drag = self._drag, None
         self._overlay.held, self._overlay.snap = None, ""
         self._overlay.update()
-        if grasp is None:
+        if drag is None:
             return
-        if grasp.moved or not grasp.clicks:
+        if drag.moved or not drag.clicks:
             at = event.position()
-            grasp.end((at.x(), at.y()), event.modifiers())
+            drag.end((at.x(), at.y()), event.modifiers())
             self.refresh()
             return
         at = event.position()
@@ -473,8 +473,8 @@ class Hands(QObject):
 
     def step_back(self) -> bool:
         """Escape: give up what is under way, else let go of what is picked; False when there is nothing."""
-        if self._grasp is not None and self._grasp.cancel():
-            self._grasp = None
+        if self._drag is not None and self._drag.cancel():
+            self._drag = None
             self._overlay.held, self._overlay.snap = None, ""
             self.refresh()
             return True

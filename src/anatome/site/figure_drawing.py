@@ -22,7 +22,7 @@ FINEST = 0.0015
 
 
 @dataclass(frozen=True, eq=False)
-class Drawing:
+class FigureDrawing:
     """``areas`` with their tones, the hindmost first, and open ``strokes`` (n, 2). The borders of areas are drawn too."""
 
     areas: tuple[tuple[Tone, shapely.Geometry], ...]

@@ -26,7 +26,7 @@ from anatome.app.base import theme, units
 from anatome.app.base.images import image_of
 from anatome.app.base.pictures import PictureJob
 from anatome.app.base.trouble import TROUBLE, never_dies
-from anatome.app.base.work import Told, Work
+from anatome.app.base.work import Progress, Work
 from anatome.app.document.cut_drag import CutDrag
 from anatome.app.document.recutting import prepare
 from anatome.app.document.session import Session
@@ -38,9 +38,9 @@ from anatome.app.key_drawings.tasks import PlanTask
 from anatome.app.stage.handles import distance_to_path
 from anatome.app.stage.stage import Stage
 from anatome.cuts.cut import AnyCut, SectionPlane
-from anatome.cuts.dissection import Cutter, Dissection
+from anatome.cuts.dissection import CutBuilding, Cutter
 from anatome.cuts.kinds.key_mark import DrawingPlane, KeyKnob, KeyMark
-from anatome.cuts.pieces import Opened
+from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.plan_points import PlanPoints
 from anatome.cuts.plane import Plane
 from anatome.look.look import Look
@@ -65,14 +65,14 @@ DRAWN_TO, NEAR = 8.0, 0.25
 
 
 @dataclass
-class KeyGrasp:
+class KeyDrag:
     """A drag: a grip of a cut, ``eye``, ``aim`` or ``cone`` of the camera or its ``picture``, or ``pan`` of the drawing."""
 
     kind: str
     start: NDArray[np.float64]
     camera: Camera
     centre: NDArray[np.float64]
-    drag: CutDrag | None = None
+    of_cut: CutDrag | None = None
     about: NDArray[np.float64] | None = None
     mark: CameraMark | None = None
 
@@ -98,8 +98,8 @@ class KeyDrawing(QWidget):
         self._making: object = None
         self._job: PictureJob | None = None
         self._work = Work(self, lambda: session.building)
-        self._cut_open: Dissection | None = None
-        self._grasp: KeyGrasp | None = None
+        self._cut_open: CutBuilding | None = None
+        self._drag: KeyDrag | None = None
         self._task: PlanTask | None = None
         self._redraw = QTimer(self, singleShot=True, interval=REST)
         self._redraw.timeout.connect(self._draw_background)
@@ -209,8 +209,8 @@ class KeyDrawing(QWidget):
         cuts = [] if plane is None else [SectionPlane(id="key drawing", name="", mark="", plane=plane)]
         memory = session.memory
 
-        def work(told: Told) -> Dissection:
-            def cut() -> Dissection:
+        def work(progress: Progress) -> CutBuilding:
+            def cut() -> CutBuilding:
                 found = Cutter(building).dissect(cuts, shown)
                 prepare(found)
                 return found
@@ -226,7 +226,7 @@ class KeyDrawing(QWidget):
             self._job.cancel()
             self._job = None
 
-    def _draw_cut_open(self, cut_open: Dissection) -> None:
+    def _draw_cut_open(self, cut_open: CutBuilding) -> None:
         self._cut_open = cut_open
         dpr = self.devicePixelRatioF()
         size = max(int(self.width() * dpr), 1), max(int(self.height() * dpr), 1)
@@ -239,7 +239,7 @@ class KeyDrawing(QWidget):
         weight = 0.37 if sheet.is_plan else 0.24
         look = Look(surfaces="white", ground=False, shade=False, edge_weight=weight, cut_weight=0.42, part_weight=0.2)
         place, made = (self._centre.copy(), self._scale), self._what_is_drawn()
-        shown = Opened(cut_open)
+        shown = ShownBuilding(cut_open)
         view = View(camera, shown, look, figures=seen_figures(self._figures(), self._session.stage.hidden, shown))
 
         def done(pixels: NDArray[np.uint8]) -> None:
@@ -378,7 +378,7 @@ class KeyDrawing(QWidget):
         return self._session.plan_points(shown) if here and shown is not None else None
 
     def _meant(self, task: PlanTask, event: QMouseEvent) -> NDArray[np.float64]:
-        """The place a task is told: a corner, an axis or a face near the pointer, unless Ctrl is held."""
+        """The place a task is progress: a corner, an axis or a face near the pointer, unless Ctrl is held."""
         at = self.to_sheet(event.position())
         points = self.plan_points() if task.snaps else None
         task.snapped = ""
@@ -405,7 +405,7 @@ class KeyDrawing(QWidget):
             self._session.said.emit(str(problem))
         self.update()
 
-    # Hands -----------------------------------------------------------------------------------------------------
+    # Mouse and keys -----------------------------------------------------------------------------------------------------
 
     def _under(self, at: QPointF) -> tuple[str, str | None]:
         """What a press would hold: a grip's name or a kind, and the cut's id.
@@ -456,25 +456,25 @@ class KeyDrawing(QWidget):
             self._session.pick(cut=cut_id)
         if kind == "pick":
             return
-        grasp = KeyGrasp(kind, self.to_sheet(event.position()), self._session.stage.camera, self._centre.copy())
-        grasp.mark = self.camera_mark()
+        drag = KeyDrag(kind, self.to_sheet(event.position()), self._session.stage.camera, self._centre.copy())
+        drag.mark = self.camera_mark()
         if cut_id is not None:
             cut = self._session.cut
             assert cut is not None
             if cut.locked:
                 self._session.said.emit(f"{cut.name} is locked. Unlock it in the inspector to move it.")
                 return
-            grasp.drag, grasp.about = CutDrag(self._session, cut, kind), self.mark_of(cut).middle
-        self._grasp = grasp
+            drag.of_cut, drag.about = CutDrag(self._session, cut, kind), self.mark_of(cut).middle
+        self._drag = drag
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if not self._session.is_open:
             return
         at = event.position()
-        if self._task is not None and self._grasp is None:
+        if self._task is not None and self._drag is None:
             self._task.move(self._meant(self._task, event), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
             self.update()
-        elif self._grasp is None:
+        elif self._drag is None:
             kind, _ = self._under(at)
             shape = {"pan": Qt.CursorShape.ArrowCursor, "turn": Qt.CursorShape.PointingHandCursor}
             shape |= {
@@ -483,43 +483,43 @@ class KeyDrawing(QWidget):
                 "pick": Qt.CursorShape.PointingHandCursor,
             }
             self.setCursor(shape.get(kind, Qt.CursorShape.SizeAllCursor))
-        elif self._grasp.kind == "pan":
-            self._centre = self._centre + self._grasp.start - self.to_sheet(at)
+        elif self._drag.kind == "pan":
+            self._centre = self._centre + self._drag.start - self.to_sheet(at)
             self._redraw.start()
             self.update()
-        elif self._grasp.drag is not None:
-            self._drag_cut(self._grasp, self._grasp.drag, self.to_sheet(at), event.modifiers())
+        elif self._drag.of_cut is not None:
+            self._drag_cut(self._drag, self._drag.of_cut, self.to_sheet(at), event.modifiers())
         else:
-            self._drag_camera(self._grasp, self.to_sheet(at), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+            self._drag_camera(self._drag, self.to_sheet(at), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
 
-    def _drag_cut(self, grasp: KeyGrasp, drag: CutDrag, now: NDArray[np.float64], modifiers: Qt.KeyboardModifier) -> None:
-        if not drag.turns:
-            drag.pull(self.sheet.lifted(now - grasp.start), SNAP / self._scale, modifiers)
+    def _drag_cut(self, drag: KeyDrag, cut: CutDrag, now: NDArray[np.float64], modifiers: Qt.KeyboardModifier) -> None:
+        if not cut.turns:
+            cut.pull(self.sheet.lifted(now - drag.start), SNAP / self._scale, modifiers)
             return
-        assert grasp.about is not None
-        first, second = grasp.start - grasp.about, now - grasp.about
+        assert drag.about is not None
+        first, second = drag.start - drag.about, now - drag.about
         swing = math.degrees(math.atan2(second[1], second[0]) - math.atan2(first[1], first[0]))
-        drag.turn(self.sheet.raised(grasp.about), (swing + 180.0) % 360.0 - 180.0, modifiers)
+        cut.turn(self.sheet.raised(drag.about), (swing + 180.0) % 360.0 - 180.0, modifiers)
 
-    def _drag_camera(self, grasp: KeyGrasp, now: NDArray[np.float64], shift: bool) -> None:
-        camera, mark, sheet = grasp.camera, grasp.mark, self.sheet
+    def _drag_camera(self, drag: KeyDrag, now: NDArray[np.float64], shift: bool) -> None:
+        camera, mark, sheet = drag.camera, drag.mark, self.sheet
         assert mark is not None
-        if grasp.kind == "eye":
-            camera = camera_drag.moved(camera, sheet.lifted(now - grasp.start))
-        elif grasp.kind == "aim":
+        if drag.kind == "eye":
+            camera = camera_drag.moved(camera, sheet.lifted(now - drag.start))
+        elif drag.kind == "aim":
             camera = camera_drag.turned(camera, sheet, now, shift)
-        elif grasp.kind == "cone":
+        elif drag.kind == "cone":
             camera = camera_drag.opened(camera, mark, self.to_pixels(now))
         else:
             camera = camera_drag.with_picture_at(camera, mark, self.to_pixels(now))
         self._session.look_from(camera)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._task is not None and self._grasp is None and event.button() == Qt.MouseButton.LeftButton:
+        if self._task is not None and self._drag is None and event.button() == Qt.MouseButton.LeftButton:
             self._act("release", event)
-        if self._grasp is not None and self._grasp.drag is not None:
-            self._grasp.drag.end()
-        self._grasp = None
+        if self._drag is not None and self._drag.of_cut is not None:
+            self._drag.of_cut.end()
+        self._drag = None
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         if self._task is not None:
@@ -540,9 +540,9 @@ class KeyDrawing(QWidget):
         if self._task is not None:
             self.begin(None)
             return True
-        if self._grasp is not None and self._grasp.drag is not None:
-            self._grasp.drag.cancel()
-            self._grasp = None
+        if self._drag is not None and self._drag.of_cut is not None:
+            self._drag.of_cut.cancel()
+            self._drag = None
             return True
         return False
 

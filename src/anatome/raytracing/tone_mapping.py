@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from anatome.raytracing.scene import Floats
-from anatome.raytracing.seen import SeenPlaces
+from anatome.raytracing.seen_places import SeenPlaces
 
 GREY = 0.60
 """What light of middling strength becomes: a surface in it keeps so much of its light."""
@@ -18,7 +18,7 @@ GAMMA = 2.2
 """Of sRGB, nearly: so that light multiplies colours as they are written."""
 
 
-def developed(light: Floats, seen: SeenPlaces, stops: float = 0.0) -> Floats:
+def tone_mapped(light: Floats, seen: SeenPlaces, stops: float = 0.0) -> Floats:
     """(h, w, 3) factors 0..1 for colours as written in sRGB, from (h, w, 3) light; lamps stay as light as they are.
 
     Strong light is held back (Reinhard and others, 2002, with a white point), by the brightness alone, so that hues stay.

@@ -31,7 +31,7 @@ NEW_SHARE = 0.42
 
 
 @dataclass
-class Grasp:
+class BlockDrag:
     """A press under way: on what, where, and how the blocks were."""
 
     kind: str
@@ -42,7 +42,7 @@ class Grasp:
     was_picked: bool = False
 
 
-class SheetHands(QObject):
+class SheetInput(QObject):
     """An event filter on the view of the sheet."""
 
     edit_wanted = Signal(str)
@@ -51,7 +51,7 @@ class SheetHands(QObject):
     def __init__(self, session: Session, desk: Desk, view: SheetView) -> None:
         super().__init__(view)
         self._session, self._desk, self._view = session, desk, view
-        self._grasp: Grasp | None = None
+        self._drag: BlockDrag | None = None
         view.installEventFilter(self)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
@@ -83,86 +83,86 @@ class SheetHands(QObject):
         self._view.setFocus()
         at = event.position()
         if event.button() != Qt.MouseButton.LeftButton:
-            self._grasp = Grasp("pan", at)
+            self._drag = BlockDrag("pan", at)
             return
         side = next((n for n, p in self._view.handles().items() if (p - at).manhattanLength() <= 1.4 * REACH), None)
         if side is not None:
-            self._grasp = Grasp("pull", at, self._desk.blocks, side)
+            self._drag = BlockDrag("pull", at, self._desk.blocks, side)
             return
         block = self._view.block_under(at)
         if block is None:
-            self._grasp = Grasp("rectangle", at)
+            self._drag = BlockDrag("rectangle", at)
             return
         ids = self._session.picked.blocks
         picked, more = block.id in ids, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         if more:
             ids = tuple(i for i in ids if i != block.id) if picked else (*ids, block.id)
             self._session.pick(blocks=ids)
-            self._grasp = None
+            self._drag = None
             return
         if not picked:
             self._session.pick(blocks=[block.id])
-        self._grasp = Grasp("move", at, self._desk.blocks, was_picked=picked)
+        self._drag = BlockDrag("move", at, self._desk.blocks, was_picked=picked)
 
     def _move(self, event: QMouseEvent) -> None:
-        grasp, at = self._grasp, event.position()
-        if grasp is None:
+        drag, at = self._drag, event.position()
+        if drag is None:
             self._hover(at)
             return
-        if not grasp.moved and (at - grasp.start).manhattanLength() < CLICK:
+        if not drag.moved and (at - drag.start).manhattanLength() < CLICK:
             return
-        grasp.moved = True
-        if grasp.kind == "pan":
-            self._view.pan(at - grasp.start)
-            grasp.start = at
-        elif grasp.kind == "rectangle":
-            self._view.rectangle = QRectF(grasp.start, at).normalized()
+        drag.moved = True
+        if drag.kind == "pan":
+            self._view.pan(at - drag.start)
+            drag.start = at
+        elif drag.kind == "rectangle":
+            self._view.rectangle = QRectF(drag.start, at).normalized()
             self._view.update()
         else:
-            by = self._view.on_paper(at) - self._view.on_paper(grasp.start)
+            by = self._view.on_paper(at) - self._view.on_paper(drag.start)
             free = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
-            if grasp.kind == "move":
-                self._take(grasp, by, free)
+            if drag.kind == "move":
+                self._take(drag, by, free)
             else:
-                self._pull(grasp, by)
+                self._pull(drag, by)
 
-    def _take(self, grasp: Grasp, by: np.ndarray, free: bool) -> None:
+    def _take(self, drag: BlockDrag, by: np.ndarray, free: bool) -> None:
         """Along with the pointer, drawn to edges, to the middle of the paper, to guides and to storeys of other sections."""
-        boxes = [self._view.box(b) for b in grasp.blocks]
+        boxes = [self._view.box(b) for b in drag.blocks]
         box = round_boxes(boxes)
         there: Box = (box[0] + by[0], box[1] + by[1], box[2] + by[0], box[3] + by[1])
         self._view.lines = []
         if not free:
             within = DRAWN_TO * self._view.pixel
-            x, upright = drawn_to(there, self._lines(grasp, True), True, within)
-            y, across = drawn_to(there, self._lines(grasp, False), False, within)
-            level = self._level(grasp, by, within)
+            x, upright = drawn_to(there, self._lines(drag, True), True, within)
+            y, across = drawn_to(there, self._lines(drag, False), False, within)
+            level = self._level(drag, by, within)
             if level is not None:
                 y, across = level
             by = by + [x, y]
             self._view.lines = [(True, upright)] if upright is not None else []
             self._view.lines += [(False, across)] if across is not None else []
         shift = (float(by[0]), float(by[1]))
-        self._desk.put_blocks([moved(b, shift) for b in grasp.blocks], "Moved on the sheet", merge="sheet")
+        self._desk.put_blocks([moved(b, shift) for b in drag.blocks], "Moved on the sheet", merge="sheet")
 
-    def _lines(self, grasp: Grasp, upright: bool) -> list[float]:
+    def _lines(self, drag: BlockDrag, upright: bool) -> list[float]:
         """Mm, what a block may be drawn to: the edges and middles of others, the border, the middle, the guides."""
         sheet = self._desk.sheet
         assert sheet is not None
         low, high = (0, 2) if upright else (1, 3)
-        moving = {b.id for b in grasp.blocks}
+        moving = {b.id for b in drag.blocks}
         found = [at for axis, at in sheet.guides if (axis == "x") == upright]
         for box in [self._view.box(b) for b in sheet.blocks if b.id not in moving]:
             found += [box[low], box[high], (box[low] + box[high]) / 2]
         edges, free = area(sheet), free_area(sheet)
         return [*found, edges[low], edges[high], free[low], (free[low] + free[high]) / 2]
 
-    def _level(self, grasp: Grasp, by: np.ndarray, within: float) -> tuple[float, float] | None:
+    def _level(self, drag: BlockDrag, by: np.ndarray, within: float) -> tuple[float, float] | None:
         """(how far up a section moves, mm) so that its storeys lie level with those of another, if they nearly do."""
         sheet, project, building = self._desk.sheet, self._session.project, self._session.building
-        if len(grasp.blocks) != 1 or not isinstance(grasp.blocks[0], SceneFrame) or sheet is None or building is None:
+        if len(drag.blocks) != 1 or not isinstance(drag.blocks[0], SceneFrame) or sheet is None or building is None:
             return None
-        frame = grasp.blocks[0]
+        frame = drag.blocks[0]
         scene = project.scene(frame.scene)
         if scene is None:
             return None
@@ -181,11 +181,11 @@ class SheetHands(QObject):
                 return level - own - float(by[1]), level
         return None
 
-    def _pull(self, grasp: Grasp, by: np.ndarray) -> None:
+    def _pull(self, drag: BlockDrag, by: np.ndarray) -> None:
         """A corner makes a frame larger, or crops one that is held at a scale; a side crops it."""
-        block = grasp.blocks[0]
+        block = drag.blocks[0]
         left, bottom, right, top = self._view.box(block)
-        side = grasp.side
+        side = drag.side
         x = float(by[0]) if "right" in side else -float(by[0]) if "left" in side else 0.0
         y = float(by[1]) if "upper" in side or side == "top" else -float(by[1]) if "lower" in side or side == "bottom" else 0.0
         wide, high = right - left, top - bottom
@@ -222,25 +222,25 @@ class SheetHands(QObject):
         return frame.model_copy(update={"crop": (left, bottom, right, top), "at": at})
 
     def _release(self, event: QMouseEvent) -> None:
-        grasp, self._grasp = self._grasp, None
+        drag, self._drag = self._drag, None
         self._view.lines = []
         rectangle, self._view.rectangle = self._view.rectangle, None
         self._view.update()
-        if grasp is None:
+        if drag is None:
             return
-        if grasp.kind in ("move", "pull") and grasp.moved:
+        if drag.kind in ("move", "pull") and drag.moved:
             self._session.end_step()
-        elif grasp.kind == "move" and grasp.was_picked:
+        elif drag.kind == "move" and drag.was_picked:
             under = self._view.block_under(event.position())
-            if under in grasp.blocks:
+            if under in drag.blocks:
                 self._session.pick(blocks=[under.id])
-        elif grasp.kind == "rectangle":
+        elif drag.kind == "rectangle":
             sheet = self._desk.sheet
             found = []
-            if rectangle is not None and grasp.moved and sheet is not None:
+            if rectangle is not None and drag.moved and sheet is not None:
                 found = [b.id for b in sheet.blocks if rectangle.intersects(self._view.rect_of(self._view.box(b)))]
             self._session.pick(blocks=found)
-        elif grasp.kind == "pan" and not grasp.moved:
+        elif drag.kind == "pan" and not drag.moved:
             block = self._view.block_under(event.position())
             if block is not None and block.id not in self._session.picked.blocks:
                 self._session.pick(blocks=[block.id])
@@ -280,9 +280,9 @@ class SheetHands(QObject):
 
     def step_back(self) -> bool:
         """Escape: give up a drag, else let go of what is picked, else the stage again."""
-        if self._grasp is not None and self._grasp.kind in ("move", "pull"):
+        if self._drag is not None and self._drag.kind in ("move", "pull"):
             self._session.cancel_step("sheet")
-            self._grasp, self._view.lines = None, []
+            self._drag, self._view.lines = None, []
             self._view.update()
         elif self._session.picked.blocks:
             self._session.pick()
