@@ -146,11 +146,11 @@ def as_tests_have_it(qapp, own_folders) -> Iterator[None]:
         patch.setattr("anatome.app.document.session.PATIENCE", 20.0)  # what a test asks for next is there
         # Where lines lie and what is filled shows in a few samples as well; finished pictures are judged in tests/render.
         patch.setattr("anatome.app.stage.stage.SAMPLES", 3)
-        patch.setattr("anatome.app.key_drawings.drawing.SAMPLES", 2)
+        patch.setattr("anatome.app.key_drawings.key_drawing.SAMPLES", 2)
         patch.setattr("anatome.render.pictures.EXPORT_SAMPLES", 3)
         # A hand rests before things are drawn finely; tests need not.
         patch.setattr("anatome.app.stage.stage.SETTLE", 25)
-        patch.setattr("anatome.app.key_drawings.drawing.REST", 30)
+        patch.setattr("anatome.app.key_drawings.key_drawing.REST", 30)
         # Small pictures of views are for those who wait for them.
         patch.setattr("anatome.app.panels.inspector.view_chooser.REST", 900)
         qapp.setStyle("Fusion")

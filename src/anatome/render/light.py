@@ -15,8 +15,8 @@ from anatome.render.screen_passes import ScreenPass, Strip, strips
 from anatome.render.targets import SampleTarget
 
 ENOUGH, ENOUGH_LARGE, LARGE = 6, 4, 1600
-"""Samples of ambient occlusion after which the mean is used; fewer do where pixels are so small that a picture has more than so many
-rows."""
+"""Samples of ambient occlusion after which the mean is used; fewer do in pictures of more rows than ``LARGE``, whose pixels are
+small."""
 ENOUGH_SUN, ENOUGH_SUN_LARGE = 14, 5
 """Of cast shadows: after the first few only where some of the sun is seen, and there every one makes less grain."""
 STEP = 400_000

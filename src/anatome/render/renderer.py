@@ -126,8 +126,8 @@ class Renderer:
     ) -> Iterator[None]:
         """Draw one sample in steps of a few milliseconds; between them others may use the context.
 
-        With the ``number`` of the sample, ambient occlusion is drawn too if the look has it. A ``moving`` picture is a sketch: fine
-        detail is left out and lines are a pixel wide.
+        With the ``number`` of the sample, ambient occlusion is drawn too if the look has it. A ``moving`` picture is a sketch:
+        fine detail is left out and lines are a pixel wide.
         """
         self.ctx.gc()
         sample.framebuffer.use()

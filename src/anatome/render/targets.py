@@ -27,7 +27,7 @@ class SampleTarget:
         return SampleTarget(self._ctx, self.size, self.depth)
 
     def shade(self, coarse: int) -> list[tuple[moderngl.Texture, moderngl.Framebuffer]]:
-        """Two places where ambient occlusion is worked out: light and depth, so many times smaller; made when they are first wanted."""
+        """Two places where ambient occlusion is worked out: light and depth, so many times smaller; made when first wanted."""
         small = max(1, -(-self.size[0] // coarse)), max(1, -(-self.size[1] // coarse))
         if not self._shade or self._shade[0][0].size != small:
             self._shade = []

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -23,6 +22,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from anatome.app.base import theme, units
+from anatome.app.base.drag import Drag, Pressing, held_down, spot
 from anatome.app.base.images import image_of
 from anatome.app.base.pictures import PictureJob
 from anatome.app.base.trouble import TROUBLE, never_dies
@@ -30,8 +30,8 @@ from anatome.app.base.work import Progress, Work
 from anatome.app.document.cut_drag import CutDrag
 from anatome.app.document.recutting import prepare
 from anatome.app.document.session import Session
-from anatome.app.key_drawings import camera_drag
 from anatome.app.key_drawings.camera_mark import CameraMark
+from anatome.app.key_drawings.key_drags import CameraPull, KeyCutPull, PanDrawing
 from anatome.app.key_drawings.mark_painting import paint_mark
 from anatome.app.key_drawings.task_painting import paint_task
 from anatome.app.key_drawings.tasks import PlanTask
@@ -58,23 +58,10 @@ SAMPLES = 5
 REST = 220
 """Milliseconds after the last change until the building under the cuts is drawn anew."""
 HIT = 12.0
-SNAP = 4.0
-"""Pixels within which a dragged cut jumps to a stop."""
+POINTED_AT = ("turn", "aim", "cone", "pick")
+"""What a hand points at, where it is under the pointer."""
 DRAWN_TO, NEAR = 8.0, 0.25
 """Pixels within which what is drawn goes to a corner, an axis or a face, and metres: in a small drawing pixels are many."""
-
-
-@dataclass
-class KeyDrag:
-    """A drag: a grip of a cut, ``eye``, ``aim`` or ``cone`` of the camera or its ``picture``, or ``pan`` of the drawing."""
-
-    kind: str
-    start: NDArray[np.float64]
-    camera: Camera
-    centre: NDArray[np.float64]
-    of_cut: CutDrag | None = None
-    about: NDArray[np.float64] | None = None
-    mark: CameraMark | None = None
 
 
 class KeyDrawing(QWidget):
@@ -99,7 +86,7 @@ class KeyDrawing(QWidget):
         self._job: PictureJob | None = None
         self._work = Work(self, lambda: session.building)
         self._cut_open: CutBuilding | None = None
-        self._drag: KeyDrag | None = None
+        self._pressing: Pressing[Drag] = Pressing((self._other_button, self._held))
         self._task: PlanTask | None = None
         self._redraw = QTimer(self, singleShot=True, interval=REST)
         self._redraw.timeout.connect(self._draw_background)
@@ -393,7 +380,7 @@ class KeyDrawing(QWidget):
     def _act(self, how: str, event: QMouseEvent) -> None:
         task = self._task
         assert task is not None
-        shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        shift = held_down(event, Qt.KeyboardModifier.ShiftModifier)
         self._take(lambda: getattr(task, how)(self._meant(task, event), shift))
 
     def _take(self, step: Callable[[], bool]) -> None:
@@ -448,78 +435,60 @@ class KeyDrawing(QWidget):
             return
         if self._task is not None and event.button() == Qt.MouseButton.LeftButton:
             self._act("press", event)
-            return
+        else:
+            self._pressing.press(event)
+
+    def _other_button(self, event: QMouseEvent) -> Drag | None:
+        return PanDrawing(spot(event.position()), self) if event.button() != Qt.MouseButton.LeftButton else None
+
+    def _held(self, event: QMouseEvent) -> Drag | None:
+        """What is under the pointer: of a cut, which is picked too, of the camera, else the drawing."""
         kind, cut_id = self._under(event.position())
-        if event.button() != Qt.MouseButton.LeftButton:
-            kind, cut_id = "pan", None
-        if cut_id is not None:
-            self._session.pick(cut=cut_id)
-        if kind == "pick":
-            return
-        drag = KeyDrag(kind, self.to_sheet(event.position()), self._session.stage.camera, self._centre.copy())
-        drag.mark = self.camera_mark()
-        if cut_id is not None:
-            cut = self._session.cut
-            assert cut is not None
-            if cut.locked:
-                self._session.said.emit(f"{cut.name} is locked. Unlock it in the inspector to move it.")
-                return
-            drag.of_cut, drag.about = CutDrag(self._session, cut, kind), self.mark_of(cut).middle
-        self._drag = drag
+        at = spot(event.position())
+        if cut_id is None:
+            return PanDrawing(at, self) if kind == "pan" else CameraPull(at, self, self._session, kind)
+        self._session.pick(cut=cut_id)
+        cut = self._session.cut
+        if kind == "pick" or cut is None:
+            return None
+        if cut.locked:
+            self._session.said.emit(f"{cut.name} is locked. Unlock it in the inspector to move it.")
+            return None
+        return KeyCutPull(at, self, CutDrag(self._session, cut, kind), self.mark_of(cut).middle)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if not self._session.is_open:
             return
-        at = event.position()
-        if self._task is not None and self._drag is None:
-            self._task.move(self._meant(self._task, event), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+        if self._pressing.drag is not None:
+            self._pressing.move(event)
+        elif self._task is not None:
+            self._task.move(self._meant(self._task, event), held_down(event, Qt.KeyboardModifier.ShiftModifier))
             self.update()
-        elif self._drag is None:
-            kind, _ = self._under(at)
-            shape = {"pan": Qt.CursorShape.ArrowCursor, "turn": Qt.CursorShape.PointingHandCursor}
-            shape |= {
-                "aim": Qt.CursorShape.PointingHandCursor,
-                "cone": Qt.CursorShape.PointingHandCursor,
-                "pick": Qt.CursorShape.PointingHandCursor,
-            }
+        else:
+            kind, _ = self._under(event.position())
+            shape = {"pan": Qt.CursorShape.ArrowCursor} | dict.fromkeys(POINTED_AT, Qt.CursorShape.PointingHandCursor)
             self.setCursor(shape.get(kind, Qt.CursorShape.SizeAllCursor))
-        elif self._drag.kind == "pan":
-            self._centre = self._centre + self._drag.start - self.to_sheet(at)
-            self._redraw.start()
-            self.update()
-        elif self._drag.of_cut is not None:
-            self._drag_cut(self._drag, self._drag.of_cut, self.to_sheet(at), event.modifiers())
-        else:
-            self._drag_camera(self._drag, self.to_sheet(at), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
 
-    def _drag_cut(self, drag: KeyDrag, cut: CutDrag, now: NDArray[np.float64], modifiers: Qt.KeyboardModifier) -> None:
-        if not cut.turns:
-            cut.pull(self.sheet.lifted(now - drag.start), SNAP / self._scale, modifiers)
-            return
-        assert drag.about is not None
-        first, second = drag.start - drag.about, now - drag.about
-        swing = math.degrees(math.atan2(second[1], second[0]) - math.atan2(first[1], first[0]))
-        cut.turn(self.sheet.raised(drag.about), (swing + 180.0) % 360.0 - 180.0, modifiers)
+    def shift_to(self, centre: NDArray[np.float64]) -> None:
+        """Show another part of the drawing, about a place on it in metres."""
+        self._centre = centre
+        self._redraw.start()
+        self.update()
 
-    def _drag_camera(self, drag: KeyDrag, now: NDArray[np.float64], shift: bool) -> None:
-        camera, mark, sheet = drag.camera, drag.mark, self.sheet
-        assert mark is not None
-        if drag.kind == "eye":
-            camera = camera_drag.moved(camera, sheet.lifted(now - drag.start))
-        elif drag.kind == "aim":
-            camera = camera_drag.turned(camera, sheet, now, shift)
-        elif drag.kind == "cone":
-            camera = camera_drag.opened(camera, mark, self.to_pixels(now))
-        else:
-            camera = camera_drag.with_picture_at(camera, mark, self.to_pixels(now))
-        self._session.look_from(camera)
+    @property
+    def centre(self) -> NDArray[np.float64]:
+        """The place on its sheet that is in the middle, metres."""
+        return self._centre
+
+    @property
+    def metres_per_pixel(self) -> float:
+        """Of the drawing as it is shown."""
+        return 1.0 / self._scale
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._task is not None and self._drag is None and event.button() == Qt.MouseButton.LeftButton:
+        if self._task is not None and self._pressing.drag is None and event.button() == Qt.MouseButton.LeftButton:
             self._act("release", event)
-        if self._drag is not None and self._drag.of_cut is not None:
-            self._drag.of_cut.end()
-        self._drag = None
+        self._pressing.release(event)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         if self._task is not None:
@@ -540,18 +509,12 @@ class KeyDrawing(QWidget):
         if self._task is not None:
             self.begin(None)
             return True
-        if self._drag is not None and self._drag.of_cut is not None:
-            self._drag.of_cut.cancel()
-            self._drag = None
-            return True
-        return False
+        return self._pressing.cancel()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         before = self.to_sheet(event.position())
         self._scale = float(np.clip(self._scale * 1.16 ** (event.angleDelta().y() / 120), 0.05, 2000))
-        self._centre = self._centre + before - self.to_sheet(event.position())
-        self._redraw.start()
-        self.update()
+        self.shift_to(self._centre + before - self.to_sheet(event.position()))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         if self._image is None:

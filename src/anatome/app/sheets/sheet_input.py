@@ -2,44 +2,28 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
-from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt, Signal
+from PySide6.QtCore import QEvent, QObject, QPointF, Qt, Signal
 from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QKeyEvent, QMouseEvent, QWheelEvent
 from PySide6.QtWidgets import QListWidget
 
+from anatome.app.base.drag import Drag, Pressing, held_down, spot
 from anatome.app.base.picture_row import ID
 from anatome.app.document.desk import Desk
 from anatome.app.document.session import Session
+from anatome.app.sheets.block_drags import MoveBlocks, PanSheet, PickBlocks, PullBlock
 from anatome.app.sheets.view import SheetView
 from anatome.scenes.edits import new_id
-from anatome.scenes.project import Project
 from anatome.scenes.sheet_edits import filled_with, moved
-from anatome.scenes.sheet_frames import level_on_sheet, picture_height, scale_of
-from anatome.sheets.layout import drawn_to, round_boxes
-from anatome.sheets.paper import Box, area, free_area
-from anatome.sheets.sheet import AnyBlock, KeyPlanBlock, PictureBlock, SceneFrame
+from anatome.scenes.sheet_frames import picture_height
+from anatome.sheets.paper import free_area
+from anatome.sheets.sheet import SceneFrame
 
-CLICK, REACH = 4.0, 9.0
-"""Pixels a press may wander and still be a click; pixels round a handle."""
-DRAWN_TO = 7.0
-"""Pixels within which a block that is moved is drawn to a line."""
+REACH = 9.0
+"""Pixels round a handle."""
 ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
 NEW_SHARE = 0.42
 """Of the free height of the paper that a scene takes that is dropped on it."""
-
-
-@dataclass
-class BlockDrag:
-    """A press under way: on what, where, and how the blocks were."""
-
-    kind: str
-    start: QPointF
-    blocks: tuple[AnyBlock, ...] = ()
-    side: str = ""
-    moved: bool = False
-    was_picked: bool = False
 
 
 class SheetInput(QObject):
@@ -51,7 +35,9 @@ class SheetInput(QObject):
     def __init__(self, session: Session, desk: Desk, view: SheetView) -> None:
         super().__init__(view)
         self._session, self._desk, self._view = session, desk, view
-        self._drag: BlockDrag | None = None
+        self._was_picked = False
+        # What a press may take hold of, the first that is there.
+        self._pressing: Pressing[Drag] = Pressing((self._other_button, self._side, self._block, self._rectangle))
         view.installEventFilter(self)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
@@ -81,167 +67,46 @@ class SheetInput(QObject):
 
     def _press(self, event: QMouseEvent) -> None:
         self._view.setFocus()
-        at = event.position()
-        if event.button() != Qt.MouseButton.LeftButton:
-            self._drag = BlockDrag("pan", at)
-            return
-        side = next((n for n, p in self._view.handles().items() if (p - at).manhattanLength() <= 1.4 * REACH), None)
-        if side is not None:
-            self._drag = BlockDrag("pull", at, self._desk.blocks, side)
-            return
-        block = self._view.block_under(at)
+        self._pressing.press(event)
+
+    def _other_button(self, event: QMouseEvent) -> Drag | None:
+        return PanSheet(spot(event.position()), self._view) if event.button() != Qt.MouseButton.LeftButton else None
+
+    def _side(self, event: QMouseEvent) -> Drag | None:
+        side = self._side_under(event.position())
+        return None if side is None else PullBlock(spot(event.position()), self._session, self._desk, self._view, side)
+
+    def _block(self, event: QMouseEvent) -> Drag | None:
+        """The block under the pointer, which is picked first; with Ctrl it is only picked, or let go of."""
+        block = self._view.block_under(event.position())
         if block is None:
-            self._drag = BlockDrag("rectangle", at)
-            return
+            return None
         ids = self._session.picked.blocks
-        picked, more = block.id in ids, bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
-        if more:
-            ids = tuple(i for i in ids if i != block.id) if picked else (*ids, block.id)
-            self._session.pick(blocks=ids)
-            self._drag = None
-            return
-        if not picked:
+        if held_down(event, Qt.KeyboardModifier.ControlModifier):
+            self._session.pick(blocks=[i for i in ids if i != block.id] if block.id in ids else [*ids, block.id])
+            return Drag(spot(event.position()))
+        self._was_picked = block.id in ids
+        if not self._was_picked:
             self._session.pick(blocks=[block.id])
-        self._drag = BlockDrag("move", at, self._desk.blocks, was_picked=picked)
+        return MoveBlocks(spot(event.position()), self._session, self._desk, self._view)
+
+    def _rectangle(self, event: QMouseEvent) -> Drag:
+        return PickBlocks(spot(event.position()), self._session, self._desk, self._view)
 
     def _move(self, event: QMouseEvent) -> None:
-        drag, at = self._drag, event.position()
-        if drag is None:
-            self._hover(at)
-            return
-        if not drag.moved and (at - drag.start).manhattanLength() < CLICK:
-            return
-        drag.moved = True
-        if drag.kind == "pan":
-            self._view.pan(at - drag.start)
-            drag.start = at
-        elif drag.kind == "rectangle":
-            self._view.rectangle = QRectF(drag.start, at).normalized()
-            self._view.update()
+        if self._pressing.drag is None:
+            self._hover(event.position())
         else:
-            by = self._view.on_paper(at) - self._view.on_paper(drag.start)
-            free = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
-            if drag.kind == "move":
-                self._take(drag, by, free)
-            else:
-                self._pull(drag, by)
-
-    def _take(self, drag: BlockDrag, by: np.ndarray, free: bool) -> None:
-        """Along with the pointer, drawn to edges, to the middle of the paper, to guides and to storeys of other sections."""
-        boxes = [self._view.box(b) for b in drag.blocks]
-        box = round_boxes(boxes)
-        there: Box = (box[0] + by[0], box[1] + by[1], box[2] + by[0], box[3] + by[1])
-        self._view.lines = []
-        if not free:
-            within = DRAWN_TO * self._view.pixel
-            x, upright = drawn_to(there, self._lines(drag, True), True, within)
-            y, across = drawn_to(there, self._lines(drag, False), False, within)
-            level = self._level(drag, by, within)
-            if level is not None:
-                y, across = level
-            by = by + [x, y]
-            self._view.lines = [(True, upright)] if upright is not None else []
-            self._view.lines += [(False, across)] if across is not None else []
-        shift = (float(by[0]), float(by[1]))
-        self._desk.put_blocks([moved(b, shift) for b in drag.blocks], "Moved on the sheet", merge="sheet")
-
-    def _lines(self, drag: BlockDrag, upright: bool) -> list[float]:
-        """Mm, what a block may be drawn to: the edges and middles of others, the border, the middle, the guides."""
-        sheet = self._desk.sheet
-        assert sheet is not None
-        low, high = (0, 2) if upright else (1, 3)
-        moving = {b.id for b in drag.blocks}
-        found = [at for axis, at in sheet.guides if (axis == "x") == upright]
-        for box in [self._view.box(b) for b in sheet.blocks if b.id not in moving]:
-            found += [box[low], box[high], (box[low] + box[high]) / 2]
-        edges, free = area(sheet), free_area(sheet)
-        return [*found, edges[low], edges[high], free[low], (free[low] + free[high]) / 2]
-
-    def _level(self, drag: BlockDrag, by: np.ndarray, within: float) -> tuple[float, float] | None:
-        """(how far up a section moves, mm) so that its storeys lie level with those of another, if they nearly do."""
-        sheet, project, building = self._desk.sheet, self._session.project, self._session.building
-        if len(drag.blocks) != 1 or not isinstance(drag.blocks[0], SceneFrame) or sheet is None or building is None:
-            return None
-        frame = drag.blocks[0]
-        scene = project.scene(frame.scene)
-        if scene is None:
-            return None
-        centre = self._session.subject_bounds().mean(axis=0)
-        own = level_on_sheet(frame, scene, centre, 0.0)
-        if own is None:
-            return None
-        for other in sheet.frames:
-            there = project.scene(other.scene)
-            if other.id == frame.id or there is None:
-                continue
-            if abs(picture_scale(other, project) - picture_scale(frame, project)) > 1e-3 * picture_scale(frame, project):
-                continue
-            level = level_on_sheet(other, there, centre, 0.0)
-            if level is not None and abs(level - own - float(by[1])) <= within:
-                return level - own - float(by[1]), level
-        return None
-
-    def _pull(self, drag: BlockDrag, by: np.ndarray) -> None:
-        """A corner makes a frame larger, or crops one that is held at a scale; a side crops it."""
-        block = drag.blocks[0]
-        left, bottom, right, top = self._view.box(block)
-        side = drag.side
-        x = float(by[0]) if "right" in side else -float(by[0]) if "left" in side else 0.0
-        y = float(by[1]) if "upper" in side or side == "top" else -float(by[1]) if "lower" in side or side == "bottom" else 0.0
-        wide, high = right - left, top - bottom
-        corner = " " in side
-        if isinstance(block, PictureBlock | KeyPlanBlock) or (isinstance(block, SceneFrame) and corner and block.scale is None):
-            factor = max((wide + max(x, y * wide / high, key=abs)) / wide, 0.05)
-            at = (right - wide * factor if "left" in side else left, top - high * factor if "lower" in side else bottom)
-            if isinstance(block, PictureBlock):
-                changed: AnyBlock = block.model_copy(update={"width": min(max(block.width * factor, 2.0), 4000.0), "at": at})
-            else:
-                height = min(max(block.height * factor, 5.0), 4000.0)
-                changed = block.model_copy(update={"height": height, "at": at})
-            self._desk.put_blocks([changed], "Made it larger or smaller", merge="sheet")
-        elif isinstance(block, SceneFrame):
-            self._desk.put_blocks([self._cropped(block, side, x, y)], "Cropped it on the sheet", merge="sheet")
-
-    def _cropped(self, frame: SceneFrame, side: str, x: float, y: float) -> SceneFrame:
-        """With more or less of its picture at a side, everything else staying where it is."""
-        scene = self._session.project.scene(frame.scene)
-        if scene is None:
-            return frame
-        high = picture_height(frame, scene)
-        wide = high * scene.aspect
-        left, bottom, right, top = frame.crop
-        if "left" in side:
-            left = float(np.clip(left - x / wide, 0.0, right - 0.03))
-        if "right" in side:
-            right = float(np.clip(right + x / wide, left + 0.03, 1.0))
-        if side == "bottom" or "lower" in side:
-            bottom = float(np.clip(bottom - y / high, 0.0, top - 0.03))
-        if side == "top" or "upper" in side:
-            top = float(np.clip(top + y / high, bottom + 0.03, 1.0))
-        at = frame.at[0] + (left - frame.crop[0]) * wide, frame.at[1] + (bottom - frame.crop[1]) * high
-        return frame.model_copy(update={"crop": (left, bottom, right, top), "at": at})
+            self._pressing.move(event)
 
     def _release(self, event: QMouseEvent) -> None:
-        drag, self._drag = self._drag, None
-        self._view.lines = []
-        rectangle, self._view.rectangle = self._view.rectangle, None
-        self._view.update()
-        if drag is None:
-            return
-        if drag.kind in ("move", "pull") and drag.moved:
-            self._session.end_step()
-        elif drag.kind == "move" and drag.was_picked:
-            under = self._view.block_under(event.position())
-            if under in drag.blocks:
-                self._session.pick(blocks=[under.id])
-        elif drag.kind == "rectangle":
-            sheet = self._desk.sheet
-            found = []
-            if rectangle is not None and drag.moved and sheet is not None:
-                found = [b.id for b in sheet.blocks if rectangle.intersects(self._view.rect_of(self._view.box(b)))]
-            self._session.pick(blocks=found)
-        elif drag.kind == "pan" and not drag.moved:
-            block = self._view.block_under(event.position())
+        clicked = self._pressing.release(event)
+        block = self._view.block_under(event.position())
+        if isinstance(clicked, MoveBlocks) and self._was_picked and block is not None and block in clicked.blocks:
+            self._session.pick(blocks=[block.id])  # one of several
+        elif isinstance(clicked, PickBlocks):
+            self._session.pick()
+        elif isinstance(clicked, PanSheet):
             if block is not None and block.id not in self._session.picked.blocks:
                 self._session.pick(blocks=[block.id])
             self.menu_wanted.emit(event.globalPosition())
@@ -254,8 +119,12 @@ class SheetInput(QObject):
         else:
             self._view.fit()
 
+    def _side_under(self, at: QPointF) -> str | None:
+        """The side or corner of the picked block whose handle is there."""
+        return next((n for n, p in self._view.handles().items() if (p - at).manhattanLength() <= 1.4 * REACH), None)
+
     def _hover(self, at: QPointF) -> None:
-        side = next((n for n, p in self._view.handles().items() if (p - at).manhattanLength() <= 1.4 * REACH), None)
+        side = self._side_under(at)
         shapes = Qt.CursorShape
         if side is not None:
             shape = shapes.SizeHorCursor if side in ("left", "right") else shapes.SizeVerCursor
@@ -280,11 +149,9 @@ class SheetInput(QObject):
 
     def step_back(self) -> bool:
         """Escape: give up a drag, else let go of what is picked, else the stage again."""
-        if self._drag is not None and self._drag.kind in ("move", "pull"):
-            self._session.cancel_step("sheet")
-            self._drag, self._view.lines = None, []
-            self._view.update()
-        elif self._session.picked.blocks:
+        if self._pressing.cancel():
+            return True
+        if self._session.picked.blocks:
             self._session.pick()
         else:
             self._desk.close()
@@ -325,9 +192,3 @@ class SheetInput(QObject):
         at = spot - [high * scene.aspect / 2, high / 2]
         self._desk.put_blocks([frame.model_copy(update={"at": (float(at[0]), float(at[1]))})], f"Placed {scene.name}")
         self._session.pick(blocks=[frame.id])
-
-
-def picture_scale(frame: SceneFrame, project: Project) -> float:
-    """The 50 of 1:50 of a frame; 0 where its scene is gone."""
-    scene = project.scene(frame.scene)
-    return 0.0 if scene is None else scale_of(frame, scene)

@@ -1,4 +1,4 @@
-"""What a press on the stage takes hold of, and what becomes of it while the pointer moves, when it is let go, and on Escape."""
+"""What a press on the stage may take hold of."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QSizeF, Qt
 
+from anatome.app.base.drag import Drag, Spot
 from anatome.app.document.cut_drag import CutDrag
 from anatome.app.document.session import Session
 from anatome.app.stage.crop_frame import CropFrame
@@ -20,33 +21,8 @@ from anatome.scenes import edits
 from anatome.view.crop import Crop
 from anatome.view.walking import turned
 
-Spot = tuple[float, float]
-"""Pixels of the stage."""
 SNAP = 9.0
 """Pixels within which a dragged cut jumps to a stop."""
-
-
-class Drag:
-    """A press under way, which began at ``start``. Where ``clicks`` is true, one that does not move is a click."""
-
-    clicks = True
-
-    def __init__(self, start: Spot) -> None:
-        self.start, self.moved = start, False
-
-    def move(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
-        """The pointer is there now."""
-
-    def end(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
-        """It was let go there."""
-
-    def cancel(self) -> bool:
-        """Have everything as it was; False where there is nothing to take back."""
-        return False
-
-    def away(self, now: Spot) -> Spot:
-        """Pixels to the right and down from where it began."""
-        return now[0] - self.start[0], now[1] - self.start[1]
 
 
 class Orbit(Drag):

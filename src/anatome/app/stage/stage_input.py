@@ -10,12 +10,13 @@ from PySide6.QtCore import QEvent, QObject, QPointF, QSizeF, Qt, Signal
 from PySide6.QtGui import QCursor, QKeyEvent, QMouseEvent, QNativeGestureEvent, QWheelEvent
 
 from anatome.app.base import units
+from anatome.app.base.drag import Drag, Pressing, Spot, held_down, spot
 from anatome.app.base.numbers import NumberField
 from anatome.app.document.cut_drag import CutDrag
 from anatome.app.document.picked import NOTHING
 from anatome.app.document.session import Session
 from anatome.app.stage.crop_frame import CropFrame
-from anatome.app.stage.drags import CropPull, CutPull, Drag, Orbit, Pan, Rectangle, Taken
+from anatome.app.stage.drags import CropPull, CutPull, Orbit, Pan, Rectangle, Taken
 from anatome.app.stage.figures import FigureDrag, figure_under
 from anatome.app.stage.handles import CutHandles, distance_to_path
 from anatome.app.stage.looking import Walk
@@ -32,8 +33,7 @@ from anatome.model.raycast import Hit
 from anatome.problems import Problem
 from anatome.scenes import edits
 
-CLICK = 4.0
-"""Pixels a press may wander and still be a click."""
+SHIFT, CONTROL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
 ACROSS, UPWARD = Qt.CursorShape.SizeHorCursor, Qt.CursorShape.SizeVerCursor
 FALLING, RISING = Qt.CursorShape.SizeFDiagCursor, Qt.CursorShape.SizeBDiagCursor
 CURSORS = {
@@ -57,8 +57,13 @@ class StageInput(QObject):
     def __init__(self, session: Session, stage: Stage, overlay: Overlay) -> None:
         super().__init__(stage)
         self._session, self._stage, self._overlay = session, stage, overlay
-        self._drag: Drag | None = None
         self._task: StageTask | None = None
+        # What a press may take hold of, the first that is there.
+        self._pressing: Pressing[Drag] = Pressing(
+            (self._other_button, self._crop_in_hand, self._handle, self._notes_picked, self._figure, self._rectangle, self._view)
+        )
+        # What a click may pick, the first that is there.
+        self._clicks = (self._click_mark, self._click_note, self._click_crop, self._click_figure, self._click_part)
         self._picking = Picking(session, stage, overlay)
         self.number = NumberField("m", 0.05, stage)
         self.number.setFixedWidth(92)
@@ -177,7 +182,7 @@ class StageInput(QObject):
             self.number.hide()
             return
         names = {k.name for k in handles.knobs} | {"turn"}
-        if self._number_is not in names or (self._drag is None and not self.number.isVisible()):
+        if self._number_is not in names or (self._pressing.drag is None and not self.number.isVisible()):
             self._number_is = handles.knobs[0].name
         turning = self._number_is == "turn"
         self.number.set_unit("°" if turning else "m", 1.0 if turning else 0.05)
@@ -226,56 +231,71 @@ class StageInput(QObject):
 
     def _press(self, event: QMouseEvent) -> None:
         self._stage.setFocus()
-        at = event.position()
         self._overlay.held = None
-        self._drag = self._taken(event, (at.x(), at.y()))
+        self._pressing.press(event)
 
-    def _taken(self, event: QMouseEvent, start: tuple[float, float]) -> Drag:
-        """What a press takes hold of: a crop in hand, a handle, what is picked, a rectangle to pick with, else the view."""
-        session, stage, at, task = self._session, self._stage, event.position(), self._task
-        shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-        if event.button() != Qt.MouseButton.LeftButton:
-            return Pan(start, session, stage, self._pivot(at))
-        frame = self._crop_frame() if task is None and session.picked.crop else None
-        part = frame.under(at) if frame is not None else None
-        if frame is not None and part is not None:
-            return CropPull(start, session, stage, frame.crop, part)
-        handles = self._overlay.handles if task is None else None
+    # What a press may take hold of
+
+    def _other_button(self, event: QMouseEvent) -> Drag | None:
+        return self._pan(event) if event.button() != Qt.MouseButton.LeftButton else None
+
+    def _crop_in_hand(self, event: QMouseEvent) -> Drag | None:
+        frame = self._crop_frame() if self._task is None and self._session.picked.crop else None
+        part = frame.under(event.position()) if frame is not None else None
+        if frame is None or part is None:
+            return None
+        return CropPull(spot(event.position()), self._session, self._stage, frame.crop, part)
+
+    def _handle(self, event: QMouseEvent) -> Drag | None:
+        """A handle of the picked cut."""
+        handles, start = self._overlay.handles if self._task is None else None, spot(event.position())
         held = handles.under(*start) if handles is not None else None
-        if held and handles is not None and not handles.cut.locked:
-            self._overlay.held = held
-            self._number_is = held if held != "whole" else handles.knobs[0].name
-            self.refresh()
-            return CutPull(start, stage, self._overlay, handles, CutDrag(session, handles.cut, held))
-        if task is None and not self._control(event) and self._notes.on_picked(start):
-            notes = NoteDrag(session, stage.noted, start)
-            return Taken(start, notes, notes.move)
-        figure = self._picked_figure(start)
-        if figure is not None:
-            return Taken(start, figure, lambda now: figure.move(now, stage.viewport))
-        if self._control(event) if task is None else isinstance(task, PickRectangle):
-            return Rectangle(start, self._picking, shift or isinstance(task, PickNotes), self._end_rectangle)
-        if shift and task is None:
-            return Pan(start, session, stage, self._pivot(at))
-        return Orbit(start, session, self._pivot(at), isinstance(task, Walk))
+        if handles is None or not held or handles.cut.locked:
+            return None
+        self._overlay.held = held
+        self._number_is = held if held != "whole" else handles.knobs[0].name
+        self.refresh()
+        return CutPull(start, self._stage, self._overlay, handles, CutDrag(self._session, handles.cut, held))
+
+    def _notes_picked(self, event: QMouseEvent) -> Drag | None:
+        start = spot(event.position())
+        if self._task is not None or held_down(event, CONTROL) or not self._notes.on_picked(start):
+            return None
+        notes = NoteDrag(self._session, self._stage.noted, start)
+        return Taken(start, notes, notes.move)
+
+    def _figure(self, event: QMouseEvent) -> Drag | None:
+        """The picked figure. Others are picked first, so that none is moved by chance."""
+        if self._task is not None or self._session.figure is None:
+            return None
+        viewport, start = self._stage.viewport, spot(event.position())
+        met = figure_under(self._session, viewport, start)
+        if met is None or met[0].figure.id != self._session.picked.figure:
+            return None
+        figure = FigureDrag(self._session, met[0], start, viewport)
+        return Taken(start, figure, lambda now: figure.move(now, viewport))
+
+    def _rectangle(self, event: QMouseEvent) -> Drag | None:
+        """A rectangle to pick with."""
+        task = self._task
+        if not (held_down(event, CONTROL) if task is None else isinstance(task, PickRectangle)):
+            return None
+        notes = held_down(event, SHIFT) or isinstance(task, PickNotes)
+        return Rectangle(spot(event.position()), self._picking, notes, self._end_rectangle)
+
+    def _view(self, event: QMouseEvent) -> Drag:
+        if held_down(event, SHIFT) and self._task is None:
+            return self._pan(event)
+        at = event.position()
+        return Orbit(spot(at), self._session, self._pivot(at), isinstance(self._task, Walk))
+
+    def _pan(self, event: QMouseEvent) -> Drag:
+        at = event.position()
+        return Pan(spot(at), self._session, self._stage, self._pivot(at))
 
     def _end_rectangle(self) -> None:
         if isinstance(self._task, PickRectangle):
             self.begin(None)
-
-    def _picked_figure(self, start: tuple[float, float]) -> FigureDrag | None:
-        """The picked figure, if it is under the pointer. Others are picked first, so that none is moved by chance."""
-        if self._task is not None or self._session.figure is None:
-            return None
-        viewport = self._stage.viewport
-        met = figure_under(self._session, viewport, start)
-        if met is None or met[0].figure.id != self._session.picked.figure:
-            return None
-        return FigureDrag(self._session, met[0], start, viewport)
-
-    @staticmethod
-    def _control(event: QMouseEvent) -> bool:
-        return bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
 
     def _crop_frame(self) -> CropFrame | None:
         """The crop as it lies on the stage, unless there is none or the stage is shown alone."""
@@ -292,67 +312,71 @@ class StageInput(QObject):
 
     def _move(self, event: QMouseEvent) -> None:
         at = event.position()
-        now = (at.x(), at.y())
-        drag = self._drag
-        if drag is None:
-            if self._task is not None:
-                self.hover_at(at, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
-            else:
-                self._hover(now)
-            return
-        if not drag.moved and np.hypot(*drag.away(now)) < CLICK:
-            return
-        drag.moved = True
-        drag.move(now, event.modifiers())
+        if self._pressing.drag is not None:
+            self._pressing.move(event)
+        elif self._task is not None:
+            self.hover_at(at, held_down(event, SHIFT))
+        else:
+            self._hover(spot(at))
 
     def _release(self, event: QMouseEvent) -> None:
-        drag, self._drag = self._drag, None
+        had = self._pressing.drag
+        clicked = self._pressing.release(event)
         self._overlay.held, self._overlay.snap = None, ""
         self._overlay.update()
-        if drag is None:
-            return
-        if drag.moved or not drag.clicks:
-            at = event.position()
-            drag.end((at.x(), at.y()), event.modifiers())
+        if had is not None and clicked is None:
             self.refresh()
-            return
-        at = event.position()
-        shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        elif clicked is not None:
+            self._click(event, spot(event.position()))
+
+    # What a click may pick
+
+    def _click(self, event: QMouseEvent, at: Spot) -> None:
         left = event.button() == Qt.MouseButton.LeftButton
         if self._task is not None:
             if left:
-                self._act(at, shift)
+                self._act(event.position(), held_down(event, SHIFT))
             else:
                 self.begin(None)
             return
-        mark = self._mark_under(at)
-        if mark is not None and left:
+        found = next(click for click in self._clicks if click(event, at, left))
+        if not left and (found != self._click_part or event.button() == Qt.MouseButton.RightButton):
+            self.menu_wanted.emit(event.globalPosition())
+
+    def _click_mark(self, event: QMouseEvent, at: Spot, left: bool) -> bool:
+        mark = self._mark_under(event.position()) if left else None
+        if mark is not None:
             self._session.pick(cut=mark)
-            return
-        note = self._stage.noted.under((at.x(), at.y()))
+        return mark is not None
+
+    def _click_note(self, event: QMouseEvent, at: Spot, left: bool) -> bool:
+        note = self._stage.noted.under(at)
         if note is not None:
-            self._notes.pick(note, self._control(event), left)
-            if not left:
-                self.menu_wanted.emit(event.globalPosition())
-            return
-        # A click takes the crop in hand; only then does a drag move it, so that a stray one never does.
+            self._notes.pick(note, held_down(event, CONTROL), left)
+        return note is not None
+
+    def _click_crop(self, event: QMouseEvent, at: Spot, left: bool) -> bool:
+        """A click takes the crop in hand; only then does a drag move it, so that a stray one never does."""
         frame = self._crop_frame()
-        if left and frame is not None and frame.crop.line and frame.on_line(at):
+        if left and frame is not None and frame.crop.line and frame.on_line(event.position()):
             self._session.pick(crop=True)
-            return
+            return True
         if self._session.picked.crop:
             self._session.pick()
-        figure = figure_under(self._session, self._stage.viewport, (at.x(), at.y()))
-        if figure is not None and figure[0].figure.id != self._session.picked.figure:
-            self._session.pick(figure=figure[0].figure.id)  # a further click goes on to what is behind
-            if not left:
-                self.menu_wanted.emit(event.globalPosition())
-            return
+        return False
+
+    def _click_figure(self, event: QMouseEvent, at: Spot, left: bool) -> bool:
+        figure = figure_under(self._session, self._stage.viewport, at)
+        if figure is None or figure[0].figure.id == self._session.picked.figure:
+            return False  # a further click goes on to what is behind
+        self._session.pick(figure=figure[0].figure.id)
+        return True
+
+    def _click_part(self, event: QMouseEvent, at: Spot, left: bool) -> bool:
         right = event.button() == Qt.MouseButton.RightButton
-        if not (right and self._picked_under(at)):  # the menu is for what is picked
-            self._picking.click(at, self._control(event))
-        if event.button() == Qt.MouseButton.RightButton:
-            self.menu_wanted.emit(event.globalPosition())
+        if not (right and self._picked_under(event.position())):  # the menu is for what is picked
+            self._picking.click(event.position(), held_down(event, CONTROL))
+        return True
 
     def _picked_under(self, at: QPointF) -> bool:
         """Whether what the pointer is on is picked already, perhaps among others."""
@@ -365,7 +389,7 @@ class StageInput(QObject):
 
     def _double_click(self, event: QMouseEvent) -> None:
         if self._task is not None:
-            self._act(event.position(), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
+            self._act(event.position(), held_down(event, SHIFT))
             return
         at = event.position()
         note = self._stage.noted.under((at.x(), at.y()))
@@ -473,8 +497,7 @@ class StageInput(QObject):
 
     def step_back(self) -> bool:
         """Escape: give up what is under way, else let go of what is picked; False when there is nothing."""
-        if self._drag is not None and self._drag.cancel():
-            self._drag = None
+        if self._pressing.cancel():
             self._overlay.held, self._overlay.snap = None, ""
             self.refresh()
             return True
