@@ -367,6 +367,38 @@ def test_every_action_is_in_a_menu_or_the_header_and_has_words(empty) -> None:
     assert dialog(KeysDialog).height() < 760
 
 
+def test_no_page_of_the_inspector_is_wider_than_its_place(large) -> None:
+    """In every scene, with all sections unfolded and each kind of thing picked, nothing is cut off at the side."""
+    window, session = large.window, large.window.session
+    inspector = window.inspector
+
+    def check(what: str) -> None:
+        for fold in inspector.findChildren(Fold):
+            fold.button.setChecked(True)
+        QApplication.processEvents()
+        wide = inspector.viewport().width()
+        for widget in inspector.findChildren(QWidget):
+            if widget.isVisible() and inspector.widget().isAncestorOf(widget):
+                right = widget.mapTo(inspector.viewport(), QPoint(widget.width(), 0)).x()
+                assert right <= wide + 1, (what, type(widget).__name__, right, wide, getattr(widget, "text", str)())
+
+    for scene in session.project.scenes:
+        window.contact_sheet.recall(scene.id)
+        check(scene.name)
+        stage = session.stage
+        things = [{"cut": cut.id} for cut in (*stage.cuts, *stage.series)]
+        things += [{"notes": [stage.notes[0].id]}] if stage.notes else []
+        for picked in things:
+            session.pick(**picked)
+            check(f"{scene.name}: {picked}")
+    session.pick(elements=frozenset(e.id for e in session.building.elements if e.type == "IfcDoor"))
+    check("parts")
+    session.pick(figure=session.project.site.figures[0].id)
+    check("a figure")
+    for fold in inspector.findChildren(Fold):
+        fold.button.setChecked(fold.open_at_first)
+
+
 @pytest.mark.long
 @pytest.mark.parametrize("scale, size", [("1", "960x600"), ("2", "1280x800")])
 def test_the_window_as_pictured_by_the_command(scale: str, size: str, tmp_path: Path) -> None:

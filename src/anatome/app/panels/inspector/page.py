@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Sequence
 
 from PySide6.QtCore import QSettings, Qt
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QButtonGroup,
     QCheckBox,
@@ -19,6 +20,9 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
     QWidget,
 )
+
+ARROW_ROOM = 26
+"""Pixels of a heading that its words do not have."""
 
 
 def label(text: str = "", role: str = "") -> QLabel:
@@ -114,6 +118,34 @@ class Page(QWidget):
         raise NotImplementedError
 
 
+class Heading(QToolButton):
+    """The row of a section that folds it away: as wide as its page, never wider; what finds no room is in its tip."""
+
+    def __init__(self, title: str, tip: str) -> None:
+        super().__init__()
+        self._words, self._tip = title, tip
+        self.setProperty("role", "fold")
+        self.setCheckable(True)
+        self.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+        self.setArrowType(Qt.ArrowType.RightArrow)
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self._fit()
+
+    def say(self, words: str) -> None:
+        """Say something else."""
+        self._words = words
+        self._fit()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        shown = self.fontMetrics().elidedText(self._words, Qt.TextElideMode.ElideRight, max(self.width() - ARROW_ROOM, 20))
+        self.setText(shown)
+        self.setToolTip(self._tip if shown == self._words else f"{self._words}\n{self._tip}".strip())
+
+
 class Fold(QWidget):
     """A heading that folds what is under it away; folded at first unless it is ``open``."""
 
@@ -123,13 +155,7 @@ class Fold(QWidget):
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 1, 0, 0)
         outer.setSpacing(2)
-        self.button = QToolButton()
-        self.button.setText(title)
-        self.button.setToolTip(tip)
-        self.button.setProperty("role", "fold")
-        self.button.setCheckable(True)
-        self.button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
-        self.button.setArrowType(Qt.ArrowType.RightArrow)
+        self.button = Heading(title, tip)
         outer.addWidget(self.button)
         self.content = QWidget()
         self.column = QVBoxLayout(self.content)
@@ -152,7 +178,7 @@ class Fold(QWidget):
 
     def say(self, words: str) -> None:
         """Say something in the heading, behind its name."""
-        self.button.setText(f"{self.name}  ·  {words}" if words else self.name)
+        self.button.say(f"{self.name}  ·  {words}" if words else self.name)
 
     @property
     def open(self) -> bool:

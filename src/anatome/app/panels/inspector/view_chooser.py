@@ -20,7 +20,7 @@ from anatome.view.camera import CORNERS, FACES
 from anatome.view.projections import DRAWN
 
 PICTURE = QSize(96, 64)
-FRONT = QSize(70, 47)
+FRONT = QSize(69, 46)
 SAMPLES = 3
 CAPTION, COLUMNS = 18, 7
 GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
@@ -152,7 +152,10 @@ class ViewButton(QAbstractButton):
         painter.setFont(theme.font(8.5))
         painter.setPen(QColor(colours.ink if strong else colours.ink_soft))
         under = QRectF(0, self._size.height() + 1, self._size.width(), CAPTION - 1)
-        words = painter.fontMetrics().elidedText(short(self.name), Qt.TextElideMode.ElideRight, int(under.width()))
+        words, wide = short(self.name), int(under.width())
+        if painter.fontMetrics().horizontalAdvance(words) > wide:
+            words = words.split(", ")[0]
+        words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, wide)
         painter.drawText(under, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop, words)
 
 
@@ -205,7 +208,7 @@ class ViewChooser(QWidget):
         self.pictures = ViewPictures(session, stage, views, self)
         column = bare_column(self, 3)
         row = QHBoxLayout()
-        row.setSpacing(8)
+        row.setSpacing(5)
         self.front = [ViewButton(name, self.pictures, FRONT) for name in views.used[:3]]
         for button in self.front:
             button.clicked.connect(lambda _=False, button=button: self._take(button.name))
