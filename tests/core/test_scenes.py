@@ -58,7 +58,7 @@ def test_undo_walks_back_through_every_state_and_redo_forth(done) -> None:
     history = History(EMPTY)
     states = [EMPTY]
     for name, n in done:
-        if history.apply(EDITS[name](history.present, n), name, moves_camera=True):
+        if history.apply(EDITS[name](history.present, n), name):
             states.append(history.present)
     for state in reversed(states[:-1]):
         assert history.undo() is not None
@@ -93,10 +93,26 @@ def test_one_drag_is_one_step_and_escape_takes_it_back() -> None:
     cut = history.present.stage.cut("c")
     assert cut is not None and cut.plane.position == 3.0
     assert history.undo() == "Moved" and history.present == start and history.undo() is None
-    looked = Camera(eye=(5, 5, 5), target=(0, 0, 0))
+
+
+def test_looking_around_is_one_step_a_drag_and_never_costs_the_step_before() -> None:
+    history = History(edits.add_plane(EMPTY, Plane((0, 0, 0), (1, 0, 0)), "c"))
+    start = history.present
+    history.apply(edits.change_cut(start, "c", name="Long section"), "Renamed")
+    named = history.present
+    for x in (5.0, 6.0, 7.0):
+        camera = Camera(eye=(x, 5, 5), target=(0, 0, 0))
+        history.look(edits.set_camera(history.present, camera), "Turned the view", "drag")
+    history.end_merge()
+    assert history.undo() == "Turned the view" and history.present == named
+    # With something undone, looking around is none: what can be done again still can.
+    history.look(edits.set_camera(history.present, Camera(eye=(9, 9, 9), target=(0, 0, 0))), "Turned the view", "drag")
+    assert history.redo_label == "Turned the view" and history.redo() and history.present.stage.camera.eye[0] == 7.0
+    # What is tried on keeps the view one has by then.
+    history.apply(edits.hide(history.present, {"e1"}), "Tried on", keeps_view=True, merge="try")
+    looked = Camera(eye=(1, 2, 3), target=(0, 0, 0))
     history.look_around(edits.set_camera(history.present, looked))
-    history.redo()
-    assert history.present.stage.camera == looked  # undo and redo leave the view where it is
+    assert history.cancel_merge("try") and history.present.stage.camera == looked and not history.present.stage.hidden
 
 
 @given(steps)
@@ -304,11 +320,11 @@ def test_fuzzed_files_get_a_clear_answer() -> None:
 def test_looking_at_a_scene_is_nothing_to_save() -> None:
     project = load_project(PROJECT).project
     history = History(project)
-    history.apply(edits.recall_scene(project, project.scenes[2].id, 1.5), "Recalled", moves_camera=True)
+    history.apply(edits.recall_scene(project, project.scenes[2].id, 1.5), "Recalled")
     assert not history.unsaved
     history.apply(edits.hide(history.present, {"anything"}), "Set aside")
     assert history.unsaved
-    history.apply(edits.recall_scene(history.present, project.scenes[4].id, 1.5), "Recalled", moves_camera=True)
+    history.apply(edits.recall_scene(history.present, project.scenes[4].id, 1.5), "Recalled")
     assert not history.unsaved
     renamed = tuple(s.model_copy(update={"name": f"{s.name}!"}) for s in history.present.scenes)
     history.apply(history.present.model_copy(update={"scenes": renamed}), "Renamed")

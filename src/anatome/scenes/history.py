@@ -1,7 +1,7 @@
 """Undo and redo: a list of project values.
 
-Moving the camera is not a step of its own: undoing a cut must not throw the view about. Steps that set the camera on
-purpose (recalling a scene, square on) say so and bring it back.
+Looking around is a step too, one for each drag, so that whoever misses a handle and turns the view takes back just that. Only
+after something was undone it is none: what can be done again still can. What is tried on for a while keeps the view as it is.
 """
 
 from __future__ import annotations
@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from anatome.scenes.edits import set_camera
 from anatome.scenes.project import Project
 
-LIMIT = 300
+LIMIT = 600
 
 
 @dataclass(frozen=True)
@@ -20,7 +20,7 @@ class Step:
 
     label: str
     before: Project
-    moves_camera: bool
+    keeps_view: bool
     merge: str | None
 
 
@@ -35,16 +35,17 @@ class History:
         self._undone: list[Step] = []
         self._saved: Project | None = project if saved else None
 
-    def apply(self, project: Project, label: str, *, moves_camera: bool = False, merge: str | None = None) -> bool:
+    def apply(self, project: Project, label: str, *, keeps_view: bool = False, merge: str | None = None) -> bool:
         """Make ``project`` the present; False when nothing changed.
 
-        Steps following one another with the same ``merge`` word (one drag, one run of the wheel) count as one.
+        Steps following one another with the same ``merge`` word (one drag, one run of the wheel) count as one. Taking back one
+        that ``keeps_view`` leaves the camera where it is by then.
         """
         if project == self.present:
             return False
         last = self._past[-1] if self._past else None
         if merge is None or last is None or last.merge != merge or self._future:
-            self._past.append(Step(label, self.present, moves_camera, merge))
+            self._past.append(Step(label, self.present, keeps_view, merge))
             del self._past[:-LIMIT]
             self._undone = self._future
             self._future = []
@@ -55,10 +56,22 @@ class History:
         """Let the next step stand on its own even if it has the same merge word."""
         if self._past and self._past[-1].merge is not None:
             last = self._past[-1]
-            self._past[-1] = Step(last.label, last.before, last.moves_camera, None)
+            self._past[-1] = Step(last.label, last.before, last.keeps_view, None)
+
+    def end_merge_of(self, merge: str) -> None:
+        """The same, if that is the merge word of the last step."""
+        if self._past and self._past[-1].merge == merge:
+            self.end_merge()
+
+    def look(self, project: Project, label: str, merge: str | None = None) -> None:
+        """Make ``project``, which differs by its camera alone, the present."""
+        if self._future:
+            self.look_around(project)
+        else:
+            self.apply(project, label, merge=merge)
 
     def look_around(self, project: Project) -> None:
-        """Make ``project`` the present without a step: for the camera."""
+        """The same without a step."""
         self.present = project
 
     def fitted(self, project: Project) -> None:
@@ -73,9 +86,14 @@ class History:
             step = self._past.pop()
             # What could be done again before the drag was begun still can.
             self._future = self._undone
-            self.present = step.before if step.moves_camera else set_camera(step.before, self.present.stage.camera)
+            self.present = self._back_to(step)
             return True
         return False
+
+    @property
+    def before(self) -> Project | None:
+        """What the project was before the last step, to which undoing goes back."""
+        return self._past[-1].before if self._past else None
 
     @property
     def undo_label(self) -> str | None:
@@ -97,10 +115,12 @@ class History:
         if not source:
             return None
         step = source.pop()
-        target.append(Step(step.label, self.present, step.moves_camera, None))
-        camera = self.present.stage.camera
-        self.present = step.before if step.moves_camera else set_camera(step.before, camera)
+        target.append(Step(step.label, self.present, step.keeps_view, None))
+        self.present = self._back_to(step)
         return step.label
+
+    def _back_to(self, step: Step) -> Project:
+        return set_camera(step.before, self.present.stage.camera) if step.keeps_view else step.before
 
     def saved_as(self, written: Project, named: Project) -> None:
         """``written`` was saved, as ``named``: name and model are those from now on, whatever was edited meanwhile."""

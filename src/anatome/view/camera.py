@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from typing import Literal
 
 import numpy as np
@@ -174,6 +175,8 @@ class Camera(Value):
         return self.placed(aim + back * distance, aim)
 
 
+SQUARE = 1e-6
+"""Radians by which a view may be off and still be square."""
 OBLIQUE_TURN = 0.015
 """By how much receding lines change for a degree the eye of an oblique projection is moved round."""
 SHORTEST_RATIO, LONGEST_RATIO = 0.1, 1.5
@@ -214,6 +217,17 @@ def standard_view(name: str, bounds: Array, aspect: float, field: float = 35.0) 
     centre = bounds.mean(axis=0)
     camera = Camera(eye=vec(centre + np.array(direction, float)), target=vec(centre), up=up, projection="parallel", field=field)
     return camera.fitted(bounds, aspect)
+
+
+def is_square(camera: Camera, directions: Iterable[float]) -> bool:
+    """Return whether a camera looks straight down or up, or level and square at walls that run in these ``directions``, degrees
+    in [0, 90): a plan, an elevation, a section, or a one-point perspective of one."""
+    x, y, z = camera.axes[2].tolist()
+    if abs(z) > 1.0 - SQUARE:
+        return True
+    turn = math.degrees(math.atan2(y, x)) % 90.0
+    near = min((min(abs(turn - d), 90.0 - abs(turn - d)) for d in (0.0, *directions)), default=90.0)
+    return abs(z) < SQUARE and near < 1e-3
 
 
 def square_on(plane: Plane, bounds: Array, aspect: float, camera: Camera) -> Camera:

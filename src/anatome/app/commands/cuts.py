@@ -345,7 +345,7 @@ class CutCommands:
         if faced is not None:
             plane, bounds, name = faced
             camera = square_on(plane, bounds, self._host.stage.aspect, session.stage.camera)
-            session.apply(edits.set_camera(session.project, camera), f"Square on to {name}", moves_camera=True)
+            session.apply(edits.set_camera(session.project, camera), f"Square on to {name}")
 
     def perspective_section(self) -> None:
         """The same in one-point perspective from well back, with the face of the cut framed."""
@@ -355,7 +355,7 @@ class CutCommands:
             face = next((f for f in session.left().faces if f.plane == plane), None)
             built = face.built_bounds() if face is not None else None
             camera = perspective_section(plane, bounds if built is None else built, self._host.stage.aspect, session.stage.camera)
-            session.apply(edits.set_camera(session.project, camera), f"Perspective section of {name}", moves_camera=True)
+            session.apply(edits.set_camera(session.project, camera), f"Perspective section of {name}")
 
     def _faced(self) -> tuple[Plane, NDArray[np.float64], str] | None:
         """What to face of the picked cut, or the only one: a plane, the (2, 3) bounds to show of it, and the cut's name."""

@@ -139,7 +139,7 @@ class ViewCommands(QObject):
         session = self._session
         if session.building is not None:
             self.used = (name, *(n for n in self.used if n != name))
-            session.look_from(self.camera_for(name, self._host.stage.aspect))
+            session.look_from(self.camera_for(name, self._host.stage.aspect), f"Looked from: {name}")
             session.said.emit(name)
 
     def camera_for(self, name: str, aspect: float) -> Camera:
@@ -182,7 +182,7 @@ class ViewCommands(QObject):
         now = s.stage.camera
         found = projection_of(now) or named("Isometric", corner_of(now)[0])
         other = found.model_copy(update={"below": not found.below})
-        s.look_from(other.seen_by(now).fitted_round(s.left_corners(), self._host.stage.aspect))
+        s.look_from(other.seen_by(now).fitted_round(s.left_corners(), self._host.stage.aspect), other.name.capitalize())
         s.said.emit(other.name.capitalize())
 
     def straighten(self) -> None:
@@ -193,7 +193,7 @@ class ViewCommands(QObject):
             steep = "It looks too steeply up or down to be straightened"
             s.said.emit(steep if s.stage.camera.is_perspective else "Upright lines stay upright in a parallel view anyway")
             return
-        s.look_from(camera)
+        s.look_from(camera, "Straightened verticals")
         s.said.emit("Verticals are upright")
 
     def fit(self) -> None:
@@ -201,9 +201,9 @@ class ViewCommands(QObject):
         if s.building is not None:
             picked = s.picked_mask()
             corners = s.left_corners() if picked is None else s.on_stage().left_corners(picked)
-            s.look_from(s.stage.camera.fitted_round(corners, self._host.stage.aspect))
+            s.look_from(s.stage.camera.fitted_round(corners, self._host.stage.aspect), "Showed all of it")
 
     def toggle_projection(self) -> None:
         s = self._session
         other = "parallel" if s.stage.camera.is_perspective else "perspective"
-        s.look_from(edits.set_projection(s.project, other).stage.camera)  # type: ignore[arg-type]
+        s.look_from(edits.set_projection(s.project, other).stage.camera, f"{other.capitalize()} projection")  # type: ignore[arg-type]

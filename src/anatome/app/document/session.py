@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QObject, Qt, Signal
+from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
 from anatome.app.base.work import Progress, Work, begin_thread
 from anatome.app.document.picked import NOTHING, Picked
@@ -41,6 +41,10 @@ from anatome.site.standing import seen_figures
 from anatome.view.camera import Camera
 from anatome.view.crop import height_at
 
+RUN = "run"
+"""The word under which steps merge that follow one another by the wheel or by keys, until there is a rest."""
+REST = 800
+"""Milliseconds of rest after which such a run is over."""
 PATIENCE = 0.012
 """Seconds the window waits for a cut; what takes longer is shown when it is there."""
 
@@ -79,6 +83,10 @@ class Session(QObject):
         self.picked = NOTHING
         self.marked: frozenset[str] = frozenset()
         self.plan_storey: int | None = None
+        self.looks_freely = False
+        self._warned: Project | None = None
+        self._run = QTimer(self, singleShot=True, interval=REST)
+        self._run.timeout.connect(self._end_run)
         self._history: History | None = None
         self._recutter: Recutter | None = None
         self.memory = Memory()
@@ -405,12 +413,12 @@ class Session(QObject):
 
     # Edits -----------------------------------------------------------------------------------------------------
 
-    def apply(self, project: Project, label: str, *, moves_camera: bool = False, merge: str | None = None) -> None:
+    def apply(self, project: Project, label: str, *, keeps_view: bool = False, merge: str | None = None) -> None:
         """Take one step, told in the status line as ``label``.
 
         Steps with the same ``merge`` word count as one as long as the same cut is picked.
         """
-        if self.history.apply(project, label, moves_camera=moves_camera, merge=self._merge(merge)):
+        if self.history.apply(project, label, keeps_view=keeps_view, merge=self._merge(merge)):
             self._after_change(label)
 
     def _merge(self, word: str | None) -> str | None:
@@ -419,6 +427,11 @@ class Session(QObject):
     def end_step(self) -> None:
         """A drag or a run of small changes is over: what comes next is a step of its own."""
         self.history.end_merge()
+
+    def _end_run(self) -> None:
+        """A run of the wheel or of keys is over after a rest."""
+        if self._history is not None:
+            self._history.end_merge_of(str(self._merge(RUN)))
 
     def cancel_step(self, merge: str) -> None:
         """Take back the drag under way."""
@@ -429,7 +442,7 @@ class Session(QObject):
         """Show a scene as it was saved, on a stage of these proportions."""
         scene = self.project.scene(scene_id)
         if scene is not None:
-            self.apply(edits.recall_scene(self.project, scene_id, aspect), f"Recalled {scene.name}", moves_camera=True)
+            self.apply(edits.recall_scene(self.project, scene_id, aspect), f"Recalled {scene.name}")
             self.pick()
 
     def fit_scene(self, aspect: float) -> None:
@@ -440,15 +453,33 @@ class Session(QObject):
             self.history.fitted(shown)
             self.camera_moved.emit()
 
-    def look_from(self, camera: Camera) -> None:
-        """Move the camera; looking around is not a step to undo."""
-        if camera != self.stage.camera:
-            self.history.look_around(edits.set_camera(self.project, camera))
-            self.camera_moved.emit()
+    def look_from(self, camera: Camera, label: str = "Moved the view", merge: str | None = None) -> None:
+        """Move the camera: one step for each drag, which ``merge`` names, and for each run of the wheel or of keys. While
+        something is tried on, looking around is none."""
+        if camera == self.stage.camera:
+            return
+        project = edits.set_camera(self.project, camera)
+        if self.looks_freely:
+            self.history.look_around(project)
+        else:
+            self.history.look(project, label, self._merge(merge))
+            if merge == RUN:
+                self._run.start()
+        self.camera_moved.emit()
 
     def undo(self) -> None:
-        if self._history and (label := self._history.undo()):
-            self._after_change(f"Undone: {label}")
+        """Take back a step. One that would put another scene on the stage is named first, and taken back when asked again."""
+        history = self._history
+        if history is None or history.before is None:
+            return
+        other = history.before.scene(history.before.current_scene)
+        leaves = history.before.current_scene != self.project.current_scene and self.scene is not None
+        if leaves and self._warned is not history.before:
+            self._warned = history.before
+            where = f"“{other.name}”" if other is not None else "the stage as it was before"
+            self.said.emit(f"The step before this is {where}. Undo once more to go back there.")
+            return
+        self._after_change(f"Undone: {history.undo()}")
 
     def redo(self) -> None:
         if self._history and (label := self._history.redo()):

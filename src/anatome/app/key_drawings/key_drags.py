@@ -21,6 +21,10 @@ SNAP = 4.0
 """Pixels within which a dragged cut jumps to a stop."""
 
 
+CAMERA = "camera"
+"""The word under which one drag of the camera is one step."""
+
+
 class Canvas(Protocol):
     """A key drawing, as far as what is dragged on it goes."""
 
@@ -102,8 +106,12 @@ class CameraPull(Drag):
             camera = camera_drag.opened(camera, self._mark, here)
         else:
             camera = camera_drag.with_picture_at(camera, self._mark, here)
-        self._session.look_from(camera)
+        self._session.look_from(camera, "Moved the camera", CAMERA)
+
+    def end(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
+        self._session.end_step()
 
     def cancel(self) -> bool:
-        self._session.look_from(self._camera)
+        self._session.look_from(self._camera, "Moved the camera", CAMERA)
+        self._session.end_step()
         return True

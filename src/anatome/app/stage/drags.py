@@ -25,32 +25,53 @@ SNAP = 9.0
 """Pixels within which a dragged cut jumps to a stop."""
 
 
-class Orbit(Drag):
+VIEW = "view"
+"""The word under which one drag of the view is one step."""
+
+
+class _ViewDrag(Drag):
+    """The view, as it was when it was taken hold of."""
+
+    def __init__(self, start: Spot, session: Session) -> None:
+        super().__init__(start)
+        self._session, self._camera = session, session.stage.camera
+
+    def end(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
+        self._session.end_step()
+
+    def cancel(self) -> bool:
+        self._session.look_from(self._camera, "Moved the view", VIEW)
+        self._session.end_step()
+        return True
+
+
+class Orbit(_ViewDrag):
     """The view turns about a ``pivot``, or about the eye where one walks."""
 
     def __init__(self, start: Spot, session: Session, pivot: NDArray[np.float64], walks: bool) -> None:
-        super().__init__(start)
-        self._session, self._pivot, self._walks = session, pivot, walks
-        self._camera = session.stage.camera
+        super().__init__(start, session)
+        self._pivot, self._walks = pivot, walks
 
     def move(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
         dx, dy = self.away(now)
         camera = self._camera
         found = turned(camera, dx * 0.2, -dy * 0.2) if self._walks else camera.orbited(-dx * 0.35, dy * 0.35, self._pivot)
-        self._session.look_from(found)
+        self._session.look_from(found, "Turned the view", VIEW)
 
 
-class Pan(Drag):
-    """The view is shifted; what is at the ``pivot`` stays under the pointer."""
+class Pan(_ViewDrag):
+    """The view is shifted; what is at the ``pivot`` stays under the pointer. What is to be ``said`` is said once it moves."""
 
-    def __init__(self, start: Spot, session: Session, stage: Stage, pivot: NDArray[np.float64]) -> None:
-        super().__init__(start)
-        self._session, self._camera = session, session.stage.camera
-        self._step = stage.viewport.with_camera(self._camera).metres_per_pixel(pivot)
+    def __init__(self, start: Spot, session: Session, stage: Stage, pivot: NDArray[np.float64], said: str = "") -> None:
+        super().__init__(start, session)
+        self._step, self._said = stage.viewport.with_camera(self._camera).metres_per_pixel(pivot), said
 
     def move(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
         dx, dy = self.away(now)
-        self._session.look_from(self._camera.panned(dx * self._step, -dy * self._step))
+        self._session.look_from(self._camera.panned(dx * self._step, -dy * self._step), "Moved the view", VIEW)
+        if self._said:
+            self._session.said.emit(self._said)
+            self._said = ""
 
 
 class CropPull(Drag):

@@ -18,9 +18,12 @@ Array = NDArray[np.float64]
 STEM = 46.0
 BOX_STEM = 30.0
 DIAMOND = 8.0
-HIT = 13.0
+HIT, BESIDE = 13.0, 24.0
+"""Pixels within which a press takes hold of a handle or its ring, and within which one that misses does nothing."""
 RING = 74.0
 BOX_RING = 104.0
+STEM_LESS = 6.0
+"""Pixels by which the stem of a handle reaches less far round itself than its tip and its foot."""
 APART = 30.0
 """Pixels that handles of one cut keep from one another."""
 
@@ -38,11 +41,10 @@ class Knob:
     def name(self) -> str:
         return self.grip.name
 
-    def holds(self, at: Array) -> bool:
-        """Whether a press at this place takes hold of it."""
-        if np.hypot(*(at - self.tip)) <= HIT or (self.grip.travels and np.hypot(*(at - self.foot)) <= HIT - 3):
-            return True
-        return distance_to_path(at, np.stack([self.foot, self.tip])) <= 6.0
+    def distance(self, at: Array) -> float:
+        """Pixels from a place to the nearest of it that can be taken hold of."""
+        foot = float(np.hypot(*(at - self.foot))) if self.grip.travels else np.inf
+        return min(float(np.hypot(*(at - self.tip))), foot, distance_to_path(at, np.stack([self.foot, self.tip])) + STEM_LESS)
 
 
 @dataclass(frozen=True, eq=False)
@@ -97,11 +99,17 @@ class CutHandles:
         at = np.array([x, y])
         near = sorted(self.knobs, key=lambda k: float(np.hypot(*(at - k.tip))))
         for knob in near:
-            if knob.holds(at):
+            if knob.distance(at) <= HIT:
                 return knob.name
-        if self.ring is not None and distance_to_path(at, self.ring) <= 9.0:
+        if self.ring is not None and distance_to_path(at, self.ring) <= HIT:
             return "turn"
         return None
+
+    def is_beside(self, x: float, y: float) -> bool:
+        """Whether a press there meant a handle, and perhaps missed it."""
+        at = np.array([x, y])
+        ring = np.inf if self.ring is None else distance_to_path(at, self.ring)
+        return min(ring, *(knob.distance(at) for knob in self.knobs)) <= BESIDE
 
     def pull(self, name: str, start: tuple[float, float], now: tuple[float, float]) -> Array:
         """(3,) metres by which a drag between two places on the screen pulls a grip."""

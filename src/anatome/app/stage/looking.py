@@ -8,6 +8,7 @@ import numpy as np
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 
+from anatome.app.document.session import RUN
 from anatome.app.stage.tasks import Pointer, StageTask
 from anatome.problems import Problem
 from anatome.view.camera import vec
@@ -49,7 +50,7 @@ class Walk(StageTask):
         camera = set_down(self.session.stage.camera, self._way(), np.array(hit.point) + [0.0, 0.0, 0.3])
         if camera is None:
             raise Problem("There is no floor here. Click a floor, a stair or the ground.")
-        self.session.look_from(camera)
+        self.session.look_from(camera, "Stood there")
         return False
 
     def key(self, event: QKeyEvent) -> bool:
@@ -61,10 +62,10 @@ class Walk(StageTask):
         ahead, left = found
         pace = LONG_PACE if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else PACE
         if left and not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self.session.look_from(turned(camera, left * TURN))
+            self.session.look_from(turned(camera, left * TURN), "Walked", RUN)
             return True
         camera, stopped = walked(camera, self._way(), ahead * pace, -left * pace)
-        self.session.look_from(camera)
+        self.session.look_from(camera, "Walked", RUN)
         if stopped:
             self.session.said.emit({"a wall": "There is a wall", "no floor": "There is no floor to step on"}[stopped])
         return True
@@ -91,6 +92,6 @@ class FaceSquare(StageTask):
         plain = {"projection": "parallel", "shear": (0.0, 0.0), "shift": (0.0, 0.0)}
         up = (0.0, 0.0, 1.0) if level else vec(camera.axes[1] * [1.0, 1.0, 0.0] + [0.0, 1e-9, 0.0])
         facing = camera.model_copy(update=plain).placed(place + normal * 10.0, place, up)
-        session.look_from(facing.fitted_round(session.left_corners(), self.aspect))
+        session.look_from(facing.fitted_round(session.left_corners(), self.aspect), "Looked square at a face")
         session.said.emit("Looking square at the face")
         return True

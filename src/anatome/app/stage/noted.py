@@ -23,7 +23,7 @@ from anatome.scenes import note_edits
 from anatome.scenes.noted import drawn_notes, note_view
 from anatome.view.viewport import Frame
 
-NEAR = 6.0
+NEAR = 12.0
 """Pixels round a note that are still the note."""
 
 
@@ -101,14 +101,14 @@ class StageNotes(QObject):
         scale = self.paper_height() / max(self._stage.height(), 1)
         return np.array([x * scale, (self._stage.height() - y) * scale])
 
-    def under(self, at: tuple[float, float]) -> str | None:
-        """The id of the note a place in pixels is on; of several the one drawn last."""
+    def under(self, at: tuple[float, float], reach: float = NEAR) -> str | None:
+        """The id of the note a place in pixels is on or within reach of; of several near ones the one drawn last."""
         if not self._session.stage.notes or not self._session.stage.notes_shown:
             return None
         drawn = self.drawn()
-        spot, within = self.paper(at), NEAR * drawn.height / max(self._stage.height(), 1)
+        spot, within = self.paper(at), reach * drawn.height / max(self._stage.height(), 1)
         met = [(note.distance(spot), -number) for number, note in enumerate(drawn.notes) if not note.gone]
-        near = [(distance > within / 3, number) for distance, number in met if distance <= within]
+        near = [(distance > within / 6, number) for distance, number in met if distance <= within]
         return drawn.notes[-min(near)[1]].note if near else None
 
     def within(self, box: tuple[float, float, float, float], encloses: bool) -> list[str]:

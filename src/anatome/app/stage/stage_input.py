@@ -14,11 +14,11 @@ from anatome.app.base.drag import Drag, Pressing, Spot, held_down, spot
 from anatome.app.base.numbers import NumberField
 from anatome.app.document.cut_drag import CutDrag
 from anatome.app.document.picked import NOTHING
-from anatome.app.document.session import Session
+from anatome.app.document.session import RUN, Session
 from anatome.app.stage.crop_frame import CropFrame
 from anatome.app.stage.drags import CropPull, CutPull, Orbit, Pan, Rectangle, Taken
 from anatome.app.stage.figures import FigureDrag, figure_under
-from anatome.app.stage.handles import CutHandles, distance_to_path
+from anatome.app.stage.handles import BESIDE, CutHandles, distance_to_path
 from anatome.app.stage.looking import Walk
 from anatome.app.stage.note_drag import NoteDrag, NoteInput, WordsInPlace
 from anatome.app.stage.overlay import Overlay, mark_box
@@ -32,8 +32,10 @@ from anatome.cuts.pieces import pick_placed
 from anatome.model.raycast import Hit
 from anatome.problems import Problem
 from anatome.scenes import edits
+from anatome.view.camera import is_square
 
 SHIFT, CONTROL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
+STAYS_SQUARE = "A square view stays square: dragging moves it, with Shift it turns"
 ACROSS, UPWARD = Qt.CursorShape.SizeHorCursor, Qt.CursorShape.SizeVerCursor
 FALLING, RISING = Qt.CursorShape.SizeFDiagCursor, Qt.CursorShape.SizeBDiagCursor
 CURSORS = {
@@ -59,9 +61,8 @@ class StageInput(QObject):
         self._session, self._stage, self._overlay = session, stage, overlay
         self._task: StageTask | None = None
         # What a press may take hold of, the first that is there.
-        self._pressing: Pressing[Drag] = Pressing(
-            (self._other_button, self._crop_in_hand, self._handle, self._notes_picked, self._figure, self._rectangle, self._view)
-        )
+        of_picked = (self._crop_in_hand, self._handle, self._notes_picked, self._figure)
+        self._pressing: Pressing[Drag] = Pressing((self._other_button, *of_picked, self._rectangle, self._miss, self._view))
         # What a click may pick, the first that is there.
         self._clicks = (self._click_mark, self._click_note, self._click_crop, self._click_figure, self._click_part)
         self._picking = Picking(session, stage, overlay)
@@ -283,15 +284,28 @@ class StageInput(QObject):
         notes = held_down(event, SHIFT) or isinstance(task, PickNotes)
         return Rectangle(spot(event.position()), self._picking, notes, self._end_rectangle)
 
-    def _view(self, event: QMouseEvent) -> Drag:
-        if held_down(event, SHIFT) and self._task is None:
-            return self._pan(event)
-        at = event.position()
-        return Orbit(spot(at), self._session, self._pivot(at), isinstance(self._task, Walk))
+    def _miss(self, event: QMouseEvent) -> Drag | None:
+        """Nothing, beside a handle or a note that was meant: else a small miss would throw the view about."""
+        at, handles = spot(event.position()), self._overlay.handles
+        if self._task is not None or held_down(event, SHIFT):
+            return None
+        beside = handles is not None and not handles.cut.locked and handles.is_beside(*at)
+        return Drag(at) if beside or self._stage.noted.under(at, BESIDE) is not None else None
 
-    def _pan(self, event: QMouseEvent) -> Drag:
+    def _view(self, event: QMouseEvent) -> Drag:
+        """The view turns, with Shift it is shifted; the other way round where it is square, for that it is to stay."""
+        session, at, shift = self._session, event.position(), held_down(event, SHIFT)
+        if isinstance(self._task, Walk):
+            return Orbit(spot(at), session, self._pivot(at), True)
+        camera = session.stage.camera
+        square = session.stage.true_plane() is not None or is_square(camera, session.directions())
+        if square == shift:
+            return Orbit(spot(at), session, self._pivot(at), False)
+        return self._pan(event, STAYS_SQUARE if square else "")
+
+    def _pan(self, event: QMouseEvent, said: str = "") -> Drag:
         at = event.position()
-        return Pan(spot(at), self._session, self._stage, self._pivot(at))
+        return Pan(spot(at), self._session, self._stage, self._pivot(at), said)
 
     def _end_rectangle(self) -> None:
         if isinstance(self._task, PickRectangle):
@@ -432,15 +446,15 @@ class StageInput(QObject):
             origin, direction = self._stage.viewport.ray(at.x(), at.y())
             towards = origin + direction * camera.distance
         factor = 1.16 ** (event.angleDelta().y() / 120.0)
-        self._session.look_from(camera.zoomed(factor, towards))
+        self._session.look_from(camera.zoomed(factor, towards), "Went nearer or farther", RUN)
 
     def _gesture(self, event: QNativeGestureEvent) -> None:
         """Two fingers: pinched they go nearer, turned they turn the view."""
         at, camera = event.position(), self._session.stage.camera
         if event.gestureType() == Qt.NativeGestureType.ZoomNativeGesture:
-            self._session.look_from(camera.zoomed(1.0 + event.value(), self._pivot(at)))
+            self._session.look_from(camera.zoomed(1.0 + event.value(), self._pivot(at)), "Went nearer or farther", RUN)
         elif event.gestureType() == Qt.NativeGestureType.RotateNativeGesture:
-            self._session.look_from(camera.orbited(event.value(), 0.0, self._pivot(at)))
+            self._session.look_from(camera.orbited(event.value(), 0.0, self._pivot(at)), "Turned the view", RUN)
 
     def _key(self, event: QKeyEvent) -> bool:
         if event.key() == Qt.Key.Key_Escape:

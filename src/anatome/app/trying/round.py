@@ -86,7 +86,7 @@ class Round(QObject):
     def _begin(self) -> None:
         """Begin a round with the stage as it is; the one before is over."""
         self._session.end_step()
-        self._before = self._session.project
+        self._before, self._session.looks_freely = self._session.project, True
         aspect, scale = self._stage.aspect, self._stage.devicePixelRatioF()
         self.size = round(84 * aspect * scale), round(84 * scale)
         self.began.emit()
@@ -95,6 +95,8 @@ class Round(QObject):
         if self._job is not None:
             self._job.cancel()
         was = self.active
+        if was:
+            self._session.looks_freely = False
         self._before = self._shown = self._job = self.number = None
         self.images = {}
         if was:
@@ -125,8 +127,7 @@ class Round(QObject):
             base = base.model_copy(update={"camera": session.stage.camera})
         self.number, self._shown = number, self.state(number, base)
         project = session.project.model_copy(update={"stage": self._shown})
-        moves = not self.keeps_camera()
-        session.apply(project, f"Tried on: {self.name(number)}", moves_camera=moves, merge=self.merge)
+        session.apply(project, f"Tried on: {self.name(number)}", keeps_view=self.keeps_camera(), merge=self.merge)
         self.tried_on.emit()
 
     def keep(self) -> None:

@@ -134,7 +134,7 @@ class CropBox(QWidget):
             crop = crop.proportioned(paper[0] / paper[1])
         camera, crop = at_scale(session.stage.camera, crop, plane, scale, paper[1])
         project = edits.set_camera(edits.set_crop(session.project, crop), camera)
-        session.apply(project, f"1:{scale:g} on {paper[0]:.0f} × {paper[1]:.0f} mm", moves_camera=True)
+        session.apply(project, f"1:{scale:g} on {paper[0]:.0f} × {paper[1]:.0f} mm")
 
     # Showing ---------------------------------------------------------------------------------------------------
 

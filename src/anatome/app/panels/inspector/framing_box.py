@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QCheckBox, QFormLayout, QHBoxLayout, QWidget
 from anatome.app.base import units
 from anatome.app.base.actions import Actions, panel_button
 from anatome.app.base.numbers import NumberField
-from anatome.app.document.session import Session
+from anatome.app.document.session import RUN, Session
 from anatome.app.panels.inspector.page import Choices, bare_column
 from anatome.app.stage.stage import Stage
 from anatome.scenes import edits
@@ -82,7 +82,7 @@ class FramingBox(QWidget):
     # Doing -----------------------------------------------------------------------------------------------------
 
     def _project(self, kind: Any) -> None:
-        self._session.look_from(edits.set_projection(self._session.project, kind).stage.camera)
+        self._session.look_from(edits.set_projection(self._session.project, kind).stage.camera, f"{kind.capitalize()} projection")
 
     def _set(self, name: str, value: float) -> None:
         now, aspect = self._session.stage.camera, self._stage.aspect
@@ -95,7 +95,7 @@ class FramingBox(QWidget):
             "across": lambda: _shifted(now, value, now.shift[1]),
         }
         if name in change:
-            self._session.look_from(change[name]())
+            self._session.look_from(change[name](), "Framed the picture", RUN)
         else:
             self._set_parallel(name, value)
         self.refresh()
@@ -116,7 +116,7 @@ class FramingBox(QWidget):
         else:
             value = min(max(value, 0.0), 89.0)
             wanted = {"angles": (value, 90.0 - value if found.kind == "plan oblique" else 0.0)}
-        self._session.look_from(found.model_copy(update=wanted).seen_by(self._session.stage.camera))
+        self._session.look_from(found.model_copy(update=wanted).seen_by(self._session.stage.camera), "Another projection", RUN)
 
     # Showing ---------------------------------------------------------------------------------------------------
 
