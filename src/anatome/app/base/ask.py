@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from PySide6.QtWidgets import QComboBox, QLineEdit, QWidget
 
 from anatome.app.base.form_dialog import FormDialog
-from anatome.app.base.numbers import CountBox, NumberField
+from anatome.app.base.numbers import CountBox, NumberField, amount_in
 from anatome.app.base.units import read_length
 from anatome.problems import Problem
 
@@ -78,7 +78,7 @@ class Ask(FormDialog):
 
     def metres(self, name: str) -> float:
         """The length typed in a row. Raises Problem."""
-        value = read_length(self.lengths[name].text())
+        value = amount_in(self.lengths[name].text(), read_length, self.lengths[name].shown, True)
         if value is None:
             raise Problem(f"“{self.lengths[name].text()}” is not a length. Type one such as 1.2 m, 80 cm or 4' 6\".")
         return value

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from anatome.app.base.calm_fields import CalmFields
 from anatome.problems import Problem
 
 
@@ -16,6 +18,7 @@ class FormDialog(QDialog):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setWindowTitle(title)
         self.setMinimumWidth(width)
+        self._calm = CalmFields(self)
         self.column = QVBoxLayout(self)
         self.column.setContentsMargins(24, 20, 24, 20)
         self.column.setSpacing(12)
@@ -42,6 +45,10 @@ class FormDialog(QDialog):
         buttons.accepted.connect(self._try)
         buttons.rejected.connect(self.reject)
         self.column.addWidget(buttons)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._calm.watch(self)
 
     def add_button(self, button: QPushButton) -> None:
         """One more beside the two, that does something else."""

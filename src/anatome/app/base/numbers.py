@@ -6,8 +6,8 @@ import re
 from collections.abc import Callable
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QWheelEvent
-from PySide6.QtWidgets import QDoubleSpinBox, QLineEdit, QSpinBox, QWidget
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QWheelEvent
+from PySide6.QtWidgets import QDoubleSpinBox, QLineEdit, QSpinBox, QToolTip, QWidget
 
 from anatome.app.base import units
 
@@ -20,6 +20,35 @@ def read_number(text: str) -> float | None:
     """
     found = re.fullmatch(r"\s*([-+−]?\d*[.,]?\d+|[-+−]?\d+[.,])\s*(mm|%|°|deg)?\s*", text)
     return float(found.group(1).replace(",", ".").replace("−", "-")) if found else None
+
+
+def amount_in(text: str, read: Callable[[str], float | None], now: float, below_zero: bool) -> float | None:
+    """Read an amount as people type it: alone, as a sum, or from what there is ``now`` where it begins with a sign. A minus alone
+    means a place ``below_zero`` where there are such. None for what is none.
+
+    >>> [amount_in(text, read_number, 7.5, True) for text in ("2", "+0.5", "-0.25", "7.5+0.5-1", "x")]
+    [2.0, 8.0, -0.25, 7.0, None]
+    >>> amount_in("-0.25", read_number, 7.5, False)
+    7.25
+    """
+    text = text.strip().replace("−", "-")
+    if text.startswith("+") or (text.startswith("-") and not below_zero):
+        found = _sum_in(f"0{text}", read)
+        return None if found is None else now + found
+    return _sum_in(text, read)
+
+
+def _sum_in(text: str, read: Callable[[str], float | None]) -> float | None:
+    """An amount, or amounts with + and - between them."""
+    whole = read(text)
+    if whole is not None:
+        return whole
+    for at in reversed([i for i, letter in enumerate(text) if letter in "+-" and text[:i].strip()]):
+        last = read(text[at + 1 :]) if text[at + 1 :].strip()[:1] not in ("+", "-", "") else None
+        before = _sum_in(text[:at], read) if last is not None else None
+        if last is not None and before is not None:
+            return before + last if text[at] == "+" else before - last
+    return None
 
 
 def millimetres(value: float) -> str:
@@ -76,14 +105,18 @@ class AmountBox(QDoubleSpinBox):
 
 
 class NumberField(QLineEdit):
-    """A number with its unit. Return takes it over, Escape leaves it, the wheel nudges it while it has the focus."""
+    """A number with its unit. Return takes it over, Escape leaves it, the wheel nudges it while it has the focus. A click marks
+    all of it. What begins with a sign is more or less than there is; a minus alone only where there is nothing ``below_zero``."""
 
     entered = Signal(float)
     nudged = Signal(float)
     left = Signal()
 
-    def __init__(self, unit: str, step: float, parent: QWidget | None = None, short: bool = False) -> None:
+    def __init__(
+        self, unit: str, step: float, parent: QWidget | None = None, short: bool = False, below_zero: bool = True
+    ) -> None:
         super().__init__(parent)
+        self._below_zero, self._tip, self._marks = below_zero, "", False
         self._write = units.bare_length if short and unit == "m" else WRITERS[unit]
         self._unit = unit
         self._step = step
@@ -113,21 +146,43 @@ class NumberField(QLineEdit):
         self.setProperty("bad", value is None)
         self.style().polish(self)
         if value is None:
-            self.setToolTip(f"A number is wanted here, for example {EXAMPLES[self._unit]}")
+            wrong = f"“{self.text().strip()}” is no number. Type one such as {EXAMPLES[self._unit]}."
+            super().setToolTip(wrong)
+            QToolTip.showText(self.mapToGlobal(self.rect().bottomLeft()), wrong, self)
             return
+        super().setToolTip(self._tip)
         self.setModified(False)
         self._value = value
         self.entered.emit(value)
         self.setText(self._write(self._value))
-        self.selectAll()
+        home = getattr(self.window(), "keyboard_home", None)
+        if isinstance(home, QWidget):
+            home.setFocus()
+        else:
+            self.selectAll()
+
+    def setToolTip(self, tip: str) -> None:
+        """Say what it is for, and how it is typed."""
+        signs = "+0.5 and −0.5 change it by so much" if not self._below_zero else "+0.5 adds; −0.5 is less than 0"
+        self._tip = f"{tip}\n{signs}; sums such as 1.2+0.3 are worked out"
+        super().setToolTip(self._tip)
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self._marks = event.reason() == Qt.FocusReason.MouseFocusReason
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        super().mouseReleaseEvent(event)
+        if self._marks and not self.hasSelectedText():
+            self.selectAll()
+        self._marks = False
 
     def _read(self) -> float | None:
         """What was typed, in the unit of the field."""
-        text = self.text().strip()
-        if self._unit == "m":
-            return units.read_length(text)
-        found = read_number(text)
-        return found if found is None or self._unit != "%" else found / 100
+        scale = 100.0 if self._unit == "%" else 1.0
+        read = units.read_length if self._unit == "m" else read_number
+        found = amount_in(self.text(), read, self._value * scale, self._below_zero)
+        return None if found is None else found / scale
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
@@ -151,9 +206,11 @@ class NumberField(QLineEdit):
         self.setText(self._write(self._value))
 
     def wheelEvent(self, event: QWheelEvent) -> None:
-        if self.hasFocus() or self.underMouse():
+        if self.hasFocus():
             self._nudge(1 if event.angleDelta().y() > 0 else -1)
             event.accept()
+        else:
+            event.ignore()  # the page scrolls
 
     def _nudge(self, steps: int) -> None:
         self.setModified(False)

@@ -64,7 +64,7 @@ class PictureRow(QWidget):
             self.which.addItem(name, name)
         self.which.addItem("From a file…", FILE)
         self.which.activated.connect(self._chosen)
-        self.wide = NumberField("m", 0.1)
+        self.wide = NumberField("m", 0.1, below_zero=False)
         self.wide.show_value(1.0)
         self.wide.setFixedWidth(92)
         self.wide.setToolTip("How wide the picture is on a surface; it repeats")

@@ -217,7 +217,7 @@ class StageInput(QObject):
         elif kind == QEvent.Type.NativeGesture and isinstance(event, QNativeGestureEvent):
             self._gesture(event)
         elif kind == QEvent.Type.KeyPress and isinstance(event, QKeyEvent):
-            return self._key(event)
+            return self.key(event)
         elif kind == QEvent.Type.Resize:
             self._overlay.resize(self._stage.size())
             self.refresh()
@@ -456,7 +456,8 @@ class StageInput(QObject):
         elif event.gestureType() == Qt.NativeGestureType.RotateNativeGesture:
             self._session.look_from(camera.orbited(event.value(), 0.0, self._pivot(at)), "Turned the view", RUN)
 
-    def _key(self, event: QKeyEvent) -> bool:
+    def key(self, event: QKeyEvent) -> bool:
+        """Do what a key is for on the stage; False where it is for nothing."""
         if event.key() == Qt.Key.Key_Escape:
             return self.step_back()
         if self._task is not None:
@@ -468,7 +469,7 @@ class StageInput(QObject):
             return False
         if event.key() in ARROWS:
             return self._nudge(cut, event)
-        if event.text() and event.text() in "0123456789-.,":
+        if event.text() and event.text() in "0123456789+-.,":
             if cut.locked:
                 self._session.said.emit(f"{cut.name} is locked. Unlock it in the inspector to move it.")
                 return True

@@ -6,7 +6,7 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QEventLoop, QSettings, Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QImage
+from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QImage, QKeyEvent
 from PySide6.QtWidgets import (
     QFrame,
     QHBoxLayout,
@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QMenu,
     QMessageBox,
     QProgressDialog,
+    QPushButton,
     QSplitter,
     QStackedWidget,
     QToolButton,
@@ -239,6 +240,7 @@ class MainWindow(QMainWindow):
             tried.began.connect(other.end)
             tried.began.connect(self._show_rounds)
             tried.ended.connect(self._show_rounds)
+        self.session.picked_changed.connect(self._hand_over_keys)
         self.desk.changed.connect(self._show_desk)
         for signal in (self.desk.changed, self.session.picked_changed, self.sheet_contents.news):
             signal.connect(self.inspector.refresh)
@@ -286,6 +288,21 @@ class MainWindow(QMainWindow):
         self.actions_.refresh(there)
         for name, (_, _, _, needs) in MENUS.items():
             self.menu_buttons[name].setEnabled(needs in there)
+
+    @property
+    def keyboard_home(self) -> QWidget:
+        """Who has the keyboard when nothing is typed: the open sheet, else the stage."""
+        return self.stage if self.desk.sheet is None else self.sheet_view
+
+    def _hand_over_keys(self) -> None:
+        """What was picked by a button in a panel is moved by the arrow keys all the same."""
+        if self.session.picked.cut is not None and isinstance(self.focusWidget(), QPushButton):
+            self.keyboard_home.setFocus()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Keys nobody wanted are the stage's: arrows move what is picked wherever it was picked."""
+        if self.desk.sheet is not None or not self.session.is_open or not self.stage_input.key(event):
+            super().keyPressEvent(event)
 
     def _opened(self) -> None:
         self._show_page()

@@ -21,7 +21,7 @@ Array = NDArray[np.float64]
 
 FAR_END = "far end"
 """Name of the face where a depth ends."""
-DEPTH = CutField("far", "Depth", "How far beyond the cut one sees", step=0.1, optional=True)
+DEPTH = CutField("far", "Depth", "How far beyond the cut one sees", step=0.1, optional=True, below_zero=False)
 
 
 class Taking(Value):

@@ -61,6 +61,8 @@ class CutField:
     unit: Literal["m", "°"] = "m"
     step: float = 0.05
     optional: bool = False
+    below_zero: bool = True
+    """Whether numbers below 0 mean something: they do of places, and not of sizes."""
 
 
 def name_parts(name: str) -> tuple[str, int]:

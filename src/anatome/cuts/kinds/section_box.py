@@ -129,7 +129,7 @@ class SectionBox(Enclosing):
         size = "Along the box's own {}: type it, or pull a side on the stage"
         centre = "{} of the middle of the box, from the model's origin"
         return (
-            *(CutField(f"size {i}", "Size", size.format("xyz"[i])) for i in range(3)),
+            *(CutField(f"size {i}", "Size", size.format("xyz"[i]), below_zero=False) for i in range(3)),
             *(CutField(f"centre {i}", "Centre", centre.format("xyz"[i])) for i in range(3)),
             TURNED,
         )

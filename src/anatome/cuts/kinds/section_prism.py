@@ -187,7 +187,7 @@ class SectionPrism(Enclosing):
         tip = "{} of its middle, from the model's origin"
         centre = tuple(CutField(f"centre {i}", "Centre", tip.format("xy"[i])) for i in range(2))
         if self._is_round:
-            return (CutField("radius", "Radius", "Type it, or pull it on the stage"), *centre, *LEVELS)
+            return (CutField("radius", "Radius", "Type it, or pull it on the stage", below_zero=False), *centre, *LEVELS)
         return (*centre, *LEVELS, TURNED)
 
     def summary(self, lengths: Lengths) -> str:

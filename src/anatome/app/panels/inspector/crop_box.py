@@ -59,7 +59,7 @@ class CropBox(QWidget):
         form.addRow("Paper", self.paper)
         sizes = QHBoxLayout()
         sizes.setSpacing(4)
-        self.width_mm, self.height_mm = NumberField("mm", 10.0), NumberField("mm", 10.0)
+        self.width_mm, self.height_mm = NumberField("mm", 10.0, below_zero=False), NumberField("mm", 10.0, below_zero=False)
         for field, tip in ((self.width_mm, "Width of the paper"), (self.height_mm, "Height of the paper")):
             field.setToolTip(tip)
             for signal in (field.entered, field.nudged):

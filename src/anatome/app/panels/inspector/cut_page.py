@@ -74,7 +74,7 @@ class CutPage(Page):
         # A run of the wheel is one step to undo.
         self.place.nudged.connect(partial(self._set_value, merge="nudge"))
         self.place.switched.connect(self._switch_depth)
-        self.spacing = NumberField("m", 0.05)
+        self.spacing = NumberField("m", 0.05, below_zero=False)
         self.spacing.setToolTip("From one layer of the peel to the next")
         self.spacing.entered.connect(self._space)
         self.spacing.nudged.connect(partial(self._space, merge="nudge"))

@@ -39,7 +39,7 @@ class DivideBox(QWidget):
         self.way.activated.connect(self._choose_way)
         self.other = narrow_choice()
         self.other.activated.connect(lambda row: self._change(f"The other look: {self._looks[row].name}", other=self._looks[row]))
-        self.far = NumberField("m", 0.5)
+        self.far = NumberField("m", 0.5, below_zero=False)
         self.far.setToolTip("What is farther off than that, from the eye, has the other look")
         for signal in (self.far.entered, self.far.nudged):
             signal.connect(lambda value: self._change("The depth of the divide", "divide depth", depth=value))

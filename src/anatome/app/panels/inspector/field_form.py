@@ -77,7 +77,7 @@ class FieldForm(QWidget):
             self.rows.insertRow(number, words, whole)
 
     def _number(self, field: CutField, short: bool) -> NumberField:
-        made = self.fields[field.name] = NumberField(field.unit, field.step, short=short)
+        made = self.fields[field.name] = NumberField(field.unit, field.step, short=short, below_zero=field.below_zero)
         made.setToolTip(f"{field.tip}. The wheel nudges it")
         made.entered.connect(lambda value, name=field.name: self.entered.emit(name, value))
         made.nudged.connect(lambda value, name=field.name: self.nudged.emit(name, value))

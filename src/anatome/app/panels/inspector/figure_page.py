@@ -28,7 +28,7 @@ class FigurePage(Page):
         self.kinds = FigureButtons(self._set_kind)
         self.column.addWidget(self.kinds)
         form = QFormLayout()
-        self.height_field = NumberField("m", 0.05)
+        self.height_field = NumberField("m", 0.05, below_zero=False)
         for signal in (self.height_field.entered, self.height_field.nudged):
             signal.connect(self._set_height)
         form.addRow("Tall", self.height_field)

@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFrame, QScrollArea, QWidget
 
 from anatome.app.base.actions import Actions
+from anatome.app.base.calm_fields import CalmFields
 from anatome.app.commands.all import Commands
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.cut_page import CutPage
@@ -39,6 +40,7 @@ class Inspector(QScrollArea):
         self.sheet = sheet
         self.notes = NotesPage(session, stage, actions, commands.notes)
         self._current: Page | None = None
+        self._calm = CalmFields(self)
         pages = QWidget()
         column = bare_column(pages, 0)
         for page in self._all():
@@ -71,6 +73,7 @@ class Inspector(QScrollArea):
         elif session.notes:
             page = self.notes
         page.refresh()
+        self._calm.watch(page)
         if page is not self._current:
             if self._current is not None:
                 self._current.hide()

@@ -113,7 +113,7 @@ class Overview(Page):
             made.nudged.connect(lambda value, key=key, words=words: self._rule(key, words, value))
             form.addRow(words, made)
             self.rules[key] = made
-        self.gap = NumberField("m", 0.005)
+        self.gap = NumberField("m", 0.005, below_zero=False)
         self.gap.setToolTip(
             "Gaps in outlines up to this width are closed. Unless you type one: a thousandth of each part, at most 20 mm"
         )

@@ -37,7 +37,7 @@ class SeriesPage(Page):
         self.count.setRange(1, MOST)
         self.count.setKeyboardTracking(False)
         self.count.valueChanged.connect(self._count)
-        self.spacing = NumberField("m", 0.1)
+        self.spacing = NumberField("m", 0.1, below_zero=False)
         self.spacing.setToolTip("From one section to the next")
         self.spacing.entered.connect(self._space)
         self.spacing.nudged.connect(self._space)
