@@ -141,7 +141,9 @@ def test_a_perspective_section_in_one_action_and_its_numbers(hand) -> None:
     assert session.stage.camera.shift[1] == pytest.approx(0.1)
     assert stage.viewport.pixels(corners)[:, 0] == pytest.approx(at[:, 0], abs=0.01)
     hand.do("undo")
-    assert not session.stage.camera.is_perspective  # the step was the section; its numbers are looking around
+    assert drawn_as(session.stage.camera) == "one-point perspective" and session.stage.camera.distance != pytest.approx(25.0)
+    hand.do("undo")  # the numbers were one step, the section was the one before
+    assert not session.stage.camera.is_perspective
 
 
 def test_verticals_are_straightened_and_a_worms_eye_view_is_a_click_away(hand) -> None:

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 
+from anatome.cuts.pieces import cut_places
 from anatome.view.camera import is_square
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -120,3 +121,30 @@ def test_a_run_of_the_wheel_is_one_step(large) -> None:
     assert session.stage.camera == nearer
     undo(large)
     assert session.stage.camera == before and session.history.undo_label == label
+
+
+def test_the_crop_begins_round_what_is_built_and_is_fitted_by_one_press(large) -> None:
+    session, window, stage = large.window.session, large.window, large.stage
+    window.contact_sheet.recall("cross")
+    if session.stage.crop is not None:
+        large.do("crop")
+    window.commands.view.look_from("Axonometric, front left")
+
+    def shares(places: np.ndarray) -> np.ndarray:
+        """Where places are in the crop, 0 to 1 across and up."""
+        crop, size = session.stage.crop, np.array([session.stage.crop.width, session.stage.crop.height])
+        flat = (stage.viewport.pixels(places) - [stage.width() / 2, stage.height() / 2]) / stage.height() * [1, -1]
+        return (flat - crop.at) / size + 0.5
+
+    large.do("crop")
+    inside = shares(session.left_corners())
+    assert session.picked.crop and inside.min() > 0.02 and inside.max() < 0.98 and np.ptp(inside, axis=0).min() > 0.85
+    large.do("crop_cut")
+    cut = shares(cut_places(session.on_stage()))
+    assert cut.min() > 0.02 and cut.max() < 0.98 and np.ptp(cut, axis=0).min() > 0.85
+    assert session.stage.crop.reach(stage.aspect) == 1.0  # all of it is on the stage
+    undo(large)
+    assert shares(session.left_corners()) == pytest.approx(inside, abs=1e-6)
+    session.pick()
+    large.drag(stage, (370, 300), (420, 330))
+    assert session.stage.crop is not None and not session.picked.crop  # looking around lets go of it, and it is there again

@@ -21,7 +21,7 @@ from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.project import ModelReference, Project, StageState
 from anatome.view.camera import Camera
-from anatome.view.crop import PAPERS, Crop, aimed_at, at_scale, height_at, true_plane
+from anatome.view.crop import MARGIN, PAPERS, Crop, aimed_at, at_scale, fitted, height_at, true_plane
 from anatome.view.projections import named
 from anatome.view.viewport import Frame, Viewport
 
@@ -119,6 +119,24 @@ def test_views_frame_what_the_cuts_leave(boathouse: Building) -> None:
         assert (found[0] <= low + 1e-6).all() and (found[1] >= high - 1e-6).all()
         # Boxes of parts are as close as one can know without slicing the parts themselves.
         assert (low - found[0]).max() < 1.0 and (found[1] - high).max() < 1.0, cuts
+
+
+@given(cameras, st.floats(0.5, 2.5), st.booleans())
+def test_a_crop_is_fitted_round_what_it_holds(camera: Camera, aspect: float, free: bool) -> None:
+    """All of it lies in the crop, a margin away from its nearer sides, in its own proportion if it has one."""
+    stage = Viewport.of(camera, 1000 * aspect, 1000)
+    places = np.random.default_rng(2).uniform([0, 5, 0], [28, 12, 8], (40, 3))
+    seen = stage.pixels(places)
+    assume(np.isfinite(seen).all() and np.ptp(seen, axis=0).min() > 30 and np.abs(seen).max() < 4000)
+    crop = fitted(Crop(aspect=1.4, free=free), stage, places)
+    assert crop is not None and (free or crop.aspect == pytest.approx(1.4))
+    middle = np.array([stage.width / 2 + crop.at[0] * stage.height, (0.5 - crop.at[1]) * stage.height])
+    size = np.array([crop.width, crop.height]) * stage.height
+    low, high = seen.min(axis=0) - (middle - size / 2), middle + size / 2 - seen.max(axis=0)
+    margins = np.concatenate([low, high]) / np.tile(np.ptp(seen, axis=0), 2)
+    assert margins.min() == pytest.approx(MARGIN, abs=1e-6) and margins[:2] == pytest.approx(margins[2:], abs=1e-6)
+    within = crop.within(aspect, 0.9)
+    assert within.width <= 0.9 * aspect + 1e-9 and within.height <= 0.9 + 1e-9
 
 
 @pytest.mark.parametrize("text, scale", [("1:50", 50), (" 1 : 12,5 ", 12.5), ("75", 75), ("2:1", 0.5), ("1:100000", 1e5)])

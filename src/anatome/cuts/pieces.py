@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from anatome.cuts.cells import Cell
@@ -123,6 +124,17 @@ class ShownBuilding:
         shown where that is nothing."""
         found = np.concatenate([part.left_corners(among) for part in self.parts])
         return found if len(found) else corners_of(self.bounds)
+
+
+def cut_places(shown: ShownBuilding) -> Array:
+    """Return (n, 3) metres, the corners of all that is cut of what is built, where it is shown; (0, 3) where nothing is."""
+    found = [np.empty((0, 3))]
+    for part in shown.parts:
+        context = part.cut_open.building.context
+        for face in part.cut_open.faces:
+            built = face.poche.polygons[~context[face.poche.element]]
+            found.append(places_through(np.array(part.move), face.plane.raised(shapely.get_coordinates(built))))
+    return np.concatenate(found)
 
 
 def uncut(building: Building) -> ShownBuilding:

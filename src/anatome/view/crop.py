@@ -65,6 +65,17 @@ class Crop(Value):
         at = self.at[0] / factor, self.at[1] / factor
         return self.model_copy(update={"height": self.height / factor, "at": at})
 
+    def within(self, aspect: float, share: float) -> Crop:
+        """No larger than a share of a stage of these proportions, both ways, and inside of that; whatever its own proportion."""
+        half = np.array([aspect, 1.0]) * share / 2
+        size = np.array([self.width, self.height]) / 2
+        low, high = np.maximum(np.array(self.at) - size, -half), np.minimum(np.array(self.at) + size, half)
+        if (high - low <= LEAST).any():
+            low, high = -half, half
+        width, height = (high - low).tolist()
+        x, y = ((low + high) / 2).tolist()
+        return self.model_copy(update={"aspect": width / height, "height": height, "at": (x, y)})
+
     def proportioned(self, aspect: float | None) -> Crop:
         """In other proportions about the same middle, with the same area; None leaves it free."""
         if aspect is None:
@@ -78,6 +89,28 @@ class Crop(Value):
             return None
         height = self.height * metres_high * 1000 / self.scale
         return height * self.aspect, height
+
+
+MARGIN = 0.05
+"""Share of its size that a crop is fitted larger than what it holds, on each side."""
+
+
+def fitted(crop: Crop, stage: Viewport, places: Array, margin: float = MARGIN) -> Crop | None:
+    """Return a crop round (n, 3) places in metres as a stage shows them, with a margin; in its proportion unless it is free. None
+    where nothing of them is before the eye."""
+    spots = stage.pixels(places)
+    spots = spots[np.isfinite(spots).all(axis=1)]
+    if not len(spots):
+        return None
+    flat = (spots - [stage.width / 2, stage.height / 2]) / stage.height * [1.0, -1.0]
+    low, high = flat.min(axis=0), flat.max(axis=0)
+    width, height = np.maximum((high - low) * (1 + 2 * margin), LEAST).tolist()
+    if not crop.free:
+        height = max(height, width / crop.aspect)
+        width = height * crop.aspect
+    middle = ((low + high) / 2).tolist()
+    aspect = min(max(width / height, 0.021), 49.9)
+    return crop.model_copy(update={"aspect": aspect, "height": min(height, 10.0), "at": (middle[0], middle[1])})
 
 
 def true_plane(camera: Camera, planes: Iterable[Plane]) -> Plane | None:

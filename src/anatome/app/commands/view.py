@@ -4,20 +4,27 @@ from __future__ import annotations
 
 from functools import partial
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 
 from anatome.app.base.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.app.stage.lined import LineMode
+from anatome.cuts.pieces import cut_places
 from anatome.model.bounds import bounds_round
 from anatome.scenes import edits
 from anatome.view.camera import CORNERS, FACES, Camera, standard_view
-from anatome.view.crop import Crop
+from anatome.view.crop import Crop, fitted
 from anatome.view.framing import straightened
 from anatome.view.projections import DRAWN, corner_of, named, projection_of
 
 NEW_CROP, MOST_OF_STAGE = 1.5, 0.84
 """Proportion of a new crop, and how much of the stage it takes."""
+
+
+ROUND_CROP, FARTHEST_BACK = 1.06, 2.5
+"""How much more than a crop a stage shows that has to show all of it, and how many times as much as now at most."""
 
 
 class ViewCommands(QObject):
@@ -69,6 +76,19 @@ class ViewCommands(QObject):
                     self.toggle_crop,
                     "Ctrl+Alt+C",
                     ticked=lambda: self._session.stage.crop is not None,
+                ),
+                Entry(
+                    "crop_building",
+                    "Fit the crop to the building",
+                    "As large as what is built and shown, with a margin",
+                    self.crop_to_building,
+                ),
+                Entry(
+                    "crop_cut",
+                    "Fit the crop to the cut",
+                    "As large as what is cut of the building, with a margin",
+                    self.crop_to_cut,
+                    needs="active",
                 ),
                 Entry(
                     "projection",
@@ -171,9 +191,32 @@ class ViewCommands(QObject):
         if s.stage.crop is not None:
             s.apply(edits.set_crop(s.project, None), "All of the stage is the picture")
             return
-        aspect = self._host.stage.aspect
-        height = min(MOST_OF_STAGE, MOST_OF_STAGE * aspect / NEW_CROP)
-        s.apply(edits.set_crop(s.project, Crop(aspect=NEW_CROP, height=height)), "Cropped the picture")
+        self.crop_to_building()
+
+    def crop_to_building(self) -> None:
+        """Put the crop round what is built, with a margin."""
+        self._crop_round(self._session.left_corners(), "Cropped the picture to the building")
+
+    def crop_to_cut(self) -> None:
+        """Put the crop round what is cut, with a margin."""
+        places = cut_places(self._session.on_stage())
+        if len(places):
+            self._crop_round(places, "Cropped the picture to the cut")
+        else:
+            self._session.said.emit("Nothing of the building is cut here. Put a cut through it, or fit the crop to the building")
+
+    def _crop_round(self, places: NDArray[np.float64], said: str) -> None:
+        s, stage = self._session, self._host.stage
+        crop, camera = fitted(s.stage.crop or Crop(), stage.viewport, places), s.stage.camera
+        if crop is None:
+            height = min(MOST_OF_STAGE, MOST_OF_STAGE * stage.aspect / NEW_CROP)
+            crop = Crop(aspect=NEW_CROP, height=height)
+        more = ROUND_CROP * crop.reach(stage.aspect)
+        if more > FARTHEST_BACK:  # from close by: as much of it as the stage shows
+            crop = crop.within(stage.aspect, MOST_OF_STAGE)
+        elif more > ROUND_CROP:  # the stage shows more, the picture in the crop stays as it is
+            camera, crop = camera.widened(more), crop.shrunk(more)
+        s.apply(edits.set_crop(edits.set_camera(s.project, camera), crop), said)
         s.pick(crop=True)
 
     def toggle_below(self) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QLabel, QWidget
 
-from anatome.app.base.actions import Actions
+from anatome.app.base.actions import Actions, panel_button
 from anatome.app.base.numbers import NumberField
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import bare_column, label
@@ -68,6 +68,11 @@ class CropBox(QWidget):
         sizes.addWidget(QLabel("×"))
         sizes.addWidget(self.height_mm)
         form.addRow("", sizes)
+        fits = QHBoxLayout()
+        fits.setSpacing(4)
+        for name, words in (("crop_building", "Fit to building"), ("crop_cut", "Fit to cut")):
+            fits.addWidget(panel_button(actions[name], words))
+        form.addRow(fits)
         self.line = QCheckBox("Its line shows on the stage")
         self.line.setToolTip("It never shows in what is sent out")
         self.line.clicked.connect(self._set_line)
