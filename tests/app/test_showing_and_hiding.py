@@ -38,11 +38,15 @@ def test_a_further_click_picks_what_lies_behind(hand) -> None:
     x, y = stage.width() * 0.55, stage.height() * 0.55
     behind = ids_along(hand, round(x), round(y))
     assert len(behind) > 2
-    picked = []
+    picked, said = [], []
     for _ in range(3):
         hand.click(stage, x, y)
         picked += session.picked.elements
-    assert picked == behind[:3] and hand.window.status.text().startswith(f"3 of {len(behind)} under the pointer")
+        said.append(hand.window.status.text())
+    assert picked == behind[:3] and said[0].startswith("Picked: ") and said[1].startswith("Behind: ")
+    third = session.building.elements[session.building.index_of[behind[2]]]
+    where = session.building.storeys[third.storey].name
+    assert third.name in said[2] and where in said[2] and said[2].endswith(f"3 of {len(behind)} under the pointer")
     # Alt and the wheel go back and forth; the camera stays.
     camera = session.stage.camera
     at, none = QPointF(round(x), round(y)), Qt.MouseButton.NoButton
@@ -221,3 +225,19 @@ def test_what_is_picked_tells_its_properties(hand) -> None:
     )
     QTest.keyClicks(box.search, "isext")
     assert box.tree.topLevelItem(0).childCount() == 1 and box.tree.topLevelItem(0).child(0).text(0) == "IsExternal"
+
+
+def test_all_that_stands_in_the_same_room_is_picked(hand) -> None:
+    session, building = hand.window.session, hand.window.session.building
+    numbers = building.space_of
+    room = int(np.bincount(numbers[numbers >= 0]).argmax())
+    inside = {e.id for e, n in zip(building.elements, numbers.tolist()) if n == room}
+    one = next(iter(inside))
+    session.pick(elements=frozenset({one}))
+    hand.do("pick_room")
+    assert session.picked.elements == inside - session.stage.hidden and len(inside) > 3
+    assert hand.window.status.text().startswith(f"Picked {building.spaces[room].name}, ")
+    outside = next(e.id for e, n in zip(building.elements, numbers.tolist()) if n < 0)
+    session.pick(elements=frozenset({outside}))
+    hand.do("pick_room")
+    assert "stands in no room" in hand.window.status.text() and session.picked.elements == {outside}

@@ -83,7 +83,7 @@ class ApartCommands:
     def _show_all(self) -> None:
         """Have everything that was moved in the picture."""
         session, stage = self._session, self._host.stage
-        session.on_stage_soon(lambda: session.look_from(session.stage.camera.fitted_round(session.left_corners(), stage.aspect)))
+        session.on_stage_soon(lambda: session.follow(session.stage.camera.fitted_round(session.left_corners(), stage.aspect)))
 
     def _gap(self, building: Building) -> float:
         heights = sorted(s.elevation for s in building.storeys)

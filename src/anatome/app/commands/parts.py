@@ -13,7 +13,7 @@ from anatome.model.building import Element
 from anatome.scenes import edits
 from anatome.words import plain_type
 
-ALIKE = ("type", "material", "layer", "storey")
+ALIKE = ("type", "material", "layer", "storey", "room")
 
 
 def count(ids: Iterable[str]) -> str:
@@ -229,12 +229,20 @@ class PartCommands:
         s = self._session
         assert s.building is not None
 
+        building = s.building
+        picked = [building.index_of[i] for i in s.picked.elements]
+        if way == "room":
+            rooms = set(building.space_of[picked].tolist()) - {-1}
+            inside = frozenset(e.id for e, room in zip(building.elements, building.space_of.tolist()) if room in rooms)
+            names = sorted({building.spaces[room].name or "a room without a name" for room in rooms})
+            return inside - s.stage.hidden, ", ".join(names) or "nothing: it stands in no room"
+
         def of(element: Element) -> object:
             return getattr(element, way)
 
-        kinds = {of(s.building.elements[s.building.index_of[i]]) for i in s.picked.elements} - {"", None}
-        alike = frozenset(e.id for e in s.building.elements if of(e) in kinds) - s.stage.hidden
-        storeys = s.building.storeys
+        kinds = {of(building.elements[number]) for number in picked} - {"", None}
+        alike = frozenset(e.id for e in building.elements if of(e) in kinds) - s.stage.hidden
+        storeys = building.storeys
         words = [
             storeys[kind].name if isinstance(kind, int) else plain_type(str(kind)) if way == "type" else str(kind)
             for kind in kinds

@@ -453,6 +453,12 @@ class Session(QObject):
             self.history.fitted(shown)
             self.camera_moved.emit()
 
+    def follow(self, camera: Camera) -> None:
+        """Have the view follow what was done, as part of that step."""
+        if camera != self.stage.camera:
+            self.history.look_around(edits.set_camera(self.project, camera))
+            self.camera_moved.emit()
+
     def look_from(self, camera: Camera, label: str = "Moved the view", merge: str | None = None) -> None:
         """Move the camera: one step for each drag, which ``merge`` names, and for each run of the wheel or of keys. While
         something is tried on, looking around is none."""

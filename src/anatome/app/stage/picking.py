@@ -14,6 +14,7 @@ from anatome.cuts.dissection import CutFace
 from anatome.cuts.pieces import all_placed
 from anatome.model.raycast import Hit
 from anatome.view.enclosing import enclosed, touched
+from anatome.words import plain_type
 
 Met = tuple[Hit, CutFace | None, int]
 SAME_PLACE = 4.0
@@ -57,17 +58,23 @@ class Picking:
                 session.pick()
             return
         self._pick(self._met[self._number], add)
-        if again and len(self._met) > 1:
-            session.said.emit(f"{self._number + 1} of {len(self._met)} under the pointer: {self._name()}")
+        if not session.picked.elements:  # serial sections, or nothing any more
+            return
+        which = f"  ·  {self._number + 1} of {len(self._met)} under the pointer" if len(self._met) > 1 else ""
+        session.said.emit(f"{'Behind' if again and self._number else 'Picked'}: {self._words()}{which}")
 
     def _id(self, met: Met) -> str:
         assert self._session.building is not None
         return self._session.building.elements[met[0].element].id
 
-    def _name(self) -> str:
-        assert self._session.building is not None
-        element = self._session.building.elements[self._met[self._number][0].element]
-        return element.name or element.type
+    def _words(self) -> str:
+        """What is picked: its name, and what and where it is."""
+        building = self._session.building
+        assert building is not None
+        element = building.elements[self._met[self._number][0].element]
+        kind, storey = plain_type(element.type), "" if element.storey is None else building.storeys[element.storey].name
+        about = ", ".join(word for word in (kind if element.name else "", storey) if word)
+        return f"{element.name or kind} ({about})" if about else element.name or kind
 
     def _is_picked(self, met: Met) -> bool:
         return self._session.picked.elements == frozenset({self._id(met)}) or self._session.series is not None

@@ -274,10 +274,10 @@ class MainWindow(QMainWindow):
             self.actions_["undo"].setText(f"Undo: {undo}" if undo else "Undo")
             self.actions_["redo"].setText(f"Redo: {redo}" if redo else "Redo")
             name = s.project_path.stem if s.project_path else s.project.name
-            unsaved = s.unsaved or s.project_path is None
+            unsaved = s.unsaved  # what was just opened or read has nothing to lose yet
             marked = f"{name} •" if unsaved else name
             self.title.setText(marked)
-            self.title.setToolTip("Not saved yet" if unsaved else str(s.project_path))
+            self.title.setToolTip("Not saved yet" if unsaved or s.project_path is None else str(s.project_path))
             self.setWindowTitle(f"{marked} – Anatome")
         else:
             waiting = self.documents.waiting
