@@ -70,7 +70,7 @@ def prepare() -> None:
 
 
 def is_ready() -> bool:
-    """Whether all was prepared that there was to prepare when the program started: a first cut may wait for that."""
+    """Return whether all was prepared that there was to prepare when the program started: a first cut may wait for that."""
     return _READY.is_set()
 
 

@@ -27,14 +27,14 @@ def write_whole(path: Path, content: bytes) -> None:
 
 
 def version_before(path: Path) -> Path:
-    """Where the version of a file lies that it had before it was last written, if that is kept."""
+    """Return where the version of a file lies that it had before it was last written, if that is kept."""
     return path.with_name(f"{path.name}~")
 
 
 @contextmanager
 def writing_whole(path: Path, keep_before: bool = False) -> Iterator[IO[bytes]]:
-    """A stream to write a file into that appears at ``path`` when all went well, and not at all otherwise. What was there is kept
-    as its :func:`version_before` if wanted, as far as the disk can do that without copying.
+    """Return a stream to write a file into that appears at ``path`` when all went well, and not at all otherwise. What was
+    there is kept as its :func:`version_before` if wanted, as far as the disk can do that without copying.
 
     A symbolic link stays one, with the file it leads to written anew; a file that was there keeps its mode. Raises Problem
     when it cannot be written, and for what is not a plain file or may not be written to.

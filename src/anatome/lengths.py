@@ -28,7 +28,7 @@ def scale_in(text: str) -> float:
 
 
 def metric(value: float, decimals: int, signed: bool = False) -> str:
-    """A number, nothing written as a negative nothing."""
+    """Return a number, nothing written as a negative nothing."""
     text = f"{value:+.{decimals}f}" if signed else f"{value:.{decimals}f}"
     return text.replace("-", "+" if signed else "") if float(text) == 0 else text
 

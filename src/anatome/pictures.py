@@ -84,8 +84,8 @@ def forbid_other_formats() -> None:
 
 
 def is_plain(data: bytes) -> bool:
-    """Whether the bytes of a picture that can be opened are an upright PNG or JPEG of 8 bits a channel, which every reader shows
-    alike."""
+    """Return whether the bytes of a picture that can be opened are an upright PNG or JPEG of 8 bits a channel, which every
+    reader shows alike."""
     with Image.open(io.BytesIO(data), formats=FORMATS) as opened:
         upright = opened.getexif().get(ORIENTATION, 1) == 1
         return upright and opened.format in ("PNG", "JPEG") and opened.mode in ("L", "RGB", "RGBA")

@@ -23,7 +23,8 @@ def write_value(value: Value, path: Path, name: str) -> None:
 
 
 def read_value(path: Path, kind: type[V], name: str, saved_by: str, largest: int = LARGEST) -> V:
-    """The value in a file of “anatome-``name``”, which the command ``saved_by`` writes. Raises Problem when it holds none."""
+    """Return the value in a file of “anatome-``name``”, which the command ``saved_by`` writes. Raises Problem when it holds
+    none."""
     try:
         if path.stat().st_size > largest:
             raise Problem(f"“{path.name}” is too large to be a {name}.")

@@ -23,7 +23,7 @@ def run(options: argparse.Namespace) -> int:
 
 
 def look_named(text: str) -> Look:
-    """A shipped look by its name, in any case, or the one in a file. Raises Problem."""
+    """Return a shipped look by its name, in any case, or the one in a file. Raises Problem."""
     for name, look in shipped_looks().items():
         if name.lower() == text.lower():
             return look

@@ -86,7 +86,7 @@ def run(options: argparse.Namespace) -> int:
 
 
 def composed(options: argparse.Namespace) -> Composed:
-    """The model opened, cut and framed as the options say. Raises Problem."""
+    """Return the model opened, cut and framed as the options say. Raises Problem."""
     # Everything typed is read before the model is, which may take a while.
     size = parse_size(options.size, USUAL)
     view = parse_view(options.view) if options.view else None

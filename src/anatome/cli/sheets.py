@@ -34,7 +34,7 @@ def run(options: argparse.Namespace) -> int:
 
 
 def chosen(project: Project, names: list[str]) -> list[Sheet]:
-    """The sheets with some names or numbers, or all. Raises Problem."""
+    """Return the sheets with some names or numbers, or all. Raises Problem."""
     if not project.sheets:
         raise Problem("The project has no sheets yet. Make some in the window.")
     if not names:

@@ -40,7 +40,7 @@ def parse_box(text: str) -> Box:
 
 
 def parse_series(text: str) -> tuple[int, float]:
-    """How many sections, and the spacing in metres."""
+    """Return how many sections, and the spacing in metres."""
     values = numbers(text)
     if len(values) != 2 or not all(map(math.isfinite, values)) or values[0] != int(values[0]):
         raise Problem(f"“{text}” is not a series. Give a number of sections and a spacing, for example --series 12,2.5.")
@@ -48,7 +48,7 @@ def parse_series(text: str) -> tuple[int, float]:
 
 
 def parse_reach(building: Building, only: str | None, all_but: str | None) -> Reach:
-    """What the cut reaches, by element types as the model calls them; upper and lower case do not matter."""
+    """Return what the cut reaches, by element types as the model calls them; upper and lower case do not matter."""
     if only is None and all_but is None:
         return EVERYTHING
     known = {name.lower(): name for name in building.type_counts}
@@ -63,7 +63,7 @@ def parse_reach(building: Building, only: str | None, all_but: str | None) -> Re
 
 
 def check_scale(scale: float) -> float:
-    """The 50 of 1:50, if drawings can be made at it."""
+    """Return the 50 of 1:50, if drawings can be made at it."""
     low, high = SCALE_RANGE
     if not low <= scale <= high:
         raise Problem(f"A drawing has a scale from 1:{low:g} to 1:{high:,.0f}, for example --scale 50; not {scale:g}.")
@@ -71,7 +71,7 @@ def check_scale(scale: float) -> float:
 
 
 def scene_named(project: Project, name: str) -> Scene:
-    """The scene with a name. Raises Problem, saying which there are."""
+    """Return the scene with a name. Raises Problem, saying which there are."""
     scene = next((s for s in project.scenes if s.name == name), None)
     if scene is None:
         names = ", ".join(f"“{s.name}”" for s in project.scenes)

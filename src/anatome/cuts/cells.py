@@ -23,14 +23,14 @@ class Cell:
     planes: tuple[Plane, ...]
 
     def holds(self, points: NDArray[np.float64], margin: float = 0.0) -> NDArray[np.bool_]:
-        """(...,) True where (..., 3) points lie in the cell by more than ``margin`` metres."""
+        """Return (...,) True where (..., 3) points lie in the cell by more than ``margin`` metres."""
         inside = np.ones(points.shape[:-1], bool)
         for plane in self.planes:
             inside &= plane.distance(points) > margin
         return inside
 
     def holds_boxes(self, low: NDArray[np.float64], high: NDArray[np.float64], margin: float) -> NDArray[np.bool_]:
-        """(E,) True where a box with (E, 3) corners lies wholly in the cell, give or take ``margin`` metres."""
+        """Return (E,) True where a box with (E, 3) corners lies wholly in the cell, give or take ``margin`` metres."""
         inside = np.ones(len(low), bool)
         for plane in self.planes:
             n = plane.n
@@ -38,7 +38,7 @@ class Cell:
         return inside
 
     def may_touch_boxes(self, low: NDArray[np.float64], high: NDArray[np.float64], margin: float) -> NDArray[np.bool_]:
-        """(E,) False where one of the planes keeps a whole box outside the cell; True for all others."""
+        """Return (E,) False where one of the planes keeps a whole box outside the cell; True for all others."""
         touches = np.ones(len(low), bool)
         for plane in self.planes:
             n = plane.n
@@ -47,7 +47,7 @@ class Cell:
 
 
 def held_by_any(cells: Sequence[Cell], points: NDArray[np.float64], margin: float = 0.0) -> NDArray[np.bool_]:
-    """(...,) True where (..., 3) points lie in at least one cell."""
+    """Return (...,) True where (..., 3) points lie in at least one cell."""
     held = np.zeros(points.shape[:-1], bool)
     for cell in cells:
         held |= cell.holds(points, margin)

@@ -37,7 +37,7 @@ class Clearance:
 
 
 def clearance_at(found: Section, point: NDArray[np.float64]) -> Clearance | None:
-    """The clear room about a (2,) point in the section's plane; None where the point lies in a cut part."""
+    """Return the clear room about a (2,) point in the section's plane; None where the point lies in a cut part."""
     spot = shapely.Point(point)
     lines = [shapely.LineString(found.plane.flat(o.points)) for o in found.open_outlines]
     bodies = np.concatenate([found.polygons, np.array(lines, object)])
@@ -53,7 +53,7 @@ def clearance_at(found: Section, point: NDArray[np.float64]) -> Clearance | None
 
 
 def snapped_corner(found: Section, point: NDArray[np.float64], within: float) -> NDArray[np.float64]:
-    """(2,) the corner of a cut part nearest to a point if it is not further than ``within`` metres, else the point."""
+    """Return (2,) the corner of a cut part nearest to a point if it is not further than ``within`` metres, else the point."""
     corners = shapely.get_coordinates(found.polygons)
     if not len(corners):
         return point

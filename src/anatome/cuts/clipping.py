@@ -29,11 +29,11 @@ class Region:
     offsets: NDArray[np.float64]
 
     def depths(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
-        """(n, k) how far (n, 2) points lie within each half-plane, metres."""
+        """Return (n, k) how far (n, 2) points lie within each half-plane, metres."""
         return points @ self.normals.T - self.offsets
 
     def polygon(self, low: NDArray[np.float64], high: NDArray[np.float64]) -> shapely.Geometry:
-        """The part of it within a rectangle, as a polygon (Sutherland and Hodgman, 1974)."""
+        """Return the part of it within a rectangle, as a polygon (Sutherland and Hodgman, 1974)."""
         ring = [np.array(p) for p in ((low[0], low[1]), (high[0], low[1]), (high[0], high[1]), (low[0], high[1]))]
         for normal, offset in zip(self.normals, self.offsets):
             depth = [float(p @ normal - offset) for p in ring]
@@ -51,7 +51,7 @@ class Region:
 
 
 def region_of(cell: Cell, plane: Plane, margin: float) -> Region | None:
-    """What a cell takes of the material just behind a plane; None when it takes nothing of it.
+    """Return what a cell takes of the material just behind a plane; None when it takes nothing of it.
 
     A face of the cell that lies in the plane counts for the side the material is on, so a cell that ends exactly at
     the plane either takes all of it or nothing, never something in between. A cell that begins at the plane, looking
@@ -93,7 +93,7 @@ class Shapes:
         return cls(geometries, points, np.concatenate([[0], np.cumsum(counts)[:-1]]).astype(np.int64))
 
     def sides(self, taken: Region, margin: float) -> tuple[NDArray[np.bool_], NDArray[np.bool_]]:
-        """(P,) wholly within the region, and (P,) wholly outside of it as far as one half-plane tells."""
+        """Return (P,) wholly within the region, and (P,) wholly outside of it as far as one half-plane tells."""
         if not len(self.geometries):
             return np.empty(0, bool), np.empty(0, bool)
         if not len(taken.offsets):
@@ -105,14 +105,14 @@ class Shapes:
 
 
 def keep_within(shapes: NDArray[np.object_], wanted: Region, margin: float) -> tuple[NDArray[np.object_], NDArray[np.int64]]:
-    """The parts of shapes inside a region, and (n,) the shape each part comes from."""
+    """Return the parts of shapes inside a region, and (n,) the shape each part comes from."""
     known = Shapes.of(shapes)
     inside, outside = known.sides(wanted, margin)
     return _clip(known, inside, ~inside & ~outside, wanted, margin, shapely.intersection)
 
 
 def take_out(shapes: NDArray[np.object_], taken: Region, margin: float) -> tuple[NDArray[np.object_], NDArray[np.int64]]:
-    """The parts of shapes outside a region, and (n,) the shape each part comes from."""
+    """Return the parts of shapes outside a region, and (n,) the shape each part comes from."""
     known = Shapes.of(shapes)
     inside, outside = known.sides(taken, margin)
     return _clip(known, outside & ~inside, ~inside & ~outside, taken, margin, shapely.difference)
@@ -145,7 +145,7 @@ def _parts(before: shapely.Geometry, result: shapely.Geometry, margin: float) ->
 
 
 def passes(cells: Sequence[Cell], plane: Plane, shapes: Shapes, margin: float) -> tuple[tuple[Cell, Region], ...]:
-    """Those of the cells, with their regions, that take something of at least one of the shapes."""
+    """Return those of the cells, with their regions, that take something of at least one of the shapes."""
     found = []
     for cell in cells:
         taken = region_of(cell, plane, margin)

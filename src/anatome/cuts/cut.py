@@ -31,7 +31,7 @@ Cut = Annotated[
 
 
 def next_mark(taken: set[str]) -> str:
-    """The first free letter A…Z without I and O, which read as digits; then AA, BB and so on."""
+    """Return the first free letter A…Z without I and O, which read as digits; then AA, BB and so on."""
     letters = "ABCDEFGHJKLMNPQRSTUVWXYZ"
     for repeat in range(1, 5):
         for letter in letters:

@@ -19,8 +19,8 @@ STEEP = 0.05
 
 
 def with_deep_earth(building: Building, found: Section, depth: float) -> Section:
-    """A section that is filled, in which earth goes on so many metres below where it ends; what is built stays free of it. Level
-    sections stay as they are."""
+    """Return a section that is filled, in which earth goes on so many metres below where it ends; what is built stays free of
+    it. Level sections stay as they are."""
     earth = building.earth[found.element]
     if found.plane.is_level or not earth.any():
         return found

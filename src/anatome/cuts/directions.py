@@ -66,7 +66,7 @@ class ElementAxis:
 
 
 def element_axis(building: Building, index: int) -> ElementAxis:
-    """The smallest rectangle round an element in plan (rotating calipers, by shapely)."""
+    """Return the smallest rectangle round an element in plan (rotating calipers, by shapely)."""
     start, end = building.triangle_start[index : index + 2]
     points = building.vertices[np.unique(building.triangles[start:end])]
     hull = shapely.MultiPoint(points[:, :2]).minimum_rotated_rectangle
@@ -86,7 +86,7 @@ def element_axis(building: Building, index: int) -> ElementAxis:
 
 
 def plane_along(axis: ElementAxis, towards: NDArray[np.float64], face: bool = False) -> Plane:
-    """The upright plane along an element, through its middle or in the ``face`` towards the eye.
+    """Return the upright plane along an element, through its middle or in the ``face`` towards the eye.
 
     ``towards`` (3,) is the direction to the eye, whose side is cut away.
     """
@@ -96,7 +96,7 @@ def plane_along(axis: ElementAxis, towards: NDArray[np.float64], face: bool = Fa
 
 
 def plane_through_points(points: NDArray[np.float64], towards: NDArray[np.float64]) -> Plane:
-    """The plane through (3, 3) points, looking away from the eye that lies in the direction ``towards``.
+    """Return the plane through (3, 3) points, looking away from the eye that lies in the direction ``towards``.
 
     Raises Problem when the points lie on one line.
     """

@@ -28,7 +28,7 @@ from anatome.model.clusters import Clusters
 
 
 def shown_elements(building: Building, hidden: Iterable[str]) -> NDArray[np.bool_]:
-    """(E,) mask of the elements that are not hidden; unknown ids are passed over."""
+    """Return (E,) mask of the elements that are not hidden; unknown ids are passed over."""
     mask = np.ones(len(building.elements), bool)
     index = building.index_of
     mask[[index[i] for i in hidden if i in index]] = False
@@ -73,7 +73,7 @@ class CutFace:
         return np.asarray(lines[~near.all(axis=1).any(axis=1)])
 
     def built_bounds(self) -> NDArray[np.float64] | None:
-        """(2, 3) bounds in metres of what is sliced, earth left aside; None where that is nothing."""
+        """Return (2, 3) bounds in metres of what is sliced, earth left aside; None where that is nothing."""
         built = self.section.polygons[~self.building.context[self.section.element]]
         if not len(built):
             return None
@@ -108,11 +108,11 @@ class CutBuilding:
     _groups: dict[int, tuple[Clusters, Groups]] = field(default_factory=dict, repr=False)
 
     def faces_of(self, cut_id: str) -> tuple[CutFace, ...]:
-        """The faces of one cut."""
+        """Return the faces of one cut."""
         return tuple(f for f in self.faces if f.cut.id == cut_id)
 
     def removed(self, points: NDArray[np.float64], elements: NDArray[np.int64]) -> NDArray[np.bool_]:
-        """(n,) True where (n, 3) points on surfaces of elements (n,) are cut away."""
+        """Return (n,) True where (n, 3) points on surfaces of elements (n,) are cut away."""
         gone = np.zeros(len(points), bool)
         for i, cell in enumerate(self.cells):
             gone |= self.acting[elements, i] & cell.holds(points, self.building.tolerance)
@@ -124,7 +124,7 @@ class CutBuilding:
         return self.building.bounds_of(self.shown)
 
     def touching(self, element: int) -> tuple[Cell, ...]:
-        """The cells that act on an element and may take something of it."""
+        """Return the cells that act on an element and may take something of it."""
         low, high = self.building.element_bounds[element : element + 1].transpose(1, 0, 2)
         margin = self.building.tolerance
         return tuple(
@@ -132,7 +132,7 @@ class CutBuilding:
         )
 
     def groups(self, clusters: Clusters) -> Groups:
-        """The clusters by the cells they have to be clipped by; of those nothing touches nothing is clipped."""
+        """Return the clusters by the cells they have to be clipped by; of those nothing touches nothing is clipped."""
         kept = self._groups.get(id(clusters))
         if kept is None:
             kept = self._groups[id(clusters)] = clusters, self._grouped(clusters)
@@ -239,24 +239,24 @@ class Cutter:
     def face(
         self, cut: AnyCut, plane: Plane, name: str, found: Section, rules: PocheRules, free: bool = False, outlined: bool = True
     ) -> CutFace:
-        """A cut face; the same one for the same section, so that its poché is worked out once."""
+        """Return a cut face; the same one for the same section, so that its poché is worked out once."""
         key = ("face", cut, plane, name, id(found), rules, free, outlined)
         return self.remember(key, lambda: CutFace(cut, plane, name, found, self.building, rules, free, outlined))
 
     def free_section(self, plane: Plane, elements: NDArray[np.bool_], rules: PocheRules = AS_MODELLED) -> Section:
-        """What a plane slices of the elements of an (E,) mask without cutting anything away."""
+        """Return what a plane slices of the elements of an (E,) mask without cutting anything away."""
         return self.remember((plane, elements.tobytes(), rules), lambda: section(self.building, plane, elements, rules))
 
     def reach_of(self, cut: AnyCut) -> NDArray[np.bool_]:
-        """(E,) what a cut acts on."""
+        """Return (E,) what a cut acts on."""
         return self.remember(("reach", cut.reach), lambda: cut.reach.mask(self.building))
 
     def codes_of(self, treatments: Treatments) -> NDArray[np.int64]:
-        """(E,) the treatment of every element."""
+        """Return (E,) the treatment of every element."""
         return self.remember(("treatments", treatments), lambda: treatments.codes(self.building))
 
     def remember(self, key: object, make: Callable[[], Any]) -> Any:
-        """What was made for this key before, or make it. Where a key holds an id, the value holds the thing itself."""
+        """Return what was made for this key before, or make it. Where a key holds an id, the value holds the thing itself."""
         return self._memory.remember(key, make)
 
     def _face(
@@ -354,7 +354,7 @@ def shapes_of(found: Section, lines: Sequence[NDArray[np.float64]]) -> Shapes:
 
 
 def chosen(found: Section, elements: NDArray[np.bool_]) -> Section:
-    """The part of a section that belongs to the elements of an (E,) mask."""
+    """Return the part of a section that belongs to the elements of an (E,) mask."""
     keep = elements[found.element]
     lines = tuple(o for o in found.open_outlines if elements[o.element])
     gaps = tuple(g for g in found.gaps if elements[g.element])

@@ -46,7 +46,7 @@ class Exploded(Value):
         return given / length if length > 0 else np.array([0.0, 0.0, 1.0])
 
     def group_of(self, building: Building) -> NDArray[np.int64]:
-        """(E,) the number of the group of each element, −1 for what stays."""
+        """Return (E,) the number of the group of each element, −1 for what stays."""
         found = np.full(len(building.elements), -1)
         for number in range(len(self.groups) - 1, -1, -1):
             found[self.groups[number].what.mask(building)] = number
@@ -54,7 +54,8 @@ class Exploded(Value):
 
 
 def by_storeys(building: Building, shown: NDArray[np.bool_], gap: float) -> tuple[ApartGroup, ...]:
-    """A group for each storey above the lowest that has walls, ``gap`` metres between one and the next; the rest stays."""
+    """Return a group for each storey above the lowest that has walls, ``gap`` metres between one and the next; the rest
+    stays."""
     built = building.subject(shown)
     there = [e for e, is_in in zip(building.elements, built) if is_in and e.storey is not None]
     heights = {e.storey: building.storeys[e.storey].elevation for e in there if e.storey is not None}
@@ -74,7 +75,8 @@ def by_storeys(building: Building, shown: NDArray[np.bool_], gap: float) -> tupl
 
 
 def above(building: Building, storey: int) -> Selection:
-    """What lies above a storey, for raising or fading it: the storeys over it, and its own roof, ceilings and slabs overhead."""
+    """Return what lies above a storey, for raising or fading it: the storeys over it, and its own roof, ceilings and slabs
+    overhead."""
     floor = building.storeys[storey].elevation
     higher = {s.id for s in building.storeys if s.elevation > floor}
     over = building.element_bounds[:, 0, 2] > floor + HEADROOM
@@ -87,7 +89,7 @@ def above(building: Building, storey: int) -> Selection:
 
 
 def travel_lines(exploded: Exploded, points: Mapping[int, Array], opening: float) -> Array:
-    """(S, 2, 3) lines between the corners of each group and where they lay on the group before it, opened by a share.
+    """Return (S, 2, 3) lines between the corners of each group and where they lay on the group before it, opened by a share.
 
     ``points`` are the (n, 3) corners of what is left of each group, by its number, where it stands; without them it has no lines.
     """

@@ -88,7 +88,7 @@ def facts_schema() -> dict[str, Any]:
 
 
 def face_facts(building: Building, cut: str, face: str, found: Section, filled: Section) -> FaceFacts:
-    """One face: a section as the elements have it, and as it is filled."""
+    """Return one face: a section as the elements have it, and as it is filled."""
     filled_areas = np.bincount(filled.element, weights=filled.areas, minlength=len(building.elements))
     elements: list[ElementFacts] = []
     for e in np.unique(found.element):
@@ -123,12 +123,12 @@ def face_facts(building: Building, cut: str, face: str, found: Section, filled: 
 
 
 def cut_facts(building: Building, faces: Sequence[CutFace]) -> CutFacts:
-    """What the faces of cuts cut."""
+    """Return what the faces of cuts cut."""
     return _summed([face_facts(building, f.cut.id, f.name, f.section, f.poche) for f in faces])
 
 
 def series_facts(building: Building, series: SerialSections, result: SeriesResult) -> CutFacts:
-    """Every section of a series, and the volume between the first and the last."""
+    """Return every section of a series, and the volume between the first and the last."""
     numbers = range(len(series.offsets))
     facts = _summed([face_facts(building, series.id, series.label(i), result.sections[i], result.filled[i]) for i in numbers])
     return {**facts, "offsets": list(series.offsets), "areas": result.areas.tolist(), "volume": result.volume}

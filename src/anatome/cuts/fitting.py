@@ -25,14 +25,14 @@ CEILING_TYPES = ("IfcSlab", "IfcCovering", "IfcRoof")
 
 
 def storey_plane(building: Building, storey: int, height: float = PLAN_HEIGHT) -> Plane:
-    """The level plane ``height`` metres over a storey's floor, looking down."""
+    """Return the level plane ``height`` metres over a storey's floor, looking down."""
     low, high = building.bounds
     middle = (low + high) / 2
     return Plane((float(middle[0]), float(middle[1]), building.storeys[storey].elevation + height), (0.0, 0.0, 1.0))
 
 
 def box_round(building: Building, elements: NDArray[np.bool_], turn: float = 0.0, margin: float = 0.1) -> Box:
-    """The smallest box at an angle round the elements of an (E,) mask. Raises Problem when there are none."""
+    """Return the smallest box at an angle round the elements of an (E,) mask. Raises Problem when there are none."""
     if not elements.any():
         raise Problem("There is nothing to put a box round. Bring something back, or pick some parts.")
     if turn % 90 == 0:
@@ -42,7 +42,7 @@ def box_round(building: Building, elements: NDArray[np.bool_], turn: float = 0.0
 
 
 def box_round_space(space: Space, margin: float = 0.3, open_top: bool = False) -> Box:
-    """A room with its walls, floor and ceiling cut through: its bounds and ``margin`` metres more.
+    """Return a room with its walls, floor and ceiling cut through: its bounds and ``margin`` metres more.
 
     With ``open_top`` it ends just under the ceiling, so that one looks in.
     """
@@ -88,7 +88,7 @@ def box_on_plan(a: NDArray[np.float64], b: NDArray[np.float64], low: float, high
 
 
 def left_boxes(cut_open: CutBuilding, among: NDArray[np.bool_]) -> NDArray[np.float64]:
-    """(n, 2, 3) metres, what cuts leave of the boxes of the elements in an (E,) mask.
+    """Return (n, 2, 3) metres, what cuts leave of the boxes of the elements in an (E,) mask.
 
     As close as boxes can tell; what section boxes carve out does not make it smaller.
     """
@@ -110,7 +110,7 @@ def left_boxes(cut_open: CutBuilding, among: NDArray[np.bool_]) -> NDArray[np.fl
 
 
 def left_points(cut_open: CutBuilding, among: NDArray[np.bool_]) -> NDArray[np.float64]:
-    """(n, 3) the corners of what cuts leave of the elements in an (E,) mask, those of the cut faces among them."""
+    """Return (n, 3) the corners of what cuts leave of the elements in an (E,) mask, those of the cut faces among them."""
     building = cut_open.building
     own = (among & cut_open.shown)[building.element_of_triangle]
     numbers, first = np.unique(building.triangles[own], return_index=True)

@@ -15,7 +15,7 @@ from anatome.cuts.section import Section
 
 
 def flat_section(cut: AnyCut, faces: Sequence[CutFace]) -> Section:
-    """What a cut shows face on, of the faces it has; empty when it cuts nothing.
+    """Return what a cut shows face on, of the faces it has; empty when it cuts nothing.
 
     The steps of a stepped section read as one plane, without a line where they meet: that is how a drawing shows an
     offset section line (common practice). Jogs are seen end on and left out.
@@ -27,13 +27,13 @@ def flat_section(cut: AnyCut, faces: Sequence[CutFace]) -> Section:
 
 
 def main_face(cut: AnyCut, faces: Sequence[CutFace]) -> CutFace | None:
-    """The face a cut is known by: its axis if that cuts something, else the flat one that cuts most."""
+    """Return the face a cut is known by: its axis if that cuts something, else the flat one that cuts most."""
     flat = [face for face in faces if cut.is_flat(face.plane)] or faces
     return next((f for f in flat if f.plane == cut.axis), None) or max(flat, key=lambda f: f.section.areas.sum(), default=None)
 
 
 def at_seams(face: CutFace, segments: NDArray[np.float64]) -> NDArray[np.bool_]:
-    """(n,) which lines (n, 2, 3) of a face lie where flat planes of its cut meet, or are seen end on in a flat view."""
+    """Return (n,) which lines (n, 2, 3) of a face lie where flat planes of its cut meet, or are seen end on in a flat view."""
     # Lines of contours lie on a grid, and so perhaps beside the place.
     return face.cut.at_seams(face.plane, segments, max(2 * GRID, 10 * face.building.tolerance))
 

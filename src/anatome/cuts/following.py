@@ -21,7 +21,7 @@ def follow(
     offset: float,
     tolerance: float,
 ) -> tuple[NDArray[np.int64], NDArray[np.bool_], NDArray[np.int64]]:
-    """The loops in which the plane ``normal · x = offset`` crosses closed elements.
+    """Return the loops in which the plane ``normal · x = offset`` crosses closed elements.
 
     ``order`` and ``start`` are those of :class:`Clusters`, ``near`` (C,) the clusters to look into, and ``closed`` (C,) whether
     the elements of those are closed; ``twin`` is that of :class:`Links`. Returns the triangles (N,) loop by loop, whether (N,)
@@ -73,7 +73,7 @@ def points_along(
     offset: float,
     tolerance: float,
 ) -> NDArray[np.float64]:
-    """(N, 3) where the plane comes down through an edge of each crossed triangle of a ``path`` (N,).
+    """Return (N, 3) where the plane comes down through an edge of each crossed triangle of a ``path`` (N,).
 
     Each point is the same whichever end of its edge is named first.
     """

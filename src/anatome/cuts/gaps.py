@@ -30,7 +30,7 @@ class Gap:
 
 
 def close_gaps(outlines: Outlines, gap_for: Callable[[int], float]) -> tuple[Outlines, tuple[Gap, ...]]:
-    """The outlines with gaps closed, and a report of every gap closed or left."""
+    """Return the outlines with gaps closed, and a report of every gap closed or left."""
     loose = np.flatnonzero(~outlines.closed)
     if not len(loose):
         return outlines, ()

@@ -59,7 +59,7 @@ def rounded_turn(cut: AnyCut, swing: float, directions: Sequence[float], step: f
 
 
 def drawn_direction(a: Array, b: Array, directions: Sequence[float], step: float = 15.0) -> Array:
-    """(2,) the end of a line from ``a`` towards ``b`` kept to steps of 15° or to the model's own directions."""
+    """Return (2,) the end of a line from ``a`` towards ``b`` kept to steps of 15° or to the model's own directions."""
     arm = b - a
     angle = math.degrees(math.atan2(arm[1], arm[0]))
     candidates = [round(angle / step) * step]

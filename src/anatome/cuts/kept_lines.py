@@ -14,8 +14,8 @@ Numbers = NDArray[np.int64]
 
 
 def kept_crossings(cut_open: CutBuilding, wanted: NDArray[np.bool_]) -> tuple[Segments, Numbers]:
-    """((n, 2, 3) metres, (n,) one of the two elements) of the lines in which the surfaces of elements of an (E,) mask cross, as
-    far as both are left: what takes one of them away takes the line."""
+    """Return ((n, 2, 3) metres, (n,) one of the two elements) of the lines in which the surfaces of elements of an (E,) mask
+    cross, as far as both are left: what takes one of them away takes the line."""
     ends, owners = crossings(cut_open.building)
     there = (cut_open.shown & wanted)[owners].all(axis=1)
     ends, owners = ends[there], owners[there]
@@ -27,7 +27,7 @@ def kept_crossings(cut_open: CutBuilding, wanted: NDArray[np.bool_]) -> tuple[Se
 
 
 def lines_outside(cell: Cell, ends: Segments) -> tuple[Segments, Numbers]:
-    """((m, 2, 3) what of segments (n, 2, 3) does not lie in a cell, (m,) which of them each is part of)."""
+    """Return ((m, 2, 3) what of segments (n, 2, 3) does not lie in a cell, (m,) which of them each is part of)."""
     low, high = np.zeros(len(ends)), np.ones(len(ends))
     for plane in cell.planes:
         a, b = plane.distance(ends[:, 0]), plane.distance(ends[:, 1])

@@ -37,7 +37,7 @@ class Memory:
         self._lock = RLock()
 
     def remember(self, key: object, make: Callable[[], Any]) -> Any:
-        """What was made for this key before, or make it. Where a key holds an id, the value holds the thing itself."""
+        """Return what was made for this key before, or make it. Where a key holds an id, the value holds the thing itself."""
         with self._lock:
             if key in self._kept:
                 self._kept.move_to_end(key)
@@ -54,6 +54,6 @@ class Memory:
         return made
 
     def known(self, key: object) -> Any | None:
-        """What was made for this key, or None."""
+        """Return what was made for this key, or None."""
         with self._lock:
             return self._kept[key][0] if key in self._kept else None

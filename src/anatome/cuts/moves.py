@@ -19,7 +19,7 @@ STAYS: Move = ((1.0, 0.0, 0.0, 0.0), (0.0, 1.0, 0.0, 0.0), (0.0, 0.0, 1.0, 0.0),
 
 
 def move_of(matrix: Array) -> Move:
-    """A move from a (4, 4) array. Raises Problem for one that does not keep lengths."""
+    """Return a move from a (4, 4) array. Raises Problem for one that does not keep lengths."""
     matrix = np.asarray(matrix, float)
     turn = matrix[:3, :3]
     if (
@@ -33,14 +33,14 @@ def move_of(matrix: Array) -> Move:
 
 
 def shifted(by: Sequence[float] | Array) -> Move:
-    """A shift by (3,) metres."""
+    """Return a shift by (3,) metres."""
     matrix = np.eye(4)
     matrix[:3, 3] = by
     return move_of(matrix)
 
 
 def mirrored(plane: Plane) -> Move:
-    """A reflection in a plane."""
+    """Return a reflection in a plane."""
     n = plane.n
     matrix = np.eye(4)
     matrix[:3, :3] -= 2 * np.outer(n, n)
@@ -49,7 +49,7 @@ def mirrored(plane: Plane) -> Move:
 
 
 def rotation(axis: Array, degrees: float) -> Array:
-    """(3, 3) a turn about (3,) a unit axis (Rodrigues' formula)."""
+    """Return (3, 3) a turn about (3,) a unit axis (Rodrigues' formula)."""
     a = math.radians(degrees)
     x, y, z = axis
     cross = np.array([[0, -z, y], [z, 0, -x], [-y, x, 0]])
@@ -57,7 +57,7 @@ def rotation(axis: Array, degrees: float) -> Array:
 
 
 def turned_over(point: Array, axis: Array, degrees: float) -> Move:
-    """A turn about the line through (3,) ``point`` along (3,) a unit ``axis``."""
+    """Return a turn about the line through (3,) ``point`` along (3,) a unit ``axis``."""
     turn = rotation(axis, degrees)
     matrix = np.eye(4)
     matrix[:3, :3] = turn
@@ -66,12 +66,12 @@ def turned_over(point: Array, axis: Array, degrees: float) -> Move:
 
 
 def followed_by(first: Move, second: Move) -> Move:
-    """One move and then another."""
+    """Return one move and then another."""
     return move_of(np.array(second) @ np.array(first))
 
 
 def home(move: Move) -> Array:
-    """(4, 4) the way back: the inverse of an isometry."""
+    """Return (4, 4) the way back: the inverse of an isometry."""
     matrix = np.array(move)
     back = np.eye(4)
     back[:3, :3] = matrix[:3, :3].T
@@ -80,12 +80,12 @@ def home(move: Move) -> Array:
 
 
 def plane_through(matrix: Array, plane: Plane) -> Plane:
-    """A plane moved by an isometry (4, 4)."""
+    """Return a plane moved by an isometry (4, 4)."""
     origin = matrix[:3, :3] @ np.array(plane.origin) + matrix[:3, 3]
     normal = matrix[:3, :3] @ plane.n
     return Plane((float(origin[0]), float(origin[1]), float(origin[2])), (float(normal[0]), float(normal[1]), float(normal[2])))
 
 
 def places_through(matrix: Array, points: Array) -> Array:
-    """(..., 3) points moved by a (4, 4) matrix of a move."""
+    """Return (..., 3) points moved by a (4, 4) matrix of a move."""
     return np.asarray(points @ matrix[:3, :3].T + matrix[:3, 3])

@@ -27,14 +27,14 @@ class Parting(Value):
     direction: Vector = (1.0, 0.0, 0.0)
 
     def shift(self, axis: Plane) -> NDArray[np.float64]:
-        """(3,) metres by which the part is moved, wide open."""
+        """Return (3,) metres by which the part is moved, wide open."""
         right, up = axis.axes
         given = np.array(self.direction)
         ways = {"apart": axis.n, "sideways": right, "up": up, "along": given / max(float(np.linalg.norm(given)), 1e-12)}
         return np.asarray(ways[self.way] * self.distance)
 
     def move(self, axis: Plane, middle: NDArray[np.float64], opening: float) -> Move:
-        """Where the part is shown when it is opened by a share from 0 to 1.
+        """Return where the part is shown when it is opened by a share from 0 to 1.
 
         ``axis`` is the plane of the cut, ``middle`` (3,) the point whose foot on it the turn goes through. Turned over is
         about the upright line in an upright cut, as a page is, and about the line to the right in a level one.

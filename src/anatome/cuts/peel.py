@@ -38,7 +38,7 @@ class BuildUpLayer:
 
 
 def outward(building: Building, index: int) -> NDArray[np.float64]:
-    """(3,) the direction in which an element's largest faces look, upwards rather than down, outwards rather than in."""
+    """Return (3,) the direction in which an element's largest faces look, upwards rather than down, outwards rather than in."""
     start, end = building.triangle_start[index : index + 2]
     a, b, c = np.moveaxis(building.vertices[building.triangles[start:end]], 1, 0)
     doubled = np.cross(b - a, c - a)
@@ -59,7 +59,7 @@ def outward(building: Building, index: int) -> NDArray[np.float64]:
 def build_up(
     building: Building, index: int, shown: NDArray[np.bool_], point: NDArray[np.float64] | None = None
 ) -> list[BuildUpLayer]:
-    """The layers about a picked element, the outermost first.
+    """Return the layers about a picked element, the outermost first.
 
     Probes into the build-up round a (3,) ``point`` on it, or round its middle, find what lies over and under it. That
     is grouped by layer, or where the model has no layers by type and material; each group stands for all its like in
@@ -103,7 +103,7 @@ def _group(element: Element) -> str:
 
 
 def peel_planes(layers: list[BuildUpLayer], plane: Plane, spacing: float) -> list[tuple[Plane, Reach]]:
-    """A plane and its reach for each layer: the innermost at ``plane``, each further out ``spacing`` metres behind it.
+    """Return a plane and its reach for each layer: the innermost at ``plane``, each further out ``spacing`` metres behind it.
 
     Raises Problem when there is nothing to peel or the spacing is not above 0.
     """
@@ -116,7 +116,8 @@ def peel_planes(layers: list[BuildUpLayer], plane: Plane, spacing: float) -> lis
 
 
 def peel_plane(building: Building, index: int) -> Plane:
-    """Where a peel starts if nobody says: across the length of the part, through its middle, looking away from X and Y."""
+    """Return where a peel starts if nobody says: across the length of the part, through its middle, looking away from X and
+    Y."""
     axis = element_axis(building, index)
     along = axis.along if axis.along @ np.array([1.0, 1.0, 0.0]) >= 0 else -axis.along
     middle = axis.middle

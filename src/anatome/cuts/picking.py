@@ -13,7 +13,7 @@ Met = tuple[Hit, CutFace | None]
 
 
 def pick(cut_open: CutBuilding, origin: NDArray[np.float64], direction: NDArray[np.float64]) -> Met | None:
-    """The nearest thing a ray meets in the building as cut, and the cut face if that is what it meets.
+    """Return the nearest thing a ray meets in the building as cut, and the cut face if that is what it meets.
 
     ``direction`` has unit length.
     """
@@ -25,7 +25,7 @@ def pick(cut_open: CutBuilding, origin: NDArray[np.float64], direction: NDArray[
 
 
 def pick_all(cut_open: CutBuilding, origin: NDArray[np.float64], direction: NDArray[np.float64]) -> list[Met]:
-    """Every element a ray meets in the building as cut, each where it is met first, the nearest in front."""
+    """Return every element a ray meets in the building as cut, each where it is met first, the nearest in front."""
     met: list[Met] = [(hit, None) for hit in hits_along(cut_open.building, origin, direction, cut_open.shown, cut_open.removed)]
     met = sorted([*_on_faces(cut_open, origin, direction), *met], key=lambda m: m[0].distance)
     first = {m[0].element: m for m in reversed(met)}

@@ -40,7 +40,7 @@ class CellsCut(Taking):
     smooth: tuple[tuple[float, float], ...] = ()
 
     def cells(self) -> tuple[Cell, ...]:
-        """What is cut away."""
+        """Return what is cut away."""
         return self.taken
 
     @property
@@ -85,7 +85,8 @@ class Placed:
         return _hit_through(home(self.move), hit)
 
     def left_corners(self, among: NDArray[np.bool_]) -> Array:
-        """(n, 3) metres, the corners of what cuts leave of the boxes of the elements of an (E,) mask, where it is shown."""
+        """Return (n, 3) metres, the corners of what cuts leave of the boxes of the elements of an (E,) mask, where it is
+        shown."""
         return places_through(np.array(self.move), corners_of(left_boxes(self.cut_open, among)).reshape(-1, 3))
 
 
@@ -120,8 +121,8 @@ class ShownBuilding:
         return bounds_round(np.concatenate([part.bounds for part in self.parts]))
 
     def left_corners(self, among: NDArray[np.bool_]) -> Array:
-        """(n, 3) metres, corners round what cuts leave of the elements of an (E,) mask, where it is shown; round all that is
-        shown where that is nothing."""
+        """Return (n, 3) metres, corners round what cuts leave of the elements of an (E,) mask, where it is shown; round all
+        that is shown where that is nothing."""
         found = np.concatenate([part.left_corners(among) for part in self.parts])
         return found if len(found) else corners_of(self.bounds)
 
@@ -138,17 +139,17 @@ def cut_places(shown: ShownBuilding) -> Array:
 
 
 def uncut(building: Building) -> ShownBuilding:
-    """All of a building as it stands."""
+    """Return all of a building as it stands."""
     return ShownBuilding(Cutter(building).dissect([], np.ones(len(building.elements), bool)))
 
 
 def parts(cut: AnyCut) -> bool:
-    """Whether a cut parts the building instead of taking away."""
+    """Return whether a cut parts the building instead of taking away."""
     return cut.on and cut.parting is not None
 
 
 def group_of(cutter: Cutter, exploded: Exploded) -> NDArray[np.int64]:
-    """(E,) the number of the group of each element, −1 for what stays; the same while only distances change."""
+    """Return (E,) the number of the group of each element, −1 for what stays; the same while only distances change."""
     key = "groups", tuple(group.what for group in exploded.groups)
     return cutter.remember(key, lambda: exploded.group_of(cutter.building))
 
@@ -161,7 +162,7 @@ def pieces_of(
     opening: float,
     treatments: Treatments = ALL_SLICED,
 ) -> tuple[Piece, ...]:
-    """The pieces that partings and groups make of the elements of an (E,) mask, opened by a share; none when closed.
+    """Return the pieces that partings and groups make of the elements of an (E,) mask, opened by a share; none when closed.
 
     Each parting makes two of every piece: what it would leave stays, what it would take is moved; of a box the inside is moved.
     An element that is to be kept whole goes with the part its middle is in.
@@ -210,7 +211,8 @@ def placed(
     rules: PocheRules = AS_MODELLED,
     faces: bool = True,
 ) -> tuple[Placed, ...]:
-    """Every piece as the cuts leave it. ``cuts`` act on the building at home, ``displaced`` ones on the displaced picture.
+    """Return every piece as the cuts leave it. ``cuts`` act on the building at home, ``displaced`` ones on the displaced
+    picture.
 
     Without ``faces`` nothing is sliced: for what is only drawn faintly.
     """
@@ -228,7 +230,7 @@ def placed(
 
 
 def all_placed(pieces: Sequence[Placed], origin: Array, direction: Array) -> list[tuple[Hit, CutFace | None, int]]:
-    """Every element a ray meets in the displaced picture, the nearest in front; as :func:`pick_placed` gives them."""
+    """Return every element a ray meets in the displaced picture, the nearest in front; as :func:`pick_placed` gives them."""
     found = []
     for number, piece in enumerate(pieces):
         back = home(piece.move)
@@ -238,7 +240,7 @@ def all_placed(pieces: Sequence[Placed], origin: Array, direction: Array) -> lis
 
 
 def pick_placed(pieces: Sequence[Placed], origin: Array, direction: Array) -> tuple[Hit, CutFace | None, int] | None:
-    """The nearest thing a ray meets in the displaced picture, the cut face if it is one, and the number of the piece.
+    """Return the nearest thing a ray meets in the displaced picture, the cut face if it is one, and the number of the piece.
 
     ``direction`` has unit length; point and normal of the hit are where it is shown.
     """

@@ -57,8 +57,8 @@ class PlanPoints:
         return cls(np.concatenate(corners), np.concatenate(faces), np.concatenate(axes))
 
     def nearest(self, at: Array, within: float) -> tuple[Array, str] | None:
-        """The place that is meant by a (2,) place and what is there: within so many metres a corner goes before the crossing of
-        two axes, that before an axis, and an axis before a face; None where nothing is near."""
+        """Return the place that is meant by a (2,) place and what is there: within so many metres a corner goes before the
+        crossing of two axes, that before an axis, and an axis before a face; None where nothing is near."""
         if len(self.corners):
             away = np.linalg.norm(self.corners - at, axis=1)
             best = int(np.argmin(away))

@@ -18,7 +18,7 @@ COMPASS = ("east", "north-east", "north", "north-west", "west", "south-west", "s
 
 
 def vector(values: NDArray[np.float64]) -> Vector:
-    """(3,) as a value has it."""
+    """Return (3,) as a value has it."""
     return (float(values[0]), float(values[1]), float(values[2]))
 
 
@@ -84,37 +84,37 @@ class Plane:
         return abs(self.normal[2]) > 1.0 - 1e-6
 
     def distance(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
-        """(...,) signed distances in metres of (..., 3) points; positive on the side that is cut away."""
+        """Return (...,) signed distances in metres of (..., 3) points; positive on the side that is cut away."""
         return np.asarray(points @ self.n - self.offset)
 
     def flat(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
-        """(..., 2) coordinates in the plane (along u, v from the model's origin) of (..., 3) points."""
+        """Return (..., 2) coordinates in the plane (along u, v from the model's origin) of (..., 3) points."""
         u, v = self.axes
         return np.stack([points @ u, points @ v], axis=-1)
 
     def raised(self, points: NDArray[np.float64]) -> NDArray[np.float64]:
-        """(..., 3) model coordinates of (..., 2) points in the plane; undoes :meth:`flat` for points on it."""
+        """Return (..., 3) model coordinates of (..., 2) points in the plane; undoes :meth:`flat` for points on it."""
         u, v = self.axes
         return np.asarray(points[..., :1] * u + points[..., 1:] * v + self.n * self.offset)
 
     def moved(self, by: float) -> Plane:
-        """The plane moved ``by`` metres along its normal."""
+        """Return the plane moved ``by`` metres along its normal."""
         return Plane(vector(np.array(self.origin) + by * self.n), self.normal)
 
     def at_offset(self, offset: float) -> Plane:
-        """The parallel plane at another :attr:`offset`, metres."""
+        """Return the parallel plane at another :attr:`offset`, metres."""
         return self.moved(offset - self.offset)
 
     def through(self, point: Vector) -> Plane:
-        """The parallel plane through a point."""
+        """Return the parallel plane through a point."""
         return Plane(point, self.normal)
 
     def turned_round(self) -> Plane:
-        """The same plane looking the other way."""
+        """Return the same plane looking the other way."""
         return Plane(self.origin, vector(-self.n))
 
     def turned(self, degrees: float) -> Plane:
-        """The plane turned about the vertical through its origin, anticlockwise seen from above."""
+        """Return the plane turned about the vertical through its origin, anticlockwise seen from above."""
         a = math.radians(degrees)
         x, y, z = self.normal
         return Plane(self.origin, (x * math.cos(a) - y * math.sin(a), x * math.sin(a) + y * math.cos(a), z))
@@ -148,7 +148,7 @@ class Plane:
         return self._axis_sign * self.n
 
     def at_position(self, position: float) -> Plane:
-        """The parallel plane at another :attr:`position`, metres."""
+        """Return the parallel plane at another :attr:`position`, metres."""
         return self.at_offset(self._axis_sign * position)
 
     def turned_about(self, point: NDArray[np.float64], degrees: float) -> Plane:

@@ -17,7 +17,7 @@ from anatome.model.building import Building
 
 
 def poche(building: Building, found: Section, merge: bool = False) -> Section:
-    """The section with overlaps resolved and, if asked for, neighbours of one material made into one."""
+    """Return the section with overlaps resolved and, if asked for, neighbours of one material made into one."""
     resolved = without_overlaps(building, found)
     return merged_by_material(building, resolved) if merge else resolved
 

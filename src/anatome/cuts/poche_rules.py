@@ -21,7 +21,7 @@ class PocheRules(Value):
     gap: float | None = Field(default=None, ge=0, le=1)
 
     def gap_for(self, building: Building, element: int) -> float:
-        """The gap in metres that is closed in an element's outline.
+        """Return the gap in metres that is closed in an element's outline.
 
         A thousandth of the element's diagonal, at most 20 mm and never under ten times the model's tolerance: small
         against what is cut, and the same in whatever unit the file was drawn.

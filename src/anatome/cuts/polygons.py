@@ -124,7 +124,7 @@ def _surely_valid(
 
 
 def polygon_parts(geometry: shapely.Geometry) -> NDArray[np.object_]:
-    """The polygons (P,) within any geometry; points and lines in it are left out."""
+    """Return the polygons (P,) within any geometry; points and lines in it are left out."""
     parts = shapely.get_parts(shapely.get_parts(geometry))
     return np.asarray(parts[(shapely.get_type_id(parts) == 3) & ~shapely.is_empty(parts)], dtype=object)
 

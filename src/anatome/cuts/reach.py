@@ -38,7 +38,7 @@ class Selection(Value):
         return not (self.elements or self.types or self.layers or self.materials or self.storeys or self.words)
 
     def mask(self, building: Building) -> NDArray[np.bool_]:
-        """(E,) True for the elements that are meant."""
+        """Return (E,) True for the elements that are meant."""
         storeys = {i for i, s in enumerate(building.storeys) if s.id in self.storeys}
         words = [w.lower() for w in self.words if w]
         return np.array(
@@ -67,7 +67,7 @@ class Reach(Value):
     what: Selection = Selection()
 
     def mask(self, building: Building) -> NDArray[np.bool_]:
-        """(E,) True for the elements the cut acts on."""
+        """Return (E,) True for the elements the cut acts on."""
         if self.mode == "everything":
             return np.ones(len(building.elements), bool)
         meant = self.what.mask(building)

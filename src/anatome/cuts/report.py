@@ -34,7 +34,7 @@ class CutRow:
 
 
 def rows_of(building: Building, filled: Section, cut: str = "") -> list[CutRow]:
-    """The elements of a poché, the largest area first."""
+    """Return the elements of a poché, the largest area first."""
     areas = np.bincount(filled.element, weights=filled.areas, minlength=len(building.elements))
     present = sorted({*filled.element.tolist(), *(o.element for o in filled.open_outlines)}, key=lambda e: (-areas[e], e))
     rows = []
@@ -48,7 +48,7 @@ def rows_of(building: Building, filled: Section, cut: str = "") -> list[CutRow]:
 
 
 def what_is_cut(building: Building, faces: Sequence[CutFace]) -> list[CutRow]:
-    """All elements of some cut faces; those of several faces of one cut are added up."""
+    """Return all elements of some cut faces; those of several faces of one cut are added up."""
     by_key: dict[tuple[str, int], CutRow] = {}
     for face in faces:
         for row in rows_of(building, face.poche, face.cut.mark):
@@ -59,7 +59,7 @@ def what_is_cut(building: Building, faces: Sequence[CutFace]) -> list[CutRow]:
 
 
 def totals(rows: Iterable[CutRow], by: str = "material") -> list[tuple[str, int, float]]:
-    """(name, how many elements, m²) for each material, or other field of a row, the largest first."""
+    """Return (name, how many elements, m²) for each material, or other field of a row, the largest first."""
     found: dict[str, tuple[int, float]] = {}
     for row in rows:
         name = str(getattr(row, by)) or "no " + by

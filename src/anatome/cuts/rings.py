@@ -64,7 +64,7 @@ def simplify_rings(
 
 @compiled(REAL_ROWS, INTEGERS)
 def ring_areas(points: NDArray[np.float64], first: NDArray[np.int64]) -> NDArray[np.float64]:
-    """(R,) signed areas of rings of ``points`` (n, 2), m²; anticlockwise is positive.
+    """Return (R,) signed areas of rings of ``points`` (n, 2), m²; anticlockwise is positive.
 
     Shoelace formula, taken about each ring's own first point so that far-away coordinates lose nothing.
     """
@@ -81,7 +81,7 @@ def ring_areas(points: NDArray[np.float64], first: NDArray[np.int64]) -> NDArray
 
 @compiled(REAL_ROWS, INTEGERS)
 def convex_rings(points: NDArray[np.float64], first: NDArray[np.int64]) -> NDArray[np.bool_]:
-    """(R,) whether a ring of ``points`` (n, 2) only ever turns to one side, and only once round."""
+    """Return (R,) whether a ring of ``points`` (n, 2) only ever turns to one side, and only once round."""
     convex = np.zeros(len(first) - 1, np.bool_)
     for ring in range(len(first) - 1):
         begin, size = first[ring], first[ring + 1] - first[ring]
@@ -103,7 +103,7 @@ def convex_rings(points: NDArray[np.float64], first: NDArray[np.int64]) -> NDArr
 def fans(
     points: NDArray[np.float64], first: NDArray[np.int64], chosen: NDArray[np.int64]
 ) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """(m, 3) triangles that fill the ``chosen`` convex rings, anticlockwise, and (m,) the ring each is of."""
+    """Return (m, 3) triangles that fill the ``chosen`` convex rings, anticlockwise, and (m,) the ring each is of."""
     count = 0
     for ring in chosen:
         count += first[ring + 1] - first[ring] - 2
@@ -127,7 +127,7 @@ def fans(
 def nested_rings(
     points: NDArray[np.float64], first: NDArray[np.int64], outer: NDArray[np.int64], inner: NDArray[np.int64]
 ) -> NDArray[np.bool_]:
-    """(n,) whether each convex ring ``outer[i]`` has all points of the ring ``inner[i]`` strictly within it."""
+    """Return (n,) whether each convex ring ``outer[i]`` has all points of the ring ``inner[i]`` strictly within it."""
     within = np.ones(len(outer), np.bool_)
     for pair in range(len(outer)):
         begin, size = first[outer[pair]], first[outer[pair] + 1] - first[outer[pair]]
@@ -150,8 +150,8 @@ def strips(
     outer: NDArray[np.int64],
     inner: NDArray[np.int64],
 ) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """(m, 3) anticlockwise triangles between convex rings ``outer`` (n,) and convex rings ``inner`` (n,) within them, and
-    (m,) the outer ring each is of. ``areas`` (R,) are the rings' signed areas.
+    """Return (m, 3) anticlockwise triangles between convex rings ``outer`` (n,) and convex rings ``inner`` (n,) within them,
+    and (m,) the outer ring each is of. ``areas`` (R,) are the rings' signed areas.
 
     Going round, a corner outside is joined to every edge inside that it sees, and then gives way to the next one: what
     lies between it and that one is beyond the line that just touches the inner ring, so nothing is crossed.

@@ -73,7 +73,7 @@ class Scouting:
     suggestions: tuple[float, ...]
 
     def at(self, offset: float) -> dict[str, list[Mark]]:
-        """What a cut at an offset slices of the kinds that are marked, and what it slices lengthwise."""
+        """Return what a cut at an offset slices of the kinds that are marked, and what it slices lengthwise."""
         found: dict[str, list[Mark]] = {}
         for mark in (*self.marks, *self.lengthwise):
             if mark.low <= offset <= mark.high:
@@ -117,7 +117,7 @@ def scout(
 
 
 def extents(building: Building, normal: NDArray[np.float64]) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
-    """(E,) least and largest offset of every element's vertices along a (3,) direction, metres."""
+    """Return (E,) least and largest offset of every element's vertices along a (3,) direction, metres."""
     along = (building.vertices @ normal)[building.triangles.ravel()]
     starts = 3 * building.triangle_start[:-1]
     return np.minimum.reduceat(along, starts), np.maximum.reduceat(along, starts)
@@ -126,7 +126,7 @@ def extents(building: Building, normal: NDArray[np.float64]) -> tuple[NDArray[np
 def areas_along(
     building: Building, plane: Plane, offsets: NDArray[np.float64], elements: NDArray[np.bool_]
 ) -> NDArray[np.float64]:
-    """(n,) the summed area of the elements' sections at ascending offsets along a plane's normal, m²."""
+    """Return (n,) the summed area of the elements' sections at ascending offsets along a plane's normal, m²."""
     plain = elements & building.plain_solids
     numbers = np.flatnonzero(plain[building.element_of_triangle])
     total = _areas_by_green(building, plane, offsets, numbers) if len(numbers) else np.zeros(len(offsets))
@@ -197,7 +197,7 @@ def _lengthwise(
 
 
 def lengthwise_slices(building: Building, plane: Plane, elements: NDArray[np.bool_]) -> list[int]:
-    """The elements of an (E,) mask that a cut along this plane slices along their length."""
+    """Return the elements of an (E,) mask that a cut along this plane slices along their length."""
     low, high = extents(building, plane.n)
     fine = UPRIGHT_TYPES if plane.is_level else ()
     marks = _lengthwise(building, elements, low, high, fine)

@@ -144,13 +144,13 @@ def _earth_under(flat: NDArray[np.float64], depth: float) -> shapely.Geometry:
 
 
 def clipped(found: Section, cells: Sequence[Cell], margin: float) -> Section:
-    """What cells leave of a section. ``margin`` in metres is the distance that counts as none."""
+    """Return what cells leave of a section. ``margin`` in metres is the distance that counts as none."""
     regions = [t for cell in cells if (t := region_of(cell, found.plane, margin)) is not None]
     return reduced(found, regions, margin)
 
 
 def within(found: Section, cell: Cell, margin: float) -> Section:
-    """What of a section lies in a cell whose planes all cross the section's plane."""
+    """Return what of a section lies in a cell whose planes all cross the section's plane."""
     inside = region_of(cell, found.plane, margin)
     if inside is None:
         return Section(found.plane, np.empty(0, object), np.empty(0, np.int64), (), ())
@@ -158,7 +158,7 @@ def within(found: Section, cell: Cell, margin: float) -> Section:
 
 
 def reduced(found: Section, regions: Sequence[Region], margin: float, how: Clip = take_out) -> Section:
-    """A section less what lies in regions; with ``keep_within`` only what lies in them."""
+    """Return a section less what lies in regions; with ``keep_within`` only what lies in them."""
     if not regions:
         return found
     polygons, element = found.polygons, found.element

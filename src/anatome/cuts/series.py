@@ -41,11 +41,11 @@ class SerialSections(Value):
     reach: Reach = EVERYTHING
 
     def planes(self) -> list[Plane]:
-        """One for each offset."""
+        """Return one for each offset."""
         return [self.plane.moved(-offset) for offset in self.offsets]
 
     def label(self, number: int) -> str:
-        """What a section of the series is called: its mark and number, from 1."""
+        """Return what a section of the series is called: its mark and number, from 1."""
         return f"{self.mark}{number + 1}"
 
 
@@ -59,7 +59,7 @@ def offsets_at(count: int, spacing: float) -> tuple[float, ...]:
 
 
 def storey_offsets(building: Building, height: float = PLAN_HEIGHT) -> tuple[Plane, tuple[float, ...]]:
-    """A level plane and offsets for a section over the floor of every storey, the topmost first.
+    """Return a level plane and offsets for a section over the floor of every storey, the topmost first.
 
     Raises Problem when the model has no storeys.
     """

@@ -54,7 +54,7 @@ class Outlines:
 
 
 def outlines_of(building: Building, plane: Plane, elements: NDArray[np.bool_] | None = None) -> Outlines:
-    """The outlines that a plane makes of the elements in the (E,) mask (None: of all)."""
+    """Return the outlines that a plane makes of the elements in the (E,) mask (None: of all)."""
     clusters, links = building.clusters, building.links
     # Wide enough for rounding too: a triangle left out would be missing from its outline.
     margin = 2 * building.tolerance + ROUNDING * float(np.abs(building.bounds).max())

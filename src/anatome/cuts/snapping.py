@@ -23,7 +23,7 @@ class Stop:
 
 
 def stops_along(building: Building, normal: NDArray[np.float64], shown: NDArray[np.bool_], most: int = 60) -> list[Stop]:
-    """All stops for planes with this (3,) unit normal, in order along it."""
+    """Return all stops for planes with this (3,) unit normal, in order along it."""
     found: list[Stop] = []
     if abs(normal[2]) > 1 - 1e-9:
         sign = float(np.sign(normal[2]))
@@ -39,7 +39,7 @@ def stops_along(building: Building, normal: NDArray[np.float64], shown: NDArray[
 
 
 def face_planes(building: Building, normal: NDArray[np.float64], shown: NDArray[np.bool_], most: int = 60) -> list[Stop]:
-    """The planes at right angles to a direction in which the largest faces lie."""
+    """Return the planes at right angles to a direction in which the largest faces lie."""
     numbers = np.flatnonzero(shown[building.element_of_triangle])
     a, b, c = np.moveaxis(building.vertices[building.triangles[numbers]], 1, 0)
     doubled = np.cross(b - a, c - a)
@@ -56,7 +56,7 @@ def face_planes(building: Building, normal: NDArray[np.float64], shown: NDArray[
 
 
 def nearest_stop(stops: list[Stop], offset: float, within: float) -> Stop | None:
-    """The stop nearest to an offset, if it is not further away than ``within`` metres."""
+    """Return the stop nearest to an offset, if it is not further away than ``within`` metres."""
     best = min(stops, key=lambda s: abs(s.offset - offset), default=None)
     return best if best is not None and abs(best.offset - offset) <= within else None
 

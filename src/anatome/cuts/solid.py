@@ -33,7 +33,7 @@ class KeptElement:
 
 
 def kept_part(cut_open: CutBuilding, progress: Callable[[float], bool] | None = None) -> list[KeptElement]:
-    """What is left of every element, capped. ``progress`` may return False to stop, which raises Problem."""
+    """Return what is left of every element, capped. ``progress`` may return False to stop, which raises Problem."""
     kept = []
     numbers = np.flatnonzero(cut_open.shown)
     for done, e in enumerate(numbers.tolist()):
@@ -48,7 +48,7 @@ def kept_part(cut_open: CutBuilding, progress: Callable[[float], bool] | None = 
 
 
 def own_mesh(building: Building, element: int) -> tuple[NDArray[np.float64], NDArray[np.int64]]:
-    """(n, 3) vertices and (m, 3) triangles of one element."""
+    """Return (n, 3) vertices and (m, 3) triangles of one element."""
     start, end = building.triangle_start[element : element + 2]
     used, corners = np.unique(building.triangles[start:end], return_inverse=True)
     return building.vertices[used], corners.reshape(-1, 3)

@@ -13,7 +13,7 @@ Numbers = NDArray[np.int64]
 
 
 def kept_surface(cut_open: CutBuilding) -> tuple[Corners, Numbers]:
-    """((n, 3, 3) metres, the corners of all triangles that are left or of what is left of them, (n,) the triangle of the
+    """Return ((n, 3, 3) metres, the corners of all triangles that are left or of what is left of them, (n,) the triangle of the
     building that each was)."""
     building = cut_open.building
     element = building.element_of_triangle
@@ -28,7 +28,7 @@ def kept_surface(cut_open: CutBuilding) -> tuple[Corners, Numbers]:
 
 
 def outside(cell: Cell, corners: Corners) -> tuple[Corners, Numbers]:
-    """((m, 3, 3) what of triangles (n, 3, 3) does not lie in a cell, (m,) which of them each was part of)."""
+    """Return ((m, 3, 3) what of triangles (n, 3, 3) does not lie in a cell, (m,) which of them each was part of)."""
     found, rest, parents = [], corners, np.arange(len(corners))
     numbers = []
     for plane in cell.planes:

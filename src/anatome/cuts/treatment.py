@@ -32,7 +32,7 @@ class TreatmentRow(Value):
     planting: bool = False
 
     def mask(self, building: Building) -> NDArray[np.bool_]:
-        """(E,) True for the elements the row is about."""
+        """Return (E,) True for the elements the row is about."""
         meant = self.what.mask(building)
         if self.planting:
             meant &= np.array([any(w in f"{e.name} {e.layer}".lower() for w in PLANTING_WORDS) for e in building.elements], bool)
@@ -45,7 +45,7 @@ class Treatments(Value):
     rows: tuple[TreatmentRow, ...] = ()
 
     def codes(self, building: Building) -> NDArray[np.int64]:
-        """(E,) the treatment of every element, as a place in :data:`TREATMENTS`."""
+        """Return (E,) the treatment of every element, as a place in :data:`TREATMENTS`."""
         codes = np.zeros(len(building.elements), np.int64)
         for row in self.rows:
             codes[row.mask(building)] = TREATMENTS.index(row.does)

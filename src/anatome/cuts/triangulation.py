@@ -15,7 +15,7 @@ from anatome.cuts.rings import convex_rings, fans, nested_rings, ring_areas, str
 def triangulated(
     rings: NDArray[np.object_], polygon: NDArray[np.int64]
 ) -> tuple[NDArray[np.float64], NDArray[np.int64], NDArray[np.int64]]:
-    """(n, 2) points, (m, 3) triangles of them, anticlockwise, and (m,) the outer ring each lies in.
+    """Return (n, 2) points, (m, 3) triangles of them, anticlockwise, and (m,) the outer ring each lies in.
 
     ``rings`` (R,) are shapely rings and ``polygon`` (R,) says which polygon each is of, ascending, the outer ring first.
     """

@@ -44,7 +44,7 @@ class DemoJob(ProjectJob):
 
 
 def shipped() -> Building:
-    """The demo building as shipped."""
+    """Return the demo building as shipped."""
     building = building_in(lzma.decompress(MODEL.read_bytes()))
     if building is None:
         raise Problem("The demo model that came with Anatome is damaged. Install Anatome again.")

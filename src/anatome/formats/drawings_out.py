@@ -20,7 +20,7 @@ def boxes_said(path: Path, drawing: Drawing) -> str:
 
 
 def writer_for(path: Path) -> Callable[[Drawing], bytes]:
-    """What makes the bytes of such a file. Raises Problem for endings no drawing has."""
+    """Return what makes the bytes of such a file. Raises Problem for endings no drawing has."""
     found = WRITERS.get(path.suffix.lower())
     if found is None:
         raise Problem(f"A drawing is written as .svg, .pdf or .dxf, not “{path.suffix}”. Change the end of the file's name.")

@@ -34,7 +34,7 @@ def _of_dimension(text: str) -> str:
 
 
 def is_measured(note: NoteMarks) -> bool:
-    """Whether dimensions of the file can say what a note says: not of angles in a plane seen aslant."""
+    """Return whether dimensions of the file can say what a note says: not of angles in a plane seen aslant."""
     return bool(note.measured) or (note.angle is not None and note.angle.is_true) or note.radius is not None
 
 

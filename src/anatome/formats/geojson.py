@@ -96,7 +96,7 @@ def read_footprints(path: Path, unit: Unit | None = None, height: float = 9.0) -
 
 
 def local_metres(degrees: NDArray[np.float64], origin: NDArray[np.float64]) -> NDArray[np.float64]:
-    """(n, 2) metres east and north of an origin, of (n, 2) longitudes and latitudes near it in degrees.
+    """Return (n, 2) metres east and north of an origin, of (n, 2) longitudes and latitudes near it in degrees.
 
     Arcs of the ellipsoid's radii of curvature at the origin (Snyder, Map Projections: A Working Manual, USGS 1987, eqs. 4-18 and
     4-20): right within a few centimetres in a neighbourhood of some kilometres.

@@ -38,7 +38,7 @@ class Identity:
     digest: str
 
     def with_words(self, *words: object) -> str:
-        """A digest of it and some words."""
+        """Return a digest of it and some words."""
         return hashlib.sha256("/".join([self.digest, *map(str, words)]).encode()).hexdigest()
 
 
@@ -90,8 +90,8 @@ def find_named(model: Path, name: str) -> Path | None:
 
 
 def identify(path: Path, keep: Path | None = None) -> tuple[Identity, Path | None]:
-    """The identity of a model; and, if it is small and all of it can go together, a copy in the folder ``keep`` of the very same
-    bytes, which lie to one another as they did.
+    """Return the identity of a model; and, if it is small and all of it can go together, a copy in the folder ``keep`` of the
+    very same bytes, which lie to one another as they did.
 
     Raises Problem when it cannot be read.
     """

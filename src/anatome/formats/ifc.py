@@ -39,7 +39,8 @@ DEFAULT_COLOUR = (0.82, 0.80, 0.77, 1.0)
 
 
 def read_ifc(path: Path, progress: Progress, careful: Careful | None = None) -> Building:
-    """The building in an IFC file. ``careful`` makes one shape after the other, so that one knows on which the kernel hangs.
+    """Return the building in an IFC file. ``careful`` makes one shape after the other, so that one knows on which the kernel
+    hangs.
 
     Raises Problem when the file is not IFC, is damaged beyond reading, or has nothing to draw.
     """

@@ -15,7 +15,7 @@ SHARES = (1.0, 60.0, 3600.0, 3.6e9)
 
 
 def read_place(model: Any) -> Place | None:
-    """The place of the first site that says it, or None. What is no place on earth is passed over."""
+    """Return the place of the first site that says it, or None. What is no place on earth is passed over."""
     for site in model.by_type("IfcSite"):
         with suppress(ValidationError, TypeError, ValueError):
             latitude, longitude = _degrees(site.RefLatitude), _degrees(site.RefLongitude)

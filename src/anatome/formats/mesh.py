@@ -31,7 +31,7 @@ Y_UP = np.array([[1.0, 0, 0], [0, 0, -1.0], [0, 1.0, 0]])
 
 
 def read_mesh(path: Path, options: OpenOptions, progress: Callable[[float, str], None]) -> Building:
-    """The model in a mesh file, turned upright and in metres.
+    """Return the model in a mesh file, turned upright and in metres.
 
     glTF says that Y is up and lengths are metres, COLLADA says which axis and what unit; for the others ``options`` decide,
     or a guess from the size.
@@ -99,7 +99,7 @@ def _collada_axis_and_unit(path: Path) -> tuple[Literal["y", "z"] | None, float 
 
 
 def likely_unit(extent: float) -> str:
-    """The unit in which a model of this diagonal is as large as a building or a room.
+    """Return the unit in which a model of this diagonal is as large as a building or a room.
 
     Metres up to 400, then centimetres up to 4,000 (40 m), beyond that millimetres (our own rule of thumb; it can be
     changed on opening).

@@ -14,7 +14,7 @@ SUFFIXES = (".glb", ".stl")
 
 
 def mesh_bytes(building: Building, kept: Sequence[KeptElement], suffix: str) -> bytes:
-    """The file's content. GLB stands Y up in metres (glTF 2.0); STL keeps Z up, in metres.
+    """Return the file's content. GLB stands Y up in metres (glTF 2.0); STL keeps Z up, in metres.
 
     Coordinates are single precision in both formats, so a model far from its origin is moved near it, by whole metres.
     Raises Problem for any other suffix.

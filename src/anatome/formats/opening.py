@@ -45,7 +45,7 @@ class Progress:
 
 
 def cache_folder() -> Path:
-    """Where opened models are remembered; ANATOME_CACHE overrides the usual place."""
+    """Return where opened models are remembered; ANATOME_CACHE overrides the usual place."""
     chosen = os.environ.get("ANATOME_CACHE")
     return Path(chosen) if chosen else Path(platformdirs.user_cache_dir("anatome")) / "models"
 
@@ -70,7 +70,7 @@ def check_model_path(path: Path) -> None:
 
 
 def cache_path(identity: Identity, suffix: str, options: OpenOptions) -> Path:
-    """Where the building made of these bytes with these options is kept."""
+    """Return where the building made of these bytes with these options is kept."""
     known = identity.with_words(VERSION, READER_VERSION, suffix.lower(), options.model_dump_json())
     return cache_folder() / f"{known[:40]}.building"
 
@@ -112,7 +112,7 @@ class OpenJob:
         threading.Thread(target=self._run, name="opening", daemon=True).start()
 
     def poll(self, wait: float = 0.0) -> Building | None:
-        """The building once it is there, else None; waits up to ``wait`` seconds for news.
+        """Return the building once it is there, else None; waits up to ``wait`` seconds for news.
 
         Raises Problem when opening failed.
         """

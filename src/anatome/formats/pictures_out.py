@@ -22,15 +22,15 @@ THUMBNAIL = 256
 
 
 def png_bytes(pixels: NDArray[np.uint8] | NDArray[np.uint16], dpi: float | None = None) -> bytes:
-    """A PNG file of (height, width, 4) RGBA, without its alpha when nothing is clear, or of (height, width) greys of 8 or 16
-    bits. ``dpi`` is written into it."""
+    """Return a PNG file of (height, width, 4) RGBA, without its alpha when nothing is clear, or of (height, width) greys of 8
+    or 16 bits. ``dpi`` is written into it."""
     buffer = io.BytesIO()
     _image(pixels).save(buffer, "PNG", **({"dpi": (dpi, dpi)} if dpi else {}))
     return buffer.getvalue()
 
 
 def tiff_bytes(pixels: NDArray[np.uint8], dpi: float | None = None) -> bytes:
-    """A TIFF file of the same, packed without loss."""
+    """Return a TIFF file of the same, packed without loss."""
     buffer = io.BytesIO()
     _image(pixels).save(buffer, "TIFF", compression="tiff_adobe_deflate", **({"dpi": (dpi, dpi)} if dpi else {}))
     return buffer.getvalue()
@@ -45,14 +45,14 @@ WRITERS = {".png": png_bytes, ".tif": tiff_bytes, ".tiff": tiff_bytes}
 
 
 def writer_for(path: Path) -> Callable[[NDArray[np.uint8], float | None], bytes]:
-    """What writes a picture into a file with this ending. Raises Problem when nothing does."""
+    """Return what writes a picture into a file with this ending. Raises Problem when nothing does."""
     if path.suffix.lower() not in WRITERS:
         raise Problem(f"A picture is written as .png or .tif, not “{path.suffix}”. Change the end of the file's name.")
     return WRITERS[path.suffix.lower()]
 
 
 def openraster_bytes(passes: Passes, dpi: float | None = None) -> bytes:
-    """An OpenRaster file of the layers (openraster.org, file layout and layer stack); the picture is in it as well."""
+    """Return an OpenRaster file of the layers (openraster.org, file layout and layer stack); the picture is in it as well."""
     height, width = passes.colour.shape[:2]
     merged = _image(passes.colour)
     small = merged.copy()

@@ -28,7 +28,7 @@ class OpenedProject:
     path: Path
 
     def facts(self, notes: Iterable[AnyNote]) -> Facts:
-        """What the labels among some notes can say, properties in the model's file among it."""
+        """Return what the labels among some notes can say, properties in the model's file among it."""
         with tempfile.TemporaryDirectory(prefix="anatome-") as folder:
             return facts_for(self.building, model_file(self.stored, self.path, Path(folder)), notes)
 
@@ -42,7 +42,7 @@ class NoModel(Problem):
 
 
 def model_file(stored: StoredProject, project_path: Path, folder: Path) -> Path:
-    """The model of a project as a file: the referenced one, or the embedded one put into ``folder``.
+    """Return the model of a project as a file: the referenced one, or the embedded one put into ``folder``.
 
     Raises Problem when it is not there, and NoModel when the project has none yet.
     """

@@ -35,7 +35,7 @@ class PropertyReader:
         return self._path.suffix.lower() in IFC_SUFFIXES
 
     def sets_of(self, element_id: str) -> PropertySets:
-        """The property sets and quantities of an element; empty where it has none. Raises Problem."""
+        """Return the property sets and quantities of an element; empty where it has none. Raises Problem."""
         if not self.can_have:
             return {}
         with self._lock:
@@ -88,7 +88,8 @@ class PropertyReader:
 
 
 def facts_for(building: Building, path: Path | None, notes: Iterable[AnyNote]) -> Facts:
-    """What labels can say of a building, with the properties that some notes ask for, looked up now in the model's file."""
+    """Return what labels can say of a building, with the properties that some notes ask for, looked up now in the model's
+    file."""
     asked = {
         anchor.on
         for note in notes

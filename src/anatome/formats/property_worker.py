@@ -13,7 +13,7 @@ from anatome.formats.worker import end_with_parent
 
 
 def plain(value: object) -> object:
-    """A value as JSON can say it."""
+    """Return a value as JSON can say it."""
     return value if isinstance(value, str | int | float | bool) or value is None else str(value)
 
 

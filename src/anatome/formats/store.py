@@ -85,7 +85,7 @@ def save_building(building: Building, path: Path, derived: bool = True) -> None:
 
 
 def load_building(path: Path) -> Building | None:
-    """The building stored at ``path``, or None where there is none that this version can read, or a damaged one."""
+    """Return the building stored at ``path``, or None where there is none that this version can read, or a damaged one."""
     try:
         with path.open("rb") as stream:
             return building_in(mmap.mmap(stream.fileno(), 0, access=mmap.ACCESS_READ))
@@ -94,7 +94,8 @@ def load_building(path: Path) -> Building | None:
 
 
 def building_in(content: bytes | mmap.mmap) -> Building | None:
-    """The building in the content of such a file, or None. Its arrays are views of the content and cannot be written to."""
+    """Return the building in the content of such a file, or None. Its arrays are views of the content and cannot be written
+    to."""
     try:
         start = len(MAGIC) + 16
         if content[: len(MAGIC)] != MAGIC:

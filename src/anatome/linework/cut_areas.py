@@ -38,7 +38,7 @@ class CutAreas:
         self._on, self._hiding = on, hiding
 
     def drawn(self) -> tuple[list[Area], tuple[Strokes, ...]]:
-        """What is cut, as far as it is seen, and its hatches as lines: of faces that are seen true apart from others."""
+        """Return what is cut, as far as it is seen, and its hatches as lines: of faces that are seen true apart from others."""
         areas: list[Area] = []
         hatches: tuple[list[Ring], list[Ring]] = ([], [])
         for part in self._on.view.opened.parts:
@@ -155,7 +155,7 @@ def hatch_strokes(look: Look, aslant: Sequence[Ring], true: Sequence[Ring]) -> t
 
 
 def faded(areas: list[Area], width: float) -> shapely.Geometry:
-    """Where earth fades into the paper, and all under it: nothing else is seen there."""
+    """Return where earth fades into the paper, and all under it: nothing else is seen there."""
     faded = [area for area in areas if area.fades is not None]
     if not faded:
         return shapely.Polygon()

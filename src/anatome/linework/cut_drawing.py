@@ -99,7 +99,7 @@ def _joined(segments: NDArray[np.float64]) -> tuple[Ring, ...]:
 
 
 def within(found: Section, extent: NDArray[np.float64]) -> Section:
-    """What of a section lies in a rectangle (2, 2) of its plane."""
+    """Return what of a section lies in a rectangle (2, 2) of its plane."""
     box = shapely.box(*extent.ravel())
     shapes = shapely.intersection(found.polygons, box)
     pieces = [polygon_parts(shape) for shape in shapes]

@@ -28,11 +28,11 @@ class Side:
     nobodys: bool = True
 
     def of(self, lines: Lines) -> Lines:
-        """The lines of its elements."""
+        """Return the lines of its elements."""
         return lines if self.elements is None else lines.some(self.holds(lines.element, lines.ends[:, 0]))
 
     def holds(self, elements: NDArray[np.int64], places: Array) -> NDArray[np.bool_]:
-        """(n,) whether places of (n,) elements, negative ones of none, are on this side."""
+        """Return (n,) whether places of (n,) elements, negative ones of none, are on this side."""
         values = self.values(places)
         if values is not None:
             return np.asarray(values > 0)
@@ -40,11 +40,12 @@ class Side:
         return np.append(self.elements, self.nobodys)[np.maximum(elements, -1)]
 
     def values(self, places: Array) -> Array | None:
-        """(...) of (..., 3) places, more than nothing on this side."""
+        """Return (...) of (..., 3) places, more than nothing on this side."""
         return None if self.row is None else np.asarray(places @ self.row[:3] + self.row[3])
 
     def of_plane(self, corners: Array, bounds: tuple[float, float, float, float]) -> shapely.Polygon | None:
-        """What of a rectangle in a plane lies on this side; ``corners`` (3, 3) are where the plane's 0,0 and 1,0 and 0,1 are."""
+        """Return what of a rectangle in a plane lies on this side; ``corners`` (3, 3) are where the plane's 0,0 and 1,0 and 0,1
+        are."""
         values = self.values(corners)
         if values is None:
             return None
@@ -60,7 +61,7 @@ class Side:
 
 
 def sides(divide: Divide, viewport: Viewport, building: Building) -> tuple[Side, Side] | None:
-    """(the side of the look itself, that of the other look); None where the divide is not in the picture."""
+    """Return (the side of the look itself, that of the other look); None where the divide is not in the picture."""
     if divide.by == "parts":
         mask = divide.parts.mask(building)
         return Side(None, ~mask), Side(None, mask, False)
@@ -76,7 +77,7 @@ def sides(divide: Divide, viewport: Viewport, building: Building) -> tuple[Side,
 
 
 def across(row: Array, corners: Array) -> Array:
-    """(n, 2, 3) where triangles (m, 3, 3) cross the plane row · (x, y, z, 1) = 0."""
+    """Return (n, 2, 3) where triangles (m, 3, 3) cross the plane row · (x, y, z, 1) = 0."""
     heights = corners @ row[:3] + row[3]
     above = heights > 0
     found = []
@@ -92,7 +93,7 @@ def across(row: Array, corners: Array) -> Array:
 
 
 def put_together(first: Drawing, second: Drawing, divide: Divide, viewport: Viewport, papers: tuple[Rgb, Rgb]) -> Drawing:
-    """One drawing of what is in either look, with the paper of the other under its side of a line."""
+    """Return one drawing of what is in either look, with the paper of the other under its side of a line."""
     layers = {layer.name: layer for layer in first.layers}
     for layer in second.layers:
         there = layers.get(layer.name, Layer(layer.name))
@@ -107,7 +108,7 @@ def put_together(first: Drawing, second: Drawing, divide: Divide, viewport: View
 
 
 def paper_beyond(divide: Divide, viewport: Viewport) -> Array:
-    """(n, 2) mm, the ring of what of the paper lies to the right of the line of a divide."""
+    """Return (n, 2) mm, the ring of what of the paper lies to the right of the line of a divide."""
     wide, high = viewport.width, viewport.height
     (ax, ay), (bx, by) = viewport.pixels(np.array(divide.line)) * [1, -1] + [0, high]
     right = Side(np.array([by - ay, ax - bx, 0.0, -(by - ay) * ax + (bx - ax) * ay]))

@@ -38,12 +38,13 @@ class Lines:
     element: Numbers
 
     def some(self, chosen: NDArray[np.bool_] | Numbers) -> Lines:
-        """Those of a mask or by their numbers."""
+        """Return those of a mask or by their numbers."""
         return Lines(self.ends[chosen], self.kind[chosen], self.element[chosen])
 
 
 def feature_lines(opened: ShownBuilding, look: Look, styles: Styles, viewport: Viewport, beyond: bool = True) -> Lines:
-    """All lines a picture of what is opened draws, hidden or not; with what lies ``beyond`` the cut or only what is cut."""
+    """Return all lines a picture of what is opened draws, hidden or not; with what lies ``beyond`` the cut or only what is
+    cut."""
     found = []
     for part in opened.parts:
         edges = _edges(part, look, styles, viewport) if beyond else None
@@ -109,7 +110,7 @@ def _edges(part: Placed, look: Look, styles: Styles, viewport: Viewport) -> Line
 
 
 def left_of_cuts(part: Placed, lines: Lines) -> tuple[Lines, Numbers]:
-    """(what cuts leave of lines of elements, at home, (m,) which of them each is part of)."""
+    """Return (what cuts leave of lines of elements, at home, (m,) which of them each is part of)."""
     of = np.arange(len(lines.ends))
     for number, cell in enumerate(part.cut_open.cells):
         acts = part.cut_open.acting[lines.element, number]
@@ -121,8 +122,8 @@ def left_of_cuts(part: Placed, lines: Lines) -> tuple[Lines, Numbers]:
 
 
 def shadow_edges(part: Placed, styles: Styles) -> Segments:
-    """(n, 2, 3) metres, where it is shown: every line in which two faces of what is solid meet, however flat they lie, and the
-    outlines of all that is cut. What the sun sees of a part is bounded by them."""
+    """Return (n, 2, 3) metres, where it is shown: every line in which two faces of what is solid meet, however flat they lie,
+    and the outlines of all that is cut. What the sun sees of a part is bounded by them."""
     cut_open = part.cut_open
     building = cut_open.building
     edges = _edges_of(building, cut_open.shown & ~styles.clear)
@@ -135,7 +136,7 @@ def shadow_edges(part: Placed, styles: Styles) -> Segments:
 
 
 def both(first: Lines, second: Lines) -> Lines:
-    """All lines of two."""
+    """Return all lines of two."""
     return Lines(
         np.concatenate([first.ends, second.ends]),
         np.concatenate([first.kind, second.kind]),

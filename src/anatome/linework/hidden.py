@@ -28,7 +28,7 @@ THREADS = os.cpu_count() or 1
 def seen_stretches(
     flat: Array, hiding: Occluders, progress: Callable[[float], bool] | None = None, threads: int = THREADS
 ) -> tuple[Numbers, Array]:
-    """((m,) the line each stretch is of, (m, 2) from where to where, 0..1) what is seen of lines.
+    """Return ((m,) the line each stretch is of, (m, 2) from where to where, 0..1) what is seen of lines.
 
     ``flat`` (n, 6): the ends of each line in the picture, x, y and z, within it. Stretches stand in the order of their lines.
     ``progress`` is told the share done and may return False to stop, which raises Problem.

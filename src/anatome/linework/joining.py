@@ -19,7 +19,8 @@ TURN = 0.0005
 
 
 def joined(ends: Array, group: Numbers) -> tuple[Array, Numbers]:
-    """((m, 2, 2) millimetres, (m,) the first line each was made of) of lines (n, 2, 2), those of one ``group`` (n,) together."""
+    """Return ((m, 2, 2) millimetres, (m,) the first line each was made of) of lines (n, 2, 2), those of one ``group`` (n,)
+    together."""
     if not len(ends):
         return ends, np.empty(0, np.int64)
     arm = ends[:, 1] - ends[:, 0]

@@ -32,14 +32,14 @@ _KEPT = TypeAdapter(_Kept)
 
 
 def packed(drawing: Drawing) -> bytes:
-    """A drawing without its notes and the picture under it; places are kept to the last digit."""
+    """Return a drawing without its notes and the picture under it; places are kept to the last digit."""
     d = drawing
     kept = _Kept(d.title, d.width, d.height, d.scale, d.line_width, d.ink, d.layers, d.strokes, d.paper)
     return _KEPT.dump_json(kept)
 
 
 def unpacked(data: bytes) -> Drawing:
-    """The drawing again. Raises Problem when it is none."""
+    """Return the drawing again. Raises Problem when it is none."""
     try:
         kept = _KEPT.validate_json(data)
     except ValidationError as error:

@@ -28,8 +28,8 @@ FEWEST, MOST = 24, 1024
 
 
 def hiding_corners(opened: ShownBuilding, styles: Styles, standing: tuple[Standing, ...]) -> Array:
-    """(n, 3, 3) metres of the triangles that hide what is behind them, where they are shown: what is solid, the fill of what is
-    cut, people and the wood of trees."""
+    """Return (n, 3, 3) metres of the triangles that hide what is behind them, where they are shown: what is solid, the fill of
+    what is cut, people and the wood of trees."""
     building = opened.cut_open.building
     found = [np.empty((0, 3, 3))]
     for part in opened.parts:
@@ -61,8 +61,8 @@ class Occluders:
 
 
 def in_picture(viewport: Viewport, points: Array, depths: tuple[float, float], nearer: float = 0.0) -> Array:
-    """(..., 3) places −1..1 across and up the picture, and z that grows with depth and is even along lines; ``nearer`` by so many
-    metres of depth."""
+    """Return (..., 3) places −1..1 across and up the picture, and z that grows with depth and is even along lines; ``nearer``
+    by so many metres of depth."""
     matrix = viewport.clip_matrix(*depths)
     a, _ = viewport.clip_depth(*depths)
     rows = points @ matrix[:, :3].T + matrix[:, 3]

@@ -12,7 +12,7 @@ from anatome.view.crop import height_at
 
 
 def without_lines(scene: Scene) -> Scene:
-    """The same without the lines and the notes that linework has, for a picture to lie under it."""
+    """Return the same without the lines and the notes that linework has, for a picture to lie under it."""
     look = scene.state.look.model_copy(update={"edges": False, "hidden_lines": False, "hatch_ink": 0.0})
     overrides = tuple(r.model_copy(update={"lines": False if r.lines else r.lines}) for r in scene.state.overrides)
     return scene.model_copy(
@@ -34,6 +34,6 @@ def paper_of(scene: Scene, scale: float | None = None) -> float:
 
 
 def scale_of(scene: Scene, paper: float) -> float:
-    """The 50 of 1:50 at the cut, on paper so many millimetres high."""
+    """Return the 50 of 1:50 at the cut, on paper so many millimetres high."""
     _, low, _, high = scene.frame.crop
     return height_at(scene.state.camera, scene.state.true_plane()) * (high - low) * 1000.0 / paper

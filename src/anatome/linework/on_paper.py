@@ -37,16 +37,17 @@ class OnPaper:
         self.near, self.far = max(float(np.nanmin(depth)), 0.0), float(np.nanmax(depth))
 
     def hiding(self) -> Occluders:
-        """What hides lines."""
+        """Return what hides lines."""
         return occluders(self.viewport, hiding_corners(self.view.opened, self.styles, self.standing), self.depths)
 
     def away(self, places: Array) -> Array:
-        """(n,) how far off (n, 3) places in metres are, as a share of the depth of what is seen: 0 nearest, 1 farthest."""
+        """Return (n,) how far off (n, 3) places in metres are, as a share of the depth of what is seen: 0 nearest, 1
+        farthest."""
         depth = self.viewport.flat(places)[1]
         return np.clip((depth - self.near) / max(self.far - self.near, 1e-9), 0.0, 1.0)
 
     def figure_lines(self) -> Lines:
-        """The outlines and strokes of people and trees."""
+        """Return the outlines and strokes of people and trees."""
         found, kinds = [np.empty((0, 2, 3))], [np.empty(0, np.int64)]
         for figure in self.standing:
             for kind, flat in ((LineKind.WITHIN, figure.drawing.inner), (LineKind.FIGURE, figure.drawing.borders)):
@@ -56,7 +57,7 @@ class OnPaper:
         return Lines(ends, np.concatenate(kinds), np.full(len(ends), NOBODY))
 
     def clipped(self, lines: Lines) -> Lines:
-        """What of lines lies in the picture, before the eye, on the side that is drawn."""
+        """Return what of lines lies in the picture, before the eye, on the side that is drawn."""
         lines = lines if self.side is None else self.side.of(lines)
         rows = lines.ends @ self.viewport.matrix[:, :3].T + self.viewport.matrix[:, 3]
         x, y, depth, w = np.moveaxis(rows, -1, 0)
@@ -75,14 +76,14 @@ class OnPaper:
         return Lines(ends, lines.kind[kept], lines.element[kept])
 
     def flat(self, lines: Lines) -> Array:
-        """(n, 6) where the ends of lines are in the picture."""
+        """Return (n, 6) where the ends of lines are in the picture."""
         return in_picture(self.viewport, lines.ends, self.depths, self.bias).reshape(-1, 6)
 
     def on_paper(self, flat: Array) -> Array:
-        """(..., 2) millimetres from the lower left of (..., 2) places −1..1."""
+        """Return (..., 2) millimetres from the lower left of (..., 2) places −1..1."""
         return np.asarray((flat + 1) / 2 * [self.viewport.width, self.viewport.height])
 
     def pieces(self, flat: Array, of: Numbers, stretch: Array) -> Array:
-        """(m, 2, 2) millimetres, the stretches of lines."""
+        """Return (m, 2, 2) millimetres, the stretches of lines."""
         a, b = self.on_paper(flat[of][:, :2]), self.on_paper(flat[of][:, 3:5])
         return np.stack([a + (b - a) * stretch[:, :1], a + (b - a) * stretch[:, 1:]], axis=1)

@@ -17,8 +17,8 @@ ALIKE = 1e-6
 
 
 def shared_stretches(ends: Array, element: Numbers, normals: Array, inwards: Array, building: Building) -> tuple[Numbers, Array]:
-    """((m,) numbers of lines, (m, 2) stretches 0..1 of them, at most one of a line overlapping another) along which another part
-    of the same material goes on in the plane of a face.
+    """Return ((m,) numbers of lines, (m, 2) stretches 0..1 of them, at most one of a line overlapping another) along which
+    another part of the same material goes on in the plane of a face.
 
     ``ends`` (n, 2, 3) metres; ``normals`` and ``inwards`` (n, 2, 3) of the two faces beside each line: out of the face, and in it
     away from the line.
@@ -52,7 +52,8 @@ def shared_stretches(ends: Array, element: Numbers, normals: Array, inwards: Arr
 
 
 def left_of_stretches(count: int, of: Numbers, stretch: Array) -> tuple[Numbers, Array]:
-    """((m,) numbers, (m, 2) stretches) what of so many lines lies in none of some sorted stretches that do not overlap."""
+    """Return ((m,) numbers, (m, 2) stretches) what of so many lines lies in none of some sorted stretches that do not
+    overlap."""
     number = np.arange(count)
     begins, starts = np.concatenate([number, of]), np.concatenate([np.zeros(count), stretch[:, 1]])
     ends_of, ends = np.concatenate([of, number]), np.concatenate([stretch[:, 0], np.ones(count)])

@@ -17,7 +17,8 @@ TRUE = 1e-6
 
 
 def seen_true(corners: Array) -> bool:
-    """Whether a plane is seen true whose 0,0 and 1,0 and 0,1 and 1,1 lie at (4, 2) mm: at right angles, in one scale all over."""
+    """Return whether a plane is seen true whose 0,0 and 1,0 and 0,1 and 1,1 lie at (4, 2) mm: at right angles, in one scale all
+    over."""
     u, v = corners[1] - corners[0], corners[2] - corners[0]
     size = float(np.hypot(*u))
     if not np.isfinite(corners).all() or size <= 0:
@@ -29,8 +30,8 @@ def seen_true(corners: Array) -> bool:
 def pattern_on_paper(
     hatch: Hatch, polygon: shapely.Geometry, unit: float, base: Array, corners: Array | None = None
 ) -> tuple[PatternLines, ...]:
-    """The pattern of an area in a plane that is seen true, whose 0,0 and 1,0 and 0,1 lie at ``corners`` mm; without them the area
-    is on paper already. ``unit`` is one unit of the hatch in the area's measure."""
+    """Return the pattern of an area in a plane that is seen true, whose 0,0 and 1,0 and 0,1 lie at ``corners`` mm; without them
+    the area is on paper already. ``unit`` is one unit of the hatch in the area's measure."""
     start = np.zeros(2) if corners is None else corners[0]
     axes = np.eye(2) if corners is None else np.stack([corners[1] - corners[0], corners[2] - corners[0]])
     scale = float(np.hypot(*axes[0]))

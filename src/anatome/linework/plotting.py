@@ -182,5 +182,5 @@ def _closed(points: Ring) -> Ring:
 
 
 def is_closed(line: Ring) -> bool:
-    """Whether a polyline ends where it began."""
+    """Return whether a polyline ends where it began."""
     return len(line) > 3 and bool((line[0] == line[-1]).all())

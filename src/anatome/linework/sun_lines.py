@@ -37,8 +37,8 @@ GRID, LEAST = 0.004, 0.01
 def outlines_of_light(
     casting: ShownBuilding, scene: TracedScene, styles: Styles, look: Look, towards: Array, progress: Callable[[float], bool]
 ) -> Array:
-    """(n, 2, 3) metres, on the surfaces of a ``scene`` of what is ``casting``, round what the sun sees, which stands ``towards``
-    (3,) a unit direction. ``progress`` is told the share done, and says whether to go on."""
+    """Return (n, 2, 3) metres, on the surfaces of a ``scene`` of what is ``casting``, round what the sun sees, which stands
+    ``towards`` (3,) a unit direction. ``progress`` is told the share done, and says whether to go on."""
     camera = seen_from_sun(towards, casting.bounds, 1024).camera
     on = OnPaper(View(camera, casting, look, SQUARE, paper=PAPER))
     ends = np.concatenate([np.empty((0, 2, 3)), *(shadow_edges(part, styles) for part in casting.parts)])
@@ -69,7 +69,7 @@ def outlines_of_light(
 
 
 def parted(pieces: Array, wide: float, high: float, grid: float, least: float) -> NDArray[np.object_]:
-    """The faces that (m, 2, 2) lines in mm part a paper into, each of them more than ``least`` square mm."""
+    """Return the faces that (m, 2, 2) lines in mm part a paper into, each of them more than ``least`` square mm."""
     border = shapely.boundary(shapely.box(0.0, 0.0, wide, high))
     lines = shapely.union_all(np.append(shapely.linestrings(pieces), border), grid_size=grid)
     faces = shapely.get_parts(shapely.polygonize(shapely.get_parts(lines)))

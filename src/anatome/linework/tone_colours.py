@@ -94,7 +94,7 @@ class ToneColours:
         return found
 
     def met(self, spots: Array) -> RayHits:
-        """What is met at (n, 2) places in mm."""
+        """Return what is met at (n, 2) places in mm."""
         viewport, scene = self._on.viewport, self.scene
         origins, directions = viewport.rays(spots / [viewport.width, viewport.height] * 2 - 1, self._on.depths[0])
         triangle, away = scene.nearest((origins - scene.centre).astype(np.float32), directions.astype(np.float32))
@@ -105,7 +105,7 @@ class ToneColours:
         return RayHits(np.where(there, scene.solid.element[triangle], NOTHING), place, normal, triangle, origins, directions)
 
     def at(self, spots: Array) -> tuple[Numbers, Array]:
-        """((n,) elements, A_FIGURE or NOTHING, (n, 3) sRGB colours) at (n, 2) places in mm."""
+        """Return ((n,) elements, A_FIGURE or NOTHING, (n, 3) sRGB colours) at (n, 2) places in mm."""
         met = self.met(spots)
         there = np.flatnonzero(met.element >= 0)
         colours = np.tile(np.array(self.look.paper), (len(spots), 1))
@@ -129,7 +129,7 @@ class ToneColours:
         return owner, colours
 
     def lit(self, met: RayHits) -> NDArray[np.bool_]:
-        """(n,) whether the sun sees what is met."""
+        """Return (n,) whether the sun sees what is met."""
         assert self.towards is not None
         towards, scene = self.towards, self.caster
         faces = (met.element >= 0) & (met.normal @ towards > GRAZED)
@@ -215,8 +215,8 @@ def _glass_colours(styles: Styles, on: OnPaper) -> Array:
 
 
 def tones(outward: NDArray[np.floating], viewport: Viewport, look: Look) -> Array:
-    """(n,) the light on faces with unit normals (n, 3) towards the eye: three clear tones and one for ceilings, as pictures have
-    them (surface.vert)."""
+    """Return (n,) the light on faces with unit normals (n, 3) towards the eye: three clear tones and one for ceilings, as
+    pictures have them (surface.vert)."""
     light, up = viewport.from_camera(TOWARDS_LIGHT), viewport.upright()
     light = light / np.linalg.norm(light)
     level = light - up * float(light @ up)

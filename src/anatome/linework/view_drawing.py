@@ -37,7 +37,8 @@ def view_drawing(
     progress: Progress | None = None,
     tones: bool = False,
 ) -> Drawing:
-    """The linework of a view: with what lies ``beyond`` the cut, with ``hidden`` lines dashed, with flat ``tones``, if wanted.
+    """Return the linework of a view: with what lies ``beyond`` the cut, with ``hidden`` lines dashed, with flat ``tones``, if
+    wanted.
 
     ``progress`` is told the share done and may return False to stop, which raises Problem; so does a view that shows nothing.
     """

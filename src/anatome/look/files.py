@@ -17,5 +17,5 @@ def write_look(look: Look, path: Path) -> None:
 
 
 def read_look(path: Path) -> Look:
-    """The look in a file. Raises Problem when it holds none."""
+    """Return the look in a file. Raises Problem when it holds none."""
     return read_value(path, Look, "look", "Save the look to a file", LARGEST)

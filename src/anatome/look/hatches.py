@@ -57,8 +57,8 @@ class Hatch(Value):
     families: tuple[Family, ...] = Field(min_length=1, max_length=MOST_FAMILIES)
 
     def told_apart(self, number: int) -> Hatch:
-        """The same for the ``number``th material that has it, so that neighbours differ (ISO 128, value from memory): turned by a
-        right angle, then shifted too."""
+        """Return the same for the ``number``th material that has it, so that neighbours differ (ISO 128, value from memory):
+        turned by a right angle, then shifted too."""
         if number % 4 == 0:
             return self
         turn, shift = 90.0 * (number % 2 and self.follows == "plane"), 0.5 * (number % 4 >= 2)
@@ -78,13 +78,13 @@ class HatchFile(Value):
 
 @cache
 def shipped_hatches() -> dict[str, Hatch]:
-    """Those of cut faces that come with Anatome, by name."""
+    """Return those of cut faces that come with Anatome, by name."""
     return _shipped("hatches.json")
 
 
 @cache
 def shipped_patterns() -> dict[str, Hatch]:
-    """Those of surfaces, at real size."""
+    """Return those of surfaces, at real size."""
     return _shipped("patterns.json")
 
 
@@ -94,7 +94,7 @@ def _shipped(name: str) -> dict[str, Hatch]:
 
 
 def read_hatches(path: Path) -> tuple[Hatch, ...]:
-    """The hatches in a file. Raises Problem when it is none of ours."""
+    """Return the hatches in a file. Raises Problem when it is none of ours."""
     try:
         found = HatchFile.model_validate(json.loads(path.read_bytes())).hatches
         for hatch in found:
@@ -134,7 +134,7 @@ def long_side(polygon: shapely.Geometry) -> float | None:
 
 
 def frame_of(hatch: Hatch, polygon: shapely.Geometry, base: Array) -> tuple[float, Array]:
-    """(radians by which the hatch is turned in an area, (2,) its origin there).
+    """Return (radians by which the hatch is turned in an area, (2,) its origin there).
 
     What follows the plane begins at one ``base`` (2,) in all areas, so that it goes on from one into the next.
     """
@@ -146,8 +146,9 @@ def frame_of(hatch: Hatch, polygon: shapely.Geometry, base: Array) -> tuple[floa
 
 
 def hatch_lines(hatch: Hatch, polygon: shapely.Geometry, unit: float, base: Array = ORIGIN, millimetre: float = 1.0) -> Array:
-    """(n, 2, 2) the lines of a hatch in an area, in the area's own measure, of which ``unit`` is one unit of the hatch and
-    ``millimetre`` one on paper. Families closer than DENSEST on paper have none: they would be an even tone, and without end."""
+    """Return (n, 2, 2) the lines of a hatch in an area, in the area's own measure, of which ``unit`` is one unit of the hatch
+    and ``millimetre`` one on paper. Families closer than DENSEST on paper have none: they would be an even tone, and without
+    end."""
     turned, origin = frame_of(hatch, polygon, base)
     found = [np.empty((0, 2, 2))]
     for family in hatch.families:
@@ -164,8 +165,8 @@ def hatch_lines(hatch: Hatch, polygon: shapely.Geometry, unit: float, base: Arra
 def hatch_rows(
     hatch: Hatch, polygon: shapely.Geometry, unit: float, base: Array = ORIGIN
 ) -> list[tuple[Array, Array, Array, tuple[float, float] | None]]:
-    """The same as lines without end, for each family: (2,) a place on one, the (2,) unit direction of all, the (2,) way from one
-    to the next with what its dashes are moved by, and its dash and gap."""
+    """Return the same as lines without end, for each family: (2,) a place on one, the (2,) unit direction of all, the (2,) way
+    from one to the next with what its dashes are moved by, and its dash and gap."""
     turned, origin = frame_of(hatch, polygon, base)
     found = []
     for family in hatch.families:

@@ -50,7 +50,7 @@ OTHERWISE = "diagonal"
 
 @lru_cache(maxsize=10_000)
 def hatch_for(material: str, element_type: str) -> str:
-    """The name of the hatch one would expect."""
+    """Return the name of the hatch one would expect."""
     name = f"{material.lower()} "
     for word, hatch in WORDS:
         if material and word in name:
@@ -71,7 +71,7 @@ BOARDED = ("IfcCovering", "IfcRoof")
 
 @lru_cache(maxsize=10_000)
 def pattern_for(material: str, element_type: str) -> str:
-    """The name of the pattern its surfaces would show when they are near, or nothing: most are plain."""
+    """Return the name of the pattern its surfaces would show when they are near, or nothing: most are plain."""
     if not material:
         return ""
     hatch = hatch_for(material, "")

@@ -45,17 +45,17 @@ def encoded(light: Array) -> Array:
 
 
 def to_oklab(srgb: Array) -> Array:
-    """(..., 3) L, a, b of (..., 3) sRGB values 0..1."""
+    """Return (..., 3) L, a, b of (..., 3) sRGB values 0..1."""
     return np.asarray(np.cbrt(linear(np.asarray(srgb, float)) @ _TO_LMS.T) @ _TO_LAB.T)
 
 
 def from_oklab(lab: Array) -> Array:
-    """(..., 3) sRGB values 0..1; what no screen shows is clipped."""
+    """Return (..., 3) sRGB values 0..1; what no screen shows is clipped."""
     return np.asarray(encoded((np.asarray(lab, float) @ _FROM_LAB.T) ** 3 @ _FROM_LMS.T))
 
 
 def harmonised(srgb: Array, most_chroma: float = MOST_CHROMA) -> Array:
-    """(..., 3) the same hues, pale and of even lightness: what was light stays lighter than what was dark.
+    """Return (..., 3) the same hues, pale and of even lightness: what was light stays lighter than what was dark.
 
     Chroma grows ever more slowly with what it was, towards the most, so no colour of a model is loud.
     """
@@ -68,6 +68,6 @@ def harmonised(srgb: Array, most_chroma: float = MOST_CHROMA) -> Array:
 
 
 def distinct(count: int, lightness: float = 0.86, chroma: float = 0.046) -> Array:
-    """(count, 3) colours told apart by hue alone; neighbours in the list lie far apart on the circle (golden angle)."""
+    """Return (count, 3) colours told apart by hue alone; neighbours in the list lie far apart on the circle (golden angle)."""
     hue = np.radians(35.0 + 137.508 * np.arange(count))
     return from_oklab(np.stack([np.full(count, lightness), chroma * np.cos(hue), chroma * np.sin(hue)], axis=-1))

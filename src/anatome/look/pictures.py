@@ -15,7 +15,7 @@ LARGEST = 1024
 
 
 def read_picture(path: Path, metres: float) -> Picture:
-    """The picture in a file, so many metres wide on a surface. Raises Problem when it is none."""
+    """Return the picture in a file, so many metres wide on a surface. Raises Problem when it is none."""
     picture = on_white(open_picture(path))
     picture.thumbnail((LARGEST, LARGEST))
     for quality in (90, 70, 50):

@@ -6,7 +6,7 @@ from anatome.look.look import Look
 
 
 def quick_lines(look: Look) -> Look:
-    """The look with its lines, fills and hatches, and nothing on surfaces: no colour, no light, no shade."""
+    """Return the look with its lines, fills and hatches, and nothing on surfaces: no colour, no light, no shade."""
     plain = {"surface": None, "pattern": None, "picture": None}
     rules = tuple(rule.model_copy(update=plain) for rule in look.rules)
     return look.model_copy(

@@ -10,6 +10,7 @@ GRAZED = 0.02
 
 
 def shadow_strength(whole: float, lit: float) -> float:
-    """How dark shadows are that would take ``whole`` of the light, where a share ``lit`` of what is seen lies in the sun."""
+    """Return how dark shadows are that would take ``whole`` of the light, where a share ``lit`` of what is seen lies in the
+    sun."""
     t = min(lit / ENOUGH_SUN, 1.0)
     return whole * (LEAST_SHADE + (1.0 - LEAST_SHADE) * t * t * (3 - 2 * t))

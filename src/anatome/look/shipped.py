@@ -159,5 +159,5 @@ def shipped_looks() -> dict[str, Look]:
 
 
 def first_look() -> Look:
-    """What a new project begins with."""
+    """Return what a new project begins with."""
     return _LOOKS[0]

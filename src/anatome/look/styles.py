@@ -65,7 +65,7 @@ class Styles:
     textured: bool = False
 
     def hatch_of(self, element: int) -> Hatch | None:
-        """What an element is hatched with where it is cut."""
+        """Return what an element is hatched with where it is cut."""
         return self.hatches[self.hatch[element]] if self.hatch[element] >= 0 else None
 
 
@@ -74,7 +74,7 @@ _made: OrderedDict[tuple[int, Look], tuple[weakref.ref[Building], Styles]] = Ord
 
 
 def resolve(look: Look, building: Building) -> Styles:
-    """The styles of a look; the same again for the same two."""
+    """Return the styles of a look; the same again for the same two."""
     key = (id(building), look)
     kept = _made.get(key)
     if kept is None or kept[0]() is not building:

@@ -277,7 +277,7 @@ class Building:
         return np.array([e.storey is not None for e in self.elements], bool)
 
     def measures_of(self, element: int) -> tuple[float, float | None]:
-        """The area of all faces of an element in m², and the volume it encloses in m³, None where it is not closed."""
+        """Return the area of all faces of an element in m², and the volume it encloses in m³, None where it is not closed."""
         start, end = self.triangle_start[element : element + 2]
         corners = self.vertices[self.triangles[start:end]]
         normals = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
@@ -287,19 +287,19 @@ class Building:
         return area, abs(float(enclosed_volumes(corners, np.array([0, len(corners)]))[0]))
 
     def bounds_of(self, elements: NDArray[np.bool_] | None = None) -> NDArray[np.float64]:
-        """(2, 3) bounds of the elements in a mask of shape (E,); of everything when None or when none is set."""
+        """Return (2, 3) bounds of the elements in a mask of shape (E,); of everything when None or when none is set."""
         if elements is None or not elements.any():
             return self.bounds
         boxes = self.element_bounds[elements]
         return np.stack([boxes[:, 0].min(axis=0), boxes[:, 1].max(axis=0)])
 
     def subject_bounds(self, shown: NDArray[np.bool_]) -> NDArray[np.float64]:
-        """(2, 3) bounds in metres of what a picture of the parts of an (E,) mask is about."""
+        """Return (2, 3) bounds in metres of what a picture of the parts of an (E,) mask is about."""
         part = self.subject(shown)
         return self.bounds_of(part) if part.any() else self.bounds
 
     def subject(self, shown: NDArray[np.bool_]) -> NDArray[np.bool_]:
-        """(E,) mask of what a picture is about: of the parts of an (E,) mask those that stand in storeys.
+        """Return (E,) mask of what a picture is about: of the parts of an (E,) mask those that stand in storeys.
 
         Where the model has no storeys, all that is shown but ground and neighbours; where that is nothing, all that is shown.
         """

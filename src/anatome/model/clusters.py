@@ -38,12 +38,12 @@ class Clusters:
         return self.order[laid_end_to_end(self.start[picked], self.start[picked + 1])]
 
     def near_plane(self, normal: NDArray[np.float64], offset: float, margin: float) -> NDArray[np.bool_]:
-        """(C,) True where the box comes within ``margin`` metres of the plane ``normal · x = offset``."""
+        """Return (C,) True where the box comes within ``margin`` metres of the plane ``normal · x = offset``."""
         reach = self.half @ np.abs(normal) + margin
         return np.asarray(np.abs(self.centre @ normal - offset) <= reach)
 
     def near_ray(self, origin: NDArray[np.float64], direction: NDArray[np.float64]) -> NDArray[np.bool_]:
-        """(C,) True where the ray from ``origin`` along ``direction`` meets the box (slab test)."""
+        """Return (C,) True where the ray from ``origin`` along ``direction`` meets the box (slab test)."""
         with np.errstate(divide="ignore", invalid="ignore"):
             inverse = 1.0 / np.where(np.abs(direction) < 1e-300, 1e-300, direction)
             first = (self.centre - self.half - origin) * inverse

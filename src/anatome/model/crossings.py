@@ -20,13 +20,13 @@ _found: weakref.WeakKeyDictionary[Building, tuple[Array, Numbers]] = weakref.Wea
 
 
 def known(building: Building) -> bool:
-    """Whether :func:`crossings` answers at once."""
+    """Return whether :func:`crossings` answers at once."""
     return building in _found
 
 
 def crossings(building: Building) -> tuple[Array, Numbers]:
-    """((n, 2, 3) metres, (n, 2) the elements whose surfaces cross there), of all parts of a building as they stand; worked out
-    once. Surfaces that only touch, or lie in one another, have their own edges there."""
+    """Return ((n, 2, 3) metres, (n, 2) the elements whose surfaces cross there), of all parts of a building as they stand;
+    worked out once. Surfaces that only touch, or lie in one another, have their own edges there."""
     kept = _found.get(building)
     if kept is None:
         margin = max(TOUCHING, SHARE * building.size)

@@ -26,7 +26,7 @@ class Group:
 
 
 def labels(building: Building, way: Way) -> tuple[NDArray[np.int64], list[str]]:
-    """((E,) a number for each element, the names of the numbers), in the order in which they are listed."""
+    """Return ((E,) a number for each element, the names of the numbers), in the order in which they are listed."""
     if way == "storey":
         # The highest first, as they stand; what stands in none last.
         count = len(building.storeys)
@@ -45,7 +45,7 @@ def labels(building: Building, way: Way) -> tuple[NDArray[np.int64], list[str]]:
 
 
 def grouped(building: Building, way: Way) -> tuple[Group, ...]:
-    """The whole building in groups. Groups of one name are one: two storeys may be called the same."""
+    """Return the whole building in groups. Groups of one name are one: two storeys may be called the same."""
     outer, outer_names = labels(building, way)
     inner, inner_names = labels(building, WAYS[way])
     order = np.lexsort((building.name_rank, inner, outer))

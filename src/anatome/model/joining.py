@@ -15,7 +15,7 @@ from anatome.model.solids import Links
 
 
 def joined(building: Building, more: Building) -> Building:
-    """The elements of ``building``, with the same numbers, and those of ``more`` behind them.
+    """Return the elements of ``building``, with the same numbers, and those of ``more`` behind them.
 
     Storeys, spaces, unit and what is said of the file are those of ``building``; so is the centre, for what lies round a
     model must not draw away the point its coordinates are exact about. ``more`` should be small beside ``building``: what is

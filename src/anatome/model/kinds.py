@@ -25,12 +25,13 @@ LAMP_WORDS = ("lamp", "luminaire", "light fixture", "leuchte", "lampe", "luminá
 
 
 def is_lamp(element_type: str, name: str) -> bool:
-    """Whether an element gives light: by its type, or its name where the type says only that it is a terminal or furniture."""
+    """Return whether an element gives light: by its type, or its name where the type says only that it is a terminal or
+    furniture."""
     if element_type in LAMP_TYPES:
         return True
     return element_type in FURNITURE_TYPES and any(word in name.lower() for word in LAMP_WORDS)
 
 
 def use_told_by(name: str) -> str:
-    """What a space is used for, as far as its name tells: “Bedroom 2” and “Bedroom 2b” are bedrooms."""
+    """Return what a space is used for, as far as its name tells: “Bedroom 2” and “Bedroom 2b” are bedrooms."""
     return re.sub(r"[\s,._-]*\b[A-Za-z]?\d+[A-Za-z]?\b[\s,._-]*", " ", name).strip() or name

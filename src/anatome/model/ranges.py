@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 
 def laid_end_to_end(start: NDArray[np.int64], end: NDArray[np.int64]) -> NDArray[np.int64]:
-    """All numbers of the ranges ``start[i]:end[i]``, one range after the other."""
+    """Return all numbers of the ranges ``start[i]:end[i]``, one range after the other."""
     counts = end - start
     if not len(counts):
         return np.empty(0, np.int64)

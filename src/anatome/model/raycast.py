@@ -47,7 +47,7 @@ def elements_along(
     visible: NDArray[np.bool_],
     reach: float,
 ) -> dict[int, float]:
-    """The elements a ray enters within ``reach`` metres, each with the distance to its nearest surface."""
+    """Return the elements a ray enters within ``reach`` metres, each with the distance to its nearest surface."""
     clusters = building.clusters
     near = clusters.near_ray(origin, direction) & visible[clusters.element]
     numbers = clusters.triangles_in(near)
@@ -72,7 +72,7 @@ def first_hit(
     visible: NDArray[np.bool_] | None = None,
     removed: Removed | None = None,
 ) -> Hit | None:
-    """The nearest triangle a ray meets, or None.
+    """Return the nearest triangle a ray meets, or None.
 
     ``direction`` need not be unit; distances are along its unit vector, metres. ``visible`` is an (E,) mask.
     Method: Möller and Trumbore (1997), on the clusters whose boxes the ray meets.
@@ -87,7 +87,7 @@ def hits_along(
     visible: NDArray[np.bool_] | None = None,
     removed: Removed | None = None,
 ) -> list[Hit]:
-    """Every element a ray meets, each where it is met first, the nearest in front."""
+    """Return every element a ray meets, each where it is met first, the nearest in front."""
     return _hits(building, origin, direction, visible, removed, len(building.elements))
 
 

@@ -41,7 +41,7 @@ def link_triangles(triangles: NDArray[np.int64], vertices: int, element: NDArray
 
 
 def enclosed_volumes(corners: NDArray[np.float64], start: NDArray[np.int64]) -> NDArray[np.float64]:
-    """(E,) m³ enclosed by the triangles (T, 3, 3) of each element; below 0 where they are wound the wrong way round.
+    """Return (E,) m³ enclosed by the triangles (T, 3, 3) of each element; below 0 where they are wound the wrong way round.
 
     Divergence theorem, about a corner of each element, so that rounding follows its size and not its place.
     """
@@ -53,7 +53,7 @@ def enclosed_volumes(corners: NDArray[np.float64], start: NDArray[np.int64]) -> 
 def bodies_meet(
     triangles: NDArray[np.int64], vertices: NDArray[np.float64], element: NDArray[np.int64], elements: int, least: float
 ) -> NDArray[np.bool_]:
-    """(E,) True where an element consists of several bodies whose boxes share more than ``least`` metres.
+    """Return (E,) True where an element consists of several bodies whose boxes share more than ``least`` metres.
 
     They may overlap or hold hollows, so the signed areas of a section do not add up to what is filled.
     """

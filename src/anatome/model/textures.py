@@ -27,7 +27,7 @@ class Textures:
     maps: Array
 
     def with_more(self, styles: int) -> Textures:
-        """The same with so many more styles, which have no picture."""
+        """Return the same with so many more styles, which have no picture."""
         return replace(
             self,
             picture=np.append(self.picture, np.full(styles, BARE)),
@@ -36,8 +36,9 @@ class Textures:
 
 
 def maps_of(corners: Array, uv: Array) -> Array:
-    """(n, 2, 4) the even maps of triangles (n, 3, 3) in metres that lay (n, 3, 2) on their corners; those of least change across
-    their planes. Rounded, so that triangles of one wall have the same, and shifted by whole pictures towards none."""
+    """Return (n, 2, 4) the even maps of triangles (n, 3, 3) in metres that lay (n, 3, 2) on their corners; those of least
+    change across their planes. Rounded, so that triangles of one wall have the same, and shifted by whole pictures towards
+    none."""
     first, second = corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]
     # Least squares in the plane: the inverse of its metric.
     a, b, c = (first * first).sum(1), (first * second).sum(1), (second * second).sum(1)

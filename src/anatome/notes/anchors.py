@@ -35,7 +35,7 @@ class Anchor(Value):
 
 
 def box_of(building: Building, name: str) -> tuple[Vector, Vector] | None:
-    """The corners of the box of a part or a space, of a storey its height alone; None if there is none of this id."""
+    """Return the corners of the box of a part or a space, of a storey its height alone; None if there is none of this id."""
     number = building.index_of.get(name)
     if number is not None:
         low, high = building.element_bounds[number]
@@ -48,12 +48,12 @@ def box_of(building: Building, name: str) -> tuple[Vector, Vector] | None:
 
 
 def anchored(building: Building, place: Array, on: str = "", **cut: object) -> Anchor:
-    """An anchor at (3,) a place on a part as it is now."""
+    """Return an anchor at (3,) a place on a part as it is now."""
     return Anchor.model_validate({"place": vector(place), "on": on, "box": box_of(building, on), **cut})
 
 
 def place_of(anchor: Anchor, building: Building, cuts: Sequence[AnyCut]) -> Array | None:
-    """(3,) where an anchor is now, at home; None where what it holds on to is gone."""
+    """Return (3,) where an anchor is now, at home; None where what it holds on to is gone."""
     place = np.array(anchor.place)
     if anchor.on:
         box = box_of(building, anchor.on)
@@ -70,7 +70,7 @@ def place_of(anchor: Anchor, building: Building, cuts: Sequence[AnyCut]) -> Arra
 
 
 def face_plane(anchor: Anchor, cuts: Sequence[AnyCut]) -> Plane | None:
-    """The face of a cut an anchor lies in, or None if there is no such cut or it is off."""
+    """Return the face of a cut an anchor lies in, or None if there is no such cut or it is off."""
     cut = next((c for c in cuts if c.id == anchor.cut and c.on), None)
     if cut is None:
         return None

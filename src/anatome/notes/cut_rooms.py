@@ -57,7 +57,7 @@ class CutRoom:
         return self.behind[way][0].start
 
     def bound(self, way: str) -> Array:
-        """(2,) where that part begins, or the space ends."""
+        """Return (2,) where that part begins, or the space ends."""
         found = self.place + self.clear(way) * np.array(WAYS[way])
         return np.clip(found, self.low, self.high)
 
@@ -73,7 +73,8 @@ class CutFaceRooms:
         self._far = float(2 * building.size)
 
     def behind(self, place: Array, way: str) -> tuple[BuildUpLayer, ...]:
-        """The parts a line from a place goes through one after another, up to the first air; nothing where there are none."""
+        """Return the parts a line from a place goes through one after another, up to the first air; nothing where there are
+        none."""
         ray = shapely.LineString([place, place + self._far * np.array(WAYS[way])])
         stretches = []
         for number in self._tree.query(ray, predicate="intersects"):
@@ -91,11 +92,11 @@ class CutFaceRooms:
         return tuple(found)
 
     def rooms(self) -> list[CutRoom]:
-        """The spaces the plane goes through, each with the clearest place that was found in it."""
+        """Return the spaces the plane goes through, each with the clearest place that was found in it."""
         return [room for space in self.building.spaces if (room := self.room(space)) is not None]
 
     def room(self, space: Space) -> CutRoom | None:
-        """One space, or None where the plane passes it by or nothing bounds it."""
+        """Return one space, or None where the plane passes it by or nothing bounds it."""
         plane = self.found.plane
         corners = np.array([[x, y, z] for x in _ends(space, 0) for y in _ends(space, 1) for z in _ends(space, 2)])
         away = plane.distance(corners)
@@ -129,7 +130,7 @@ class CutFaceRooms:
 
 
 def through_another(building: Building, space: Space, places: Array) -> bool:
-    """Whether one of (n, 3) places lies in another space, and not in this one."""
+    """Return whether one of (n, 3) places lies in another space, and not in this one."""
     inside = (places > np.array(space.lower) + 0.05).all(axis=1) & (places < np.array(space.upper) - 0.05).all(axis=1)
     for other in building.spaces:
         held = (places > np.array(other.lower) + 0.05).all(axis=1) & (places < np.array(other.upper) - 0.05).all(axis=1)

@@ -28,7 +28,7 @@ ARC = 48
 
 
 def all_met(note: Dimension | Angle | Radius, view: NoteView) -> list[AnchorHit] | str | None:
-    """Where its anchors are; in words why there is nothing to hold on to; None where some of it is out of sight."""
+    """Return where its anchors are; in words why there is nothing to hold on to; None where some of it is out of sight."""
     met = [view.met(anchor) for anchor in note.anchors]
     found = [m for m in met if m is not None]
     if len(found) < len(met):
@@ -93,7 +93,7 @@ class _Chain:
         return OVER + self.height + 1.6 + (self.rows * ROW * self.height if above else 0.0)
 
     def points(self) -> Array:
-        """All that is drawn."""
+        """Return all that is drawn."""
         return np.concatenate([s.points for s in self.strokes] + [w.corners() for w in self.words])
 
     def _add(self, points: Array) -> None:
@@ -148,7 +148,7 @@ class _Chain:
 
 
 def angle_marks(note: Angle, view: NoteView) -> NoteMarks | None:
-    """An arc between the two ways, with its degrees."""
+    """Return an arc between the two ways, with its degrees."""
     met = all_met(note, view)
     if isinstance(met, str):
         return NoteMarks(note.id, gone=met)
@@ -186,8 +186,8 @@ def angle_marks(note: Angle, view: NoteView) -> NoteMarks | None:
 
 
 def circle_through(points: Sequence[Array]) -> tuple[Array, float] | None:
-    """((3,) centre, radius) of the circle through three places; None where they lie on a line. (From the law of sines: the
-    circumradius is a·b·c / 4 areas; the centre in barycentric coordinates a²(b² + c² − a²).)"""
+    """Return ((3,) centre, radius) of the circle through three places; None where they lie on a line. (From the law of sines:
+    the circumradius is a·b·c / 4 areas; the centre in barycentric coordinates a²(b² + c² − a²).)"""
     a, b, c = points
     sides = np.array([np.sum((b - c) ** 2), np.sum((c - a) ** 2), np.sum((a - b) ** 2)])
     weights = sides * (sides.sum() - 2 * sides)
@@ -199,7 +199,8 @@ def circle_through(points: Sequence[Array]) -> tuple[Array, float] | None:
 
 
 def radius_marks(note: Radius, view: NoteView) -> NoteMarks | None:
-    """A line from the centre to the second anchor, or through the centre to the far side, with an arrow and its length."""
+    """Return a line from the centre to the second anchor, or through the centre to the far side, with an arrow and its
+    length."""
     met = all_met(note, view)
     if isinstance(met, str):
         return NoteMarks(note.id, gone=met)

@@ -28,12 +28,12 @@ DRAWERS: dict[str, Callable[[Any, NoteView], NoteMarks | None]] = {
 
 
 def marks_of(note: AnyNote, view: NoteView) -> NoteMarks | None:
-    """One note as it is drawn; None where nothing of it is in sight."""
+    """Return one note as it is drawn; None where nothing of it is in sight."""
     return DRAWERS[note.kind](note, view)
 
 
 def notes_drawn(notes: Sequence[AnyNote], view: NoteView, ink: Rgb, paper: Rgb = (1.0, 1.0, 1.0)) -> NotesDrawn:
-    """All that are in sight, in their order."""
+    """Return all that are in sight, in their order."""
     found = [marks for note in notes if (marks := marks_of(note, view)) is not None]
     size = np.array([view.viewport.width, view.viewport.height])
     return NotesDrawn(float(size[0]), float(size[1]), tuple(found), ink, paper)

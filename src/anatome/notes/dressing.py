@@ -49,8 +49,8 @@ class Dressed:
 
 
 def dress(view: NoteView, cut: AnyCut, faces: Iterable[CutFace], new_id: Callable[[], str], others: Iterable[AnyNote]) -> Dressed:
-    """What is usual on a picture of a cut, given its faces, beside the notes there are. Raises Problem where the cut slices
-    nothing or is seen edge on."""
+    """Return what is usual on a picture of a cut, given its faces, beside the notes there are. Raises Problem where the cut
+    slices nothing or is seen edge on."""
     own = [face for face in faces if face.cut.id == cut.id]
     face = main_face(cut, own)
     if face is None or face.built_bounds() is None:
@@ -129,7 +129,7 @@ class _Dressing:
         self.scale_bar()
 
     def storey_heights(self) -> list[tuple[float, str]]:
-        """(level, id) of the storeys the cut shows, from below."""
+        """Return (level, id) of the storeys the cut shows, from below."""
         found = [(s.elevation, s.id) for s in self.building.storeys if self.low[1] - 0.05 <= s.elevation <= self.high[1] + 0.05]
         return sorted(found)
 
@@ -156,7 +156,7 @@ class _Dressing:
             self.first([level(height, storey, way) for way in (*ways, *inside)], "levels of storeys")
 
     def has_room(self, note: AnyNote) -> bool:
-        """Whether a note covers nothing and is within the picture."""
+        """Return whether a note covers nothing and is within the picture."""
         marks = marks_of(note, self.view)
         return marks is not None and not marks.gone and self.room.has(marks)
 
@@ -206,7 +206,7 @@ class _Dressing:
         self.first(tries(), what)
 
     def extreme(self, axis: int, highest: bool) -> tuple[Array, str]:
-        """((2,) a corner of what is built that lies farthest one way, the id of its part)."""
+        """Return ((2,) a corner of what is built that lies farthest one way, the id of its part)."""
         built = ~self.building.context[self.found.element]
         polygons, owners = self.found.polygons[built], self.found.element[built]
         points, number = shapely.get_coordinates(polygons, return_index=True)
@@ -338,7 +338,7 @@ class _Dressing:
         self.first(chain(free, (note for _, note in ranked)), "layers of build-ups")
 
     def over_nothing(self, note: AnyNote) -> bool:
-        """Whether the words of a note lie over nothing that is cut."""
+        """Return whether the words of a note lie over nothing that is cut."""
         marks = marks_of(note, self.view)
         if marks is None:
             return False
@@ -348,7 +348,7 @@ class _Dressing:
         return not any(shapely.intersects(flat, shapely.box(*low, *high)))
 
     def on_paper(self) -> NDArray[np.object_]:
-        """(P,) what is cut, in mm on paper."""
+        """Return (P,) what is cut, in mm on paper."""
         if not hasattr(self, "_flat"):
             viewport = self.view.viewport
 
@@ -391,7 +391,7 @@ class _Dressing:
         self.scale_bar()
 
     def bounds_along(self, rooms: list[CutRoom], axis: int) -> list[tuple[float, str]]:
-        """(metres along an axis of the plane, id) of the walls that bound rooms, as far as they run across it."""
+        """Return (metres along an axis of the plane, id) of the walls that bound rooms, as far as they run across it."""
         ways = ("left", "right") if axis == 0 else ("down", "up")
         found = []
         for room in rooms:

@@ -35,8 +35,8 @@ Properties = Callable[[str], Mapping[str, Mapping[str, object]]]
 
 
 def length(metres: float, style: NoteStyle, signed: bool = False) -> str:
-    """A length as notes say it: the bare number, as on a drawing. Millimetres and centimetres have no more decimals than they
-    can mean."""
+    """Return a length as notes say it: the bare number, as on a drawing. Millimetres and centimetres have no more decimals than
+    they can mean."""
     if style.unit == "ft":
         return feet_and_inches(metres, _FINENESS[style.decimals], signed)
     decimals = style.decimals if style.unit == "m" else max(style.decimals - (2 if style.unit == "cm" else 3), 0)
@@ -44,7 +44,7 @@ def length(metres: float, style: NoteStyle, signed: bool = False) -> str:
 
 
 def level(metres: float, style: NoteStyle) -> str:
-    """A height with its sign; that of zero is ±, as levels are written (common practice)."""
+    """Return a height with its sign; that of zero is ±, as levels are written (common practice)."""
     said = length(metres, style, signed=True)
     return "±" + said[1:] if abs(metres) < 5e-5 else said
 
@@ -66,11 +66,11 @@ class Facts:
         self._storeys = {storey.id: storey for storey in building.storeys}
 
     def fill(self, text: str, on: str, place_level: float, style: NoteStyle) -> str:
-        """The text with what its fields say of the part or the space with an id."""
+        """Return the text with what its fields say of the part or the space with an id."""
         return FIELD.sub(lambda found: self.field(found[1].strip(), on, place_level, style), text)
 
     def field(self, name: str, on: str, place_level: float, style: NoteStyle) -> str:
-        """What one field says; a dash where there is nothing to say."""
+        """Return what one field says; a dash where there is nothing to say."""
         if name == "level":
             return level(place_level, style)
         if on in self._spaces:

@@ -26,7 +26,7 @@ class FreeRoom:
         return np.array(self._words, object)
 
     def has(self, marks: NoteMarks, own_edge: bool = True) -> bool:
-        """Whether a note can be drawn without covering anything, and if wanted all of it within the picture."""
+        """Return whether a note can be drawn without covering anything, and if wanted all of it within the picture."""
         words, lines = _shapes(marks)
         if own_edge and not all(shapely.contains(self._paper, shape) for shape in words):
             return False
@@ -49,6 +49,6 @@ def _shapes(marks: NoteMarks) -> tuple[list[shapely.Geometry], list[shapely.Geom
 
 
 def overlaps(marks: NoteMarks, other: NoteMarks) -> bool:
-    """Whether the words of two notes cover one another."""
+    """Return whether the words of two notes cover one another."""
     first, second = ([shapely.Polygon(w.corners()) for w in one.words] for one in (marks, other))
     return any(shapely.intersects(a, b) for a in first for b in second)

@@ -92,7 +92,7 @@ def _round_number(about: float) -> float:
 
 
 def north_point_marks(note: NorthPoint, view: NoteView) -> NoteMarks | None:
-    """A needle in the plane of the ground; None where the ground is seen edge on, or north lies along the sight."""
+    """Return a needle in the plane of the ground; None where the ground is seen edge on, or north lies along the sight."""
     place, _ = _from_corner(note, view)
     viewport = view.viewport
     angle = math.radians(view.north)
@@ -114,7 +114,8 @@ def north_point_marks(note: NorthPoint, view: NoteView) -> NoteMarks | None:
 def needle(
     place: Array, across: Array, along: Array, half: float, weight: float, height: float, veil: bool = False
 ) -> tuple[list[Stroke], Words]:
-    """A needle round (2,) mm ``place``, ``half`` mm long from there to its tip: ``along`` (2,) is north, ``across`` east."""
+    """Return a needle round (2,) mm ``place``, ``half`` mm long from there to its tip: ``along`` (2,) is north, ``across``
+    east."""
 
     def laid(points: list[list[float]]) -> Array:
         flat = np.array(points)

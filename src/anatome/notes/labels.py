@@ -21,7 +21,7 @@ LANDING = 2.2
 
 
 def level_marks(note: Level, view: NoteView) -> NoteMarks | None:
-    """A thin line at the height with a triangle on it and the words beside; None where it is out of sight."""
+    """Return a thin line at the height with a triangle on it and the words beside; None where it is out of sight."""
     met = view.met(note.anchors[0])
     if met is None:
         return NoteMarks(note.id, gone=GONE)
@@ -74,7 +74,7 @@ def label_marks(note: Label, view: NoteView) -> NoteMarks | None:
 
 
 def label_lie(note: Label, met: AnchorHit, view: NoteView) -> NotePlane:
-    """How a label lies: in a plane, to the right as the picture is, or flat in it."""
+    """Return how a label lies: in a plane, to the right as the picture is, or flat in it."""
     if note.plane is None:
         return view.flat(met)
     normal = np.array(note.plane)
@@ -87,7 +87,7 @@ def label_lie(note: Label, met: AnchorHit, view: NoteView) -> NotePlane:
 
 
 def label_lines(note: Label, met: list[AnchorHit], view: NoteView) -> list[str]:
-    """What it says, line by line."""
+    """Return what it says, line by line."""
 
     def filled(number: int) -> str:
         return view.facts.fill(note.text, note.anchors[number].on, float(met[number].place[2]), view.style)

@@ -13,7 +13,8 @@ STEPS = 6
 
 
 def letter_lines(text: str, at: Array, height: float) -> list[Array]:
-    """(n, 2) closed lines each, in mm: a line of text from the left end of its base line, capitals ``height`` mm high."""
+    """Return (n, 2) closed lines each, in mm: a line of text from the left end of its base line, capitals ``height`` mm
+    high."""
     found: list[Array] = []
     x = 0.0
     for letter in text:

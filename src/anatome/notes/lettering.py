@@ -31,12 +31,12 @@ class Glyph:
 
 
 def font_file(strong: bool) -> Path:
-    """The file of the regular or the strong letters."""
+    """Return the file of the regular or the strong letters."""
     return FONTS / f"SourceSans3-{'Semibold' if strong else 'Regular'}.ttf"
 
 
 def capital(strong: bool) -> float:
-    """The height of a capital as a share of the size of the type."""
+    """Return the height of a capital as a share of the size of the type."""
     return _high(strong) / float(_font(strong)["head"].unitsPerEm)
 
 
@@ -54,7 +54,7 @@ def lacking(texts: Iterable[str]) -> str:
 
 @cache
 def glyph(letter: str, strong: bool = False) -> Glyph:
-    """One letter; what the font does not have is an empty box."""
+    """Return one letter; what the font does not have is an empty box."""
     from fontTools.pens.basePen import BasePen
 
     font = _font(strong)

@@ -52,7 +52,7 @@ class Words:
 
     @classmethod
     def level(cls, text: str, at: tuple[float, float], height: float, strong: bool = False) -> Words:
-        """A line of text that runs to the right."""
+        """Return a line of text that runs to the right."""
         return cls(text, np.array(at), np.array([1.0, 0.0]), np.array([0.0, 1.0]), height, strong)
 
     @cached_property
@@ -67,7 +67,7 @@ class Words:
         return bool(np.abs(self.up - turned).max() < 1e-6 and abs(np.hypot(*self.right) - 1) < 1e-6)
 
     def corners(self, room: float = 0.0) -> Array:
-        """(4, 2) round it, grown by so many heights of a capital: lower left, then anticlockwise."""
+        """Return (4, 2) round it, grown by so many heights of a capital: lower left, then anticlockwise."""
         grow = room * self.height
         low, high = -BELOW * self.height - grow, self.height + grow
         flat = np.array([[-grow, low], [self.length + grow, low], [self.length + grow, high], [-grow, high]])

@@ -22,8 +22,8 @@ WAYS = ((0.0, 1.0), (0.0, -1.0), (1.0, 0.0), (-1.0, 0.0))
 
 
 def moved(note: AnyNote, view: NoteView, by: Array) -> AnyNote:
-    """A note moved by (2,) mm on the paper, as far as it can be: the line of a dimension goes across itself, a level along its
-    line. What nothing holds on to stays."""
+    """Return a note moved by (2,) mm on the paper, as far as it can be: the line of a dimension goes across itself, a level
+    along its line. What nothing holds on to stays."""
     if isinstance(note, ScaleBar | NorthPoint):
         inwards = np.array([1.0 if "left" in note.corner else -1.0, 1.0 if "lower" in note.corner else -1.0])
         return note.model_copy(update={"offset": _pair(np.array(note.offset) + inwards * by)})
@@ -65,13 +65,13 @@ def _pair(values: Array) -> tuple[float, float]:
 
 
 def handle_of(marks: NoteMarks) -> Array:
-    """(2,) mm, the place a note is lined up by: the middle of its first words."""
+    """Return (2,) mm, the place a note is lined up by: the middle of its first words."""
     return np.asarray(marks.words[0].corners().mean(axis=0) if marks.words else marks.points.mean(axis=0))
 
 
 def way_of(direction: str, handles: Array) -> Array:
-    """(2,) of unit length: “across” the paper, “upright”, or “along” the line between the two of (n, 2) places that lie farthest
-    apart."""
+    """Return (2,) of unit length: “across” the paper, “upright”, or “along” the line between the two of (n, 2) places that lie
+    farthest apart."""
     if direction != "along":
         return np.array([1.0, 0.0] if direction == "across" else [0.0, 1.0])
     away = np.linalg.norm(handles[:, None] - handles[None], axis=2)
@@ -109,8 +109,8 @@ def spread(notes: Sequence[AnyNote], view: NoteView, direction: str) -> tuple[An
 
 
 def kept_apart(notes: Sequence[AnyNote], view: NoteView, others: Sequence[AnyNote] = ()) -> tuple[AnyNote, ...]:
-    """Each moved to the nearest place where its words cover no others'; the first stay in place. Up or down first, since words
-    are wide and low; to the sides what cannot move so."""
+    """Return each moved to the nearest place where its words cover no others'; the first stay in place. Up or down first, since
+    words are wide and low; to the sides what cannot move so."""
     fixed = [marks for note in others if (marks := marks_of(note, view)) is not None and marks.words]
     found: list[AnyNote] = []
     for note in notes:

@@ -143,5 +143,5 @@ Placed = ScaleBar | NorthPoint
 
 
 def anchors_of(note: AnyNote) -> tuple[Anchor, ...]:
-    """What a note holds on to in the building."""
+    """Return what a note holds on to in the building."""
     return () if isinstance(note, ScaleBar | NorthPoint | SectionMark) else note.anchors

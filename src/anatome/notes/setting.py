@@ -44,7 +44,8 @@ class Spot:
 def spot_under(
     left: CutBuilding, found: tuple[Hit, CutFace | None] | None, viewport: Viewport, at: tuple[float, float], within: float
 ) -> Spot | None:
-    """What a pointer means: corners of cut faces, wherever they are near, go before what lies under it. None over nothing."""
+    """Return what a pointer means: corners of cut faces, wherever they are near, go before what lies under it. None over
+    nothing."""
     building = left.building
     corner = _cut_corner(left, viewport, np.array(at), within)
     if corner is not None:
@@ -61,7 +62,7 @@ def spot_under(
 
 
 def on_face(building: Building, face: CutFace, place: Array, element: int) -> Anchor:
-    """An anchor in a cut face, which goes along the edge of the part that the cut meets there."""
+    """Return an anchor in a cut face, which goes along the edge of the part that the cut meets there."""
     along = edge_through(building, element, place, face.plane.n)
     name = building.elements[element].id
     return anchored(
@@ -70,8 +71,8 @@ def on_face(building: Building, face: CutFace, place: Array, element: int) -> An
 
 
 def edge_through(building: Building, element: int, place: Array, normal: Array) -> Array | None:
-    """(3,) unit direction of the edge of a part through a place, that leads out of a plane with a normal; None where there is
-    none."""
+    """Return (3,) unit direction of the edge of a part through a place, that leads out of a plane with a normal; None where
+    there is none."""
     edges = building.feature_edges
     numbers = edges.clusters.triangles_in(edges.clusters.element == element)
     ends = building.vertices[edges.ends[numbers]]
@@ -90,7 +91,8 @@ def edge_through(building: Building, element: int, place: Array, normal: Array) 
 
 
 def face_normal(building: Building, anchor: Anchor, cuts: Sequence[AnyCut]) -> Vector | None:
-    """The normal of the face an anchor lies in: of its cut, else of the nearest triangle of its part; None in the air."""
+    """Return the normal of the face an anchor lies in: of its cut, else of the nearest triangle of its part; None in the
+    air."""
     plane = face_plane(anchor, cuts)
     if plane is not None:
         return plane.normal
@@ -124,6 +126,6 @@ def _cut_corner(left: CutBuilding, viewport: Viewport, at: Array, within: float)
 
 
 def space_at(building: Building, place: Array) -> Space | None:
-    """The smallest space that holds (3,) a place."""
+    """Return the smallest space that holds (3,) a place."""
     held = [s for s in building.spaces if (place >= np.array(s.lower) - 0.05).all() and (place <= np.array(s.upper) + 0.05).all()]
     return min(held, key=lambda s: float(np.prod(np.subtract(s.upper, s.lower))), default=None)

@@ -41,29 +41,30 @@ class NotePlane:
         return self.viewport.metres_per_pixel(self.place)
 
     def on_paper(self, points: Array) -> Array:
-        """(..., 2) mm on paper of (..., 3) places of the model."""
+        """Return (..., 2) mm on paper of (..., 3) places of the model."""
         return self.viewport.pixels(points) * [1, -1] + [0, self.viewport.height]
 
     def spread(self, flat: Array) -> Array:
-        """(..., 2) mm on paper of (..., 2) mm to the right and up from the place, as the note lies."""
+        """Return (..., 2) mm on paper of (..., 2) mm to the right and up from the place, as the note lies."""
         if self.right is None or self.up is None:
             return np.asarray(self.on_paper(self.place) + flat)
         return self.on_paper(self.in_space(flat))
 
     def in_space(self, flat: Array) -> Array:
-        """(..., 3) the same in the model, of a note that lies in a plane."""
+        """Return (..., 3) the same in the model, of a note that lies in a plane."""
         assert self.right is not None and self.up is not None
         return np.asarray(self.place + self.metres * (flat[..., :1] * self.right + flat[..., 1:] * self.up))
 
     def axes(self, at: Array) -> tuple[Array, Array]:
-        """(2,), (2,) what a mm to the right and a mm up are on the paper, at (2,) mm from the place."""
+        """Return (2,), (2,) what a mm to the right and a mm up are on the paper, at (2,) mm from the place."""
         here = self.spread(at)
         return self.spread(at + [0.01, 0]) / 0.01 - here / 0.01, self.spread(at + [0, 0.01]) / 0.01 - here / 0.01
 
     def words(
         self, text: str, at: Array, style: NoteStyle, height: float, align: float = 0.0, strong: bool = False, veil: bool = False
     ) -> Words:
-        """A line of text whose base line runs through (2,) mm from the place; ``align`` of its length lies to the left of it."""
+        """Return a line of text whose base line runs through (2,) mm from the place; ``align`` of its length lies to the left
+        of it."""
         right, up = self.axes(at)
         made = Words(text, at, right, up, height, strong, veil and style.veil)
         return Words(text, self.spread(at) - align * made.length * right, right, up, height, strong, veil and style.veil)
@@ -108,7 +109,7 @@ class NoteView:
         return note.height or self.style.height
 
     def met(self, anchor: Anchor) -> AnchorHit | None:
-        """Where an anchor is now, or None if what it holds on to is gone."""
+        """Return where an anchor is now, or None if what it holds on to is gone."""
         if anchor not in self._met:
             self._met[anchor] = self._find(anchor)
         return self._met[anchor]
@@ -142,7 +143,7 @@ class NoteView:
         return sorted(parts, key=lambda part: -int((part.cut_open.shown & of_it).sum()))
 
     def through(self, met: AnchorHit) -> Viewport:
-        """The picture, asked about places at home of what an anchor belongs to."""
+        """Return the picture, asked about places at home of what an anchor belongs to."""
         if met.part is None or met.part.move == STAYS:
             return self.viewport
         move = met.part.move

@@ -28,7 +28,7 @@ from anatome.site.site import NO_SITE
 
 
 def wanted(frame: SceneFrame, project: Project) -> FrameRequest | None:
-    """What a frame shows, or None if its scene is gone."""
+    """Return what a frame shows, or None if its scene is gone."""
     scene = project.scene(frame.scene)
     if scene is None:
         return None
@@ -36,7 +36,7 @@ def wanted(frame: SceneFrame, project: Project) -> FrameRequest | None:
 
 
 def wanted_key(block: KeyPlanBlock, project: Project, sheet: Sheet, building: Building) -> FrameRequest | None:
-    """What a key plan shows, or None where the model has no storeys."""
+    """Return what a key plan shows, or None where the model has no storeys."""
     scene = key_plan(project, building, block, sheet)
     if scene is None:
         return None
@@ -46,7 +46,7 @@ def wanted_key(block: KeyPlanBlock, project: Project, sheet: Sheet, building: Bu
 
 
 def all_wanted(project: Project, sheet: Sheet, building: Building) -> dict[str, FrameRequest]:
-    """What is to be drawn for a sheet, by the id of the block."""
+    """Return what is to be drawn for a sheet, by the id of the block."""
     found = {}
     for block in sheet.blocks:
         what = None
@@ -84,7 +84,7 @@ def lines_of(
 def view_for(
     cutter: Cutter, what: FrameRequest, facts: Facts, dpi: float, progress: Callable[[float], bool] | None = None
 ) -> View:
-    """The view its picture is drawn of; without lines and notes where lines lie over it."""
+    """Return the view its picture is drawn of; without lines and notes where lines lie over it."""
     scene = without_lines(what.scene) if what.has_lines else what.scene
     view = view_of(cutter, scene, None, what.site, facts, what.height)
     return lit(view, what.size(dpi), what.scene.state.still, progress)
@@ -103,7 +103,7 @@ class LegendEntry:
 
 
 def legend_of(cutter: Cutter, scenes: list[FrameRequest]) -> tuple[LegendEntry, ...]:
-    """The materials that the cuts of some scenes go through, each once, the largest areas first."""
+    """Return the materials that the cuts of some scenes go through, each once, the largest areas first."""
     areas: dict[LegendEntry, float] = {}
     building = cutter.building
     for what in scenes:

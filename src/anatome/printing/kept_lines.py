@@ -24,7 +24,7 @@ Freshness = Literal["none", "current", "out of date"]
 
 
 def digest_of(building: Building) -> str:
-    """What tells a building from every other: its geometry and what its parts are."""
+    """Return what tells a building from every other: its geometry and what its parts are."""
     found = hashlib.blake2b(digest_size=16)
     for array in (building.vertices, building.triangles, building.element_of_triangle):
         found.update(np.ascontiguousarray(array).data)
@@ -34,7 +34,7 @@ def digest_of(building: Building) -> str:
 
 
 def own_lines(scene: Scene, site: Site) -> FrameRequest:
-    """The linework of a scene by itself, as large as its picture."""
+    """Return the linework of a scene by itself, as large as its picture."""
     return FrameRequest(scene, round(paper_of(scene), 6), "lines", site)
 
 
@@ -50,7 +50,7 @@ class KeptLines:
             self._held.setdefault(scene_id, {})[mark] = data
 
     def mark_of(self, what: FrameRequest) -> str:
-        """What it is made from, in short: the model, the scene without its notes, the site, its size on paper."""
+        """Return what it is made from, in short: the model, the scene without its notes, the site, its size on paper."""
         scene = what.scene
         state = scene.state.model_copy(update={"notes": (), "notes_shown": True, "note_style": NoteStyle()})
         told = scene.model_copy(update={"state": state, "name": "", "lines_kept": False})
@@ -59,7 +59,7 @@ class KeptLines:
         return hashlib.blake2b("\n".join((*parts, content)).encode(), digest_size=16).hexdigest()
 
     def find(self, what: FrameRequest) -> Drawing | None:
-        """The drawing of exactly that, if there is one, without notes."""
+        """Return the drawing of exactly that, if there is one, without notes."""
         data = self._held.get(what.scene.id, {}).get(self.mark_of(what))
         try:
             return None if data is None else unpacked(data)
@@ -72,7 +72,7 @@ class KeptLines:
         self._held = {**self._held, what.scene.id: dict(list(held.items())[-MOST:])}
 
     def freshness(self, scene: Scene, site: Site) -> Freshness:
-        """Whether a scene keeps linework of its own, and whether it is what the scene shows."""
+        """Return whether a scene keeps linework of its own, and whether it is what the scene shows."""
         if not scene.lines_kept:
             return "none"
         known = self._marks.get(scene.id)
@@ -81,6 +81,6 @@ class KeptLines:
         return "current" if known[2] in self._held.get(scene.id, {}) else "out of date"
 
     def stored(self, project: Project) -> dict[str, bytes]:
-        """All that is kept of the scenes a project has, by “scene/mark”, as it is saved."""
+        """Return all that is kept of the scenes a project has, by “scene/mark”, as it is saved."""
         there = {scene.id for scene in project.scenes}
         return {f"{i}/{mark}": data for i, held in self._held.items() if i in there for mark, data in held.items()}

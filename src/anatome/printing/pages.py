@@ -65,8 +65,8 @@ def page_of(
     empty: bool = False,
     north: float = 0.0,
 ) -> Page:
-    """A sheet as a page. Frames for which nothing is ``made`` are left ``empty``, or left out with what belongs to them; true
-    ``north`` lies so many degrees clockwise of the model's Y."""
+    """Return a sheet as a page. Frames for which nothing is ``made`` are left ``empty``, or left out with what belongs to them;
+    true ``north`` lies so many degrees clockwise of the model's Y."""
     parts: list[PagePart] = []
     strokes: list[Stroke] = []
     words: list[Words] = []
@@ -154,7 +154,7 @@ def _logo(data: bytes, room: Box) -> PagePart:
 
 @lru_cache(maxsize=32)
 def picture_of(data: str) -> bytes | None:
-    """The bytes of a picture kept as base64, if it is one; the same again for the same."""
+    """Return the bytes of a picture kept as base64, if it is one; the same again for the same."""
     try:
         found = base64.b64decode(data, validate=True)
         size_of(found)
@@ -169,7 +169,7 @@ def size_of(data: bytes) -> tuple[int, int]:
 
 
 def legend_drawing(block: LegendBlock, entries: tuple[LegendEntry, ...]) -> tuple[Drawing, list[Words]]:
-    """(swatches, the words beside them on the sheet)."""
+    """Return (swatches, the words beside them on the sheet)."""
     height, columns = block.height, block.columns
     count = -(-len(entries) // columns)
     step, wide = LEGEND_ROW * height, LEGEND_WIDE * height

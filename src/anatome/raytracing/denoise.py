@@ -22,7 +22,7 @@ _FLAGS, _PLANE, _SPACE, _STEP = ("boolean", 2), ("float32", 2), ("float32", 3), 
 
 
 def smoothed(light: Floats, variance: Floats, seen: SeenPlaces, rounds: int = ROUNDS) -> Floats:
-    """(h, w, 3) light without its grain, of which (h, w) is the variance of the mean of its colours."""
+    """Return (h, w, 3) light without its grain, of which (h, w) is the variance of the mean of its colours."""
     held = _spread_variance(variance, seen.there)
     for number in range(rounds):
         light, held = _round(light, held, seen.there, seen.place, seen.normal, seen.spacing, 1 << number, WITHIN)

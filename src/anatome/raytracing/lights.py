@@ -70,12 +70,12 @@ class Lights:
         object.__setattr__(self, "axes", _f4(np.stack([self.towards, aside, np.cross(self.towards, aside)])))
 
     def of_sky(self, directions: Floats) -> Floats:
-        """(n, 3) what comes from where nothing stands."""
+        """Return (n, 3) what comes from where nothing stands."""
         return np.where(directions[:, 2:] >= 0, self.sky, self.below)
 
 
 def lights_of(look: Look, viewport: Viewport, building: Building, scene: TracedScene) -> Lights:
-    """The light that a look sets in a view of a building."""
+    """Return the light that a look sets in a view of a building."""
     towards = towards_sun(viewport, look.sun_with_view, look.sun_turn, look.sun_height)
     share = look.still_sun if look.shadows > 0 else 0.0
     low = float(np.clip(1.0 - look.sun_height / 30.0, 0.0, 1.0))

@@ -26,8 +26,8 @@ NEAR = 0.08
 def light_at(
     scene: TracedScene, lights: Lights, places: Floats, normals: Floats, first: Floats, generator: np.random.Generator
 ) -> tuple[Floats, Floats]:
-    """((n, 3) from the sun straight, (n, 3) all the rest): one sample of the light on (n, 3) places of surfaces that look along
-    unit (n, 3) normals. ``first`` (n, 4) are numbers 0..1, evenly spread from sample to sample."""
+    """Return ((n, 3) from the sun straight, (n, 3) all the rest): one sample of the light on (n, 3) places of surfaces that
+    look along unit (n, 3) normals. ``first`` (n, 4) are numbers 0..1, evenly spread from sample to sample."""
     sun = from_sun(scene, lights, places, normals, first[:, :2])
     rest = from_lamps(scene, lights, places, normals, generator)
     going = np.arange(len(places))
@@ -61,7 +61,7 @@ def light_at(
 
 
 def from_sun(scene: TracedScene, lights: Lights, places: Floats, normals: Floats, random: Floats) -> Floats:
-    """(n, 3) light that comes straight from the sun."""
+    """Return (n, 3) light that comes straight from the sun."""
     found = np.zeros((len(places), 3), np.float32)
     if not lights.sun.any():
         return found
@@ -77,7 +77,7 @@ def from_sun(scene: TracedScene, lights: Lights, places: Floats, normals: Floats
 
 
 def from_lamps(scene: TracedScene, lights: Lights, places: Floats, normals: Floats, generator: np.random.Generator) -> Floats:
-    """(n, 3) light that comes straight from one lamp for each place, chosen by lot, for all of them."""
+    """Return (n, 3) light that comes straight from one lamp for each place, chosen by lot, for all of them."""
     found = np.zeros((len(places), 3), np.float32)
     lamps = lights.lamps
     if lamps is None or not len(places):

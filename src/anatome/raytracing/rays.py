@@ -18,7 +18,8 @@ _ROW, _ROWS, _STACK, _MET = ("float32", 1), ("float32", 2), ("float32", 3), ("in
 
 @compiled(_ROWS, _ROWS)
 def spread_by_cosine(normals: Floats, random: Floats) -> Floats:
-    """(n, 3) unit directions round (n, 3) normals, as many as the cosine to them; by (n, 2) numbers 0..1 (Malley's method).
+    """Return (n, 3) unit directions round (n, 3) normals, as many as the cosine to them; by (n, 2) numbers 0..1 (Malley's
+    method).
 
     The frame round a normal is that of Duff and others, “Building an Orthonormal Basis, Revisited” (2017).
     """
@@ -122,7 +123,7 @@ def lamp_rays(
 
 @compiled(_ROWS, _ROWS, _MET, _STACK, _ROWS)
 def how_far(origins: Floats, directions: Floats, met: NDArray[np.int32], corners: Floats, normal: Floats) -> Floats:
-    """(n,) metres to the planes of the triangles that rays meet; infinite where they meet none."""
+    """Return (n,) metres to the planes of the triangles that rays meet; infinite where they meet none."""
     found = np.empty(len(origins), np.float32)
     for i in range(len(origins)):
         t = met[i]
@@ -139,7 +140,7 @@ def how_far(origins: Floats, directions: Floats, met: NDArray[np.int32], corners
 
 @compiled(_ROWS, _ROWS)
 def facing(normals: Floats, directions: Floats) -> Floats:
-    """(n, 3) normals, turned towards where rays along (n, 3) directions come from."""
+    """Return (n, 3) normals, turned towards where rays along (n, 3) directions come from."""
     found = np.empty_like(normals)
     for i in range(len(normals)):
         along = normals[i, 0] * directions[i, 0] + normals[i, 1] * directions[i, 1] + normals[i, 2] * directions[i, 2]

@@ -84,18 +84,18 @@ class TracedScene:
         object.__setattr__(self, "nudge", max(NUDGE * size, 5e-5))
 
     def nearest(self, origins: Floats, directions: Floats) -> tuple[NDArray[np.int32], Floats]:
-        """((n,) the triangle each ray meets first or −1, (n,) how far off it is)."""
+        """Return ((n,) the triangle each ray meets first or −1, (n,) how far off it is)."""
         self.rays[0] += len(origins)
         met = self._solid.run(origins, directions, query="INTERSECT")
         return met, how_far(origins, directions, met, self.solid.corners, self.solid.normal)
 
     def blocked(self, origins: Floats, directions: Floats, far: Floats) -> Mask:
-        """(n,) whether anything solid stands within (n,) metres."""
+        """Return (n,) whether anything solid stands within (n,) metres."""
         self.rays[0] += len(origins)
         return np.asarray(self._solid.run(origins, directions, far, query="OCCLUDED") >= 0)
 
     def through_glass(self, origins: Floats, directions: Floats, far: Floats) -> Floats | None:
-        """(n, 3) what glass within (n,) metres lets through; None where there is none at all."""
+        """Return (n, 3) what glass within (n,) metres lets through; None where there is none at all."""
         if self._glass is None or self.glass is None:
             return None
         left = np.ones((len(origins), 3), np.float32)
@@ -114,7 +114,7 @@ class TracedScene:
 
 
 def scene_of(opened: ShownBuilding, styles: Styles) -> TracedScene:
-    """All that is shown, where it is shown, in the colours of a look."""
+    """Return all that is shown, where it is shown, in the colours of a look."""
     building = opened.cut_open.building
     centre = building.bounds.mean(axis=0)
     palette = styles.palette / 255.0

@@ -90,8 +90,8 @@ class Still:
         return self.scene.rays[0]
 
     def add(self, go_on: Callable[[float], bool] | None = None) -> bool:
-        """One more sample everywhere; ``go_on`` is told the share done of it. False when it says to stop: then this sample is
-        as if it had not been begun."""
+        """Add one more sample everywhere; ``go_on`` is told the share done of it. False when it says to stop: then this
+        sample is as if it had not been begun."""
         count = len(self._places)
         sums, squares = [s.copy() for s in self._sums], [s.copy() for s in self._squares]
         starts = list(range(0, count, AT_A_TIME))
@@ -116,7 +116,7 @@ class Still:
     # What has come of it ---------------------------------------------------------------------------------------
 
     def light(self, smooth: bool = True) -> Floats:
-        """(h, w, 3) the light so far, against that on level ground in the open; 0 where nothing is."""
+        """Return (h, w, 3) the light so far, against that on level ground in the open; 0 where nothing is."""
         whole = np.zeros((*self.seen.there.shape, 3), np.float32)
         for total, squares in zip(self._sums, self._squares):
             mean = total / np.float32(max(self.samples, 1))
@@ -134,5 +134,5 @@ class Still:
         return found.reshape(*shape, -1)
 
     def traced(self) -> TracedLight:
-        """What the renderer lays over surfaces."""
+        """Return what the renderer lays over surfaces."""
         return TracedLight(tone_mapped(self.light(), self.seen, self._stops), self.seen, self.scene.centre, self.samples)

@@ -19,7 +19,7 @@ GAMMA = 2.2
 
 
 def tone_mapped(light: Floats, seen: SeenPlaces, stops: float = 0.0) -> Floats:
-    """(h, w, 3) factors 0..1 for colours as written in sRGB, from (h, w, 3) light; lamps stay as light as they are.
+    """Return (h, w, 3) factors 0..1 for colours as written in sRGB, from (h, w, 3) light; lamps stay as light as they are.
 
     Strong light is held back (Reinhard and others, 2002, with a white point), by the brightness alone, so that hues stay.
     """

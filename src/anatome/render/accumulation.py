@@ -35,17 +35,17 @@ class Paper:
 
     @classmethod
     def of(cls, look: Look, heights: tuple[float, float] = (0.0, 1.0)) -> Paper:
-        """The paper of a look, with its sky."""
+        """Return the paper of a look, with its sky."""
         return cls((*look.paper, 1.0), (*(look.sky or look.paper), 1.0), heights)
 
     def at(self, heights: NDArray[np.floating]) -> NDArray[np.floating]:
-        """(n, 4) the paper at (n,) shares of the whole picture's height, as resolve.frag has it."""
+        """Return (n, 4) the paper at (n,) shares of the whole picture's height, as resolve.frag has it."""
         t = np.clip((heights - 0.25) / 0.75, 0.0, 1.0)[:, None]
         return np.array(self.colour) + (t * t * (3 - 2 * t)) * (np.array(self.sky) - self.colour)
 
     @classmethod
     def plain(cls, colour: Colour) -> Paper:
-        """The same all over."""
+        """Return the same all over."""
         return cls(colour, colour)
 
 

@@ -61,7 +61,7 @@ class CellClip:
             self._texture.filter = moderngl.NEAREST, moderngl.NEAREST
 
     def program(self, programs: Programs, group: int, vertex: str, fragment: str, *defines: str) -> moderngl.Program:
-        """The program that draws a group, its clipping set up; :meth:`stop` when it is drawn."""
+        """Return the program that draws a group, its clipping set up; :meth:`stop` when it is drawn."""
         clip = self._clips[group]
         program = programs.get(vertex, fragment, *clip.defines, *defines)
         if clip.count:

@@ -82,11 +82,11 @@ class FaceBuffers:
     _arrays: dict[int, moderngl.VertexArray] = field(default_factory=dict)
 
     def faces(self, viewport: Viewport) -> bool:
-        """Whether the eye is on the side that is cut away."""
+        """Return whether the eye is on the side that is cut away."""
         return self.free or viewport.faces(self.plane)
 
     def is_flat(self, viewport: Viewport) -> bool:
-        """Whether it is a step of a section that is seen flat."""
+        """Return whether it is a step of a section that is seen flat."""
         return self.flat_normal is not None and viewport.is_flat_on(self.flat_normal)
 
     def draw_caps(self, program: moderngl.Program) -> None:
@@ -109,8 +109,8 @@ class CutBuffers:
         self._families: OrderedDict[tuple[Hatch, ...], moderngl.Texture] = OrderedDict()
 
     def of(self, faces: Sequence[CutFace], look: Look, numbered: bool = False, rough: bool = False) -> list[FaceBuffers]:
-        """The faces as uploaded, filled as the look has it, or with the numbers of their elements. Who holds them may go on
-        drawing them. ``rough`` ones have one outline for all parts, which is quicker made."""
+        """Return the faces as uploaded, filled as the look has it, or with the numbers of their elements. Who holds them may go
+        on drawing them. ``rough`` ones have one outline for all parts, which is quicker made."""
         found = []
         for face in faces:
             key = (id(face.section), face.plane, face.cut.poche, face.rules, face.outlined, look, numbered, rough)
@@ -133,7 +133,7 @@ class CutBuffers:
         return made
 
     def families(self, hatches: tuple[Hatch, ...]) -> moderngl.Texture:
-        """The lines of hatches as hatching.glsl reads them."""
+        """Return the lines of hatches as hatching.glsl reads them."""
         if hatches not in self._families:
             rows = np.zeros((max(len(hatches), 1), 2 * MOST_FAMILIES, 4), np.float32)
             for number, hatch in enumerate(hatches):

@@ -32,7 +32,7 @@ class Divided:
         self._marks: tuple[object, moderngl.Texture] | None = None
 
     def other(self, size: tuple[int, int]) -> SampleTarget:
-        """Where the other look is to be drawn."""
+        """Return where the other look is to be drawn."""
         return self._made(size, 0)
 
     def _made(self, size: tuple[int, int], which: int) -> SampleTarget:

@@ -47,7 +47,7 @@ class Sight:
     depth: tuple[float, float]
 
     def sees(self, centre: NDArray[np.float64], half: NDArray[np.float64]) -> NDArray[np.bool_]:
-        """(n,) False for boxes that lie wholly outside the picture."""
+        """Return (n,) False for boxes that lie wholly outside the picture."""
         across, upward, depth, divisor = self.matrix
         ahead = np.array([0.0, 0.0, 0.0, 1.0])
         seen = np.ones(len(centre), bool)
@@ -66,7 +66,7 @@ class Sight:
     def pixels(
         self, lengths: NDArray[np.floating], centre: NDArray[np.float64], half: NDArray[np.float64]
     ) -> NDArray[np.float64]:
-        """(n,) how long lengths in metres can be in pixels of the picture, where boxes are at their nearest."""
+        """Return (n,) how long lengths in metres can be in pixels of the picture, where boxes are at their nearest."""
         divisor = self.matrix[3]
         nearest = centre @ divisor[:3] + divisor[3] - half @ np.abs(divisor[:3])
         with np.errstate(divide="ignore"):
@@ -74,7 +74,8 @@ class Sight:
 
 
 def draw_list(clusters: Clusters, chosen: NDArray[np.bool_], key: NDArray[np.int64], per_member: int, longest: int) -> DrawList:
-    """The chosen clusters (C,) by key (C,), those that follow one another as one range; runs of some ``longest`` members."""
+    """Return the chosen clusters (C,) by key (C,), those that follow one another as one range; runs of some ``longest``
+    members."""
     numbers = np.flatnonzero(chosen)
     if not len(numbers):
         return DrawList(np.empty(0, COMMAND), ())

@@ -52,7 +52,8 @@ class FigureBuffers:
                 )
 
     def draws(self, programs: Programs, common: dict[str, Any], millimetre: float) -> Iterator[Callable[[], None]]:
-        """What draws them, one after the other: tones, strokes, borders, where a millimetre on paper is so many pixels."""
+        """Yield what draws them, one after the other: tones, strokes, borders, where a millimetre on paper is so many
+        pixels."""
         if self._fill is not None:
             yield partial(self._draw_fill, programs, common)
         for corners, order, wash in self._lines:

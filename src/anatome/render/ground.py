@@ -19,7 +19,7 @@ FAINTEST = 1 / 600
 def footprint(
     building: Building, shown: NDArray[np.bool_], cells: Sequence[Cell] = ()
 ) -> tuple[NDArray[np.float32], NDArray[np.float64]]:
-    """((SIZE, SIZE) shadow 0..1 with rows along Y, (4,) lower and upper corner it covers in metres).
+    """Return ((SIZE, SIZE) shadow 0..1 with rows along Y, (4,) lower and upper corner it covers in metres).
 
     Not a cast shadow but the darkness under things: how much stands over each spot, blurred. What the
     cells cut away half-way up the building casts nothing.
@@ -53,7 +53,7 @@ def footprint(
 def ground_mesh(
     building: Building, shown: NDArray[np.bool_], cells: Sequence[Cell], level: float
 ) -> tuple[NDArray[np.float64], NDArray[np.float32], NDArray[np.uint32]]:
-    """((n, 3) places in metres at a level, (n,) how dark they are, (m, 3) triangles): only where there is any shadow."""
+    """Return ((n, 3) places in metres at a level, (n,) how dark they are, (m, 3) triangles): only where there is any shadow."""
     shadow, box = footprint(building, shown, cells)
     low, high = building.bounds_of(shown)
     x, y = (box[i] + (np.arange(SIZE) + 0.5) / SIZE * (box[i + 2] - box[i]) for i in (0, 1))

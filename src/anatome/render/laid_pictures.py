@@ -68,7 +68,7 @@ class LaidPictures:
 
 
 def wanted(styles: Styles) -> bool:
-    """Whether a look shows any, or patterns, which lie as they do."""
+    """Return whether a look shows any, or patterns, which lie as they do."""
     return styles.textured or bool(styles.patterns) or bool((styles.picture >= 0).any())
 
 

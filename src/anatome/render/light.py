@@ -47,7 +47,7 @@ class Light:
         self._targets: list[tuple[moderngl.Texture, moderngl.Framebuffer]] = []
 
     def darken(self, sample: SampleTarget, number: int, work: Work) -> Iterator[Strip]:
-        """What multiplies a sample with its light; ``work`` writes the light of this one sample into a target."""
+        """Multiply a sample with its light; ``work`` writes the light of this one sample into a target."""
         if number == 0:
             self._count = 0
         (own, own_target), (total, total_target) = self._made(sample.size)

@@ -26,7 +26,7 @@ MOST_PATTERNS = 120
 
 
 def line_corners(segments: NDArray[np.floating], normals: NDArray[np.int8] | None = None) -> NDArray[np.void]:
-    """(4 n,) vertices for line.vert, four for each of (n, 2, 3) segments.
+    """Return (4 n,) vertices for line.vert, four for each of (n, 2, 3) segments.
 
     Four real vertices are drawn much faster in software than four corners of an instance.
     """
@@ -125,7 +125,7 @@ class ModelBuffers:
 
 
 def table_of(ctx: moderngl.Context, rows: NDArray[np.uint8], dtype: str = "f1") -> moderngl.Texture:
-    """A texture with a texel for each of (n, 4) rows."""
+    """Return a texture with a texel for each of (n, 4) rows."""
     made = ctx.texture((ROW, max(1, -(-len(rows) // ROW))), 4, dtype=dtype)
     made.filter = moderngl.NEAREST, moderngl.NEAREST
     _fill(made, rows)

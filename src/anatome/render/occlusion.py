@@ -37,7 +37,8 @@ class DepthPyramid:
         self._shape = np.array([level.shape for level in levels], np.int32)
 
     def hides(self, matrix: NDArray[np.float64], centre: NDArray[np.float32], half: NDArray[np.float32]) -> NDArray[np.bool_]:
-        """(n,) True for boxes of which nothing can be seen. ``matrix`` (4, 4) leads to the clip coordinates of the target."""
+        """Return (n,) True for boxes of which nothing can be seen. ``matrix`` (4, 4) leads to the clip coordinates of the
+        target."""
         rows = matrix.astype(np.float32)
         middle = centre @ rows[:, :3].T + rows[:, 3]
         if np.abs(rows[3, :3]).max() == 0:  # a parallel projection: a box reaches as far to either side

@@ -167,7 +167,7 @@ class _Drawing:
         return next(reversed(self._upto.values()), np.zeros((*self._shape, 4), np.float32))
 
     def picture(self, ground: Ground) -> Image:
-        """What the picture is on a ground."""
+        """Return what the picture is on a ground."""
         last = self._last()
         if ground == "transparent":
             return _straight(last)
@@ -175,7 +175,7 @@ class _Drawing:
         return _bytes(np.concatenate([rgb, np.ones_like(rgb[..., :1])], axis=-1))
 
     def passes(self, names: frozenset[Pass]) -> Iterator[tuple[str, Image]]:
-        """Those of the passes wanted that are means."""
+        """Draw those of the passes wanted that are means."""
         clear = np.zeros((*self._shape, 4), np.float32)
         for name in ("cut-fill", "lines", "cut-lines"):
             if name in names:
@@ -250,7 +250,7 @@ class _Drawing:
         return np.where(depth >= 1.0, np.inf, (z * c - b) / (a - z * d)).astype(np.float32)
 
     def numbered(self, names: frozenset[Pass], building: Building) -> Iterator[tuple[str, NDArray[Any]]]:
-        """Those of the passes wanted that follow from the numbers."""
+        """Draw those of the passes wanted that follow from the numbers."""
         number = self._many[0]
         if "depth" in names:
             yield "depth", self._metres
@@ -266,13 +266,13 @@ class _Drawing:
 
 
 def element_colours(count: int) -> NDArray[np.uint8]:
-    """(count, 3) a colour for each element, no two the same."""
+    """Return (count, 3) a colour for each element, no two the same."""
     code = (np.arange(1, count + 1, dtype=np.int64) * SCRAMBLED) & 0xFFFFFF
     return np.stack([code >> 16, code >> 8 & 255, code & 255], axis=1).astype(np.uint8)
 
 
 def material_colours(building: Building) -> tuple[NDArray[np.int64], NDArray[np.uint8]]:
-    """((E,) the number of each element's material, (n, 3) a colour for each)."""
+    """Return ((E,) the number of each element's material, (n, 3) a colour for each)."""
     names = material_names(building)
     order = {name: i for i, name in enumerate(names)}
     return np.array([order[e.material] for e in building.elements], np.int64), _bytes(distinct(len(names)))
@@ -284,7 +284,7 @@ def material_names(building: Building) -> list[str]:
 
 
 def type_masks(building: Building) -> dict[str, NDArray[np.bool_]]:
-    """(E,) which elements are of each type."""
+    """Return (E,) which elements are of each type."""
     types = np.array([e.type for e in building.elements])
     return {name: types == name for name in sorted(set(types.tolist()))}
 

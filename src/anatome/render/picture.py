@@ -214,7 +214,7 @@ class Picture:
             ctx.enable_only(moderngl.NOTHING)
 
     def surfaces(self, sample: SampleTarget, jitter: tuple[float, float], picked: Mask | None) -> Iterator[None]:
-        """What is solid, the picked elements (E,) tinted."""
+        """Draw what is solid, the picked elements (E,) tinted."""
         common = self._common(jitter)
         # Lines lie in the plane of the screen; what they run along recedes under half their width. Surfaces are pushed
         # back by as much, so that a line is never half buried where one looks along a face.
@@ -274,7 +274,7 @@ class Picture:
             yield
 
     def screen_uniforms(self, jitter: tuple[float, float], number: int) -> dict[str, Any]:
-        """What passes over the picture so far need to know of it."""
+        """Return what passes over the picture so far need to know of it."""
         common = self._common(jitter, self._world)
         matrix = np.frombuffer(common["matrix"], "f4").reshape(4, 4).T.astype(float)
         x, y, w, h = self._window.part
@@ -290,7 +290,7 @@ class Picture:
         }
 
     def cut_faces(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
-        """The fill of what is cut."""
+        """Fill what is cut."""
         if self._faces:
             common = self._common(jitter)
             pushed = max(1.0, 0.6 * self._look.cut_weight * self._millimetre), 1.0
@@ -329,14 +329,14 @@ class Picture:
         self._edges(common, commands, run, LineKind.HIDDEN)
 
     def outlines(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
-        """The lines round what is cut and between its parts."""
+        """Draw the lines round what is cut and between its parts."""
         if self._faces:
             common = self._common(jitter)
             self._step(sample, lambda: self._outlines(common), moderngl.BLEND)
             yield
 
     def travel_lines(self, sample: SampleTarget, jitter: tuple[float, float], lines: NDArray[np.float64]) -> Iterator[None]:
-        """(S, 2, 3) thin lines between pieces, where they are shown."""
+        """Draw (S, 2, 3) thin lines between pieces, where they are shown."""
         if len(lines):
             common = self._common(jitter, self._world)
             loose = LooseLines(self._ctx, self._programs, lines - self._model.centre)
@@ -346,7 +346,7 @@ class Picture:
             yield
 
     def soft_ground(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
-        """The darkness under the building."""
+        """Draw the darkness under the building."""
         if self._ground is not None:
             common = self._common(jitter)
             self._step(sample, lambda: self._soft_ground(common, sample), moderngl.BLEND)
@@ -360,7 +360,7 @@ class Picture:
             yield
 
     def glass(self, sample: SampleTarget, jitter: tuple[float, float], picked: Mask | None) -> Iterator[None]:
-        """What is seen through."""
+        """Draw what is seen through."""
         common = self._common(jitter)
         clear = self._glasses(self._glass_seen)
         for run in clear.runs:
@@ -389,7 +389,7 @@ class Picture:
         self._surfaces({**common, "veil": (*self._look.paper, VEIL)}, commands, run, picked)
 
     def dotted(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
-        """The outlines of ghosts, dotted."""
+        """Draw the outlines of ghosts, dotted."""
         common = self._common(jitter)
         lines = self._lines(self._edges_seen)
         for run in lines.runs:

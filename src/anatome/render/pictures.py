@@ -70,7 +70,7 @@ class PictureMaker:
         samples: int | None = None,
         progress: Callable[[float], bool] | None = None,
     ) -> NDArray[np.uint8]:
-        """(height, width, 4) uint8 RGBA, not premultiplied, top row first.
+        """Return (height, width, 4) uint8 RGBA, not premultiplied, top row first.
 
         ``progress`` is told the share done and may return False to stop, which raises Problem.
         """
@@ -86,7 +86,8 @@ class PictureMaker:
     def steps(
         self, view: View, size: tuple[int, int], ground: Ground = "white", samples: int | None = None
     ) -> Generator[float, None, NDArray[np.uint8]]:
-        """The same in steps of a few milliseconds, each of which gives the share done; others may use the context between.
+        """Draw the same in steps of a few milliseconds, each of which gives the share done; others may use the context
+        between.
 
         Without a number of ``samples`` there are EXPORT_SAMPLES.
         """
@@ -121,7 +122,7 @@ def pad_for(look: Look, height: int) -> int:
 
 
 def paper_of(look: Look, ground: Ground, heights: tuple[float, float]) -> Paper:
-    """What lies under the part of a picture between these shares of its height."""
+    """Return what lies under the part of a picture between these shares of its height."""
     if ground == "paper":
         return Paper.of(look, heights)
     return NOTHING if ground == "transparent" else Paper.plain((1.0, 1.0, 1.0, 1.0))

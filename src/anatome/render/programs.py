@@ -33,7 +33,7 @@ class Programs:
         self._screens: dict[int, moderngl.VertexArray] = {}
 
     def get(self, vertex: str, fragment: str, *defines: str) -> moderngl.Program:
-        """The program of two shader files, with some names defined."""
+        """Return the program of two shader files, with some names defined."""
         key = (vertex, fragment, *defines)
         if key not in self._made:
             head = HEADER + "".join(f"#define {name}\n" for name in defines)
@@ -41,7 +41,7 @@ class Programs:
         return self._made[key]
 
     def screen(self, program: moderngl.Program) -> moderngl.VertexArray:
-        """The one triangle over the whole target, to be drawn with a program of screen.vert."""
+        """Return the one triangle over the whole target, to be drawn with a program of screen.vert."""
         if program.glo not in self._screens:
             self._screens[program.glo] = self._ctx.vertex_array(program, [])
         return self._screens[program.glo]

@@ -169,7 +169,7 @@ class Renderer:
         number: int | None = None,
         moving: bool = False,
     ) -> list[SampleLayer]:
-        """What a sample is drawn of, one over the other in this order. Nothing without a building."""
+        """Return what a sample is drawn of, one over the other in this order. Nothing without a building."""
         if self._model is None or self._cuts is None:
             return []
         drawn, picked, lines = self._drawn(view, window, moving), view.picked, view.opened.lines

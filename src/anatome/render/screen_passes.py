@@ -32,7 +32,7 @@ BLENDS = {"multiply": (moderngl.DST_COLOR, moderngl.ZERO), "add": (moderngl.ONE,
 def strips(
     ctx: moderngl.Context, programs: Programs, sample: SampleTarget, passes: tuple[ScreenPass, ...], uniforms: dict[str, Any]
 ) -> Iterator[Strip]:
-    """What runs them one after the other, in strips; each replaces what its target holds, or blends with it."""
+    """Yield what runs them one after the other, in strips; each replaces what its target holds, or blends with it."""
 
     def strip(one: ScreenPass, low: int, rows: int) -> None:
         program = programs.get("screen.vert", one.fragment)

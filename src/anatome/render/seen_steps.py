@@ -33,7 +33,7 @@ def seen_steps(renderer: Renderer, view: View, size: tuple[int, int]) -> Generat
 
 
 def seen(renderer: Renderer, view: View, size: tuple[int, int]) -> Seen:
-    """The same all at once."""
+    """Return the same all at once."""
     steps = seen_steps(renderer, view, size)
     while True:
         try:

@@ -23,12 +23,12 @@ class SeenBefore:
     clusters: NDArray[np.bool_] | None = None
 
     def clusters_of(self, count: int) -> NDArray[np.bool_]:
-        """All of them, where nothing is known yet."""
+        """Return all of them, where nothing is known yet."""
         return np.ones(count, bool) if self.clusters is None else self.clusters
 
 
 def widest_probe(height: int) -> float:
-    """How many pixels ambient occlusion may look around in a picture of this height."""
+    """Return how many pixels ambient occlusion may look around in a picture of this height."""
     return 0.055 * height
 
 
@@ -38,14 +38,14 @@ def shade_coarseness(height: int) -> int:
 
 
 def shown_bare(look: Look) -> Look:
-    """The look without all that costs time and says nothing of where things are."""
+    """Return the look without all that costs time and says nothing of where things are."""
     return look.model_copy(
         update={"edges": False, "shade": False, "ground": False, "patterns": False, "haze": 0.0, "hidden_lines": False}
     )
 
 
 def shown_evenly(look: Look) -> Look:
-    """The look with no light or shade of its own."""
+    """Return the look with no light or shade of its own."""
     return look.model_copy(update={"tones": (1.0, 1.0, 1.0, 1.0), "shade": False, "shadows": 0.0})
 
 

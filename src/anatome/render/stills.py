@@ -15,7 +15,7 @@ Progress = Callable[[float], bool]
 
 
 def still_of(view: View, size: tuple[int, int], threads: int = THREADS) -> Still:
-    """The still of a view in so many pixels, not yet begun. It takes a second or so, and needs no OpenGL."""
+    """Return the still of a view in so many pixels, not yet begun. It takes a second or so, and needs no OpenGL."""
     viewport = Viewport(view.camera, view.frame.sized(*size))
     opened = view.opened
     shading = uncut(opened.cut_open.building) if view.look.unseen_shade and opened.at_home else None

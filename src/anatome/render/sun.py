@@ -42,7 +42,7 @@ class Glimpse:
         self.lit: float | None = None
 
     def strength(self, whole: float) -> float:
-        """How dark shadows are drawn that would take ``whole``."""
+        """Return how dark shadows are drawn that would take ``whole``."""
         return shadow_strength(whole, 1.0 if self.lit is None else self.lit)
 
 

@@ -23,7 +23,7 @@ class SampleTarget:
         self._shade: list[tuple[moderngl.Texture, moderngl.Framebuffer]] = []
 
     def beside(self) -> SampleTarget:
-        """One with a colour of its own, and this one's depth."""
+        """Return one with a colour of its own, and this one's depth."""
         return SampleTarget(self._ctx, self.size, self.depth)
 
     def shade(self, coarse: int) -> list[tuple[moderngl.Texture, moderngl.Framebuffer]]:

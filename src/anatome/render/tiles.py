@@ -70,7 +70,7 @@ class Tile:
 
 
 def tiles(size: tuple[int, int], pad: int, most: int = 0) -> Iterator[Tile]:
-    """All of a picture of this size, each ``most`` pixels across. Raises Problem for sizes no picture has."""
+    """Yield all tiles of a picture of this size, each ``most`` pixels across. Raises Problem for sizes no picture has."""
     most = most or TILE
     width, height = size
     if not (1 <= width <= LARGEST and 1 <= height <= LARGEST):

@@ -32,7 +32,8 @@ def set_exploded(project: Project, exploded: Exploded | None) -> Project:
 
 
 def add_group(project: Project, name: str, what: Selection, distance: float) -> Project:
-    """One more group, before the others, so that it takes what it names out of them; of the same name it takes the place."""
+    """Return one more group, before the others, so that it takes what it names out of them; of the same name it takes the
+    place."""
     before = project.stage.exploded or Exploded()
     others = tuple(g for g in before.groups if g.name != name)
     groups = (ApartGroup(name=name, what=what, distance=distance), *others)

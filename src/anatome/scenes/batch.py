@@ -25,7 +25,7 @@ class Planned:
 
 
 def planned(project: str, scenes: Sequence[Scene], looks: Sequence[Look | None], pattern: str = "") -> list[Planned]:
-    """Every scene in every look, None for its own. Names are never the same twice.
+    """Return every scene in every look, None for its own. Names are never the same twice.
 
     Raises Problem for a pattern with other fields than ``FIELDS``.
     """
@@ -43,7 +43,7 @@ def planned(project: str, scenes: Sequence[Scene], looks: Sequence[Look | None],
 
 
 def in_look(scene: Scene, look: Look) -> Scene:
-    """The scene with another look."""
+    """Return the scene with another look."""
     return scene.model_copy(update={"state": scene.state.model_copy(update={"look": look})})
 
 
@@ -59,14 +59,15 @@ def _check(pattern: str) -> None:
 
 
 def shard(things: Sequence[T], part: int, of: int) -> list[T]:
-    """The share of a list that is this part's, counted from 1, where ``of`` machines divide it between them. Raises Problem."""
+    """Return the share of a list that is this part's, counted from 1, where ``of`` machines divide it between them. Raises
+    Problem."""
     if not 1 <= part <= of:
         raise Problem(f"Of {of} parts there is none with the number {part}. Say for example --shard 1/4.")
     return list(things[part - 1 :: of])
 
 
 def pixels(scene: Scene, width: int, dpi: float | None) -> tuple[int, int]:
-    """How large its picture is: what its paper takes at so many dots an inch if it holds a scale, or so wide."""
+    """Return how large its picture is: what its paper takes at so many dots an inch if it holds a scale, or so wide."""
     if scene.paper is not None and dpi is not None:
         return round(scene.paper[0] / 25.4 * dpi), round(scene.paper[1] / 25.4 * dpi)
     return width, max(1, round(width / scene.aspect))

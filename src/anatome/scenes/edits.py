@@ -25,7 +25,7 @@ from anatome.view.viewport import Frame
 
 
 def new_id() -> str:
-    """A fresh id for a cut or a scene."""
+    """Return a fresh id for a cut or a scene."""
     return uuid.uuid4().hex[:12]
 
 
@@ -138,12 +138,12 @@ def _put(project: Project, cut: AnyCut) -> Project:
 
 
 def peel_of(project: Project, peel: str) -> list[SectionPlane]:
-    """The planes of a peel, that of the outermost layer first."""
+    """Return the planes of a peel, that of the outermost layer first."""
     return planes_of(project.stage.cuts, peel)
 
 
 def add_peel(project: Project, layers: Sequence[BuildUpLayer], plane: Plane, spacing: float, peel: str) -> Project:
-    """A section plane for each layer of a build-up, named after it. Raises Problem when there is nothing to peel."""
+    """Return a section plane for each layer of a build-up, named after it. Raises Problem when there is nothing to peel."""
     for number, (own, reach) in enumerate(peel_planes(list(layers), plane, spacing)):
         mark = _mark(project)
         name = f"Peel {mark}, {layers[number].name}"
@@ -170,7 +170,7 @@ def delete_peel(project: Project, peel: str) -> Project:
 
 
 def copy_cut(project: Project, cut_id: str, copy_id: str, distance: float) -> Project:
-    """A parallel copy, ``distance`` metres further to where the cut looks, which is switched off in its favour.
+    """Return a parallel copy, ``distance`` metres further to where the cut looks, which is switched off in its favour.
 
     Two parallel planes that look the same way leave what the deeper one leaves; so one of them is on.
     """
@@ -201,7 +201,7 @@ def delete_series(project: Project, series_id: str) -> Project:
 
 
 def next_series_mark(project: Project) -> str:
-    """The first free mark letter from S on: “S”, “T” …"""
+    """Return the first free mark letter from S on: “S”, “T” …"""
     taken = {s.mark for s in project.stage.series}
     return next((letter for letter in "STUVWXYZ" if letter not in taken), "S")
 
@@ -219,7 +219,7 @@ def set_embedded(project: Project, embedded: bool) -> Project:
 
 
 def without_model(name: str) -> Project:
-    """A project into which a model is put later."""
+    """Return a project into which a model is put later."""
     somewhere = Camera(eye=(-20.0, -30.0, 15.0), target=(0.0, 0.0, 0.0))
     return Project(name=name, model=ModelReference(path=""), stage=StageState(camera=somewhere))
 
@@ -243,12 +243,12 @@ def next_scene_name(project: Project) -> str:
 
 
 def as_saved(state: StageState) -> StageState:
-    """The state as a scene keeps it: the graphics of the planes are a working aid and never part of a picture."""
+    """Return the state as a scene keeps it: the graphics of the planes are a working aid and never part of a picture."""
     return state.model_copy(update={"cuts": tuple(c.model_copy(update={"graphic": False}) for c in state.cuts)})
 
 
 def picture_frame(state: StageState, stage: Frame) -> Frame:
-    """The frame of the picture of a state: its crop, or else all of the ``stage``."""
+    """Return the frame of the picture of a state: its crop, or else all of the ``stage``."""
     return stage if state.crop is None else state.crop.frame()
 
 
@@ -302,7 +302,7 @@ def keep_lines(project: Project, scene_id: str, keep: bool) -> Project:
 
 
 def duplicate_scene(project: Project, scene_id: str, copy_id: str, notes: bool = True) -> Project:
-    """A copy right after the scene, with what is written on it or without."""
+    """Return a copy right after the scene, with what is written on it or without."""
     scenes = []
     for scene in project.scenes:
         scenes.append(scene)

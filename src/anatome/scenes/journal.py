@@ -76,7 +76,7 @@ class _Writer:
         return len(self._known)
 
     def line(self, entry: Entry) -> dict[str, Any]:
-        """What is written for an entry."""
+        """Return what is written for an entry."""
         new: list[dict[str, Any]] = []
         told = self._told(entry.project, new)
         return {"new": new, "project": told, "at": entry.at, "changes": entry.changes, "unsaved": entry.unsaved}
@@ -170,7 +170,7 @@ class Journal:
             self._condition.notify_all()
 
     def is_written(self, project: Project) -> bool:
-        """Whether a state is on the disk."""
+        """Return whether a state is on the disk."""
         with self._condition:
             return self._written is not None and self._written.project is project
 

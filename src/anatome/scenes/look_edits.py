@@ -16,7 +16,7 @@ CHANGED = ", changed"
 
 
 def drawn_look(state: StageState, site: Site, building: Building, look: Look | None = None) -> Look:
-    """The look of a state, or another one in its place, with what is laid over it, in the light of its day and hour."""
+    """Return the look of a state, or another one in its place, with what is laid over it, in the light of its day and hour."""
     look = look or state.look
     if state.overrides:
         look = look.model_copy(update={"rules": (*look.rules, *state.overrides)})
@@ -24,7 +24,7 @@ def drawn_look(state: StageState, site: Site, building: Building, look: Look | N
 
 
 def drawn_divide(state: StageState, site: Site, building: Building) -> Divide | None:
-    """The divide of a state, its other look as it is drawn."""
+    """Return the divide of a state, its other look as it is drawn."""
     divide = state.divide
     if divide is None:
         return None
@@ -37,7 +37,7 @@ def set_divide(project: Project, divide: Divide | None) -> Project:
 
 
 def set_still(project: Project, samples: int) -> Project:
-    """A ray-traced picture of so many samples of light, or a drawn one if that is none."""
+    """Return a ray-traced picture of so many samples of light, or a drawn one if that is none."""
     return project.model_copy(update={"stage": project.stage.model_copy(update={"still": samples})})
 
 
@@ -52,7 +52,7 @@ def take_hatches(project: Project, hatches: tuple[Hatch, ...]) -> Project:
 
 
 def take_picture(project: Project, picture: Picture) -> Project:
-    """A picture for the surfaces of the stage's look; one of its name is replaced."""
+    """Return a picture for the surfaces of the stage's look; one of its name is replaced."""
     look = project.stage.look
     own = (*(p for p in look.pictures if p.name != picture.name), picture)
     if own == look.pictures:
@@ -68,12 +68,12 @@ def plain_name(look: Look) -> str:
 
 
 def users(project: Project, name: str) -> tuple[Scene, ...]:
-    """The scenes whose look has this name."""
+    """Return the scenes whose look has this name."""
     return tuple(s for s in project.scenes if name and s.state.look.name == name)
 
 
 def change_for_all(project: Project) -> Project:
-    """The look of the stage, under the name it had, for the stage and for all scenes that use the look of that name."""
+    """Return the look of the stage, under the name it had, for the stage and for all scenes that use the look of that name."""
     name = plain_name(project.stage.look)
     look = project.stage.look.model_copy(update={"name": name})
 
@@ -89,7 +89,8 @@ def change_for_all(project: Project) -> Project:
 
 
 def keep_look(project: Project, name: str, taken: frozenset[str]) -> Project:
-    """The look of the stage under a name of its own, among the project's looks. Raises Problem for names that are ``taken``."""
+    """Return the look of the stage under a name of its own, among the project's looks. Raises Problem for names that are
+    ``taken``."""
     name = name.strip()[:200]
     if not name:
         raise Problem("Give the look a name.")
@@ -101,7 +102,8 @@ def keep_look(project: Project, name: str, taken: frozenset[str]) -> Project:
 
 
 def rename_look(project: Project, old: str, new: str, taken: frozenset[str]) -> Project:
-    """One of the project's own looks under another name, wherever it is used. Raises Problem for names that are ``taken``."""
+    """Return one of the project's own looks under another name, wherever it is used. Raises Problem for names that are
+    ``taken``."""
     new = new.strip()[:200]
     if new == old:
         return project
@@ -134,5 +136,5 @@ def drop_look(project: Project, name: str) -> Project:
 
 
 def set_overrides(project: Project, rules: tuple[Rule, ...]) -> Project:
-    """What is laid over the look of the stage, later ones over earlier ones."""
+    """Return what is laid over the look of the stage, later ones over earlier ones."""
     return project.model_copy(update={"stage": project.stage.model_copy(update={"overrides": rules})})

@@ -59,7 +59,7 @@ MIGRATIONS: tuple[Callable[[Data], Data], ...] = (
 
 
 def migrated(data: Data, version: int) -> Data:
-    """The content of project.json as this version would have written it."""
+    """Return the content of project.json as this version would have written it."""
     for step in MIGRATIONS[version - 1 :]:
         data = step(data)
     return {**data, "version": len(MIGRATIONS) + 1}

@@ -27,15 +27,15 @@ def show_notes(project: Project, on: bool) -> Project:
 
 
 def set_note_style(project: Project, style: NoteStyle) -> Project:
-    """How all of them are written."""
+    """Return how all of them are written."""
     return project.with_stage(note_style=style)
 
 
 def with_notes(scene: Scene, on: bool) -> Scene:
-    """A scene that shows its notes, or does not."""
+    """Return a scene that shows its notes, or does not."""
     return scene.model_copy(update={"state": scene.state.model_copy(update={"notes_shown": on})})
 
 
 def without_notes(scene: Scene) -> Scene:
-    """A scene with nothing written on it."""
+    """Return a scene with nothing written on it."""
     return scene.model_copy(update={"state": scene.state.model_copy(update={"notes": ()})})

@@ -17,7 +17,7 @@ from anatome.view.viewport import Frame, Viewport
 def note_view(
     state: StageState, shown: ShownBuilding, facts: Facts, frame: Frame, paper: float, site: Site = NO_SITE
 ) -> NoteView:
-    """What the notes of a state are drawn on: its picture through a frame, on paper so many millimetres high."""
+    """Return what the notes of a state are drawn on: its picture through a frame, on paper so many millimetres high."""
     _, low, _, high = frame.crop
     plane = state.true_plane()
     # A scale holds in a plane that is seen true; without one in a parallel view across the sight.
@@ -28,6 +28,6 @@ def note_view(
 
 
 def drawn_notes(state: StageState, view: NoteView) -> NotesDrawn:
-    """The notes of a state on what they are drawn on."""
+    """Return the notes of a state on what they are drawn on."""
     look = state.look
     return notes_drawn(state.notes if state.notes_shown else (), view, look.ink, look.paper)

@@ -19,19 +19,19 @@ from anatome.scenes.project import StageState
 
 
 def left_of(cutter: Cutter, state: StageState) -> CutBuilding:
-    """The building as the cuts of a state leave it, those that part it too, serial sections passed over."""
+    """Return the building as the cuts of a state leave it, those that part it too, serial sections passed over."""
     shown = shown_elements(cutter.building, state.hidden)
     return cutter.dissect(state.cuts, shown, state.treatments, state.poche)
 
 
 def kept_of(cutter: Cutter, state: StageState) -> CutBuilding:
-    """The same without the cuts that only part it: nothing of the building is lost."""
+    """Return the same without the cuts that only part it: nothing of the building is lost."""
     shown = shown_elements(cutter.building, state.hidden)
     return cutter.dissect([c for c in state.cuts if not parts(c)], shown, state.treatments, state.poche)
 
 
 def opened(cutter: Cutter, state: StageState) -> ShownBuilding:
-    """What the stage shows of a state. Serial sections that stand alone set the building aside, and have no pieces."""
+    """Return what the stage shows of a state. Serial sections that stand alone set the building aside, and have no pieces."""
     found = kept_of(cutter, state)
     series = [s for s in state.series if s.on]
     if series:
@@ -76,7 +76,7 @@ def _ghosts(
 
 
 def series_faces(cutter: Cutter, state: StageState, series: SerialSections) -> list[CutFace]:
-    """The sections of a series as faces that cut nothing away, named by their labels."""
+    """Return the sections of a series as faces that cut nothing away, named by their labels."""
     elements = shown_elements(cutter.building, state.hidden) & series.reach.mask(cutter.building)
     faces = []
     for number, plane in enumerate(series.planes()):

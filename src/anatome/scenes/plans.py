@@ -32,7 +32,7 @@ BELOW_TOP = 0.5
 
 
 def plan_storeys(building: Building, hidden: frozenset[str] = frozenset()) -> list[Storey]:
-    """The storeys that are lived in, from below: those with rooms, or where the model says none, with walls."""
+    """Return the storeys that are lived in, from below: those with rooms, or where the model says none, with walls."""
     bounds = building.subject_bounds(shown_elements(building, hidden))
     lived_in = {space.storey for space in building.spaces}
     walled = {element.storey for element in building.elements if "Wall" in element.type}
@@ -43,7 +43,7 @@ def plan_storeys(building: Building, hidden: frozenset[str] = frozenset()) -> li
 
 
 def plan_scene(project: Project, building: Building, storey: Storey, scene_id: str, cut_id: str) -> Scene:
-    """A storey cut and seen from above, in the look of the stage."""
+    """Return a storey cut and seen from above, in the look of the stage."""
     bounds = building.subject_bounds(shown_elements(building, project.stage.hidden))
     (x0, y0, _), (x1, y1, _) = bounds
     size = np.array([x1 - x0, y1 - y0])
@@ -70,7 +70,7 @@ def plan_scene(project: Project, building: Building, storey: Storey, scene_id: s
 
 
 def plan_scenes(project: Project, building: Building, new_id: Callable[[], str]) -> list[Scene]:
-    """A scene for each storey that is lived in, under names that are not taken. Raises Problem without storeys."""
+    """Return a scene for each storey that is lived in, under names that are not taken. Raises Problem without storeys."""
     storeys = plan_storeys(building, project.stage.hidden)
     if not storeys:
         raise Problem("The model has no storeys to draw plans of. Place a level cut by hand, and save it as a scene.")
@@ -86,7 +86,7 @@ def plan_scenes(project: Project, building: Building, new_id: Callable[[], str])
 
 
 def key_plan(project: Project, building: Building, block: KeyPlanBlock, sheet: Sheet) -> Scene | None:
-    """The small plan a sheet shows, with marks where the sections on it are cut; None where the model has no storeys."""
+    """Return the small plan a sheet shows, with marks where the sections on it are cut; None where the model has no storeys."""
     storeys = plan_storeys(building)
     storey = next((s for s in building.storeys if s.id == block.storey), storeys[0] if storeys else None)
     if storey is None:

@@ -65,11 +65,11 @@ class StageState(Value):
     notes_shown: bool = Field(default=True, description="whether notes are drawn")
 
     def note(self, note_id: str | None) -> AnyNote | None:
-        """The note with this id, or None."""
+        """Return the note with this id, or None."""
         return next((n for n in self.notes if n.id == note_id), None)
 
     def cut(self, cut_id: str | None) -> AnyCut | None:
-        """The cut with this id, or None."""
+        """Return the cut with this id, or None."""
         return next((c for c in self.cuts if c.id == cut_id), None)
 
     @property
@@ -93,12 +93,12 @@ class StageState(Value):
         return self.exploded, self.opening, self.ghosts, self.faded
 
     def true_plane(self, first: str | None = None) -> Plane | None:
-        """A plane of the cuts that are on which the camera sees true, that of the cut ``first`` if there is one."""
+        """Return a plane of the cuts that are on which the camera sees true, that of the cut ``first`` if there is one."""
         cuts = sorted(self.active_cuts, key=lambda cut: cut.id != first)
         return true_plane(self.camera, (plane for cut in cuts for cell in cut.cells() for plane in cell.planes))
 
     def serial(self, series_id: str | None) -> SerialSections | None:
-        """The serial sections with this id, or None."""
+        """Return the serial sections with this id, or None."""
         return next((s for s in self.series if s.id == series_id), None)
 
 
@@ -117,7 +117,7 @@ class Scene(Value):
         return self.frame.aspect
 
     def camera_for(self, aspect: float) -> Camera:
-        """The camera for a picture of other proportions: nothing the scene showed is lost, and nothing stretched."""
+        """Return the camera for a picture of other proportions: nothing the scene showed is lost, and nothing stretched."""
         return self.state.camera.widened(self.aspect / aspect) if aspect < self.aspect else self.state.camera
 
     @property
@@ -127,7 +127,7 @@ class Scene(Value):
         return None if crop is None else crop.paper(height_at(camera, self.state.true_plane()))
 
     def on_stage(self, aspect: float) -> StageState:
-        """The state as a stage of these proportions shows it: all of its picture, with what lies round a crop."""
+        """Return the state as a stage of these proportions shows it: all of its picture, with what lies round a crop."""
         crop = self.state.crop
         if crop is None:
             return self.state.model_copy(update={"camera": self.camera_for(aspect)})
@@ -175,15 +175,15 @@ class Project(Value):
     )
 
     def with_stage(self, **changes: Any) -> Project:
-        """The same with something else on the stage."""
+        """Return the same with something else on the stage."""
         return self.model_copy(update={"stage": self.stage.model_copy(update=changes)})
 
     def scene(self, scene_id: str | None) -> Scene | None:
-        """The scene with this id, or None."""
+        """Return the scene with this id, or None."""
         return next((s for s in self.scenes if s.id == scene_id), None)
 
     def sheet(self, sheet_id: str | None) -> Sheet | None:
-        """The sheet with this id, or None."""
+        """Return the sheet with this id, or None."""
         return next((s for s in self.sheets if s.id == sheet_id), None)
 
     @property

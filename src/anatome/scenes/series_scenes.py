@@ -22,7 +22,8 @@ MOST = 40
 
 
 def series_scenes(project: Project, building: Building, series: SerialSections, new_id: Callable[[], str]) -> list[Scene]:
-    """A scene for each section, named by its label, in the look of the stage. Raises Problem for a series that is too long."""
+    """Return a scene for each section, named by its label, in the look of the stage. Raises Problem for a series that is too
+    long."""
     planes = series.planes()
     if len(planes) > MOST:
         raise Problem(

@@ -26,7 +26,7 @@ NewId = Callable[[], str]
 
 
 def put_sheet(project: Project, sheet: Sheet) -> Project:
-    """A sheet changed, or a new one behind those there are."""
+    """Return a sheet changed, or a new one behind those there are."""
     known = any(s.id == sheet.id for s in project.sheets)
     sheets = tuple(sheet if s.id == sheet.id else s for s in project.sheets) if known else (*project.sheets, sheet)
     return project.model_copy(update={"sheets": sheets})
@@ -48,7 +48,7 @@ def move_sheet(project: Project, sheet_id: str, position: int) -> Project:
 
 
 def duplicate_sheet(project: Project, sheet_id: str, new_id: NewId) -> Project:
-    """A copy right after it: the template of the next."""
+    """Return a copy right after it: the template of the next."""
     sheets: list[Sheet] = []
     for sheet in project.sheets:
         sheets.append(sheet)
@@ -59,7 +59,7 @@ def duplicate_sheet(project: Project, sheet_id: str, new_id: NewId) -> Project:
 
 
 def as_template(sheet: Sheet, project: Project) -> Sheet:
-    """A sheet with the places of its scenes and none in them."""
+    """Return a sheet with the places of its scenes and none in them."""
     blocks: list[AnyBlock] = []
     for block in sheet.blocks:
         if isinstance(block, SceneFrame):
@@ -71,7 +71,7 @@ def as_template(sheet: Sheet, project: Project) -> Sheet:
 
 
 def filled_with(frame: SceneFrame, scene: Scene) -> SceneFrame:
-    """An empty frame with a scene in the middle of its room: at its scale if that fits, else as large as it can be."""
+    """Return an empty frame with a scene in the middle of its room: at its scale if that fits, else as large as it can be."""
     wide, high = frame.room or (1.5 * frame.height, frame.height)
     found = frame.model_copy(update={"scene": scene.id, "room": None})
     if frame.scale is None or picture_height(found, scene) > SLACK * min(high, wide / scene.aspect):
@@ -82,7 +82,7 @@ def filled_with(frame: SceneFrame, scene: Scene) -> SceneFrame:
 
 
 def from_template(template: Sheet, project: Project, new_id: NewId) -> Sheet:
-    """A new sheet like a template; its empty frames get the scenes that are on no sheet yet, in their order."""
+    """Return a new sheet like a template; its empty frames get the scenes that are on no sheet yet, in their order."""
     used = {frame.scene for sheet in project.sheets for frame in sheet.frames}
     left = [scene for scene in project.scenes if scene.id not in used]
     blocks: list[AnyBlock] = []
@@ -94,7 +94,7 @@ def from_template(template: Sheet, project: Project, new_id: NewId) -> Sheet:
 
 
 def set_titles(project: Project, titles: Titles) -> Project:
-    """What all title blocks say."""
+    """Return what all title blocks say."""
     return project.model_copy(update={"titles": titles})
 
 
@@ -112,7 +112,7 @@ def take_blocks(sheet: Sheet, ids: Iterable[str]) -> Sheet:
 
 
 def moved(block: AnyBlock, by: tuple[float, float]) -> AnyBlock:
-    """A block moved by mm."""
+    """Return a block moved by mm."""
     return block.model_copy(update={"at": (block.at[0] + by[0], block.at[1] + by[1])})
 
 
@@ -160,7 +160,7 @@ def _moved(frame: SceneFrame, by: tuple[float, float]) -> SceneFrame:
 
 
 def scenes_in_rows(sheet: Sheet, scenes: Sequence[Scene], new_id: NewId, content: str = "picture") -> Sheet:
-    """All of some scenes on one sheet, as large as they can be. Raises Problem where there are none."""
+    """Return all of some scenes on one sheet, as large as they can be. Raises Problem where there are none."""
     if not scenes:
         raise Problem("There are no scenes to lay out. Save some first.")
     height, places = grown([s.aspect for s in scenes], inset(free_area(sheet)), GAP, BELOW)
@@ -210,7 +210,7 @@ def _levelled(project: Project, sheet: Sheet, frames: list[SceneFrame]) -> list[
 
 
 def in_looks(sheet: Sheet, scene: Scene, looks: Sequence[Look], new_id: NewId) -> Sheet:
-    """One scene in several looks edge to edge: each frame shows its own strip of the same picture, exactly fitted."""
+    """Return one scene in several looks edge to edge: each frame shows its own strip of the same picture, exactly fitted."""
     if not looks:
         raise Problem("Choose at least one look.")
     left, bottom, right, top = inset(free_area(sheet))
@@ -235,5 +235,5 @@ def in_looks(sheet: Sheet, scene: Scene, looks: Sequence[Look], new_id: NewId) -
 
 
 def inset(box: Box, by: float = GAP) -> Box:
-    """A box without its rim."""
+    """Return a box without its rim."""
     return (box[0] + by, box[1] + by, box[2] - by, box[3] - by)

@@ -42,7 +42,7 @@ LEGEND_WIDE = 22.0
 
 
 def metres_high(scene: Scene) -> float:
-    """What of the plane a scene's picture shows true its picture is high."""
+    """Return what of the plane a scene's picture shows true its picture is high."""
     _, low, _, high = scene.frame.crop
     return height_at(scene.state.camera, scene.state.true_plane()) * (high - low)
 
@@ -53,12 +53,12 @@ def picture_height(frame: SceneFrame, scene: Scene) -> float:
 
 
 def scale_of(frame: SceneFrame, scene: Scene) -> float:
-    """The 50 of 1:50 it has there."""
+    """Return the 50 of 1:50 it has there."""
     return metres_high(scene) * 1000.0 / picture_height(frame, scene)
 
 
 def frame_box(frame: SceneFrame, scene: Scene) -> Box:
-    """Where what is shown of it lies."""
+    """Return where what is shown of it lies."""
     high = picture_height(frame, scene)
     left, bottom, right, top = frame.crop
     x, y = frame.at
@@ -66,7 +66,7 @@ def frame_box(frame: SceneFrame, scene: Scene) -> Box:
 
 
 def box_of(block: AnyBlock, project: Project, sheet: Sheet) -> Box:
-    """Where a block lies; a scene that is gone keeps a place of its own size."""
+    """Return where a block lies; a scene that is gone keeps a place of its own size."""
     x, y = block.at
     if isinstance(block, SceneFrame):
         scene = project.scene(block.scene)
@@ -89,7 +89,7 @@ def box_of(block: AnyBlock, project: Project, sheet: Sheet) -> Box:
 
 
 def bar_scale(block: ScaleBarBlock, sheet: Sheet) -> float:
-    """The 50 of 1:50 of a scale bar; 100 where nothing says another."""
+    """Return the 50 of 1:50 of a scale bar; 100 where nothing says another."""
     held = (f.scale for f in sheet.frames if f.scale is not None)
     return block.scale or next(held, 100.0)
 
@@ -109,7 +109,7 @@ def north_turn(block: NorthBlock, project: Project, sheet: Sheet, north: float) 
 
 
 def on_sheet(frame: SceneFrame, scene: Scene, place: Array) -> Array:
-    """(2,) mm on the sheet of (3,) a place of the building."""
+    """Return (2,) mm on the sheet of (3,) a place of the building."""
     high = picture_height(frame, scene)
     viewport = Viewport(scene.state.camera, scene.frame.sized(high * scene.aspect, high))
     x, y = viewport.pixels(place) * [1, -1] + [0, high]
@@ -130,13 +130,13 @@ def level_on_sheet(frame: SceneFrame, scene: Scene, centre: Array, level: float)
 
 
 def in_true_plane(scene: Scene, place: Array) -> Array:
-    """(3,) the foot of a place in the plane a scene shows true, or the place."""
+    """Return (3,) the foot of a place in the plane a scene shows true, or the place."""
     plane = scene.state.true_plane()
     return place if plane is None else place - plane.n * float(plane.distance(place))
 
 
 def look_of(frame: SceneFrame, scene: Scene, project: Project) -> Look:
-    """The look a frame is drawn in."""
+    """Return the look a frame is drawn in."""
     if not frame.look:
         return scene.state.look
     own = [*project.looks, *(s.state.look for s in project.scenes)]
@@ -145,7 +145,7 @@ def look_of(frame: SceneFrame, scene: Scene, project: Project) -> Look:
 
 
 def shown_in(frame: SceneFrame, scene: Scene, project: Project) -> Scene:
-    """The scene as a frame shows it: in its look, with its notes or without."""
+    """Return the scene as a frame shows it: in its look, with its notes or without."""
     state = scene.state
     changes: dict[str, object] = {"look": look_of(frame, scene, project)}
     if not frame.notes:
@@ -180,7 +180,7 @@ def paper_words(paper: tuple[float, float]) -> str:
 
 
 def fields_of(sheet: Sheet, project: Project) -> dict[str, str]:
-    """What the title block of a sheet says."""
+    """Return what the title block of a sheet says."""
     scenes = {s.id: s for s in project.scenes}
     scales = {scale_words(scale_of(f, scenes[f.scene])) for f in sheet.frames if f.scene in scenes and f.scale is not None}
     titles = project.titles
@@ -199,7 +199,7 @@ def fields_of(sheet: Sheet, project: Project) -> dict[str, str]:
 
 
 def filled(text: str, fields: Mapping[str, str]) -> str:
-    """A text with its fields in braces filled; what is no field stays as it is."""
+    """Return a text with its fields in braces filled; what is no field stays as it is."""
     for name, value in fields.items():
         text = text.replace("{" + name + "}", value)
     return text

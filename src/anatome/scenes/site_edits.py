@@ -24,12 +24,12 @@ def set_neighbours(project: Project, neighbours: Neighbours) -> Project:
 
 
 def set_place(project: Project, place: Place | None) -> Project:
-    """Where on earth it is; None: as the model's file says."""
+    """Return where on earth it is; None: as the model's file says."""
     return _site(project, place=place)
 
 
 def put_figure(project: Project, figure: Figure) -> Project:
-    """One figure more, or the one with the same id as it is now."""
+    """Return one figure more, or the one with the same id as it is now."""
     figures = project.site.figures
     if project.site.figure(figure.id) is None:
         return _site(project, figures=(*figures, figure))

@@ -67,8 +67,8 @@ class StoredProject:
 
 
 def pack_model(main: Path, others: Iterable[Path] = (), root: Path | None = None) -> PackedModel:
-    """A model packed for projects: its main file and the others it names, all under a folder ``root``. Raises Problem when one
-    cannot be read."""
+    """Return a model packed for projects: its main file and the others it names, all under a folder ``root``. Raises Problem
+    when one cannot be read."""
     under = root or main.parent
     packed = [_pack(path, path.relative_to(under).as_posix()) for path in (main, *others)]
     return PackedModel(packed[0], tuple(packed[1:]))
@@ -278,7 +278,7 @@ def _deflated(content: bytes) -> bytes:
 
 
 def model_location(project_path: Path | None, reference: str) -> Path:
-    """Where a referenced model lies: as written, else beside the project file."""
+    """Return where a referenced model lies: as written, else beside the project file."""
     written = Path(reference)
     if written.is_absolute() or project_path is None:
         if project_path is None or written.exists():

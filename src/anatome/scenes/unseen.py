@@ -34,7 +34,7 @@ class Counts:
 
 
 def counts(building: Building, state: StageState, kept: CutBuilding) -> Counts:
-    """How much is not seen of a state, ``kept`` as its cuts leave it, those passed over that only part. Quick to ask."""
+    """Return how much is not seen of a state, ``kept`` as its cuts leave it, those passed over that only part. Quick to ask."""
     shown = shown_elements(building, state.hidden)
     gone = np.zeros(len(shown), bool)
     for _, taken in _taken(building, state, kept):
@@ -61,7 +61,7 @@ def _taken(building: Building, state: StageState, kept: CutBuilding) -> list[tup
 
 
 def unseen(building: Building, state: StageState, kept: CutBuilding) -> tuple[Unseen, ...]:
-    """Everything that is not seen of a state, one by one; what was set aside by layer, or type without one."""
+    """Return everything that is not seen of a state, one by one; what was set aside by layer, or type without one."""
     shown = shown_elements(building, state.hidden)
     groups: dict[str, list[str]] = {}
     for number in np.flatnonzero(~shown).tolist():

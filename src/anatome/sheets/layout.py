@@ -10,8 +10,8 @@ from anatome.sheets.paper import Box
 
 
 def rows(sizes: Sequence[tuple[float, float]], room: Box, gap: float, below: float = 0.0) -> list[tuple[float, float]] | None:
-    """(x, y) lower left corners of boxes of such sizes set in rows from the upper left, each with room ``below`` for a caption;
-    None where they do not fit."""
+    """Return (x, y) lower left corners of boxes of such sizes set in rows from the upper left, each with room ``below`` for a
+    caption; None where they do not fit."""
     left, bottom, right, top = room
     found: list[tuple[float, float]] = []
     row: list[int] = []
@@ -46,7 +46,7 @@ def _middled(places: list[tuple[float, float]], sizes: Sequence[tuple[float, flo
 
 
 def grown(aspects: Sequence[float], room: Box, gap: float, below: float) -> tuple[float, list[tuple[float, float]]]:
-    """(the largest height that pictures of such proportions can have in rows, where they then go)."""
+    """Return (the largest height that pictures of such proportions can have in rows, where they then go)."""
     low, high = 2.0, room[3] - room[1]
     best: tuple[float, list[tuple[float, float]]] = (low, [(room[0], room[1])] * len(aspects))
     for _ in range(40):
@@ -60,8 +60,8 @@ def grown(aspects: Sequence[float], room: Box, gap: float, below: float) -> tupl
 
 
 def free_place(size: tuple[float, float], taken: Sequence[Box], room: Box, gap: float) -> tuple[float, float]:
-    """The lower left corner of a box of such a size in a room, as low and then as far left as nothing is ``taken``; the room's
-    own corner where all of it is."""
+    """Return the lower left corner of a box of such a size in a room, as low and then as far left as nothing is ``taken``; the
+    room's own corner where all of it is."""
     left, bottom, right, top = room
     xs = sorted({left, *(b[2] + gap for b in taken)})
     ys = sorted({bottom, *(b[3] + gap for b in taken)})
@@ -75,14 +75,14 @@ def free_place(size: tuple[float, float], taken: Sequence[Box], room: Box, gap: 
 
 
 def lined_up(boxes: Sequence[Box], edge: str) -> list[tuple[float, float]]:
-    """How far each of some boxes moves to lie with the first along its left, right, top or bottom edge."""
+    """Return how far each of some boxes moves to lie with the first along its left, right, top or bottom edge."""
     place = ("left", "bottom", "right", "top").index(edge)
     moves = [boxes[0][place] - box[place] for box in boxes]
     return [(by, 0.0) if place % 2 == 0 else (0.0, by) for by in moves]
 
 
 def spread_out(boxes: Sequence[Box], across: bool) -> list[tuple[float, float]]:
-    """How far each moves for the gaps between them to be the same, the outermost staying."""
+    """Return how far each moves for the gaps between them to be the same, the outermost staying."""
     low, high = (0, 2) if across else (1, 3)
     order = sorted(range(len(boxes)), key=lambda i: boxes[i][low])
     room = boxes[order[-1]][high] - boxes[order[0]][low] - sum(b[high] - b[low] for b in boxes)
@@ -96,7 +96,7 @@ def spread_out(boxes: Sequence[Box], across: bool) -> list[tuple[float, float]]:
 
 
 def drawn_to(box: Box, lines: Sequence[float], across: bool, within: float) -> tuple[float, float | None]:
-    """(how far a box moves so that an edge or its middle lies on a line, the line), if one is within so many mm."""
+    """Return (how far a box moves so that an edge or its middle lies on a line, the line), if one is within so many mm."""
     low, high = (box[0], box[2]) if across else (box[1], box[3])
     best: tuple[float, float | None] = (0.0, None)
     nearest = within
@@ -108,7 +108,7 @@ def drawn_to(box: Box, lines: Sequence[float], across: bool, within: float) -> t
 
 
 def round_boxes(boxes: Sequence[Box]) -> Box:
-    """The box round some."""
+    """Return the box round some."""
     found = np.array(boxes)
     low, high = found[:, :2].min(axis=0), found[:, 2:].max(axis=0)
     return (float(low[0]), float(low[1]), float(high[0]), float(high[1]))

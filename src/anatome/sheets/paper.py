@@ -27,7 +27,7 @@ CENTRING = 5.0
 
 
 def area(sheet: Sheet) -> Box:
-    """What of a sheet is drawn on: within its border, or all of it."""
+    """Return what of a sheet is drawn on: within its border, or all of it."""
     wide, high = sheet.paper
     if not sheet.bordered:
         return (0.0, 0.0, wide, high)
@@ -37,7 +37,7 @@ def area(sheet: Sheet) -> Box:
 
 
 def title_box(sheet: Sheet) -> Box | None:
-    """Where its title block lies: in the lower right corner, across the whole of a narrow paper."""
+    """Return where its title block lies: in the lower right corner, across the whole of a narrow paper."""
     if not sheet.title_block:
         return None
     left, bottom, right, _ = area(sheet)
@@ -45,14 +45,15 @@ def title_box(sheet: Sheet) -> Box | None:
 
 
 def free_area(sheet: Sheet) -> Box:
-    """Where things can be laid out: over the title block."""
+    """Return where things can be laid out: over the title block."""
     left, bottom, right, top = area(sheet)
     title = title_box(sheet)
     return (left, bottom if title is None else title[3], right, top)
 
 
 def paper_marks(sheet: Sheet, fields: Mapping[str, str]) -> tuple[NoteMarks, Box | None]:
-    """((border, title block), where in it a logo stands). ``fields``: organisation, project, name, number, scale, date, drawn."""
+    """Return ((border, title block), where in it a logo stands). ``fields``: organisation, project, name, number, scale, date,
+    drawn."""
     strokes: list[Stroke] = []
     words: list[Words] = []
     if sheet.bordered:
@@ -125,7 +126,7 @@ def _fitted(text: str, x: float, y: float, height: float, room: float, strong: b
 
 
 def text_lines(text: str, at: tuple[float, float], height: float, strong: bool = False) -> tuple[list[Words], Box]:
-    """(lines of words over a lower left corner, the box they fill)."""
+    """Return (lines of words over a lower left corner, the box they fill)."""
     lines = text.split("\n")
     step = 1.6 * height
     deep = (len(lines) - 1) * step + 1.32 * height

@@ -137,7 +137,7 @@ class Sheet(Value):
         return paper
 
     def block(self, block_id: str | None) -> AnyBlock | None:
-        """What lies on it with this id, or None."""
+        """Return what lies on it with this id, or None."""
         return next((b for b in self.blocks if b.id == block_id), None)
 
     @property

@@ -26,7 +26,7 @@ GRID = 1e-4
 
 
 def with_site(building: Building, site: Site) -> Building:
-    """The building with the ground and the neighbours of a site, or itself where there are none."""
+    """Return the building with the ground and the neighbours of a site, or itself where there are none."""
     if not site.has_bodies:
         return building
     assembly = BuildingAssembly("Site")
@@ -64,13 +64,13 @@ def placed_blocks(neighbours: Neighbours, ground: float) -> list[tuple[str, str,
 
 
 def footprint(rings: list[NDArray[np.float64]]) -> shapely.Geometry:
-    """The area of an outline with courtyards, however its rings are wound and even where they cross themselves."""
+    """Return the area of an outline with courtyards, however its rings are wound and even where they cross themselves."""
     outer, *inner = (shapely.make_valid(shapely.polygons(ring)) for ring in rings)
     return shapely.difference(outer, shapely.union_all(inner)) if inner else outer
 
 
 def extruded(area: shapely.Geometry, low: float, high: float) -> manifold3d.Manifold:
-    """An area in metres as an upright body between two heights."""
+    """Return an area in metres as an upright body between two heights."""
     polygons = [p for p in shapely.get_parts(shapely.set_precision(area, GRID)) if p.geom_type == "Polygon"]
     # Wound outline left, courtyards right, as the even-odd rule does not ask; manifold3d closes the rings itself.
     contours = [shapely.get_coordinates(ring)[:-1] for ring in shapely.get_rings(polygons)]
@@ -82,7 +82,8 @@ def extruded(area: shapely.Geometry, low: float, high: float) -> manifold3d.Mani
 
 
 def ground_solid(building: Building, ground: Ground, blocks: NDArray[np.float64]) -> manifold3d.Manifold:
-    """The body of the ground under the building and the boxes (n, 6) of its neighbours, with pits where there are rooms below."""
+    """Return the body of the ground under the building and the boxes (n, 6) of its neighbours, with pits where there are rooms
+    below."""
     own = building.bounds_of(building.subject(np.ones(len(building.elements), bool)))
     low = np.vstack([own[:1, :2], blocks[:, :2]]).min(axis=0) - ground.beyond
     high = np.vstack([own[1:, :2], blocks[:, 3:5]]).max(axis=0) + ground.beyond

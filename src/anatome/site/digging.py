@@ -24,7 +24,7 @@ JOINT = 0.30
 
 
 def pits(building: Building, level: float) -> list[tuple[shapely.Geometry, float]]:
-    """(area in metres, height of its floor's underside) of every pit in ground at a level."""
+    """Return (area in metres, height of its floor's underside) of every pit in ground at a level."""
     found: dict[float, list[shapely.Geometry]] = {}
     for number in _floors(building, level).tolist():
         area = _upper_area(building, number)

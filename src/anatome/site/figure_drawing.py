@@ -62,20 +62,20 @@ def _segments(lines: Sequence[Array]) -> Array:
 
 
 def limb(*places: tuple[float, float, float]) -> shapely.Geometry:
-    """A tapering limb through (x, y, radius) places: the hulls of circles one after the other."""
+    """Return a tapering limb through (x, y, radius) places: the hulls of circles one after the other."""
     circles = [shapely.Point(x, y).buffer(radius, quad_segs=12) for x, y, radius in places]
     hulls = [shapely.convex_hull(shapely.union(a, b)) for a, b in zip(circles[:-1], circles[1:])]
     return shapely.union_all(hulls or circles)
 
 
 def oval(x: float, y: float, across: float, upward: float) -> shapely.Geometry:
-    """An upright ellipse by its middle and half axes."""
+    """Return an upright ellipse by its middle and half axes."""
     turn = np.linspace(0, 2 * np.pi, 40, endpoint=False)
     return shapely.polygons(np.column_stack([x + across * np.cos(turn), y + upward * np.sin(turn)]))
 
 
 def outline_through(points: Sequence[tuple[float, float]], between: int = 8) -> shapely.Geometry:
-    """The area inside a smooth closed line through points (centripetal Catmull–Rom spline: Yuksel et al., 2011)."""
+    """Return the area inside a smooth closed line through points (centripetal Catmull–Rom spline: Yuksel et al., 2011)."""
     p = np.array(points, float)
     count = len(p)
     found = []

@@ -53,19 +53,19 @@ KINDS = {
 
 
 def is_known(kind: str) -> bool:
-    """Whether this version can draw it; a file of a later one may name others."""
+    """Return whether this version can draw it; a file of a later one may name others."""
     return kind in KINDS
 
 
 @lru_cache(maxsize=512)
 def drawn(kind: str, figure_id: str) -> FigureDrawing:
-    """A figure as one stands before it, one unit high. Trees differ by their id."""
+    """Return a figure as one stands before it, one unit high. Trees differ by their id."""
     return _PEOPLE[kind]() if kind in _PEOPLE else trees.upright(kind, _seed(figure_id))
 
 
 @lru_cache(maxsize=512)
 def symbol(kind: str, figure_id: str) -> FigureDrawing:
-    """The same in plan, for a height of one unit."""
+    """Return the same in plan, for a height of one unit."""
     return people.from_above() if kind in _PEOPLE else trees.from_above(kind, _seed(figure_id))
 
 

@@ -95,7 +95,7 @@ def sitting() -> FigureDrawing:
 
 
 def child() -> FigureDrawing:
-    """An arm up, pointing at something."""
+    """Return an arm up, pointing at something."""
     shirt = outline_through(
         [(-0.040, 0.800), (0.040, 0.800), (0.098, 0.765), (0.092, 0.64), (0.098, 0.50), (0.104, 0.425), (0.0, 0.415)]
         + [(-0.104, 0.425), (-0.096, 0.50), (-0.090, 0.64), (-0.098, 0.765)]
@@ -113,7 +113,7 @@ def child() -> FigureDrawing:
 
 
 def rower() -> FigureDrawing:
-    """An oar upright beside, twice as long as its bearer is tall."""
+    """Return an oar upright beside, twice as long as its bearer is tall."""
     shaft = shapely.union_all(
         [
             shapely.box(0.188, 0.012, 0.202, 1.62),
@@ -140,5 +140,5 @@ def rower() -> FigureDrawing:
 
 
 def from_above() -> FigureDrawing:
-    """A person in plan, one unit tall: shoulders and head."""
+    """Return a person in plan, one unit tall: shoulders and head."""
     return FigureDrawing((("body", oval(0.0, 0.0, 0.135, 0.068)), ("body", oval(0.0, 0.012, 0.048, 0.058))))

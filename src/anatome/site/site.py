@@ -89,7 +89,7 @@ class Site(Value):
         return self.ground, self.neighbours
 
     def figure(self, figure_id: str | None) -> Figure | None:
-        """The figure with this id, or None."""
+        """Return the figure with this id, or None."""
         return next((f for f in self.figures if f.id == figure_id), None)
 
 

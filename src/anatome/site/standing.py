@@ -27,7 +27,7 @@ OFF_THE_FLOOR = 0.01
 
 
 def seen_figures(figures: Iterable[Figure], hidden: frozenset[str], opened: ShownBuilding) -> tuple[Figure, ...]:
-    """The figures a picture shows, each where the piece it stands on is shown.
+    """Return the figures a picture shows, each where the piece it stands on is shown.
 
     Left out are those that are hidden, whose floor is, or whose foot lies where a cut that reaches their floor takes away. What
     stands on nothing that is known is shown unless its foot is cut away from everything.
@@ -71,11 +71,11 @@ class Standing:
     upward: Array
 
     def raised(self, flat: Array) -> Array:
-        """(..., 3) metres of (..., 2) places of the drawing."""
+        """Return (..., 3) metres of (..., 2) places of the drawing."""
         return np.asarray(self.foot + flat[..., :1] * self.across + flat[..., 1:] * self.upward)
 
     def met(self, origin: Array, direction: Array, margin: float) -> float | None:
-        """The distance at which a ray meets the drawing, grown by a margin in metres, or None."""
+        """Return the distance at which a ray meets the drawing, grown by a margin in metres, or None."""
         normal = np.cross(self.across, self.upward)
         slope = float(direction @ normal)
         if abs(slope) < 1e-12 * float(np.linalg.norm(normal)):
@@ -89,7 +89,7 @@ class Standing:
 
 
 def standing(figures: Sequence[Figure], viewport: Viewport) -> tuple[Standing, ...]:
-    """The figures as a viewport shows them, the farthest first."""
+    """Return the figures as a viewport shows them, the farthest first."""
     found = []
     for figure in figures:
         foot = np.array(figure.place)

@@ -18,7 +18,7 @@ LOWEST = 1.0
 
 
 def place_of(site: Site, building: Building) -> Place | None:
-    """Where the building stands: as said for the project, or else by its file."""
+    """Return where the building stands: as said for the project, or else by its file."""
     return site.place or building.place
 
 
@@ -30,7 +30,7 @@ def north_of(site: Site, building: Building) -> float:
 
 @lru_cache(maxsize=1000)
 def sun_at(place: Place, moment: str) -> tuple[float, float]:
-    """(degrees clockwise from the model's Y, degrees over the horizon) at a local time such as 2026-06-21T15:30.
+    """Return (degrees clockwise from the model's Y, degrees over the horizon) at a local time such as 2026-06-21T15:30.
 
     By astral, which follows the algorithm of the US National Oceanic and Atmospheric Administration.
     """
@@ -40,7 +40,7 @@ def sun_at(place: Place, moment: str) -> tuple[float, float]:
 
 
 def lit(look: Look, place: Place | None) -> Look:
-    """The look with its sun where it stands at its moment; as it is where it has none, or nobody knows the place."""
+    """Return the look with its sun where it stands at its moment; as it is where it has none, or nobody knows the place."""
     if look.sun_moment is None or place is None:
         return look
     turn, height = sun_at(place, look.sun_moment)

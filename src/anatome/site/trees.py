@@ -93,7 +93,7 @@ def _fork(start: Array, degrees: float, length: float, droop: float, times: int,
 
 
 def upright(kind: str, seed: int) -> FigureDrawing:
-    """A tree as one stands before it."""
+    """Return a tree as one stands before it."""
     habit, random = HABITS[kind], np.random.default_rng(seed)
     crown = shapely.simplify(_crown(habit, random), FINEST)
     r, low = habit.trunk, habit.low
@@ -103,7 +103,7 @@ def upright(kind: str, seed: int) -> FigureDrawing:
 
 
 def from_above(kind: str, seed: int) -> FigureDrawing:
-    """The same tree in plan: the edge of its crown, branches from the trunk outwards."""
+    """Return the same tree in plan: the edge of its crown, branches from the trunk outwards."""
     habit, random = HABITS[kind], np.random.default_rng(seed)
     turn = np.linspace(0, 2 * np.pi, 180, endpoint=False)
     edge = habit.wide * _wavy(turn, random)[:, None] * np.column_stack([np.cos(turn), np.sin(turn)])

@@ -61,7 +61,7 @@ class UprightFrame:
         return np.asarray(points @ self.axes.T)
 
     def box(self, low: Array, high: Array) -> Box:
-        """A box between two corners (3,) given in the frame."""
+        """Return a box between two corners (3,) given in the frame."""
         middle = (low + high) / 2 @ self.axes
         size = np.maximum(high - low, 0.1)
         centre = (float(middle[0]), float(middle[1]), float(middle[2]))
@@ -69,7 +69,7 @@ class UprightFrame:
 
 
 def frame_of(building: Building, shown: NDArray[np.bool_]) -> UprightFrame:
-    """The frame most walls run along; of two turns a right angle apart the one nearest to the model's own axes."""
+    """Return the frame most walls run along; of two turns a right angle apart the one nearest to the model's own axes."""
     turn = own_directions(building, shown)[0]
     turn = turn - 90.0 if turn > 45.0 else turn
     c, s = np.cos(np.radians(turn)), np.sin(np.radians(turn))
@@ -77,7 +77,7 @@ def frame_of(building: Building, shown: NDArray[np.bool_]) -> UprightFrame:
 
 
 def candidates(building: Building, subject: Subject, shown: NDArray[np.bool_]) -> list[Candidate]:
-    """All that is worth trying for a subject in what is shown, an (E,) mask."""
+    """Return all that is worth trying for a subject in what is shown, an (E,) mask."""
     built = shown & ~building.context
     frame = frame_of(building, built)
     corners = building.element_bounds[built].reshape(-1, 3)

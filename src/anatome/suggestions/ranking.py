@@ -71,7 +71,7 @@ class Suggestion:
     badly: dict[str, int] = field(default_factory=dict)
 
     def on(self, state: StageState) -> StageState:
-        """The state with this picture on the stage; its cuts are ordinary cuts, and those there were are off."""
+        """Return the state with this picture on the stage; its cuts are ordinary cuts, and those there were are off."""
         taken = {c.mark for c in state.cuts}
         added: list[AnyCut] = []
         for cut in self.cuts:
@@ -89,7 +89,7 @@ class Suggestion:
 def try_all(
     building: Building, state: StageState, subject: Subject, aspect: float, told: Callable[[float], bool] | None = None
 ) -> list[Tried]:
-    """Every candidate for a subject, cut open. ``told`` may return False to stop, which raises Problem."""
+    """Return every candidate for a subject, cut open. ``told`` may return False to stop, which raises Problem."""
     shown = shown_elements(building, state.hidden)
     cutter, found = Cutter(building), []
     wanted = candidates(building, subject, shown)
@@ -182,7 +182,7 @@ def _badly(building: Building, shown: ShownBuilding) -> dict[str, int]:
 
 
 def share_seen(subject: Subject, tried: Tried, seen: Seen, alone: Seen | None) -> float:
-    """The visible share of what is wanted, 0 to 1.
+    """Return the visible share of what is wanted, 0 to 1.
 
     Of rooms: of the pixels their boxes cover in the picture, those that show a surface in them. Of parts: of the pixels they
     would cover if they stood alone and uncut, those that show them.
@@ -231,7 +231,7 @@ def _met_by_slabs(
 
 
 def rank(subject: Subject, tried: Sequence[Tried], seen: Sequence[tuple[Seen, Seen | None]]) -> list[Suggestion]:
-    """The best and most different, the best first."""
+    """Return the best and most different, the best first."""
     scored = []
     for one, (own, alone) in zip(tried, seen, strict=True):
         share = share_seen(subject, one, own, alone)

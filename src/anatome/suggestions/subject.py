@@ -30,7 +30,7 @@ class Subject:
 
 
 def of_parts(building: Building, elements: NDArray[np.bool_], name: str = "") -> Subject:
-    """The parts of an (E,) mask."""
+    """Return the parts of an (E,) mask."""
     numbers = np.flatnonzero(elements)
     own = building.elements[numbers[0]]
     said = name or (own.name if len(numbers) == 1 and own.name else f"{len(numbers)} parts")
@@ -39,14 +39,14 @@ def of_parts(building: Building, elements: NDArray[np.bool_], name: str = "") ->
 
 
 def of_space(building: Building, space: Space) -> Subject:
-    """A room."""
+    """Return a room."""
     box = np.array([space.lower, space.upper])
     nothing = np.zeros(len(building.elements), bool)
     return Subject(space.name or "the room", nothing, box[None], box, box.mean(axis=0)[None])
 
 
 def of_building(building: Building, shown: NDArray[np.bool_]) -> Subject:
-    """All that is shown: the rooms, or where the model names none, what stands in it but for its shell."""
+    """Return all that is shown: the rooms, or where the model names none, what stands in it but for its shell."""
     bounds = building.subject_bounds(shown)
     rooms = np.array([[s.lower, s.upper] for s in building.spaces]).reshape(-1, 2, 3)
     inside = building.subject(shown)
@@ -58,7 +58,8 @@ def of_building(building: Building, shown: NDArray[np.bool_]) -> Subject:
 
 
 def find_subject(building: Building, shown: NDArray[np.bool_], words: str | None) -> Subject:
-    """What a few words mean: a room, a storey's name, a type, or part of the name of elements. Raises Problem for nothing.
+    """Return what a few words mean: a room, a storey's name, a type, or part of the name of elements. Raises Problem for
+    nothing.
 
     Of several rooms of one name the largest is taken.
     """

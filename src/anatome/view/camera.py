@@ -84,7 +84,7 @@ class Camera(Value):
     # Moves ---------------------------------------------------------------------------------------------------
 
     def placed(self, eye: Array, target: Array, up: Vec | None = None) -> Camera:
-        """The camera somewhere else, looking elsewhere."""
+        """Return the camera somewhere else, looking elsewhere."""
         values = {"eye": vec(eye), "target": vec(target)}
         return self.model_copy(update=values | ({"up": up} if up else {}))
 
@@ -130,7 +130,7 @@ class Camera(Value):
         return self.placed(np.array(self.eye) + shift, np.array(self.target) + shift)
 
     def zoomed(self, factor: float, towards: Array) -> Camera:
-        """Everything ``factor`` times nearer to ``towards``, which keeps its place in the picture."""
+        """Return everything ``factor`` times nearer to ``towards``, which keeps its place in the picture."""
         eye = towards + (np.array(self.eye) - towards) / factor
         target = towards + (np.array(self.target) - towards) / factor
         return self.placed(eye, target)
@@ -212,7 +212,7 @@ CORNERS: dict[str, tuple[Vec, Vec]] = {
 
 
 def standard_view(name: str, bounds: Array, aspect: float, field: float = 35.0) -> Camera:
-    """One of FACES or CORNERS, in parallel projection, fitted to the bounds. Raises KeyError for another name."""
+    """Return one of FACES or CORNERS, in parallel projection, fitted to the bounds. Raises KeyError for another name."""
     direction, up = (FACES | CORNERS)[name]
     centre = bounds.mean(axis=0)
     camera = Camera(eye=vec(centre + np.array(direction, float)), target=vec(centre), up=up, projection="parallel", field=field)

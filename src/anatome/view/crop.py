@@ -50,18 +50,18 @@ class Crop(Value):
         return self.aspect * self.height
 
     def frame(self, height: float = 1000.0) -> Frame:
-        """The frame of its picture, so many pixels high."""
+        """Return the frame of its picture, so many pixels high."""
         # Of an uncropped picture of its own proportions it takes the same share both ways.
         x, y = 0.5 + self.at[0] / self.aspect, 0.5 + self.at[1]
         half = self.height / 2
         return Frame(width=height * self.aspect, height=height, crop=(x - half, y - half, x + half, y + half))
 
     def reach(self, aspect: float) -> float:
-        """How many times as much a stage of these proportions must show to hold all of it; at least 1."""
+        """Return how many times as much a stage of these proportions must show to hold all of it; at least 1."""
         return max(1.0, (self.width + 2 * abs(self.at[0])) / aspect, self.height + 2 * abs(self.at[1]))
 
     def shrunk(self, factor: float) -> Crop:
-        """The same picture on a stage that shows ``factor`` times as much."""
+        """Return the same picture on a stage that shows ``factor`` times as much."""
         at = self.at[0] / factor, self.at[1] / factor
         return self.model_copy(update={"height": self.height / factor, "at": at})
 
@@ -114,7 +114,7 @@ def fitted(crop: Crop, stage: Viewport, places: Array, margin: float = MARGIN) -
 
 
 def true_plane(camera: Camera, planes: Iterable[Plane]) -> Plane | None:
-    """The first of some planes that lies before the eye and is seen true: parallel to the plane of the picture."""
+    """Return the first of some planes that lies before the eye and is seen true: parallel to the plane of the picture."""
     back = camera.axes[2]
     for plane in planes:
         if abs(float(plane.n @ back)) > 1 - 1e-9:
@@ -125,7 +125,7 @@ def true_plane(camera: Camera, planes: Iterable[Plane]) -> Plane | None:
 
 
 def extent_on(camera: Camera, crop: Crop, plane: Plane) -> Array | None:
-    """(2, 2) metres in a plane's own axes, lower and upper corner of what the crop shows of it.
+    """Return (2, 2) metres in a plane's own axes, lower and upper corner of what the crop shows of it.
 
     None unless the plane is seen true and upright: only then is the crop a rectangle of a drawing of it.
     """
@@ -151,7 +151,7 @@ def height_at(camera: Camera, plane: Plane | None) -> float:
 
 
 def aimed_at(camera: Camera, plane: Plane) -> Camera:
-    """The same picture with its target in a plane that is seen true."""
+    """Return the same picture with its target in a plane that is seen true."""
     eye, target = np.array(camera.eye), np.array(camera.target)
     if camera.is_perspective:
         return camera.placed(eye, eye + _along(camera, plane), camera.up)
@@ -161,7 +161,7 @@ def aimed_at(camera: Camera, plane: Plane) -> Camera:
 
 
 def at_scale(camera: Camera, crop: Crop, plane: Plane | None, scale: float, paper_height: float) -> tuple[Camera, Crop]:
-    """The camera nearer or further off so that the crop is ``paper_height`` mm high at 1:``scale``, true in a plane."""
+    """Return the camera nearer or further off so that the crop is ``paper_height`` mm high at 1:``scale``, true in a plane."""
     aimed = camera if plane is None else aimed_at(camera, plane)
     metres = paper_height / 1000 * scale / crop.height
     return with_height(aimed, metres), crop.model_copy(update={"scale": scale})

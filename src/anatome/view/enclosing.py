@@ -15,7 +15,7 @@ Rectangle = tuple[float, float, float, float]
 
 
 def enclosed(part: Placed, viewport: Viewport, rectangle: Rectangle) -> NDArray[np.bool_]:
-    """(E,) the elements of which all that is left lies in the rectangle."""
+    """Return (E,) the elements of which all that is left lies in the rectangle."""
     elements, points = _corners(part, viewport)
     left, top, right, bottom = rectangle
     # What lies behind the eye has no place in the picture, so it is not in the rectangle.
@@ -27,7 +27,7 @@ def enclosed(part: Placed, viewport: Viewport, rectangle: Rectangle) -> NDArray[
 
 
 def touched(part: Placed, viewport: Viewport, rectangle: Rectangle) -> NDArray[np.bool_]:
-    """(E,) the elements of which something that is left lies in the rectangle."""
+    """Return (E,) the elements of which something that is left lies in the rectangle."""
     building, left = part.cut_open.building, part.cut_open
     elements, points = _corners(part, viewport)
     found = np.zeros(len(left.shown), bool)

@@ -62,12 +62,13 @@ def with_height(camera: Camera, metres: float) -> Camera:
 
 
 def is_level(camera: Camera) -> bool:
-    """Whether it looks neither up nor down, so that upright lines are parallel in the picture."""
+    """Return whether it looks neither up nor down, so that upright lines are parallel in the picture."""
     return abs(float(camera.axes[2][2])) < 1e-6
 
 
 def with_eye_height(camera: Camera, height: float) -> Camera:
-    """The eye of a perspective at another height in metres; a level camera shifts its lens, and what lies at the target stays."""
+    """Return the eye of a perspective at another height in metres; a level camera shifts its lens, and what lies at the target
+    stays."""
     rise = height - camera.eye[2]
     up = np.array([0.0, 0.0, rise])
     moved = camera.placed(np.array(camera.eye) + up, np.array(camera.target) + up)
@@ -77,7 +78,7 @@ def with_eye_height(camera: Camera, height: float) -> Camera:
 
 
 def straightened(camera: Camera) -> Camera | None:
-    """A perspective that looks up or down, looking level with its lens shifted instead (two-point perspective).
+    """Return a perspective that looks up or down, looking level with its lens shifted instead (two-point perspective).
 
     What was in the middle stays in the middle and keeps its size. None where it looks too steeply for that.
     """
@@ -122,7 +123,7 @@ def standing(camera: Camera, room: Array, eye: float) -> Camera:
 
 
 def drawn_as(camera: Camera, in_section: bool = False) -> str:
-    """How a camera draws, in the trade's words; flat views are plans and elevations, or, ``in_section``, sections."""
+    """Return how a camera draws, in the trade's words; flat views are plans and elevations, or, ``in_section``, sections."""
     back = camera.axes[2]
     axial = sorted(abs(float(c)) for c in back)
     if camera.is_perspective:

@@ -51,7 +51,8 @@ class Passes:
 
 
 def layer_between(before: NDArray[np.floating], after: NDArray[np.floating], cover: NDArray[np.floating]) -> Image:
-    """(h, w, 4) the layer that put over ``before`` (h, w, 3) gives ``after``, both 0..1, with ``cover`` (h, w) alpha or more.
+    """Return (h, w, 4) the layer that put over ``before`` (h, w, 3) gives ``after``, both 0..1, with ``cover`` (h, w) alpha or
+    more.
 
     It has more where no colour would do with less: at an edge that several layers share, each sample saw only one of them.
     """
@@ -66,6 +67,6 @@ def layer_between(before: NDArray[np.floating], after: NDArray[np.floating], cov
 
 
 def laid_over(before: NDArray[np.floating], image: Image, multiplies: bool) -> NDArray[np.floating]:
-    """(h, w, 3) 0..1 a layer put over what is under it (W3C Compositing and Blending: source over, multiply)."""
+    """Return (h, w, 3) 0..1 a layer put over what is under it (W3C Compositing and Blending: source over, multiply)."""
     colour, alpha = image[..., :3] / np.float32(255.0), image[..., 3:] / np.float32(255.0)
     return before + alpha * ((colour * before if multiplies else colour) - before)

@@ -97,7 +97,7 @@ class ParallelProjection(Value):
         return self.corner[0] * flat * math.sin(turn), self.corner[1] * flat * math.cos(turn), sign * math.sin(height)
 
     def camera(self, target: Array, distance: float, field: float) -> Camera:
-        """The camera that draws so, at a distance in metres from what it looks at; its height is that of the field."""
+        """Return the camera that draws so, at a distance in metres from what it looks at; its height is that of the field."""
         left, front = self.corner
         shear = (0.0, 0.0)
         if self.kind == "axonometric":
@@ -124,7 +124,7 @@ class ParallelProjection(Value):
 
 
 def projection_of(camera: Camera) -> ParallelProjection | None:
-    """What a camera draws; None for perspectives, plain plans and elevations, and what lies askew."""
+    """Return what a camera draws; None for perspectives, plain plans and elevations, and what lies askew."""
     if camera.is_perspective:
         return None
     _, up, back = camera.axes
@@ -159,13 +159,13 @@ def projection_of(camera: Camera) -> ParallelProjection | None:
 
 
 def named(name: str, corner: Corner, below: bool = False) -> ParallelProjection:
-    """One of DRAWN, from a corner. Raises KeyError for another name."""
+    """Return one of DRAWN, from a corner. Raises KeyError for another name."""
     kind, angles, ratio = DRAWN[name]
     return ParallelProjection(kind=kind, corner=corner, angles=angles, ratio=ratio, below=below)
 
 
 def corner_of(camera: Camera) -> tuple[Corner, bool]:
-    """The corner of the building a camera is next to, and whether it looks from well below."""
+    """Return the corner of the building a camera is next to, and whether it looks from well below."""
     right, up, back = camera.axes
     if not camera.is_perspective:
         back = back - camera.shear[0] * right - camera.shear[1] * up

@@ -29,7 +29,8 @@ class SnapPoint:
 def snap_point(
     left: CutBuilding, hit: Hit, face: CutFace | None, viewport: Viewport, at: tuple[float, float], within: float
 ) -> SnapPoint:
-    """What a pointer means that met ``hit``: within so many pixels a corner goes before a middle, and that before an edge."""
+    """Return what a pointer means that met ``hit``: within so many pixels a corner goes before a middle, and that before an
+    edge."""
     segments = _edges(left, hit, face)
     pointer = np.array(at)
     if len(segments):

@@ -12,7 +12,7 @@ Array = NDArray[np.float64]
 
 
 def towards_sun(viewport: Viewport, with_view: bool, turn: float, height: float) -> Array:
-    """(3,) unit direction to the sun, ``height`` degrees over the horizon.
+    """Return (3,) unit direction to the sun, ``height`` degrees over the horizon.
 
     With the view it stands ``turn`` degrees to the right of the viewer's back, so that −45 and 45 is light from the upper left
     (the usual light of drawings, common practice); else ``turn`` is clockwise from north, which is Y.
@@ -34,7 +34,7 @@ def towards_sun(viewport: Viewport, with_view: bool, turn: float, height: float)
 
 
 def seen_from_sun(direction: Array, bounds: Array, size: int) -> Viewport:
-    """A parallel view from the sun, square, that holds the (2, 3) bounds in metres."""
+    """Return a parallel view from the sun, square, that holds the (2, 3) bounds in metres."""
     centre, radius = bounds.mean(axis=0), float(np.linalg.norm(bounds[1] - bounds[0])) / 2
     up = (0.0, 1.0, 0.0) if abs(direction[2]) > 0.95 else (0.0, 0.0, 1.0)
     eye = centre + direction * 2.2 * radius

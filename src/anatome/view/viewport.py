@@ -58,7 +58,7 @@ class Frame(Value):
         return self.aspect * (top - bottom) / (right - left)
 
     def sized(self, width: float, height: float | None = None) -> Frame:
-        """The same picture in other pixels; without a height in its own proportions."""
+        """Return the same picture in other pixels; without a height in its own proportions."""
         return self.model_copy(update={"width": width, "height": width / self.aspect if height is None else height})
 
 
@@ -84,7 +84,7 @@ class Viewport:
         return replace(self, camera=camera)
 
     def at_home_of(self, move: Move | None) -> Viewport:
-        """The same picture, asked about something that is drawn moved."""
+        """Return the same picture, asked about something that is drawn moved."""
         return replace(self, move=move)
 
     @property
@@ -131,14 +131,15 @@ class Viewport:
         return (0.0, 1.0 / self.camera.distance) if self.camera.is_perspective else (1.0, 0.0)
 
     def clip_depth(self, near: float, far: float) -> tuple[float, float]:
-        """(a, b): a · depth + b, divided by the divisor, runs from −1 at ``near`` to 1 at ``far``, as OpenGL wants it."""
+        """Return (a, b): a · depth + b, divided by the divisor, runs from −1 at ``near`` to 1 at ``far``, as OpenGL wants
+        it."""
         start, slope = self.divisor
         at_near, at_far = start + slope * near, start + slope * far
         a = (at_far + at_near) / (far - near)
         return a, -at_near - a * near
 
     def clip_matrix(self, near: float, far: float) -> Array:
-        """(4, 4) model → clip coordinates, OpenGL convention."""
+        """Return (4, 4) model → clip coordinates, OpenGL convention."""
         a, b = self.clip_depth(near, far)
         rows = self.matrix.copy()
         rows[2] = a * rows[2] + [0.0, 0.0, 0.0, b]
@@ -156,12 +157,12 @@ class Viewport:
         return near, max(far, near + 1.0)
 
     def from_camera(self, direction: tuple[float, float, float]) -> Array:
-        """(3,) a direction given to the right, up and back from the picture, in model coordinates."""
+        """Return (3,) a direction given to the right, up and back from the picture, in model coordinates."""
         found = np.array(direction) @ np.stack(self.camera.axes)
         return found if self.move is None else found @ np.array(self.move)[:3, :3]
 
     def upright(self) -> Array:
-        """(3,) where up is."""
+        """Return (3,) where up is."""
         return np.array([0.0, 0.0, 1.0]) if self.move is None else np.array(self.move)[2, :3]
 
     @property
@@ -186,13 +187,14 @@ class Viewport:
         return direction if direction @ depth > 0 else -direction
 
     def flat(self, points: Array) -> tuple[Array, Array]:
-        """((..., 2) picture coordinates −1..1 with y up, (...) depth in metres) of (..., 3) points; NaN behind the eye."""
+        """Return ((..., 2) picture coordinates −1..1 with y up, (...) depth in metres) of (..., 3) points; NaN behind the
+        eye."""
         rows = points @ self.matrix[:, :3].T + self.matrix[:, 3]
         divisor = np.where(rows[..., 3] > 1e-9, rows[..., 3], np.nan)
         return rows[..., :2] / divisor[..., None], rows[..., 2]
 
     def pixels(self, points: Array) -> Array:
-        """(..., 2) places in the picture of (..., 3) points; NaN for those behind the eye."""
+        """Return (..., 2) places in the picture of (..., 3) points; NaN for those behind the eye."""
         flat, _ = self.flat(points)
         return np.stack([(flat[..., 0] + 1) / 2 * self.width, (1 - flat[..., 1]) / 2 * self.height], axis=-1)
 
@@ -205,8 +207,8 @@ class Viewport:
         return np.linalg.solve(planes[:, :3], -planes[:, 3]), direction
 
     def rays(self, flat: Array, depth: float) -> tuple[Array, Array]:
-        """((n, 3) where lines of sight through (n, 2) places −1..1 in the picture, y upwards, are at a depth in metres, (n, 3)
-        their unit directions)."""
+        """Return ((n, 3) where lines of sight through (n, 2) places −1..1 in the picture, y upwards, are at a depth in metres,
+        (n, 3) their unit directions)."""
         across, upward, axis, divisor = self.matrix
         first = across - flat[:, :1] * divisor
         second = upward - flat[:, 1:] * divisor
@@ -219,20 +221,21 @@ class Viewport:
         return np.linalg.solve(planes[:, :, :3], -planes[:, :, 3:])[..., 0], directions
 
     def towards(self, point: Array) -> Array:
-        """(3,) unit direction from a point to the eye."""
+        """Return (3,) unit direction from a point to the eye."""
         arm = self.eye[:3] - self.eye[3] * point
         return np.asarray(arm / max(float(np.linalg.norm(arm)), 1e-12))
 
     def before(self, point: Array) -> bool:
-        """Whether a point lies where the picture can show it: in perspective before the eye."""
+        """Return whether a point lies where the picture can show it: in perspective before the eye."""
         return bool(self.matrix[3, :3] @ point + self.matrix[3, 3] > 1e-9)
 
     def faces(self, plane: Plane) -> bool:
-        """Whether the eye is on the side of a plane its normal points to."""
+        """Return whether the eye is on the side of a plane its normal points to."""
         return bool(self.eye[:3] @ plane.n - self.eye[3] * plane.offset > 0)
 
     def is_flat_on(self, normal: Array) -> bool:
-        """Whether all lines of sight run along a unit normal: a plane across it is seen true, and nothing of its sides."""
+        """Return whether all lines of sight run along a unit normal: a plane across it is seen true, and nothing of its
+        sides."""
         return bool(self.eye[3] == 0 and abs(self.eye[:3] @ normal) > 1 - 1e-6)
 
     @cached_property
@@ -249,7 +252,7 @@ class Viewport:
         return self.pixel * max(divisor, 1e-3 * self.divisor[1])
 
     def corners_at(self, point: Array) -> Array:
-        """(4, 3) corners of the picture in the plane across the axis through a point: lower left, then anticlockwise."""
+        """Return (4, 3) corners of the picture in the plane across the axis through a point: lower left, then anticlockwise."""
         depth = self.matrix[2, :3] @ point + self.matrix[2, 3]
         found = []
         for x, y in ((0.0, self.height), (self.width, self.height), (self.width, 0.0), (0.0, 0.0)):
@@ -258,5 +261,5 @@ class Viewport:
         return np.array(found)
 
     def holds(self, at: Array, edge: float = 60.0) -> bool:
-        """Whether a place in pixels is inside the picture by some pixels."""
+        """Return whether a place in pixels is inside the picture by some pixels."""
         return bool(np.isfinite(at).all() and edge <= at[0] <= self.width - edge and edge <= at[1] <= self.height - edge)

@@ -31,7 +31,7 @@ OPENED = ("IfcDoor", "IfcOpeningElement", "IfcSpace", "IfcFurniture", "IfcFurnis
 
 
 def in_the_way(left: CutBuilding) -> Met:
-    """What a walker meets in a building as its cuts leave it."""
+    """Return what a walker meets in a building as its cuts leave it."""
     building = left.building
     solid = left.shown & np.array([e.type not in OPENED for e in building.elements], bool)
 
@@ -43,13 +43,13 @@ def in_the_way(left: CutBuilding) -> Met:
 
 
 def floor_under(met: Met, place: Array) -> float | None:
-    """The height of the floor under a place, metres; None where there is none."""
+    """Return the height of the floor under a place, metres; None where there is none."""
     down = met(place, np.array([0.0, 0.0, -1.0]))
     return None if down is None else float(place[2] - down)
 
 
 def ahead_of(camera: Camera) -> Array:
-    """(3,) the level unit direction one looks in; up on the picture where one looks straight down."""
+    """Return (3,) the level unit direction one looks in; up on the picture where one looks straight down."""
     back, up = camera.axes[2], camera.axes[1]
     level = np.array([-back[0], -back[1], 0.0])
     if np.linalg.norm(level) < 1e-6:
@@ -68,7 +68,7 @@ def set_down(camera: Camera, met: Met, place: Array) -> Camera | None:
 
 
 def walked(camera: Camera, met: Met, metres: float, sideways: float = 0.0) -> tuple[Camera, str]:
-    """A step ahead, or aside, and what stopped it, if anything did: "a wall", "no floor", or "".
+    """Return a step ahead, or aside, and what stopped it, if anything did: "a wall", "no floor", or "".
 
     Up to ``ARM`` before what stands in the way; the eye keeps its height over the floor, on stairs too.
     """

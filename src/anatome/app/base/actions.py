@@ -64,7 +64,8 @@ class Actions:
         return self._entries.values()
 
     def menu(self, parent: QWidget, entries: Iterable[Entry]) -> QMenu:
-        """A menu of commands: a line between groups, and those that stand within another menu in that one, or deeper (“a/b”)."""
+        """Return a menu of commands: a line between groups, and those that stand within another menu in that one, or deeper
+        (“a/b”)."""
         menu = QMenu(parent)
         menu.setToolTipsVisible(True)
         inner: dict[str, QMenu] = {}
@@ -87,24 +88,24 @@ class Actions:
         return menu
 
     def in_menu(self, name: str) -> list[Entry]:
-        """The commands of a menu in the header, those of a group together."""
+        """Return the commands of a menu in the header, those of a group together."""
         chosen = [e for e in self._entries.values() if e.menu == name]
         groups = list(dict.fromkeys(e.group for e in chosen))
         return sorted(chosen, key=lambda e: groups.index(e.group))
 
     def on_stage(self) -> list[Entry]:
-        """The commands of the stage's own menu in one list, those for what was clicked first."""
+        """Return the commands of the stage's own menu in one list, those for what was clicked first."""
         chosen = [replace(e, within="") for e in self._entries.values() if e.stage_menu]
         return sorted(chosen, key=lambda e: (e.group != "Parts", e.group != "Framing", e.group))
 
 
 def key_words(action: QAction) -> str:
-    """The first key of an action, as people write it."""
+    """Return the first key of an action, as people write it."""
     return action.shortcut().toString(QKeySequence.SequenceFormat.NativeText)
 
 
 def menu_button(words: str, tip: str, icon: str, menu: QMenu) -> QToolButton:
-    """A button in the header that opens a menu at a press."""
+    """Return a button in the header that opens a menu at a press."""
     button = QToolButton()
     button.setText(words)
     button.setToolTip(tip)
@@ -116,7 +117,7 @@ def menu_button(words: str, tip: str, icon: str, menu: QMenu) -> QToolButton:
 
 
 def header_button(action: QAction) -> QToolButton:
-    """A button with icon and words that runs an action."""
+    """Return a button with icon and words that runs an action."""
     button = QToolButton()
     button.setDefaultAction(action)
     button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
@@ -124,7 +125,7 @@ def header_button(action: QAction) -> QToolButton:
 
 
 def panel_button(action: QAction, text: str | None = None) -> QPushButton:
-    """A push button in a panel that runs an action and is enabled with it."""
+    """Return a push button in a panel that runs an action and is enabled with it."""
     button = QPushButton(action.icon(), text or action.text())
     button.setToolTip(action.toolTip())
     button.setEnabled(action.isEnabled())

@@ -24,7 +24,7 @@ class Ask(FormDialog):
         self.counts: dict[str, CountBox] = {}
 
     def choice(self, name: str, entries: Sequence[tuple[str, object]], at: int = 0, tip: str = "") -> Ask:
-        """A row that offers a few things."""
+        """Return a row that offers a few things."""
         made = QComboBox()
         for text, value in entries:
             made.addItem(text, value)
@@ -35,7 +35,7 @@ class Ask(FormDialog):
         return self
 
     def words(self, name: str, text: str, tip: str = "") -> Ask:
-        """A row with words."""
+        """Return a row with words."""
         made = QLineEdit(text)
         made.setToolTip(tip)
         self.form.addRow(name, made)
@@ -43,11 +43,11 @@ class Ask(FormDialog):
         return self
 
     def text(self, name: str) -> str:
-        """The words in a row."""
+        """Return the words in a row."""
         return self.texts[name].text().strip()
 
     def length(self, name: str, value: float, tip: str = "") -> Ask:
-        """A row with a length in metres."""
+        """Return a row with a length in metres."""
         made = NumberField("m", 0.1)
         made.show_value(value)
         made.setToolTip(tip)
@@ -58,7 +58,7 @@ class Ask(FormDialog):
         return self
 
     def count(self, name: str, value: int, most: int) -> Ask:
-        """A row with a number of things."""
+        """Return a row with a number of things."""
         made = CountBox()
         made.setRange(1, most)
         made.setValue(value)
@@ -67,17 +67,17 @@ class Ask(FormDialog):
         return self
 
     def chosen(self, name: str) -> object:
-        """What a row offers now."""
+        """Return what a row offers now."""
         return self.choices[name].currentData()
 
     def number(self, name: str) -> int:
-        """What a row offers now, where that is the number of something."""
+        """Return what a row offers now, where that is the number of something."""
         found = self.chosen(name)
         assert isinstance(found, int)
         return found
 
     def metres(self, name: str) -> float:
-        """The length typed in a row. Raises Problem."""
+        """Return the length typed in a row. Raises Problem."""
         value = amount_in(self.lengths[name].text(), read_length, self.lengths[name].shown, True)
         if value is None:
             raise Problem(f"“{self.lengths[name].text()}” is not a length. Type one such as 1.2 m, 80 cm or 4' 6\".")

@@ -86,5 +86,5 @@ def spot(at: QPointF) -> Spot:
 
 
 def held_down(event: QMouseEvent, key: Qt.KeyboardModifier) -> bool:
-    """Whether a key such as Shift is held down with the mouse."""
+    """Return whether a key such as Shift is held down with the mouse."""
     return bool(event.modifiers() & key)

@@ -8,6 +8,6 @@ from PySide6.QtGui import QImage
 
 
 def image_of(pixels: NDArray[np.uint8]) -> QImage:
-    """A QImage of (height, width, 4) RGBA."""
+    """Return a QImage of (height, width, 4) RGBA."""
     height, width = pixels.shape[:2]
     return QImage(pixels.tobytes(), width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()

@@ -13,7 +13,7 @@ from anatome.app.base import units
 
 
 def read_number(text: str) -> float | None:
-    """A plain number, with a comma or a point, and if wanted mm, % or °; None for anything else.
+    """Return a plain number, with a comma or a point, and if wanted mm, % or °; None for anything else.
 
     >>> read_number("1,25"), read_number("30°"), read_number("x")
     (1.25, 30.0, None)
@@ -57,12 +57,12 @@ def millimetres(value: float) -> str:
 
 
 def share(value: float) -> str:
-    """A share in per cent, to a tenth."""
+    """Return a share in per cent, to a tenth."""
     return f"{100 * value + 0.0:.1f} %".replace("-0.0", "0.0")
 
 
 def ratio(value: float) -> str:
-    """A length to another one."""
+    """Return a length to another one."""
     return f"{value:.3g}"
 
 

@@ -44,7 +44,7 @@ class PictureJob:
 
 
 def in_picture(view: View, size: tuple[int, int], ground: Ground, samples: int | None = None) -> Steps[Pixels]:
-    """The steps of a finished picture, (height, width, 4) pixels; with EXPORT_SAMPLES if no number is given."""
+    """Return the steps of a finished picture, (height, width, 4) pixels; with EXPORT_SAMPLES if no number is given."""
     return lambda on: PictureMaker(on).steps(view, size, ground, samples)
 
 
@@ -104,7 +104,7 @@ class Pictures(QObject):
         self._jobs.clear()  # what they would have drawn is held no longer
 
     def next_steps(self, may_go_on: Callable[[], bool]) -> Iterator[None] | None:
-        """The steps of the picture that is due, as long as whoever has the context ``may_go_on``; None if none is."""
+        """Return the steps of the picture that is due, as long as whoever has the context ``may_go_on``; None if none is."""
         self._jobs = [job for job in self._jobs if not job.cancelled]
         return self._steps(self._jobs[0], may_go_on) if self._jobs else None
 

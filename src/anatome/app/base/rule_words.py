@@ -52,7 +52,7 @@ def rule_words(rule: Rule) -> str:
 
 
 def choices_of(building: Building, picked: frozenset[str]) -> list[tuple[str, Selection]]:
-    """What the picked parts have in common: themselves, their type, material, layer and storey."""
+    """Return what the picked parts have in common: themselves, their type, material, layer and storey."""
     elements = [building.elements[building.index_of[i]] for i in sorted(picked) if i in building.index_of]
     parts = "This part" if len(elements) == 1 else f"These {len(elements)} parts"
     found = [(parts, Selection(elements=picked))]

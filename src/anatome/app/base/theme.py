@@ -68,7 +68,7 @@ _current = LIGHT
 
 
 def current() -> Theme:
-    """The theme in use."""
+    """Return the theme in use."""
     return _current
 
 
@@ -111,7 +111,7 @@ def install_font() -> None:
 
 
 def font(size: float = 9.75, strong: bool = False) -> QFont:
-    """The interface font at a size in points."""
+    """Return the interface font at a size in points."""
     made = QFont(FAMILY)
     made.setPointSizeF(size)
     made.setFeature(QFont.Tag("tnum"), 1)
@@ -122,7 +122,7 @@ def font(size: float = 9.75, strong: bool = False) -> QFont:
 
 @cache
 def icon(name: str, colour: str | None = None, size: int = 16) -> QIcon:
-    """A shipped icon in the ink of the theme, or in a colour."""
+    """Return a shipped icon in the ink of the theme, or in a colour."""
     svg = (ASSETS / "icons" / f"{name}.svg").read_text()
     made = QIcon()
     theme = current()
@@ -141,5 +141,5 @@ def icon(name: str, colour: str | None = None, size: int = 16) -> QIcon:
 
 
 def current_brush(name: str) -> QBrush:
-    """A colour of the theme in use, for items that a style sheet does not reach."""
+    """Return a colour of the theme in use, for items that a style sheet does not reach."""
     return QBrush(QColor(getattr(current(), name)))

@@ -80,7 +80,7 @@ def length(metres: float, decimals: int = 3, signed: bool = False) -> str:
 
 
 def bare_length(metres: float, decimals: int = 3, signed: bool = False) -> str:
-    """The same without “m”, where there is no room for it or it stands once for several."""
+    """Return the same without “m”, where there is no room for it or it stands once for several."""
     return metric(metres, decimals, signed) if not UNITS.feet else feet_and_inches(metres, _FINENESS[decimals], signed)
 
 
@@ -109,7 +109,7 @@ def small(metres: float) -> str:
 
 
 def nudge(metres: float) -> float:
-    """A step in metres, or about the same in whole inches or quarters of one."""
+    """Return a step in metres, or about the same in whole inches or quarters of one."""
     if not UNITS.feet:
         return metres
     inches = metres / INCH

@@ -210,5 +210,5 @@ def end_work(patience: float = 5.0) -> bool:
 
 
 def in_words(error: Exception) -> str:
-    """What went wrong, for the person at the screen."""
+    """Return what went wrong, for the person at the screen."""
     return str(error) if isinstance(error, Problem) else f"Something went wrong: {type(error).__name__}: {error}"

@@ -54,7 +54,7 @@ class Commands:
         self.send_out = SendOutCommands(host)
 
     def entries(self) -> list[Entry]:
-        """Every command, in the order of menus and lists."""
+        """Return every command, in the order of menus and lists."""
         making = (self.files, self.cuts, self.new_cuts, self.apart, self.suggest, self.parts)
         showing = (self.view, self.going, self.scenes, self.site, self.look, self.notes)
         subjects = (*making, *showing, self.sheets, self.on_sheet, self.send_out)

@@ -14,8 +14,8 @@ from anatome.problems import Problem
 def written_where_asked(
     host: Host, title: str, name: str, suffix: str, kind: str, write: Callable[[Path], None], failed: str
 ) -> Path | None:
-    """The file that ``write`` wrote under a name that is asked for; None where nobody gave one, or it could not be written, which
-    is told as ``failed``."""
+    """Return the file that ``write`` wrote under a name that is asked for; None where nobody gave one, or it could not be
+    written, which is told as ``failed``."""
     chosen, _ = QFileDialog.getSaveFileName(host.widget, title, f"{name}{suffix}", kind)
     if not chosen:
         return None

@@ -176,7 +176,7 @@ class NoteCommands:
         self._dressing.run(lambda told: dress(view, cut, faces, new_id, notes), done, failed)
 
     def dressed_cut(self) -> AnyCut | None:
-        """The picked cut, else the one that is seen true, else the first that is on."""
+        """Return the picked cut, else the one that is seen true, else the first that is on."""
         session = self._session
         if session.cut is not None and session.cut.on:
             return session.cut

@@ -13,8 +13,8 @@ LARGEST_LOGO = 4_000_000
 
 
 def read_picture(path: Path) -> bytes:
-    """A picture as it goes into a project: as it came where that is an upright PNG or JPEG of 8 bits, else made one. Raises
-    Problem when it is none, or too large."""
+    """Return a picture as it goes into a project: as it came where that is an upright PNG or JPEG of 8 bits, else made one.
+    Raises Problem when it is none, or too large."""
     picture = open_picture(path)
     try:
         data = path.read_bytes()

@@ -113,7 +113,7 @@ class SiteCommands:
         s.apply(edits.show(project, [GROUND_ID]), "Ground with a body")
 
     def offered_level(self) -> float:
-        """A step under the floor of the storey the key plan shows at first, else the foot of what is built."""
+        """Return a step under the floor of the storey the key plan shows at first, else the foot of what is built."""
         s, building = self._session, self._session.building
         assert building is not None
         if building.storeys:

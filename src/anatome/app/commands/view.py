@@ -168,7 +168,7 @@ class ViewCommands(QObject):
             session.said.emit(name)
 
     def camera_for(self, name: str, aspect: float) -> Camera:
-        """One of FACES, CORNERS or DRAWN, fitted to what is shown.
+        """Return one of FACES, CORNERS or DRAWN, fitted to what is shown.
 
         A corner is looked at in the oblique projection that is on the stage, if there is one.
         """

@@ -47,6 +47,6 @@ class OptionsDialog(QDialog):
 
 
 def ask_options(parent: QWidget, path: Path) -> OpenOptions | None:
-    """The answers, or None when opening is given up."""
+    """Return the answers, or None when opening is given up."""
     dialog = OptionsDialog(parent, path)
     return dialog.options() if dialog.exec() == QDialog.DialogCode.Accepted else None

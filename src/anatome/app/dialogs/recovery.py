@@ -88,7 +88,7 @@ class Recovery(QDialog):
 
 
 def saved_file(left: LeftBehind) -> Path | None:
-    """The project file the work was begun from, if there is one."""
+    """Return the project file the work was begun from, if there is one."""
     path = Path(left.base.project) if left.base.project else None
     return path if path is not None and path.is_file() else None
 

@@ -102,7 +102,7 @@ class PictureRow(QWidget):
         return None if found == FILE else found
 
     def picture(self, name: str) -> Picture:
-        """The chosen one, as wide as it is said to be."""
+        """Return the chosen one, as wide as it is said to be."""
         return self._known[name].model_copy(update={"metres": min(max(self.wide.shown, 0.01), 1000.0)})
 
 

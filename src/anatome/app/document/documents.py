@@ -401,7 +401,7 @@ class Documents(QObject):
     # Saving ----------------------------------------------------------------------------------------------------
 
     def changed_by_others(self, path: Path) -> bool:
-        """Whether the project file is no longer the one that was opened or saved last."""
+        """Return whether the project file is no longer the one that was opened or saved last."""
         known = self._source.on_disk
         return path == self._session.project_path and known is not None and FileState.of(path) != known
 
@@ -490,8 +490,8 @@ class Documents(QObject):
 
 
 def put_beside(packed: PackedModel, project: Path) -> Path:
-    """A copy of a model beside a project file, under a name nothing else there has; a model of several files in a folder of its
-    own. Returns where its main file lies. Raises Problem."""
+    """Return a copy of a model beside a project file, under a name nothing else there has; a model of several files in a folder
+    of its own. Returns where its main file lies. Raises Problem."""
     try:
         with tempfile.TemporaryDirectory(prefix="anatome-") as scratch:
             main = unpack_model(packed, Path(scratch))
@@ -510,7 +510,7 @@ def put_beside(packed: PackedModel, project: Path) -> Path:
 
 
 def free_name(wanted: Path, is_it: Callable[[Path], bool]) -> Path:
-    """A name nothing has, or only what ``is_it`` already: a number is added to the one wanted."""
+    """Return a name nothing has, or only what ``is_it`` already: a number is added to the one wanted."""
     target, number = wanted, 2
     while target.exists() and not is_it(target):
         target, number = wanted.with_name(f"{wanted.stem} {number}{wanted.suffix}"), number + 1
@@ -518,7 +518,7 @@ def free_name(wanted: Path, is_it: Callable[[Path], bool]) -> Path:
 
 
 def first_camera(bounds: np.ndarray, aspect: float = 1.5) -> Camera:
-    """How a model is first seen: in perspective, from the front left and above."""
+    """Return how a model is first seen: in perspective, from the front left and above."""
     corner = standard_view("Axonometric, front left", bounds, aspect)
     middle = bounds.mean(axis=0)
     lower = corner.orbited(-8.0, -14.0, middle).model_copy(update={"projection": "perspective"})

@@ -16,7 +16,7 @@ def _file() -> Path:
 
 
 def first_look() -> Look:
-    """The one that was chosen, if there is one and it can be read."""
+    """Return the one that was chosen, if there is one and it can be read."""
     if not _file().exists():
         return shipped.first_look()
     try:

@@ -8,7 +8,7 @@ from anatome.site.site import GROUND_ID
 
 
 def present(session: Session, desk: Desk) -> set[str]:
-    """All that commands can find; nothing but “nothing” where no project is open."""
+    """Return all that commands can find; nothing but “nothing” where no project is open."""
     if not session.is_open:
         return {"nothing"}
     s, stage, project = session, session.stage, session.project

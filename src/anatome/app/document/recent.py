@@ -17,7 +17,7 @@ LARGEST = 20_000_000
 
 
 def settings_folder() -> Path:
-    """Where the window keeps its own memory; ANATOME_SETTINGS overrides the usual place."""
+    """Return where the window keeps its own memory; ANATOME_SETTINGS overrides the usual place."""
     chosen = os.environ.get("ANATOME_SETTINGS")
     return Path(chosen) if chosen else Path(platformdirs.user_config_dir("anatome"))
 
@@ -29,7 +29,7 @@ class Recent:
         self._file = settings_folder() / "recent.json"
 
     def entries(self) -> list[Path]:
-        """The files that still exist, latest first."""
+        """Return the files that still exist, latest first."""
         try:
             known = json.loads(self._file.read_text())
         except (OSError, ValueError):
@@ -48,7 +48,7 @@ class Recent:
 
     @staticmethod
     def picture(path: Path) -> bytes | None:
-        """The picture of a project's first scene."""
+        """Return the picture of a project's first scene."""
         if path.suffix != SUFFIX:
             return None
         try:

@@ -30,7 +30,7 @@ class Recut:
 
 
 def state_key(state: StageState) -> object:
-    """All of a state that cutting depends on."""
+    """Return all of a state that cutting depends on."""
     return (state.cuts, state.hidden, state.treatments, state.poche, state.series, *state.apart_key)
 
 
@@ -103,7 +103,8 @@ class Recutter(QObject):
         return failed[1] if failed else None
 
     def get(self, state: StageState, patience: float) -> Recut | None:
-        """The state cut open if that takes no longer than ``patience`` seconds; else the latest there is, and more later."""
+        """Return the state cut open if that takes no longer than ``patience`` seconds; else the latest there is, and more
+        later."""
         key = state_key(state)
         with self._condition:
             if self._asked == key and self._result is not None:
@@ -116,7 +117,7 @@ class Recutter(QObject):
             return self._result
 
     def is_current(self, state: StageState) -> bool:
-        """Whether the latest there is belongs to this state, or nothing better will come."""
+        """Return whether the latest there is belongs to this state, or nothing better will come."""
         key = state_key(state)
         return (self._result is not None and self._result.key == key) or (self._asked == key and self._wanted is None)
 

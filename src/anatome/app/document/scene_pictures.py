@@ -18,7 +18,7 @@ class ScenePictures:
 
     @classmethod
     def of(cls, project: Project, stored: Mapping[str, bytes]) -> ScenePictures:
-        """Those that came with a project."""
+        """Return those that came with a project."""
         found = cls()
         found.site = project.site
         for scene in project.scenes:
@@ -27,7 +27,7 @@ class ScenePictures:
         return found
 
     def get(self, scene: Scene) -> bytes | None:
-        """The picture of a scene, for a while perhaps with another site round it, or None."""
+        """Return the picture of a scene, for a while perhaps with another site round it, or None."""
         kept = self._current(scene)
         if kept is None:
             latest = self._latest.get(id(scene.state))
@@ -35,7 +35,7 @@ class ScenePictures:
         return kept
 
     def is_current(self, scene: Scene) -> bool:
-        """Whether there is a picture of a scene as it is now."""
+        """Return whether there is a picture of a scene as it is now."""
         return self._current(scene) is not None
 
     def _current(self, scene: Scene) -> bytes | None:
@@ -48,5 +48,5 @@ class ScenePictures:
         self._latest[id(scene.state)] = scene.state, picture
 
     def stored(self, project: Project) -> dict[str, bytes]:
-        """The pictures of a project's scenes by their ids, as they are saved."""
+        """Return the pictures of a project's scenes by their ids, as they are saved."""
         return {scene.id: picture for scene in project.scenes if (picture := self.get(scene))}

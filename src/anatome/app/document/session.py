@@ -221,7 +221,7 @@ class Session(QObject):
             self._rebuild()
 
     def figures(self) -> tuple[Figure, ...]:
-        """The people and trees the stage shows, each where it is shown."""
+        """Return the people and trees the stage shows, each where it is shown."""
         figures = self.project.site.figures
         if not figures:
             return ()
@@ -264,22 +264,22 @@ class Session(QObject):
         return self._history is not None and self._history.unsaved
 
     def shown(self) -> NDArray[np.bool_]:
-        """(E,) mask of what is not hidden."""
+        """Return (E,) mask of what is not hidden."""
         assert self.building is not None
         if self._shown is None or self._shown[0] is not self.stage.hidden:
             self._shown = (self.stage.hidden, shown_elements(self.building, self.stage.hidden))
         return self._shown[1]
 
     def on_stage(self) -> ShownBuilding:
-        """What the stage shows, cut open and in pieces; for a moment perhaps as it was before."""
+        """Return what the stage shows, cut open and in pieces; for a moment perhaps as it was before."""
         return self._latest().shown
 
     def left(self) -> CutBuilding:
-        """The building as its cuts leave it, those that part it too, serial sections passed over."""
+        """Return the building as its cuts leave it, those that part it too, serial sections passed over."""
         return self._latest().left
 
     def kept(self) -> CutBuilding:
-        """The same without the cuts that only part it."""
+        """Return the same without the cuts that only part it."""
         return self._latest().kept
 
     @property
@@ -322,7 +322,8 @@ class Session(QObject):
         self.recut.connect(later)
 
     def drawn_look(self, look: Look | None = None) -> Look:
-        """The look of the stage, or another one in its place, as it is drawn: with what is laid over it, and in its light."""
+        """Return the look of the stage, or another one in its place, as it is drawn: with what is laid over it, and in its
+        light."""
         if self.building is None:
             return look or self.stage.look
         key = (look or self.stage.look, self.stage.overrides, self.project.site.place, id(self.building))
@@ -331,7 +332,7 @@ class Session(QObject):
         return self._drawn[1]
 
     def drawn_divide(self) -> Divide | None:
-        """What of the stage has another look, as it is drawn."""
+        """Return what of the stage has another look, as it is drawn."""
         divide = self.stage.divide
         return None if divide is None else divide.model_copy(update={"other": self.drawn_look(divide.other)})
 
@@ -342,11 +343,11 @@ class Session(QObject):
         return UNSAID_PAPER if crop is None else (paper[1] if paper else UNSAID_PAPER) / crop.height
 
     def true_plane(self) -> Plane | None:
-        """The plane of a cut, the picked one first, that the stage shows true."""
+        """Return the plane of a cut, the picked one first, that the stage shows true."""
         return self.stage.true_plane(self.picked.cut)
 
     def subject_bounds(self) -> NDArray[np.float64]:
-        """(2, 3) bounds in metres of what the picture is about."""
+        """Return (2, 3) bounds in metres of what the picture is about."""
         assert self.building is not None
         shown = self.shown()
         if self._subject is None or self._subject[0] is not shown:
@@ -354,7 +355,7 @@ class Session(QObject):
         return self._subject[1]
 
     def left_corners(self) -> NDArray[np.float64]:
-        """(n, 3) metres, corners round what hiding and cuts leave of what the picture is about, where it is shown."""
+        """Return (n, 3) metres, corners round what hiding and cuts leave of what the picture is about, where it is shown."""
         assert self.building is not None
         if any(series.on for series in self.stage.series):
             return corners_of(self.subject_bounds())  # they go through what other cuts leave out
@@ -385,7 +386,7 @@ class Session(QObject):
         return meanwhile if known is None else known
 
     def stops(self, plane: Plane) -> list[Stop]:
-        """Where a plane that is moved along its normal likes to stop."""
+        """Return where a plane that is moved along its normal likes to stop."""
         assert self.building is not None
         shown = self.shown()
         key = ("stops", tuple(np.round(plane.normal, 9)), shown.tobytes())
@@ -393,7 +394,7 @@ class Session(QObject):
         return list(self._soon(key, lambda: stops_along(building, plane.n, shown), ()))
 
     def plan_points(self, cut_open: CutBuilding) -> PlanPoints | None:
-        """What a drawing of a level cut may be snapped to, as soon as it is known."""
+        """Return what a drawing of a level cut may be snapped to, as soon as it is known."""
         found = self._soon(("plan points", cut_open), lambda: PlanPoints.of(cut_open), None)
         return found if isinstance(found, PlanPoints) else None
 
@@ -404,7 +405,7 @@ class Session(QObject):
         return list(self._soon("directions", lambda: own_directions(building), (0.0,)))
 
     def series_work(self, series: SerialSections) -> Callable[[], SeriesResult]:
-        """What works out areas and volume of a series, once; it may run on another thread."""
+        """Return what works out areas and volume of a series, once; it may run on another thread."""
         assert self.building is not None
         building, rules, memory = self.building, self.stage.poche, self.memory
         elements = self.shown() & series.reach.mask(building)
@@ -555,7 +556,7 @@ class Session(QObject):
             self.picked_changed.emit()
 
     def picked_mask(self) -> NDArray[np.bool_] | None:
-        """(E,) mask of the picked and the marked elements, or None."""
+        """Return (E,) mask of the picked and the marked elements, or None."""
         tinted = self.picked.elements | self.marked
         if self.building is None or not tinted:
             return None

@@ -42,8 +42,8 @@ class CameraMark:
         return along, np.array([-along[1], along[0]])
 
     def ends(self) -> tuple[Array, ...]:
-        """The far ends of the cone, which lie in the plane of the picture, or the ends of the bracket; none where it is seen
-        end on."""
+        """Return the far ends of the cone, which lie in the plane of the picture, or the ends of the bracket; none where it is
+        seen end on."""
         if self._length < SEEN_END_ON:
             return ()
         _, across = self._axes
@@ -54,7 +54,7 @@ class CameraMark:
         return self.aim + reach, self.aim - reach
 
     def opened_to(self, now: Array) -> float | None:
-        """How many times wider it is when one of its ends is dragged to a place; None where that has no meaning."""
+        """Return how many times wider it is when one of its ends is dragged to a place; None where that has no meaning."""
         along, across = self._axes
         arm = now - self.eye
         side = abs(float(arm @ across))
@@ -66,7 +66,7 @@ class CameraMark:
         return max(side / ahead, 0.01) / max(self.half / max(self.true, 1.0), 1e-9)
 
     def along(self, now: Array) -> float | None:
-        """How far a place is along the line of sight, in shares of the way to the aim."""
+        """Return how far a place is along the line of sight, in shares of the way to the aim."""
         along, _ = self._axes
         ahead = float((now - self.eye) @ along)
         return max(ahead, 2.0) / self._length if self._length >= SEEN_END_ON else None

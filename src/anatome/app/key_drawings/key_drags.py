@@ -41,13 +41,13 @@ class Canvas(Protocol):
         """Of the drawing as it is shown."""
 
     def to_sheet(self, at: QPointF) -> Array:
-        """A place on its sheet, metres."""
+        """Return a place on its sheet, metres."""
 
     def shift_to(self, centre: Array) -> None:
         """Show another part of the drawing."""
 
     def camera_mark(self) -> CameraMark:
-        """The mark of the camera as it is."""
+        """Return the mark of the camera as it is."""
 
 
 class PanDrawing(Drag):

@@ -109,7 +109,7 @@ class KeyDrawing(QWidget):
         raise NotImplementedError
 
     def background_cut(self) -> Plane | None:
-        """The plane through which the building under the cuts is drawn, if it is cut open for that."""
+        """Return the plane through which the building under the cuts is drawn, if it is cut open for that."""
         return None
 
     def _choice(self) -> object:
@@ -254,16 +254,16 @@ class KeyDrawing(QWidget):
     # Coordinates -----------------------------------------------------------------------------------------------
 
     def to_pixels(self, flat: NDArray[np.float64]) -> NDArray[np.float64]:
-        """(..., 2) widget pixels of (..., 2) metres on the sheet."""
+        """Return (..., 2) widget pixels of (..., 2) metres on the sheet."""
         arm = (np.asarray(flat, float) - self._centre) * self._scale
         return np.stack([self.width() / 2 + arm[..., 0], self.height() / 2 - arm[..., 1]], axis=-1)
 
     def to_sheet(self, at: QPointF) -> NDArray[np.float64]:
-        """(2,) metres on the sheet of a place in the widget."""
+        """Return (2,) metres on the sheet of a place in the widget."""
         return self._centre + np.array([at.x() - self.width() / 2, self.height() / 2 - at.y()]) / self._scale
 
     def mark_of(self, cut: AnyCut) -> KeyMark:
-        """How a cut shows here."""
+        """Return how a cut shows here."""
         return cut.key_mark(self.sheet, self._bounds(), 16.0 / self._scale, units)
 
     def knob_place(self, knob: KeyKnob) -> NDArray[np.float64]:
@@ -314,7 +314,7 @@ class KeyDrawing(QWidget):
         painter.drawImage(QRectF(middle[0] - w / 2, middle[1] - h / 2, w, h), self._image)
 
     def notes(self) -> list[tuple[AnyCut, str, QRectF]]:
-        """The cuts that have no line here, each with what is said of it and where."""
+        """Return the cuts that have no line here, each with what is said of it and where."""
         marks = [(c, note) for c in self._session.stage.cuts if (note := self.mark_of(c).note)]
         return [(cut, note, QRectF(8, self.height() - 26 - 22 * i, 168, 20)) for i, (cut, note) in enumerate(marks)]
 
@@ -329,7 +329,7 @@ class KeyDrawing(QWidget):
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
     def camera_mark(self) -> CameraMark:
-        """The camera as it is drawn here."""
+        """Return the camera as it is drawn here."""
         viewport = self._stage.viewport
         eye, aim = self.camera_places()
         target = np.array(viewport.camera.target)
@@ -359,7 +359,7 @@ class KeyDrawing(QWidget):
             self.task_ended.emit()
 
     def plan_points(self) -> PlanPoints | None:
-        """What of the drawing may be snapped to, as soon as it is drawn."""
+        """Return what of the drawing may be snapped to, as soon as it is drawn."""
         shown = self._cut_open
         here = self.sheet.is_plan and shown is not None and shown.building is self._session.building
         return self._session.plan_points(shown) if here and shown is not None else None

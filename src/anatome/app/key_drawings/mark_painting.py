@@ -22,10 +22,10 @@ class Paper(Protocol):
     """Where marks are painted."""
 
     def to_pixels(self, flat: Array) -> Array:
-        """(..., 2) pixels of (..., 2) metres."""
+        """Return (..., 2) pixels of (..., 2) metres."""
 
     def knob_place(self, knob: KeyKnob) -> Array:
-        """(2,) pixels of a handle's own tip."""
+        """Return (2,) pixels of a handle's own tip."""
 
     def width(self) -> int:
         """Pixels across."""
@@ -83,5 +83,5 @@ def _paint_knob(painter: QPainter, knob: KeyKnob, picked: bool, colour: QColor, 
 
 
 def polygon(points: Array) -> QPolygonF:
-    """(n, 2) points as Qt has them."""
+    """Return (n, 2) points as Qt has them."""
     return QPolygonF([QPointF(x, y) for x, y in points.tolist()])

@@ -36,18 +36,18 @@ class PlanTask:
         return True
 
     def press(self, at: Array, shift: bool) -> bool:
-        """The mouse goes down; True when the task is done. Raises Problem."""
+        """Begin at a place where the mouse goes down. Return True when the task is done. Raises Problem."""
         return False
 
     def move(self, at: Array, shift: bool) -> None:
         self.here = self._kept(at, shift)
 
     def release(self, at: Array, shift: bool) -> bool:
-        """The mouse comes up; True when the task is done. Raises Problem."""
+        """Go on where the mouse comes up. Return True when the task is done. Raises Problem."""
         return False
 
     def finish(self) -> bool:
-        """Return or a double click: no more points; True when the task is done. Raises Problem."""
+        """End by Return or a double click: no more points. Return True when the task is done. Raises Problem."""
         return False
 
     def lines(self) -> list[Array]:

@@ -103,7 +103,7 @@ class PartsModel(QAbstractItemModel):
     # As Qt asks ------------------------------------------------------------------------------------------------
 
     def node(self, index: Index) -> _Node | None:
-        """The group at an index, or None for an element and for nothing."""
+        """Return the group at an index, or None for an element and for nothing."""
         return self._nodes[index.internalId()] if index.isValid() and index.internalId() < LEAF else None
 
     def members(self, index: Index) -> NDArray[np.int64]:
@@ -163,7 +163,7 @@ class PartsModel(QAbstractItemModel):
             self.endInsertRows()
 
     def place_of(self, element: int) -> QModelIndex:
-        """Where an element is listed; nowhere if it does not match the search."""
+        """Return where an element is listed; nowhere if it does not match the search."""
         number = int(self._node_of[element]) if element < len(self._node_of) else -1
         if number < 0:
             return QModelIndex()

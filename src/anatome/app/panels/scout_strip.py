@@ -221,7 +221,7 @@ class Chart(QWidget):
         return GUTTER + (sign * offset - low) / max(high - low, 1e-9) * (self.width() - GUTTER - 6)
 
     def offset_at(self, x: float) -> float:
-        """The offset at a place in the chart."""
+        """Return the offset at a place in the chart."""
         low, high, sign = self._span()
         return sign * (low + (x - GUTTER) / max(self.width() - GUTTER - 6, 1) * (high - low))
 

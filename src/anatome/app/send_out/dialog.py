@@ -143,7 +143,7 @@ class SendOut(FormDialog):
         self.show_problem(f"It was cancelled; {self.after_cancel}.")
 
     def goes_on(self) -> bool:
-        """Whether the next of several is to be begun; if it was given up meanwhile, that is said."""
+        """Return whether the next of several is to be begun; if it was given up meanwhile, that is said."""
         if self._given_up:
             self._under_way, self._given_up = None, False
             self._show_cancelled()

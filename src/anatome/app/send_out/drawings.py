@@ -42,7 +42,7 @@ class _Scaled(SendOut):
         self.form.addRow("File", self.file_row)
 
     def chosen_scale(self) -> float:
-        """The 50 of 1:50. Raises Problem."""
+        """Return the 50 of 1:50. Raises Problem."""
         return scale_in(self.scale.currentText())
 
 

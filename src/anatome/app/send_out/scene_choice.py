@@ -29,5 +29,5 @@ class SceneChoice(QComboBox):
 
 
 def name_for(session: Session) -> str:
-    """What a file of it is called at first."""
+    """Return what a file of it is called at first."""
     return session.scene.name if session.scene else session.project.name

@@ -13,7 +13,7 @@ DOTS = (30, 2400)
 
 
 def pixel_box(least: int = 16) -> CountBox:
-    """Where a number of pixels is typed."""
+    """Return where a number of pixels is typed."""
     box = CountBox(minimum=least, maximum=LARGEST)
     box.setGroupSeparatorShown(True)
     box.setSuffix(" px")
@@ -22,7 +22,7 @@ def pixel_box(least: int = 16) -> CountBox:
 
 
 def dots_box() -> CountBox:
-    """Where dots per inch are typed."""
+    """Return where dots per inch are typed."""
     box = CountBox(minimum=DOTS[0], maximum=DOTS[1], value=300)
     box.setSuffix(" dots per inch")
     box.setToolTip("Written into the picture, so that it is printed at its scale")

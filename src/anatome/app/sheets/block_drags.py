@@ -191,6 +191,6 @@ class PullBlock(_OnBlocks):
 
 
 def picture_scale(frame: SceneFrame, project: Project) -> float:
-    """The 50 of 1:50 of a frame; 0 where its scene is gone."""
+    """Return the 50 of 1:50 of a frame; 0 where its scene is gone."""
     scene = project.scene(frame.scene)
     return 0.0 if scene is None else scale_of(frame, scene)

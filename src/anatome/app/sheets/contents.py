@@ -41,7 +41,7 @@ class Shown:
     _small: QImage | None = None
 
     def at(self, width: float) -> QImage:
-        """The image for so many pixels across: made smaller beforehand where it would be coarse otherwise."""
+        """Return the image for so many pixels across: made smaller beforehand where it would be coarse otherwise."""
         if width > 0.7 * self.image.width():
             return self.image
         wide = max(round(width), 8)
@@ -84,7 +84,7 @@ class SheetContents(QObject):
         self._kept, self._last, self._failed, self.problems = [], {}, [], {}
 
     def wanted(self) -> dict[str, FrameRequest]:
-        """What is to be seen on the open sheet, by the id of the block."""
+        """Return what is to be seen on the open sheet, by the id of the block."""
         project, sheet, building = self._session.project, self._desk.sheet, self._session.building
         if sheet is None or building is None:
             return {}
@@ -93,7 +93,7 @@ class SheetContents(QObject):
         return self._wanted[2]
 
     def shown(self, block_id: str) -> tuple[Shown | None, bool]:
-        """(what a block of the open sheet shows for now, whether that is what it should show)."""
+        """Return (what a block of the open sheet shows for now, whether that is what it should show)."""
         what = self.wanted().get(block_id)
         found = None if what is None else self._find(what)
         if found is not None:
@@ -102,7 +102,7 @@ class SheetContents(QObject):
         return self._last.get(block_id), False
 
     def last(self, frame: SceneFrame) -> Shown | None:
-        """What a frame of any sheet showed last."""
+        """Return what a frame of any sheet showed last."""
         what = wanted(frame, self._session.project)
         return self._last.get(frame.id) or (None if what is None else self._find(what))
 
@@ -158,7 +158,7 @@ class SheetContents(QObject):
     # Legends ---------------------------------------------------------------------------------------------------
 
     def legend(self) -> tuple[LegendEntry, ...]:
-        """The materials cut on the open sheet, as far as they are known."""
+        """Return the materials cut on the open sheet, as far as they are known."""
         return () if self._legend is None else self._legend[1]
 
     def _read_legend(self) -> None:

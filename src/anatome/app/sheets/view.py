@@ -111,7 +111,7 @@ class SheetView(QWidget):
         return 1.0 / self._scale
 
     def on_paper(self, at: QPointF) -> np.ndarray:
-        """(2,) mm of a place in pixels."""
+        """Return (2,) mm of a place in pixels."""
         return np.array([(at.x() - self._origin.x()) / self._scale, (self._origin.y() - at.y()) / self._scale])
 
     def in_window(self, x: float, y: float) -> QPointF:
@@ -129,7 +129,7 @@ class SheetView(QWidget):
         return box_of(block, self._session.project, sheet)
 
     def block_under(self, at: QPointF) -> AnyBlock | None:
-        """The topmost block at a place in pixels."""
+        """Return the topmost block at a place in pixels."""
         sheet = self._desk.sheet
         if sheet is None:
             return None
@@ -138,7 +138,7 @@ class SheetView(QWidget):
         return next(found, None)
 
     def handles(self) -> dict[str, QPointF]:
-        """The handles of the one that is picked, by the side they pull."""
+        """Return the handles of the one that is picked, by the side they pull."""
         blocks = self._desk.blocks
         if len(blocks) != 1 or not _can_be_pulled(blocks[0]):
             return {}

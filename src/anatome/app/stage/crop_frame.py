@@ -44,12 +44,12 @@ class CropFrame:
         return QRectF(x - width / 2, y - height / 2, width, height)
 
     def handle(self, part: str) -> QPointF:
-        """The middle of a handle."""
+        """Return the middle of a handle."""
         box, (x, y) = self.box, PARTS[part]
         return QPointF(box.left() + x * box.width(), box.top() + y * box.height())
 
     def under(self, at: QPointF) -> str | None:
-        """The handle at a place, ``whole`` for the line between them, or None."""
+        """Return the handle at a place, ``whole`` for the line between them, or None."""
         for part in PARTS:
             off = self.handle(part) - at
             if max(abs(off.x()), abs(off.y())) <= HIT:
@@ -57,12 +57,12 @@ class CropFrame:
         return WHOLE if self.on_line(at) else None
 
     def on_line(self, at: QPointF) -> bool:
-        """Whether a place is on the line."""
+        """Return whether a place is on the line."""
         box, out = self.box, LINE_HIT
         return box.adjusted(-out, -out, out, out).contains(at) and not box.adjusted(out, out, -out, -out).contains(at)
 
     def pulled(self, part: str, dx: float, dy: float) -> Crop:
-        """The crop with a handle moved by pixels; a fixed proportion stays, about the side or corner across."""
+        """Return the crop with a handle moved by pixels; a fixed proportion stays, about the side or corner across."""
         box = QRectF(self.box)
         if part == WHOLE:
             return self._from(box.translated(dx, dy))

@@ -19,7 +19,7 @@ FIRST_OTHER = "Ink lines only"
 
 
 def other_look(session: Session) -> Look:
-    """What the other side has at first: the other look there is, or one unlike the stage's."""
+    """Return what the other side has at first: the other look there is, or one unlike the stage's."""
     if session.stage.divide is not None:
         return session.stage.divide.other
     looks = shipped_looks()
@@ -56,7 +56,7 @@ class DrawDivide(StageTask):
 
 
 def facing_place(viewport: Viewport, at: tuple[float, float]) -> NDArray[np.float64]:
-    """The place under a pixel in the plane that faces the camera at what it looks at."""
+    """Return the place under a pixel in the plane that faces the camera at what it looks at."""
     origin, direction = viewport.ray(*at)
     target = np.array(viewport.camera.target)
     normal = viewport.camera.axes[2]

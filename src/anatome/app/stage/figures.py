@@ -33,7 +33,7 @@ MARGIN = 3.0
 
 
 def figure_under(session: Session, viewport: Viewport, at: tuple[float, float]) -> tuple[Standing, float] | None:
-    """The nearest person or tree at a place in pixels that nothing hides, and how far from the eye."""
+    """Return the nearest person or tree at a place in pixels that nothing hides, and how far from the eye."""
     figures = session.figures()
     if not figures:
         return None
@@ -53,12 +53,12 @@ def figure_under(session: Session, viewport: Viewport, at: tuple[float, float]) 
 
 
 def outlines_of(one: Standing) -> tuple[Array, ...]:
-    """(n, 3) metres, the lines round a figure."""
+    """Return (n, 3) metres, the lines round a figure."""
     return tuple(one.raised(line) for line in _rims(one.drawing))
 
 
 def floor_under(session: Session, hit: Hit) -> Hit | None:
-    """The floor at the foot of a wall that was met at home, a step before it."""
+    """Return the floor at the foot of a wall that was met at home, a step before it."""
     left = next((part.cut_open for part in session.on_stage().parts if part.cut_open.shown[hit.element]), None)
     if left is None:
         return None
@@ -166,7 +166,7 @@ class FigureDrag:
 
 
 def picture_of(kind: str) -> tuple[Array, ...]:
-    """(n, 2) outlines of a kind, one unit high, for a button."""
+    """Return (n, 2) outlines of a kind, one unit high, for a button."""
     return _rims(drawn(kind, kind))
 
 

@@ -91,11 +91,11 @@ class CutHandles:
         return self.knobs[0].tip
 
     def knob(self, name: str) -> Knob | None:
-        """The handle of a grip, if it is on the screen."""
+        """Return the handle of a grip, if it is on the screen."""
         return next((k for k in self.knobs if k.name == name), None)
 
     def under(self, x: float, y: float) -> str | None:
-        """The name of the grip that a press at this place would take hold of, ``turn``, or None."""
+        """Return the name of the grip that a press at this place would take hold of, ``turn``, or None."""
         at = np.array([x, y])
         near = sorted(self.knobs, key=lambda k: float(np.hypot(*(at - k.tip))))
         for knob in near:
@@ -106,13 +106,13 @@ class CutHandles:
         return None
 
     def is_beside(self, x: float, y: float) -> bool:
-        """Whether a press there meant a handle, and perhaps missed it."""
+        """Return whether a press there meant a handle, and perhaps missed it."""
         at = np.array([x, y])
         ring = np.inf if self.ring is None else distance_to_path(at, self.ring)
         return min(ring, *(knob.distance(at) for knob in self.knobs)) <= BESIDE
 
     def pull(self, name: str, start: tuple[float, float], now: tuple[float, float]) -> Array:
-        """(3,) metres by which a drag between two places on the screen pulls a grip."""
+        """Return (3,) metres by which a drag between two places on the screen pulls a grip."""
         knob = self.knob(name) or self.knobs[0]
         if knob.grip.along is None:
             return self._level(knob.anchor, start, now)
@@ -211,7 +211,7 @@ def _clear_of(knob: Knob, others: list[Knob]) -> Knob:
 
 
 def preview_handles(plane: Plane, point: Vector, viewport: Viewport) -> Knob | None:
-    """The diamond of a plane that is not placed yet, at a point on it."""
+    """Return the diamond of a plane that is not placed yet, at a point on it."""
     return _knob(Grip("move", np.array(point), -plane.n), viewport, STEM)
 
 

@@ -59,25 +59,25 @@ class StageLines(QObject):
         self._under_way = None
 
     def look(self, look: Look) -> Look:
-        """What the stage's own picture is drawn in: the quick version, where it shows lines."""
+        """Return what the stage's own picture is drawn in: the quick version, where it shows lines."""
         return quick_lines(look) if self.mode else look
 
     def key(self, size: tuple[int, int], paper: float) -> object:
-        """All that decides the drawing of the stage, so many pixels and millimetres large."""
+        """Return all that decides the drawing of the stage, so many pixels and millimetres large."""
         s, stage = self._session, self._session.stage
         shown = stage.camera, stage.divide, s.project.site.figures, s.drawn_look()
         return self.mode, id(s.on_stage()), size, paper, s.is_learning, *shown
 
     def drawing(self, key: object) -> Drawing | None:
-        """The drawing that ``key`` decides, if it is made."""
+        """Return the drawing that ``key`` decides, if it is made."""
         return self._made[1] if self._made is not None and self._made[0] == key else None
 
     def image(self, key: object) -> QImage | None:
-        """The same as pixels."""
+        """Return the same as pixels."""
         return self._made[2] if self._made is not None and self._made[0] == key else None
 
     def over(self, key: object) -> bool:
-        """Whether nothing more will come for that stage."""
+        """Return whether nothing more will come for that stage."""
         return self._made is not None and self._made[0] == key
 
     @property
@@ -85,7 +85,7 @@ class StageLines(QObject):
         return self._work.busy
 
     def words(self) -> str:
-        """How it stands, for people."""
+        """Return how it stands, for people."""
         if not self.mode:
             return ""
         return f"linework, {round(100 * self.share)} %" if self.at_work else "linework"

@@ -67,7 +67,7 @@ class MeasurePoints(StageTask):
         return Preview(dots=tuple(chain), measures=tuple(lines))
 
     def words(self, chain: list[Array]) -> str:
-        """The last length with its parts along the axes, the angle before it, and the whole."""
+        """Return the last length with its parts along the axes, the angle before it, and the whole."""
         if len(chain) < 2:
             return HINT
         way = chain[-1] - chain[-2]

@@ -50,7 +50,7 @@ class NoteInput:
         self._session, self._noted = session, noted
 
     def on_picked(self, at: tuple[float, float]) -> bool:
-        """Whether a place in pixels is on a note that is picked."""
+        """Return whether a place in pixels is on a note that is picked."""
         return bool(self._session.picked.notes) and self._noted.under(at) in self._session.picked.notes
 
     def pick(self, note: str, more: bool, left: bool) -> None:
@@ -71,7 +71,7 @@ class NoteInput:
 
 
 def said_of(notes: tuple[AnyNote, ...], verb: str) -> str:
-    """What was done to how many."""
+    """Return what was done to how many."""
     return f"{verb} the {notes[0].kind}" if len(notes) == 1 else f"{verb} {len(notes)} notes"
 
 

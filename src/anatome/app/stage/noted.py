@@ -70,13 +70,13 @@ class StageNotes(QObject):
         return own * max(scene.aspect * self._stage.height() / max(self._stage.width(), 1), 1.0)
 
     def view(self) -> NoteView:
-        """What the notes of the stage are drawn on."""
+        """Return what the notes of the stage are drawn on."""
         s = self._session
         frame = Frame(width=max(self._stage.width(), 1), height=max(self._stage.height(), 1))
         return note_view(s.stage, s.on_stage(), self.facts(), frame, self.paper_height(), s.project.site)
 
     def drawn(self) -> NotesDrawn:
-        """The notes of the stage; those whose anchors are gone say so."""
+        """Return the notes of the stage; those whose anchors are gone say so."""
         s = self._session
         stage = s.stage
         key = (
@@ -88,21 +88,21 @@ class StageNotes(QObject):
         return self._drawn[1]
 
     def marks(self, note: AnyNote) -> NoteMarks | None:
-        """One as it is drawn."""
+        """Return one as it is drawn."""
         return next((m for m in self.drawn().notes if m.note == note.id), None)
 
     def gone(self) -> tuple[NoteMarks, ...]:
-        """Those that hold on to something that is no longer there."""
+        """Return those that hold on to something that is no longer there."""
         return tuple(note for note in self.drawn().notes if note.gone)
 
     def paper(self, at: Iterable[float]) -> NDArray[np.float64]:
-        """(2,) mm on the paper of a place in pixels."""
+        """Return (2,) mm on the paper of a place in pixels."""
         x, y = at
         scale = self.paper_height() / max(self._stage.height(), 1)
         return np.array([x * scale, (self._stage.height() - y) * scale])
 
     def under(self, at: tuple[float, float], reach: float = NEAR) -> str | None:
-        """The id of the note a place in pixels is on or within reach of; of several near ones the one drawn last."""
+        """Return the id of the note a place in pixels is on or within reach of; of several near ones the one drawn last."""
         if not self._session.stage.notes or not self._session.stage.notes_shown:
             return None
         drawn = self.drawn()
@@ -112,7 +112,7 @@ class StageNotes(QObject):
         return drawn.notes[-min(near)[1]].note if near else None
 
     def within(self, box: tuple[float, float, float, float], encloses: bool) -> list[str]:
-        """The ids of the notes that a rectangle (left, top, right, bottom, pixels) holds all of, or touches any of."""
+        """Return the ids of the notes that a rectangle (left, top, right, bottom, pixels) holds all of, or touches any of."""
         if not self._session.stage.notes_shown:
             return []
         low, high = self.paper((box[0], box[3])), self.paper((box[2], box[1]))

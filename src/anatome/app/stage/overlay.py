@@ -410,14 +410,14 @@ class Overlay(QWidget):
 
 
 def mark_box(points: NDArray[np.float64], width: float, height: float) -> QRectF:
-    """Where the disc with a cut's mark stands: outside the corner furthest up and left, but always in the picture."""
+    """Return where the disc with a cut's mark stands: outside the corner furthest up and left, but always in the picture."""
     corner = points[np.argmin(points[:, 0] + points[:, 1])]
     x, y = min(max(corner[0] - 14, 14), width - 14), min(max(corner[1] - 14, 14), height - 40)
     return QRectF(x - 10, y - 10, 20, 20)
 
 
 def scale_words(session: Session) -> str:
-    """The scale that is held and the paper it takes, as a caption has them."""
+    """Return the scale that is held and the paper it takes, as a caption has them."""
     crop = session.stage.crop
     if crop is None or crop.scale is None:
         return ""
@@ -429,7 +429,7 @@ def scale_words(session: Session) -> str:
 
 
 def apart_words(session: Session) -> str:
-    """What is drawn apart, as a caption has it."""
+    """Return what is drawn apart, as a caption has it."""
     stage = session.stage
     if stage.opening == 0.0 or not stage.is_apart:
         return ""
@@ -438,7 +438,7 @@ def apart_words(session: Session) -> str:
 
 
 def caption(session: Session) -> tuple[str, str]:
-    """The words at the foot of the stage, as on a drawing: a title, and what it is."""
+    """Return the words at the foot of the stage, as on a drawing: a title, and what it is."""
     stage = session.stage
     scene = session.scene
     marks = [c.name for c in stage.active_cuts]

@@ -43,7 +43,7 @@ COARSEST = 3
 
 
 def next_share(share: int, taken: float) -> int:
-    """How many pixels of the screen a pixel of the next sketch spans, after one of ``share`` took so many seconds."""
+    """Return how many pixels of the screen a pixel of the next sketch spans, after one of ``share`` took so many seconds."""
     if taken > 1.2 * FRAME:
         return min(share + 1, COARSEST)
     # Half of the time goes by with the pixels, the rest stays however many there are.
@@ -51,7 +51,7 @@ def next_share(share: int, taken: float) -> int:
 
 
 def surface_format() -> QSurfaceFormat:
-    """The OpenGL the stage asks for."""
+    """Return the OpenGL the stage asks for."""
     wanted = QSurfaceFormat()
     wanted.setVersion(4, 3)
     wanted.setProfile(QSurfaceFormat.OpenGLContextProfile.CoreProfile)
@@ -153,7 +153,7 @@ class Stage(QOpenGLWidget):
         return s.stage.camera, s.drawn_look(), id(s.on_stage()), self._full()
 
     def lines_key(self) -> object:
-        """All that decides the linework of the stage."""
+        """Return all that decides the linework of the stage."""
         return self.lined.key(self._full(), self.noted.paper_height())
 
     def _light(self) -> TracedLight | None:

@@ -141,7 +141,7 @@ class StageInput(QObject):
     # Looking things up -----------------------------------------------------------------------------------------
 
     def under(self, at: QPointF) -> Found:
-        """What the pointer is on, where it is shown."""
+        """Return what the pointer is on, where it is shown."""
         met = self._meet(at)
         return None if met is None else met[:2]
 

@@ -81,7 +81,7 @@ class StageTask:
         raise NotImplementedError
 
     def key(self, event: QKeyEvent) -> bool:
-        """A key was pressed; True when it was for the task."""
+        """Do what a key is for. Return True when it was for the task."""
         return False
 
     def next_choice(self) -> None:
@@ -96,7 +96,7 @@ class PlaneTask(StageTask):
     """Tasks that end in a new section plane."""
 
     def plane_for(self, pointer: Pointer, hit: Hit) -> Plane:
-        """The plane a click here would make. Raises Problem."""
+        """Return the plane a click here would make. Raises Problem."""
         raise NotImplementedError
 
     def hover(self, pointer: Pointer) -> None:

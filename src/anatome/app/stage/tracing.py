@@ -63,11 +63,11 @@ class Tracing(QObject):
         return self._run.light.samples if self._run is not None and self._run.light is not None else 0
 
     def light(self, key: object) -> TracedLight | None:
-        """The light of the picture that ``key`` decides, as good as it is by now."""
+        """Return the light of the picture that ``key`` decides, as good as it is by now."""
         return self._run.light if self._run is not None and self._run.key == key else None
 
     def over(self, key: object) -> bool:
-        """Whether nothing more will come for that picture, unless somebody says to go on."""
+        """Return whether nothing more will come for that picture, unless somebody says to go on."""
         return self._run is not None and self._run.key == key and not self.at_work
 
     def keep(self, key: object) -> None:
@@ -106,7 +106,7 @@ class Tracing(QObject):
         self.news.emit()
 
     def words(self) -> str:
-        """How far it is, for people."""
+        """Return how far it is, for people."""
         if self._run is None:
             return "Waits until the picture stands still"
         so_far = f"{self.samples} of {self._samples} samples"

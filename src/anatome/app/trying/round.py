@@ -56,11 +56,11 @@ class Round(QObject):
         return self.name(number)
 
     def words(self, number: int) -> str:
-        """What is to be said of one of them."""
+        """Return what is to be said of one of them."""
         return self.name(number)
 
     def tip(self, number: int) -> str:
-        """The same at more length."""
+        """Return the same at more length."""
         return self.words(number)
 
     @property
@@ -69,11 +69,11 @@ class Round(QObject):
         raise NotImplementedError
 
     def state(self, number: int, before: StageState) -> StageState:
-        """The stage with one of them."""
+        """Return the stage with one of them."""
         raise NotImplementedError
 
     def keeps_camera(self) -> bool:
-        """Whether none of them moves the camera."""
+        """Return whether none of them moves the camera."""
         return False
 
     # A round ---------------------------------------------------------------------------------------------------
@@ -138,7 +138,7 @@ class Round(QObject):
             self._session.said.emit(said)
 
     def take_back(self) -> bool:
-        """The stage as it was before; with nothing tried on, the end of the round. False when there is no round."""
+        """Put the stage back as it was before; with nothing tried on, end the round. Return False when there is none."""
         if not self.active:
             return False
         if self.number is None:

@@ -25,7 +25,7 @@ PARTS = {"seen": "seen", "clean": "cut cleanly", "full": "frame filled"}
 
 
 def why(suggestion: Suggestion) -> str:
-    """How its score comes about."""
+    """Return how its score comes about."""
     rows = [f"{PARTS[name]}: {value:.2f} × {WEIGHTS[name]:g}" for name, value in suggestion.parts.items()]
     return "\n".join([f"{suggestion.title}. {suggestion.words}", f"Score {suggestion.score:.2f}", *rows])
 

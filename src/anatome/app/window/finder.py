@@ -14,7 +14,7 @@ NAME = Qt.ItemDataRole.UserRole
 
 
 def match(words: str, entry: Entry) -> float | None:
-    """How well an entry answers what was typed, the less the better; None if it does not.
+    """Return how well an entry answers what was typed, the less the better; None if it does not.
 
     Every word typed has to begin a word of what the command is called, or be in what is said of it.
     """

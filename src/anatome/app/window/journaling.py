@@ -23,7 +23,7 @@ WIDE = 320
 
 
 def journal_folder() -> Path:
-    """Where journals lie; ANATOME_STATE overrides the usual place."""
+    """Return where journals lie; ANATOME_STATE overrides the usual place."""
     chosen = os.environ.get("ANATOME_STATE")
     return (Path(chosen) if chosen else Path(platformdirs.user_state_dir("anatome"))) / "journals"
 

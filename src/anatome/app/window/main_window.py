@@ -571,5 +571,5 @@ class MainWindow(QMainWindow):
             event.ignore()
 
     def picture_of_window(self) -> QImage:
-        """The window as it is on the screen."""
+        """Return the window as it is on the screen."""
         return self.grab().toImage()

@@ -76,7 +76,7 @@ class Taking(Value):
         return None
 
     def is_flat(self, plane: Plane) -> bool:
-        """Whether its face in a plane stands for itself, and is no strip of a curved one."""
+        """Return whether its face in a plane stands for itself, and is no strip of a curved one."""
         return True
 
     @property
@@ -85,7 +85,7 @@ class Taking(Value):
         return ()
 
     def at_seams(self, plane: Plane, segments: Array, near: float) -> NDArray[np.bool_]:
-        """(n,) which lines (n, 2, 3) of its face in a plane lie, within metres, where its flat planes meet."""
+        """Return (n,) which lines (n, 2, 3) of its face in a plane lie, within metres, where its flat planes meet."""
         return np.zeros(len(segments), bool)
 
 
@@ -147,7 +147,8 @@ class BaseCut(Taking):
         return not self.axis.is_level
 
     def nudge(self, right: float, forward: float, up: float) -> Array:
-        """(3,) metres it is moved by as keys say: ``forward`` to where it looks; ``up`` lifts it or moves a level one."""
+        """Return (3,) metres it is moved by as keys say: ``forward`` to where it looks; ``up`` lifts it or moves a level
+        one."""
         return np.array([0.0, 0.0, up + forward]) if self.axis.is_level else -self.axis.n * (forward + up)
 
     # Where it is held ------------------------------------------------------------------------------------------
@@ -170,7 +171,7 @@ class BaseCut(Taking):
 
     @abstractmethod
     def travel(self, name: str) -> Array:
-        """(3,) unit direction in which a grip is pulled so that its number grows by as many metres."""
+        """Return (3,) unit direction in which a grip is pulled so that its number grows by as many metres."""
 
     def with_value(self, name: str, wanted: float, about: Array) -> Self:
         """Give a grip or a field another number; turned about a (3,) point where it is an angle."""
@@ -180,7 +181,7 @@ class BaseCut(Taking):
         return self.pulled(name, self.travel(name) * missing)
 
     def moving_plane(self, name: str) -> Plane | None:
-        """The plane that goes where a grip goes, to be snapped and scouted; None where there is none."""
+        """Return the plane that goes where a grip goes, to be snapped and scouted; None where there is none."""
         return None
 
     @property

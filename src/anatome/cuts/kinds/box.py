@@ -57,7 +57,7 @@ class Box:
         return tuple(made)
 
     def cells(self, carve: bool) -> tuple[Cell, ...]:
-        """What is cut away: all outside the box, or with ``carve`` its inside."""
+        """Return what is cut away: all outside the box, or with ``carve`` its inside."""
         if carve:
             return (Cell(tuple(plane.turned_round() for plane in self.planes)),)
         return tuple(Cell((plane,)) for plane in self.planes)
@@ -67,7 +67,7 @@ class Box:
         return replace(self, centre=vector(np.array(self.centre) + by))
 
     def with_face_moved(self, face: int, by: float, least: float = 0.01) -> Box:
-        """One face moved outwards by metres, the others staying; the box never gets thinner than ``least``."""
+        """Return one face moved outwards by metres, the others staying; the box never gets thinner than ``least``."""
         axis = face // 2
         size = list(self.size)
         by = max(by, least - size[axis])
@@ -76,7 +76,7 @@ class Box:
         return Box(vector(centre), (size[0], size[1], size[2]), self.turn)
 
     def turned_to(self, degrees: float) -> Box:
-        """The same box about its own vertical at another angle, kept within ±180°."""
+        """Return the same box about its own vertical at another angle, kept within ±180°."""
         return replace(self, turn=(degrees + 180.0) % 360.0 - 180.0)
 
     def resized(self, axis: int, length: float) -> Box:
@@ -87,7 +87,7 @@ class Box:
 
     @classmethod
     def round_points(cls, points: NDArray[np.float64], turn: float = 0.0, margin: float = 0.0) -> Box:
-        """The smallest box at an angle that holds (n, 3) points, and ``margin`` metres more on every side."""
+        """Return the smallest box at an angle that holds (n, 3) points, and ``margin`` metres more on every side."""
         axes = cls((0.0, 0.0, 0.0), (1.0, 1.0, 1.0), turn).axes
         own = points @ axes.T
         low, high = own.min(axis=0) - margin, own.max(axis=0) + margin
@@ -96,7 +96,7 @@ class Box:
 
     @classmethod
     def before_plane(cls, plane: Plane, bounds: NDArray[np.float64], depth: float) -> Box:
-        """The slice ``depth`` metres deep behind an upright plane, as wide and high as the (2, 3) bounds.
+        """Return the slice ``depth`` metres deep behind an upright plane, as wide and high as the (2, 3) bounds.
 
         A level plane gives the slice under it. Raises Problem for a plane that is neither.
         """

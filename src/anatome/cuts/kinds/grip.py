@@ -72,7 +72,7 @@ def name_parts(name: str) -> tuple[str, int]:
 
 
 def plane_frame(plane: Plane, bounds: Array, margin: float = MARGIN) -> Array:
-    """(4, 3) corners of the rectangle on the plane that spans the (2, 3) bounds and a little more."""
+    """Return (4, 3) corners of the rectangle on the plane that spans the (2, 3) bounds and a little more."""
     flat = plane.flat(corners_of(bounds))
     low, high = flat.min(axis=0), flat.max(axis=0)
     grow = margin * float((high - low).max())
@@ -81,12 +81,12 @@ def plane_frame(plane: Plane, bounds: Array, margin: float = MARGIN) -> Array:
 
 
 def far_end(plane: Plane, depth: float) -> Plane:
-    """The plane where a depth of metres beyond a plane ends, looking back."""
+    """Return the plane where a depth of metres beyond a plane ends, looking back."""
     return plane.moved(-depth).turned_round()
 
 
 def far_grips(plane: Plane, depth: float | None, bounds: Array) -> list[Grip]:
-    """The grip at the end of a depth, if there is one."""
+    """Return the grip at the end of a depth, if there is one."""
     if depth is None:
         return []
     frame = plane_frame(plane.moved(-depth), bounds)

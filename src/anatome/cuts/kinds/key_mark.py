@@ -32,15 +32,15 @@ class DrawingPlane:
         return bool(self.towards[2] > 0.5)
 
     def flat(self, points: Array) -> Array:
-        """(..., 2) metres in the drawing of (..., 3) points."""
+        """Return (..., 2) metres in the drawing of (..., 3) points."""
         return np.stack([points @ self.right, points @ self.up], axis=-1)
 
     def raised(self, flat: Array) -> Array:
-        """(..., 3) points on the drawing's plane."""
+        """Return (..., 3) points on the drawing's plane."""
         return np.asarray(flat[..., :1] * self.right + flat[..., 1:] * self.up + self.towards * self.level)
 
     def lifted(self, by: Array) -> Array:
-        """(3,) the movement that a (2,) movement in the drawing stands for."""
+        """Return (3,) the movement that a (2,) movement in the drawing stands for."""
         return np.asarray(by[0] * self.right + by[1] * self.up)
 
     @classmethod
@@ -89,7 +89,7 @@ class KeyMark:
 
 
 def line_of(plane: Plane, view: DrawingPlane, bounds: Array, grow: float) -> Array | None:
-    """(2, 2) ends of a plane's line in a drawing; None when it lies in the drawing's plane."""
+    """Return (2, 2) ends of a plane's line in a drawing; None when it lies in the drawing's plane."""
     normal = view.flat(plane.n)
     slope = float(np.hypot(*normal))
     if slope < np.sqrt(1 - FACING**2):

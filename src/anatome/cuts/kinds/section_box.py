@@ -74,7 +74,7 @@ class SectionBox(Enclosing):
         return np.asarray(np.array([right, forward, up]) @ self.box.axes)
 
     def frames(self, bounds: Array) -> list[Array]:
-        """(4, 3) corners of each side, in the order of FACE_NAMES."""
+        """Return (4, 3) corners of each side, in the order of FACE_NAMES."""
         corners = self.box.corners
         found = []
         for face in range(6):

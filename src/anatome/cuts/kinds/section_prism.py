@@ -78,7 +78,7 @@ class SectionPrism(Enclosing):
         return bounds_round(self.prism.solid_corners)
 
     def face_within(self, plane: Plane) -> tuple[Plane, ...]:
-        """A round one has as many faces as sides, and each would be trimmed by all others."""
+        """Return a round one has as many faces as sides, and each would be trimmed by all others."""
         inside = self.prism.inside
         if self.carve or len(inside) > 1:
             return ()
@@ -114,7 +114,7 @@ class SectionPrism(Enclosing):
     # Where it is held ------------------------------------------------------------------------------------------
 
     def frames(self, bounds: Array) -> list[Array]:
-        """The outline below and above, and sides; of a round one four of them."""
+        """Return the outline below and above, and sides; of a round one four of them."""
         below, above = np.split(self.prism.solid_corners, 2)
         count = len(below)
         shown = range(0, count, count // 4) if self._is_round else range(count)

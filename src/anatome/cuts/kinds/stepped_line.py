@@ -54,7 +54,7 @@ class SteppedLine:
         return tuple(Plane(vector(n * offset), self.normal) for offset in self.offsets)
 
     def cells(self) -> tuple[Cell, ...]:
-        """What is cut away: before each step, between its jogs."""
+        """Return what is cut away: before each step, between its jogs."""
         u = self.along
         made = []
         for i, plane in enumerate(self.planes):
@@ -67,7 +67,7 @@ class SteppedLine:
         return tuple(made)
 
     def points(self, low: float, high: float) -> NDArray[np.float64]:
-        """(2 k, 2) corners of the line in plan, X and Y, its ends at ``low`` and ``high`` along the steps."""
+        """Return (2 k, 2) corners of the line in plan, X and Y, its ends at ``low`` and ``high`` along the steps."""
         u, n = self.along[:2], np.array(self.normal[:2])
         low, high = min([low, *self.jogs]), max([high, *self.jogs])
         ends = [low, *[j for j in self.jogs for _ in (0, 1)], high]
@@ -78,17 +78,17 @@ class SteppedLine:
         return replace(self, offsets=tuple(o + by for o in self.offsets))
 
     def with_step_moved(self, step: int, by: float) -> SteppedLine:
-        """One step moved along the normal."""
+        """Return one step moved along the normal."""
         return replace(self, offsets=tuple(o + by * (i == step) for i, o in enumerate(self.offsets)))
 
     def with_jog_at(self, jog: int, place: float, least: float = 0.01) -> SteppedLine:
-        """One jog put at another place along the steps, never past its neighbours."""
+        """Return one jog put at another place along the steps, never past its neighbours."""
         low = self.jogs[jog - 1] + least if jog > 0 else -math.inf
         high = self.jogs[jog + 1] - least if jog + 1 < len(self.jogs) else math.inf
         return replace(self, jogs=tuple(min(max(place, low), high) if i == jog else j for i, j in enumerate(self.jogs)))
 
     def turned_round(self) -> SteppedLine:
-        """The same line looking the other way."""
+        """Return the same line looking the other way."""
         return SteppedLine(
             vector(-np.array(self.normal)), tuple(-o for o in self.offsets[::-1]), tuple(-j for j in self.jogs[::-1])
         )

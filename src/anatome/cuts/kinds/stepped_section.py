@@ -49,7 +49,7 @@ class SteppedSection(BaseCut):
         return self.line.planes[0]
 
     def face_name(self, plane: Plane) -> str:
-        """Which step a face is, counted from the left as one looks; or a jog between two."""
+        """Return which step a face is, counted from the left as one looks; or a jog between two."""
         for i, step in enumerate(self.line.planes):
             if step == plane:
                 return f"step {i + 1}"
@@ -71,7 +71,7 @@ class SteppedSection(BaseCut):
         return self._with(self.line.turned_round())
 
     def frames(self, bounds: Array) -> list[Array]:
-        """(4, 3) of each step between its jogs, the outer ones as far as the bounds reach."""
+        """Return (4, 3) of each step between its jogs, the outer ones as far as the bounds reach."""
         line, corners = self.line, corners_of(bounds)
         along, grow = corners @ line.along, MARGIN * float(np.ptp(bounds, axis=0).max())
         low, high = float(along.min()) - grow, float(along.max()) + grow

@@ -40,7 +40,7 @@ RULES = (
 
 
 def summary(cut: AnyCut) -> str:
-    """A cut in a few words, for the list."""
+    """Return a cut in a few words, for the list."""
     return f"{cut.name}  ·  {cut.summary(units)}" + ("" if cut.on else ", off")
 
 

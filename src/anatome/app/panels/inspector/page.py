@@ -35,7 +35,7 @@ def label(text: str = "", role: str = "") -> QLabel:
 
 
 def bare_column(holder: QWidget, spacing: int = 5) -> QVBoxLayout:
-    """A column without margins that fills a widget."""
+    """Return a column without margins that fills a widget."""
     column = QVBoxLayout(holder)
     column.setContentsMargins(0, 0, 0, 0)
     column.setSpacing(spacing)
@@ -43,7 +43,7 @@ def bare_column(holder: QWidget, spacing: int = 5) -> QVBoxLayout:
 
 
 def section(layout: QVBoxLayout, text: str) -> QLabel:
-    """A heading, with some room before it."""
+    """Return a heading, with some room before it."""
     layout.addSpacing(8)
     made = label(text, "section")
     layout.addWidget(made)
@@ -71,7 +71,7 @@ def switches(
 
 
 def narrow_choice() -> QComboBox:
-    """A choice that is no wider than the panel, however long what it offers."""
+    """Return a choice that is no wider than the panel, however long what it offers."""
     made = QComboBox()
     made.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
     made.setMinimumContentsLength(8)
@@ -186,7 +186,7 @@ class Fold(QWidget):
 
 
 def folded(layout: QVBoxLayout, title: str, *widgets: QWidget, tip: str = "", open: bool = True) -> Fold:
-    """A section of a page that folds away."""
+    """Return a section of a page that folds away."""
     made = Fold(title, tip, open)
     for widget in widgets:
         made.column.addWidget(widget)

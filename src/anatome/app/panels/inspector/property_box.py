@@ -18,7 +18,7 @@ MOST_LISTED = 2_000
 
 
 def said(value: object) -> str:
-    """A value as people read it."""
+    """Return a value as people read it."""
     if isinstance(value, bool):
         return "yes" if value else "no"
     return f"{value:.6g}" if isinstance(value, float) else "" if value is None else str(value)

@@ -35,7 +35,7 @@ MODES = (
 
 
 def reach_words(reach: Reach, building: Building) -> str:
-    """What a cut reaches, in a sentence."""
+    """Return what a cut reaches, in a sentence."""
     if reach.mode == "everything":
         return "Reaches everything."
     what = reach.what
@@ -168,7 +168,7 @@ class ReachDialog(QDialog):
         return made
 
     def reach(self) -> Reach:
-        """What is ticked and typed."""
+        """Return what is ticked and typed."""
         chosen: dict[str, frozenset[str]] = {}
         for name, made in self.lists.items():
             items = [made.item(i) for i in range(made.count())]

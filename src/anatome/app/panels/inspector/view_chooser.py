@@ -33,7 +33,7 @@ REST = 250
 
 
 def short(name: str) -> str:
-    """A view's name as it stands under its picture."""
+    """Return a view's name as it stands under its picture."""
     return name.removeprefix("Axonometric, ").capitalize().replace(" and 60°", "/60°")
 
 
@@ -59,7 +59,7 @@ class ViewPictures(QObject):
         self._busy = False  # the stage gives up its pictures too
 
     def image(self, name: str) -> QImage | None:
-        """The picture of a view, perhaps as it was a moment ago; a new one is asked for where it is no longer true."""
+        """Return the picture of a view, perhaps as it was a moment ago; a new one is asked for where it is no longer true."""
         if not self._session.is_open:
             return None
         kept = self._kept.get(name)

@@ -53,7 +53,7 @@ class WriteDimension(NoteTask):
     # Where it would lie ------------------------------------------------------------------------------------------
 
     def planes(self) -> list[NotePlane]:
-        """The planes the corners could be measured in, the likeliest first."""
+        """Return the planes the corners could be measured in, the likeliest first."""
         first, last = self.spots[0], self.spots[-1]
         way = last.place - first.place
         size = max(float(np.linalg.norm(way)), 1e-9)
@@ -78,12 +78,12 @@ class WriteDimension(NoteTask):
         return [*found, NotePlane("square to the view", None)]
 
     def plane(self) -> NotePlane:
-        """The one that is chosen."""
+        """Return the one that is chosen."""
         planes = self.planes()
         return planes[self.choice % len(planes)]
 
     def dimension(self, pointer: Pointer) -> Dimension | None:
-        """What a click here would place."""
+        """Return what a click here would place."""
         chosen, places = self.plane(), np.array([s.place for s in self.spots])
         normal = pointer.viewport.towards(places[0]) if chosen.normal is None else chosen.normal
         origin, direction = pointer.viewport.ray(*pointer.at)

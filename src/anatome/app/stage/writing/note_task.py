@@ -41,7 +41,7 @@ class NoteTask(StageTask):
         """What a click would do now."""
 
     def spot(self, pointer: Pointer) -> Spot | None:
-        """What the pointer means: a corner of a cut face, of the part under it, or a place on it."""
+        """Return what the pointer means: a corner of a cut face, of the part under it, or a place on it."""
         session = self.session
         number = None if pointer.found is None else pointer.found[0].element
         parts = session.on_stage().parts
@@ -49,14 +49,14 @@ class NoteTask(StageTask):
         return spot_under(left, pointer.found, pointer.viewport, pointer.at, NEAR)
 
     def needed(self, pointer: Pointer) -> Spot:
-        """The same; raises Problem where there is nothing."""
+        """Return the same; raises Problem where there is nothing."""
         found = self.spot(pointer)
         if found is None:
             raise Problem("There is nothing under the pointer. Click on the building.")
         return found
 
     def ghost(self, note: AnyNote | None) -> tuple[NoteMarks, ...]:
-        """A note as it would be drawn."""
+        """Return a note as it would be drawn."""
         marks = None if note is None else marks_of(note, self.noted.view())
         return () if marks is None or marks.gone else (marks,)
 
