@@ -17,6 +17,7 @@ from anatome.formats.dxf import dxf_bytes
 from anatome.formats.svg import svg_bytes
 from anatome.linework.cut_drawing import MARGIN, cut_drawing
 from anatome.look.look import Look
+from anatome.look.pens import LineKind
 from anatome.look.shipped import shipped_looks
 from anatome.model.building import Building
 from anatome.problems import Problem
@@ -82,6 +83,15 @@ def test_ground_comes_first_and_holes_are_holes(drawing) -> None:
     assert len(polygon) == 2
     text = svg_bytes(made).decode()
     assert text.count("Z") == 2 and 'fill-rule="evenodd"' in text
+
+
+def test_what_lies_over_what_does_not_hang_on_colours(boathouse: Building) -> None:
+    """In a look with one ink for all, earth lies under what is built too, and thin lines under heavy ones."""
+    black = (0.0, 0.0, 0.0)
+    look = Look(poche=black, poche_earth=black, poche_beside=black, ink=black, hatch="over")
+    made = cut_drawing(boathouse, section(boathouse, Plane((14, 6.2, 3), (0, -1, 0))), 50, look, "x")
+    assert made.layers[0].name == "IfcGeographicElement" and len(made.layers) > 6
+    assert [strokes.kind for strokes in made.strokes] == [LineKind.HATCH, LineKind.BETWEEN, LineKind.ROUND]
 
 
 def test_the_file_keeps_to_the_grammar_and_is_the_same_each_time(drawing) -> None:
