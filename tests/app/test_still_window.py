@@ -38,7 +38,8 @@ def test_a_still_comes_on_the_stage_and_goes(hand) -> None:
     hand.qtbot.waitUntil(lambda: tracing.samples == 0, timeout=20_000)
     hand.settle()
     assert tracing.samples == 4
-    hand.do("undo")  # the still; looking round is no step
+    hand.do("undo")  # the view
+    hand.do("undo")  # the still
     assert session.stage.still == 0 and not box.on.isChecked()
     hand.settle()
     assert tracing.samples == 0

@@ -18,7 +18,6 @@ from anatome.app.dialogs.open_options import OptionsDialog
 from anatome.app.panels.opening import OpeningPage
 from anatome.app.panels.welcome import Welcome
 from anatome.scenes import edits
-from anatome.scenes.edits import set_camera
 from helpers import accent_mask, poche_mask
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -52,7 +51,7 @@ def test_looking_round(hand) -> None:
     QApplication.sendEvent(stage, wheel)
     assert hand.point_on(front) == pytest.approx(at, abs=1.5)
     assert session.stage.camera.distance < turned.distance
-    assert session.history.undo_label in (None, "Recalled From the river")  # looking round is no step to undo
+    assert session.history.undo_label == "Went nearer or farther"  # looking round is a step to undo
     hand.press(Qt.Key.Key_Home)
     hand.do("projection")
     assert session.stage.camera.projection == "parallel"
@@ -356,13 +355,15 @@ def test_numbers_as_people_type_them() -> None:
     assert all(read(t) is None for read in (read_number, read_length) for t in ("", "x", "1.2.3", "3 yards", "--2"))
 
 
-def test_no_camera_is_lost_by_an_undone_cut(hand) -> None:
+def test_undo_takes_back_the_view_before_the_cut(hand) -> None:
     session = hand.window.session
     hand.place(*hand.point_on((4.6, -0.13, 4.0)))
-    camera = session.stage.camera.orbited(20, 5)
-    session.look_from(camera)
+    cut, before = session.project, session.stage.camera
+    session.look_from(before.orbited(20, 5))
     hand.do("undo")
-    assert session.stage.camera == camera and session.project == set_camera(session.project, camera)
+    assert session.project == cut and session.stage.camera == before
+    hand.do("undo")
+    assert session.stage.camera == before and not session.stage.cuts
 
 
 def test_a_key_drawing_and_the_stage_change_places(hand) -> None:
