@@ -129,10 +129,10 @@ class DxfPlotter:
         text.dxf.width = wide / max(high, 1e-6)
         text.dxf.oblique = max(min(lean, 85.0), -85.0)
 
-    def begin_note(self, note: NoteMarks) -> bool:
+    def begin_note(self, note: NoteMarks) -> None:
         """Draw what is measured as dimensions of the file, whose strokes and words go into the blocks that show them."""
         if not is_measured(note):
-            return False
+            return
         self._around, self._layer = self._layer, DIMENSIONS
         if DIMENSIONS not in self._document.layers:
             like = self._document.layers.get(self._around).dxf
@@ -140,7 +140,6 @@ class DxfPlotter:
         blocks = add_dimensions(self._document, note, self._style(False), DIMENSIONS)
         self._into = blocks[0]
         self._block_of = {id(measured.words): block for measured, block in zip(note.measured, blocks)}
-        return False
 
     def end_note(self) -> None:
         """Go on in the model space."""

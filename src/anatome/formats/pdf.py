@@ -178,9 +178,8 @@ class PdfPlotter:
         text.textOut(printable(words.text))
         self._canvas.drawText(text)
 
-    def begin_note(self, note: NoteMarks) -> bool:
+    def begin_note(self, note: NoteMarks) -> None:
         """Go on: a note is strokes and words here."""
-        return False
 
     def end_note(self) -> None:
         """Go on."""

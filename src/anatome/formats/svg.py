@@ -109,10 +109,9 @@ class SvgPlotter:
         made.text = printable(words.text)
         self._letters[words.strong] |= set(made.text)
 
-    def begin_note(self, note: NoteMarks) -> bool:
+    def begin_note(self, note: NoteMarks) -> None:
         """Begin a group that says which note it is."""
         self._into = self._add("g", {"data-note": note.note})
-        return False
 
     def end_note(self) -> None:
         """End the group."""

@@ -74,11 +74,11 @@ class Plotter(Protocol):
     def words(self, words: Words, ink: Rgb) -> None:
         """Draw a line of text in the shipped letters."""
 
-    def begin_note(self, note: NoteMarks) -> bool:
-        """Begin a note. Return True where it was drawn in a way of its own, and its strokes and words are not to be."""
+    def begin_note(self, note: NoteMarks) -> None:
+        """Begin a note, whose strokes and words follow."""
 
     def end_note(self) -> None:
-        """End a note that was begun and not drawn in a way of its own."""
+        """End the note that was begun last."""
 
 
 class PagePlotter(Plotter, Protocol):
@@ -122,8 +122,7 @@ def plot(drawing: Drawing, plotter: Plotter) -> None:
 
 def plot_note(note: NoteMarks, ink: Rgb, veil: Fill, plotter: Plotter, veiled: bool = False) -> None:
     """Draw one note; if wanted ``veiled`` even where it would not be."""
-    if plotter.begin_note(note):
-        return
+    plotter.begin_note(note)
     for words in note.words:
         if words.veil or veiled:
             plotter.area(((_closed(words.corners(VEIL_ROOM)),),), veil, None, None)

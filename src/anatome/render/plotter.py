@@ -94,9 +94,8 @@ class ScreenPlotter:
         letters = QTransform(a, b, c, d, words.at[0], words.at[1]).map(_letters(words.text, words.strong))
         self._painter.fillPath(letters, colour_of(ink))
 
-    def begin_note(self, note: NoteMarks) -> bool:
+    def begin_note(self, note: NoteMarks) -> None:
         """Go on: a note is strokes and words here."""
-        return False
 
     def end_note(self) -> None:
         """Go on."""
