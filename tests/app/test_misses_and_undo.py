@@ -47,11 +47,11 @@ def test_turning_the_view_is_a_step_and_takes_no_other_with_it(large) -> None:
     undo(large)
     assert session.project.current_scene == "outside"
     # Escape gives up a turn under way.
-    before = session.stage.camera
+    before, label = session.stage.camera, session.history.undo_label
     large.drag(stage, (60, 520), (220, 480), release=False)
     assert session.stage.camera != before
     large.qtbot.keyClick(stage, Qt.Key.Key_Escape)
-    assert session.stage.camera == before
+    assert session.stage.camera == before and session.history.undo_label == label  # as if it had not been begun
 
 
 @pytest.mark.parametrize("away, holds", [(6, True), (12, True), (20, False)])

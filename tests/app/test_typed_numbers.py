@@ -86,6 +86,13 @@ def test_a_cut_is_moved_by_a_number_from_wherever_it_was_picked(large) -> None:
     large.qtbot.keyClick(field, Qt.Key.Key_Return)
     assert session.cut.value("move") == pytest.approx(8.226) and QApplication.focusWidget() is stage
     assert "sums such as" in field.toolTip() and "less than 0" in field.toolTip()
+    # Tab takes a number over as well, and goes on to the next field.
+    large.click(field, 20, 10)
+    large.qtbot.keyClicks(field, "8.5")
+    large.qtbot.keyClick(field, Qt.Key.Key_Tab)
+    following = QApplication.focusWidget()
+    assert session.cut.value("move") == pytest.approx(8.5) and following is not stage and following is not field
+    large.do("undo")
     large.click(field, 20, 10)
     large.qtbot.keyClicks(field, "8 o'clock")
     large.qtbot.keyClick(field, Qt.Key.Key_Return)

@@ -41,8 +41,6 @@ class DxfPlotter:
     """A file that is written. Pictures and the colour of the paper stay out of it; the outline of each area is in it, to go on
     drawing with."""
 
-    hatches = True
-
     def __init__(self, paper: Rgb) -> None:
         # A large library, wanted by those who write such a file.
         import ezdxf
@@ -92,11 +90,12 @@ class DxfPlotter:
             for ring in (ring for rings in polygons for ring in rings):
                 self._into.add_lwpolyline(ring[:-1].tolist(), close=True, dxfattribs={"layer": self._layer})
 
-    def pattern(self, area: Area) -> None:
-        """Hatch an area, with our own lines for the definition of the pattern."""
-        hatch = self._hatch(area.polygons, None)
-        lines = [[p.angle, p.at, p.step, [] if p.dashes is None else [p.dashes[0], -p.dashes[1]]] for p in area.pattern]
-        hatch.set_pattern_fill("ANATOME", definition=lines)
+    def hatch(self, areas: Sequence[Area]) -> bool:
+        """Hatch areas, with our own lines for the definitions of their patterns."""
+        for area in areas:
+            lines = [[p.angle, p.at, p.step, [] if p.dashes is None else [p.dashes[0], -p.dashes[1]]] for p in area.pattern]
+            self._hatch(area.polygons, None).set_pattern_fill("ANATOME", definition=lines)
+        return True
 
     def lines(self, lines: Sequence[Ring], pen: Pen, owner: Owner | None) -> None:
         """Draw polylines, which have the weight of their layer unless their own is another."""

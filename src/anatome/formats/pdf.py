@@ -67,8 +67,6 @@ class PdfPlotter:
     """A file that is written page by page. What the names of layers and fades in its pages mean is added at the end: the writer
     knows neither."""
 
-    hatches = False
-
     def __init__(self, title: str, author: str = "", subject: str = "") -> None:
         # A large library, wanted by those who write such a file.
         from reportlab.pdfgen.canvas import Canvas
@@ -156,9 +154,9 @@ class PdfPlotter:
         if special:
             canvas.restoreState()
 
-    def pattern(self, area: Area) -> None:
-        """Never asked: hatches are lines here."""
-        raise NotImplementedError
+    def hatch(self, areas: Sequence[Area]) -> bool:
+        """Leave it: hatches are lines here."""
+        return False
 
     def lines(self, lines: Sequence[Ring], pen: Pen, owner: Owner | None) -> None:
         """Draw one path for all lines."""

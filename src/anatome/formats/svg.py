@@ -34,8 +34,6 @@ def svg_bytes(drawing: Drawing) -> bytes:
 class SvgPlotter:
     """A file that is written. SVG measures y downwards from the upper edge."""
 
-    hatches = False
-
     def __init__(self, title: str, size: tuple[float, float]) -> None:
         width, self._height = size
         self._root = etree.Element(
@@ -83,9 +81,9 @@ class SvgPlotter:
         style = {"fill": colour} | ({"fill-opacity": f"{fill.alpha:g}"} if fill.alpha < 1 else {})
         self._path(d, style | self._unlike_layer(pen), owner)
 
-    def pattern(self, area: Area) -> None:
-        """Never asked: hatches are lines here."""
-        raise NotImplementedError
+    def hatch(self, areas: Sequence[Area]) -> bool:
+        """Leave it: hatches are lines here."""
+        return False
 
     def lines(self, lines: Sequence[Ring], pen: Pen, owner: Owner | None) -> None:
         """Draw one path for all lines."""

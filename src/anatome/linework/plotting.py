@@ -47,9 +47,6 @@ Rings = Sequence[Sequence[Ring]]
 class Plotter(Protocol):
     """Draws in mm, x to the right and y up from the lower left corner of the drawing; what comes later lies on top."""
 
-    hatches: bool
-    """Whether it draws the patterns of areas by itself; else it is given their lines."""
-
     def begin_layer(self, name: str, pen: Pen | None) -> None:
         """Put what follows on a layer, most of whose lines are drawn with one pen, or which has none."""
 
@@ -65,8 +62,8 @@ class Plotter(Protocol):
     def area(self, polygons: Rings, fill: Fill, pen: Pen | None, owner: Owner | None) -> None:
         """Fill polygons and draw their outlines, if there is a pen."""
 
-    def pattern(self, area: Area) -> None:
-        """Hatch an area with its pattern. Asked only of those that can."""
+    def hatch(self, areas: Sequence[Area]) -> bool:
+        """Hatch areas with their patterns. Return False where that is not known, and the lines of patterns are to be drawn."""
 
     def lines(self, lines: Sequence[Ring], pen: Pen, owner: Owner | None) -> None:
         """Draw polylines."""
@@ -110,10 +107,8 @@ def plot(drawing: Drawing, plotter: Plotter) -> None:
         plotter.end_layer()
     for strokes in drawing.strokes:
         plotter.begin_layer(strokes.name, strokes.pen)
-        if strokes.of_patterns and plotter.hatches:
-            for area in (area for layer in drawing.layers for area in layer.areas if area.pattern):
-                plotter.pattern(area)
-        else:
+        hatched = [area for layer in drawing.layers for area in layer.areas if area.pattern] if strokes.of_patterns else []
+        if not strokes.of_patterns or not plotter.hatch(hatched):
             plotter.lines(strokes.lines, strokes.pen, None)
         plotter.end_layer()
     if drawing.notes is not None:

@@ -25,8 +25,6 @@ def image_in(png: bytes) -> QImage:
 class ScreenPlotter:
     """A painter that stands in mm, y upwards (``on_paper``). ``images`` says what pictures look like, where they are read."""
 
-    hatches = False
-
     def __init__(self, painter: QPainter, images: Callable[[bytes], QImage] = image_in) -> None:
         self._painter, self._images = painter, images
 
@@ -77,9 +75,9 @@ class ScreenPlotter:
         if pen is not None:
             self._painter.strokePath(path, _qpen(pen))
 
-    def pattern(self, area: Area) -> None:
-        """Never asked: hatches are lines here."""
-        raise NotImplementedError
+    def hatch(self, areas: Sequence[Area]) -> bool:
+        """Leave it: hatches are lines here."""
+        return False
 
     def lines(self, lines: Sequence[Ring], pen: Pen, owner: Owner | None) -> None:
         """Draw polylines."""

@@ -4,7 +4,6 @@ Escape. Stage, key drawings and sheets each have kinds of their own."""
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from typing import Generic, TypeVar
 
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QMouseEvent
@@ -38,17 +37,16 @@ class Drag:
         return now[0] - self.start[0], now[1] - self.start[1]
 
 
-D = TypeVar("D", bound=Drag)
-Hold = Callable[[QMouseEvent], D | None]
+Hold = Callable[[QMouseEvent], Drag | None]
 """What a press may take hold of, if it is there: the drag of it, else nothing."""
 
 
-class Pressing(Generic[D]):
+class Pressing:
     """The drag under way on one canvas, if any. ``holds`` are asked in their order what a press takes hold of."""
 
-    def __init__(self, holds: Iterable[Hold[D]]) -> None:
+    def __init__(self, holds: Iterable[Hold]) -> None:
         self._holds = tuple(holds)
-        self.drag: D | None = None
+        self.drag: Drag | None = None
 
     def press(self, event: QMouseEvent) -> None:
         """Take hold of the first that is there."""
@@ -64,7 +62,7 @@ class Pressing(Generic[D]):
             drag.moved = True
             drag.move(now, event.modifiers())
 
-    def release(self, event: QMouseEvent) -> D | None:
+    def release(self, event: QMouseEvent) -> Drag | None:
         """Let go. Return the drag if it was a click, which is for others to follow."""
         drag, self.drag = self.drag, None
         if drag is None or (drag.clicks and not drag.moved):

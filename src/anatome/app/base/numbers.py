@@ -124,7 +124,7 @@ class NumberField(QLineEdit):
         self.setAlignment(Qt.AlignmentFlag.AlignRight)
         if short:
             self.setProperty("role", "short")
-        self.returnPressed.connect(self._take)
+        self.returnPressed.connect(self._enter)
 
     def set_unit(self, unit: str, step: float) -> None:
         """Show another kind of number."""
@@ -155,7 +155,13 @@ class NumberField(QLineEdit):
         self._value = value
         self.entered.emit(value)
         self.setText(self._write(self._value))
+
+    def _enter(self) -> None:
+        """Take it over by Return, which gives the keyboard back."""
+        self._take()
         home = getattr(self.window(), "keyboard_home", None)
+        if self.property("bad"):
+            return
         if isinstance(home, QWidget):
             home.setFocus()
         else:

@@ -167,7 +167,7 @@ class Session(QObject):
         self.memory = Memory()
         self.pictures = ScenePictures()
         self.linework = None
-        self.picked, self.marked = NOTHING, frozenset()
+        self.picked, self.marked, self._warned = NOTHING, frozenset(), None
 
     # The site --------------------------------------------------------------------------------------------------
 
@@ -429,10 +429,16 @@ class Session(QObject):
         """A drag or a run of small changes is over: what comes next is a step of its own."""
         self.history.end_merge()
 
+    def cancel_look(self, camera: Camera, merge: str) -> None:
+        """Take back the drag of the view under way, which began with this camera."""
+        self.history.cancel_merge(merge)
+        self.follow(camera)
+        self._after_change("Taken back")
+
     def _end_run(self) -> None:
         """A run of the wheel or of keys is over after a rest."""
         if self._history is not None:
-            self._history.end_merge_of(str(self._merge(RUN)))
+            self._history.end_merge_of(RUN)
 
     def cancel_step(self, merge: str) -> None:
         """Take back the drag under way."""
@@ -469,7 +475,7 @@ class Session(QObject):
         if self.looks_freely:
             self.history.look_around(project)
         else:
-            self.history.look(project, label, self._merge(merge))
+            self.history.look(project, label, merge)
             if merge == RUN:
                 self._run.start()
         self.camera_moved.emit()

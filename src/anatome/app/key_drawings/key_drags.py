@@ -112,6 +112,5 @@ class CameraPull(Drag):
         self._session.end_step()
 
     def cancel(self) -> bool:
-        self._session.look_from(self._camera, "Moved the camera", CAMERA)
-        self._session.end_step()
+        self._session.cancel_look(self._camera, CAMERA)
         return True

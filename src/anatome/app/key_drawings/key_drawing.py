@@ -86,7 +86,7 @@ class KeyDrawing(QWidget):
         self._job: PictureJob | None = None
         self._work = Work(self, lambda: session.building)
         self._cut_open: CutBuilding | None = None
-        self._pressing: Pressing[Drag] = Pressing((self._other_button, self._held))
+        self._pressing = Pressing((self._other_button, self._held))
         self._task: PlanTask | None = None
         self._redraw = QTimer(self, singleShot=True, interval=REST)
         self._redraw.timeout.connect(self._draw_background)

@@ -37,7 +37,7 @@ class SheetInput(QObject):
         self._session, self._desk, self._view = session, desk, view
         self._was_picked = False
         # What a press may take hold of, the first that is there.
-        self._pressing: Pressing[Drag] = Pressing((self._other_button, self._side, self._block, self._rectangle))
+        self._pressing = Pressing((self._other_button, self._side, self._block, self._rectangle))
         view.installEventFilter(self)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:

@@ -40,8 +40,7 @@ class _ViewDrag(Drag):
         self._session.end_step()
 
     def cancel(self) -> bool:
-        self._session.look_from(self._camera, "Moved the view", VIEW)
-        self._session.end_step()
+        self._session.cancel_look(self._camera, VIEW)
         return True
 
 

@@ -62,7 +62,7 @@ class StageInput(QObject):
         self._task: StageTask | None = None
         # What a press may take hold of, the first that is there.
         of_picked = (self._crop_in_hand, self._handle, self._notes_picked, self._figure)
-        self._pressing: Pressing[Drag] = Pressing((self._other_button, *of_picked, self._rectangle, self._miss, self._view))
+        self._pressing = Pressing((self._other_button, *of_picked, self._rectangle, self._miss, self._view))
         # What a click may pick, the first that is there.
         self._clicks = (self._click_mark, self._click_note, self._click_crop, self._click_figure, self._click_part)
         self._picking = Picking(session, stage, overlay)
