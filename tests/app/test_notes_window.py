@@ -59,7 +59,7 @@ def test_a_chain_is_clicked_from_cut_corner_to_cut_corner_and_follows_the_cut(lo
         long.click(stage, *at)
     beside = np.array([stage.width() / 2, corners[0][1] + 70.0])
     long.hover(*beside)
-    assert "cut face" in window.overlay.hint.lower()
+    assert "cut face" in window.overlay.also
     (ghost,) = window.overlay.preview.notes  # it is seen before it is placed
     assert len(ghost.measured) == 3
     long.click(stage, *beside)

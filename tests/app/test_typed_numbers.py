@@ -26,7 +26,7 @@ from anatome.lengths import FOOT, INCH
         ("3 m - 20 cm", 2.8, 2.8),
         ("12'6\"", 12.5 * FOOT, 12.5 * FOOT),
         ("12'-6\"", 12.5 * FOOT, 12.5 * FOOT),
-        ("5' 6 1/2\" + 3\"", 5 * FOOT + 9.5 * INCH, 5 * FOOT + 9.5 * INCH),
+        ('5\' 6 1/2" + 3"', 5 * FOOT + 9.5 * INCH, 5 * FOOT + 9.5 * INCH),
         ("1+1-0,5+2", 3.5, 3.5),
         ("-1+3", 2.0, 4.0),
         *((text, None, None) for text in ("", "+", "-", "1+", "+-1", "1--1", "a", "1+x", "2*3")),

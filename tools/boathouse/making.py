@@ -128,6 +128,8 @@ def _with_looks(project: Project) -> Project:
 
 ROOM_BESIDE = 1.22
 """How much more of it the dressed section shows than the plain one, for what is written beside it."""
+LEGIBLE = 3.6
+"""Mm of capitals on a stage in a window of 1280 × 800, where nothing is to cover anything."""
 
 
 def _dressed(building: Building, project: Project) -> Project:
@@ -137,7 +139,7 @@ def _dressed(building: Building, project: Project) -> Project:
         update={"camera": long.state.camera.widened(ROOM_BESIDE), "look": shipped_looks()["White model"]}
     )
     shown, numbers = opened(Cutter(building), state), itertools.count(1)
-    view = note_view(state, shown, Facts(building), FRAME, UNSAID_PAPER, project.site)
+    view = note_view(state, shown, Facts(building), FRAME, UNSAID_PAPER, project.site, LEGIBLE)
     found = dress(view, state.cuts[0], shown.cut_open.faces, lambda: f"note{next(numbers)}", ())
     state = state.model_copy(update={"notes": found.notes})
     scene = long.model_copy(update={"id": "dressed", "name": "Long section, dressed", "state": state})

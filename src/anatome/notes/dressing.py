@@ -22,7 +22,8 @@ from anatome.cuts.plane import vector
 from anatome.notes.anchors import Anchor, anchored
 from anatome.notes.cut_rooms import LEAST, OPENED, WAYS, BuildUpLayer, CutFaceRooms, CutRoom, through_another
 from anatome.notes.drawn import marks_of
-from anatome.notes.free_room import FreeRoom
+from anatome.notes.dressed_before import SaidBefore
+from anatome.notes.free_room import Box, FreeRoom
 from anatome.notes.note import AnyNote, Corner, Dimension, Label, Level, NorthPoint, ScaleBar, SectionMark
 from anatome.notes.view import NoteView
 from anatome.problems import Problem
@@ -34,6 +35,8 @@ GAP = 9.0
 """Mm between the building and the first line beside it."""
 SHORTEST = 9.0
 """Mm on paper under which a clear length is not worth a dimension of its own."""
+UNDER = (8.0, 11.0, 14.0)
+"""Mm between the building and a scale bar under it."""
 MOST_BUILD_UPS = 6
 CORNERS: tuple[Corner, ...] = ("lower right", "lower left", "upper left", "upper right")
 SHARES = (0.28, 0.72, 0.16, 0.84, 0.4, 0.6, 0.5)
@@ -48,9 +51,18 @@ class Dressed:
     left_out: tuple[str, ...] = ()
 
 
-def dress(view: NoteView, cut: AnyCut, faces: Iterable[CutFace], new_id: Callable[[], str], others: Iterable[AnyNote]) -> Dressed:
-    """Return what is usual on a picture of a cut, given its faces, beside the notes there are. Raises Problem where the cut
-    slices nothing or is seen edge on."""
+def dress(
+    view: NoteView,
+    cut: AnyCut,
+    faces: Iterable[CutFace],
+    new_id: Callable[[], str],
+    others: Iterable[AnyNote],
+    seen: Box | None = None,
+    also: NoteView | None = None,
+) -> Dressed:
+    """Return what is usual on a picture of a cut, given its faces, beside the notes there are and without what those say; all of
+    it within what is ``seen`` of the picture, in mm, and where nothing covers anything in a second view ``also``. Raises Problem
+    where the cut slices nothing or is seen edge on."""
     own = [face for face in faces if face.cut.id == cut.id]
     face = main_face(cut, own)
     if face is None or face.built_bounds() is None:
@@ -58,12 +70,19 @@ def dress(view: NoteView, cut: AnyCut, faces: Iterable[CutFace], new_id: Callabl
     towards = view.viewport.towards(view.opened.bounds.mean(axis=0))
     if abs(towards @ face.plane.n) < 0.15:
         raise Problem(f"{cut.name} is seen almost edge on. Put the camera square on to it first.")
-    work = _Dressing(view, cut, face, new_id)
+    others = tuple(others)
+    views = [(view, FreeRoom(seen or _paper(view))), *([(also, FreeRoom(_paper(also)))] if also is not None else [])]
+    work = _Dressing(view, cut, face, new_id, SaidBefore(others), views)
     for note in others:
-        if (marks := marks_of(note, view)) is not None:
-            work.room.take(marks)
+        work.take(note)
     work.plan() if face.plane.is_level else work.section()
-    return Dressed(tuple(work.notes), tuple(dict.fromkeys(work.left_out)))
+    high = view.viewport.height
+    notes = tuple(note.model_copy(update={"dressed": high}) for note in work.notes)
+    return Dressed(notes, tuple(dict.fromkeys(work.left_out)))
+
+
+def _paper(view: NoteView) -> Box:
+    return (0.0, 0.0, view.viewport.width, view.viewport.height)
 
 
 @dataclass
@@ -72,6 +91,8 @@ class _Dressing:
     cut: AnyCut
     face: CutFace
     new_id: Callable[[], str]
+    before: SaidBefore
+    views: list[tuple[NoteView, FreeRoom]]
     notes: list[AnyNote] = field(default_factory=list)
     left_out: list[str] = field(default_factory=list)
 
@@ -86,17 +107,17 @@ class _Dressing:
         self.low, self.high = np.array([left, low]), np.array([right, high])
         self.metres = self.view.viewport.metres_per_pixel(self.plane.raised((self.low + self.high) / 2))
         self.rooms = CutFaceRooms(self.building, self.found)
-        self.room = FreeRoom(self.view.viewport.width, self.view.viewport.height)
 
     # Placing ---------------------------------------------------------------------------------------------------
 
     def first(self, tries: Iterable[AnyNote], otherwise: str = "") -> AnyNote | None:
-        """Keep the first of some notes for which there is room; in words what is missing if there is none."""
+        """Keep the first of some notes for which there is room, unless it was said before; in words what is missing if there is
+        none."""
         for note in tries:
+            if self.before.has(note):
+                return None
             if self.has_room(note):
-                marks = marks_of(note, self.view)
-                assert marks is not None
-                self.room.take(marks)
+                self.take(note)
                 self.notes.append(note)
                 return note
         if otherwise:
@@ -156,9 +177,18 @@ class _Dressing:
             self.first([level(height, storey, way) for way in (*ways, *inside)], "levels of storeys")
 
     def has_room(self, note: AnyNote) -> bool:
-        """Return whether a note covers nothing and is within the picture."""
-        marks = marks_of(note, self.view)
-        return marks is not None and not marks.gone and self.room.has(marks)
+        """Return whether a note covers nothing and is within the picture, in all views."""
+        for view, room in self.views:
+            marks = marks_of(note, view)
+            if marks is None or marks.gone or not room.has(marks):
+                return False
+        return True
+
+    def take(self, note: AnyNote) -> None:
+        """It stands there now."""
+        for view, room in self.views:
+            if (marks := marks_of(note, view)) is not None:
+                room.take(marks)
 
     def heights(self) -> None:
         """A chain of storeys with the whole, at the left side or, if there is no room, at the right."""
@@ -240,7 +270,7 @@ class _Dressing:
     def clear(self, room: CutRoom, way: str, what: str) -> None:
         """The clear length of a room, upwards or across, where there is room for it in the room; best from wall to wall."""
         back = {"up": "down", "right": "left"}[way]
-        if (room.clear(way) + room.clear(back)) / self.metres < SHORTEST:
+        if (room.clear(way) + room.clear(back)) / self.metres < SHORTEST or self.before.has_clear(room, way, self.plane):
             return
         across = ("left", "right") if way == "up" else ("down", "up")
         start, end = room.bound(across[0]), room.bound(across[1])
@@ -410,6 +440,20 @@ class _Dressing:
         return [self.anchor(spot, on) for spot, (_, on) in zip(spots, places)]
 
     def scale_bar(self) -> None:
-        """In the first corner that has room."""
-        if self.view.scale:
-            self.first([ScaleBar(id=self.new_id(), corner=corner) for corner in CORNERS], "scale bars")
+        """Under the building, at its right or its left, best over nothing that is cut; else in the first corner that has room."""
+        if not self.view.scale:
+            return
+        near = list(self.bars_under())
+        free = [bar for bar in near if self.over_nothing(bar)]
+        self.first([*free, *near, *(ScaleBar(id=self.new_id(), corner=corner) for corner in CORNERS)], "scale bars")
+
+    def bars_under(self) -> Iterator[ScaleBar]:
+        """Yield scale bars under the building, the nearest first."""
+        corners = self.plane.raised(np.array([self.low, self.high]))
+        wide = self.view.viewport.width
+        ends = self.view.viewport.pixels(corners) * [1, -1] + [0, self.view.viewport.height]
+        (left, bottom), (right, _) = np.minimum(*ends), np.maximum(*ends)
+        places: tuple[tuple[Corner, float], ...] = (("lower right", wide - float(right)), ("lower left", float(left)))
+        for gap in UNDER:
+            for corner, aside in places:
+                yield ScaleBar(id=self.new_id(), corner=corner, offset=(aside, float(bottom) - gap))

@@ -12,11 +12,16 @@ MARGIN = 2.0
 """Mm that words stay inside the picture."""
 
 
-class FreeRoom:
-    """Of a paper so many mm wide and high."""
+Box = tuple[float, float, float, float]
+"""Left, bottom, right and top, in mm."""
 
-    def __init__(self, width: float, height: float) -> None:
-        self._paper = shapely.box(MARGIN, MARGIN, width - MARGIN, height - MARGIN)
+
+class FreeRoom:
+    """Of a picture, or what of it is seen, on paper."""
+
+    def __init__(self, seen: Box) -> None:
+        left, bottom, right, top = seen
+        self._paper = shapely.box(left + MARGIN, bottom + MARGIN, right - MARGIN, top - MARGIN)
         self._words: list[shapely.Geometry] = []
         self._lines: list[shapely.Geometry] = []
 

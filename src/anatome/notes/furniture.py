@@ -49,7 +49,7 @@ def scale_bar_marks(note: ScaleBar, view: NoteView) -> NoteMarks | None:
     height, veil = view.height(note), view.style.veil
     strokes, words = scale_bar(start, view.scale, view.style.unit, view.style.weight, height, veil)
     # The scale stands inwards of the bar.
-    at = start + ([long + 8.0, 0.0] if inwards[0] > 0 else [-3.0, 0.0])
+    at = start + ([long + 3.2 * height, 0.0] if inwards[0] > 0 else [-1.2 * height, 0.0])
     words.append(_flat(f"1:{_scale_words(view.scale)}", at, height, 0.0 if inwards[0] > 0 else 1.0, veil=veil))
     return NoteMarks(note.id, tuple(strokes), tuple(words))
 

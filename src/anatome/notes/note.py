@@ -33,10 +33,12 @@ class NoteStyle(Value):
 
 
 class NoteSwitches(Value):
-    """What every note has; ``height`` mm of capitals of its own, in place of the style's."""
+    """What every note has; ``height`` mm of capitals of its own, in place of the style's. ``dressed`` is for which height of the
+    picture in mm it was placed by dressing; nothing where it was written, moved or changed by hand."""
 
     id: str
     height: float | None = Field(default=None, gt=0.5, le=100)
+    dressed: float | None = Field(default=None, gt=0, le=1e5)
 
 
 class Dimension(NoteSwitches):

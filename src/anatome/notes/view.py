@@ -96,6 +96,8 @@ class NoteView:
     """Degrees clockwise from +Y to north, seen from above."""
     scale: float = 0.0
     """The 50 of 1:50 in the plane that is seen true."""
+    least: float = 0.0
+    """Mm its capitals are at least, whatever is said of them: so that they can be read where the paper is shown small."""
     _met: dict[Anchor, AnchorHit | None] = field(default_factory=dict, repr=False)
     _moved: dict[Move, Viewport] = field(default_factory=dict, repr=False)
 
@@ -106,7 +108,7 @@ class NoteView:
 
     def height(self, note: AnyNote) -> float:
         """Mm of its capitals."""
-        return note.height or self.style.height
+        return max(note.height or self.style.height, self.least)
 
     def met(self, anchor: Anchor) -> AnchorHit | None:
         """Return where an anchor is now, or None if what it holds on to is gone."""

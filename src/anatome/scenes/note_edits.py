@@ -5,14 +5,39 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from anatome.notes.note import AnyNote, NoteStyle
-from anatome.scenes.project import Project, Scene
+from anatome.scenes.project import Project, Scene, StageState
 
 
 def put_notes(project: Project, notes: Sequence[AnyNote]) -> Project:
-    """Notes changed, or added behind those there are; and what is written is shown."""
-    changed = {note.id: note for note in notes}
-    kept = tuple(changed.pop(note.id, note) for note in project.stage.notes)
-    return project.with_stage(notes=(*kept, *changed.values()), notes_shown=True)
+    """Notes changed, or added behind those there are; and what is written is shown. One that is changed is no longer where
+    dressing placed it."""
+    given = {note.id: note for note in notes}
+
+    def changed(old: AnyNote) -> AnyNote:
+        new = given.pop(old.id, old)
+        return new if new == old else new.model_copy(update={"dressed": None})
+
+    kept = tuple(changed(note) for note in project.stage.notes)
+    return project.with_stage(notes=(*kept, *given.values()), notes_shown=True)
+
+
+def replace_notes(project: Project, notes: Sequence[AnyNote]) -> Project:
+    """Return the stage with these notes and no others."""
+    return project.with_stage(notes=tuple(notes), notes_shown=True)
+
+
+def replace_notes_of_scene(project: Project, scene_id: str, notes: Sequence[AnyNote]) -> Project:
+    """Return a scene with these notes and no others; a stage that shows the scene as it is goes along."""
+
+    def written(state: StageState) -> StageState:
+        return state.model_copy(update={"notes": tuple(notes), "notes_shown": True})
+
+    scenes = tuple(s.model_copy(update={"state": written(s.state)}) if s.id == scene_id else s for s in project.scenes)
+    changes: dict[str, object] = {"scenes": scenes}
+    if project.current_scene == scene_id and not project.differs_from_scene:
+        stage = written(project.stage)
+        changes |= {"stage": stage, "scene_as_shown": stage}
+    return project.model_copy(update=changes)
 
 
 def take_notes(project: Project, ids: Iterable[str]) -> Project:

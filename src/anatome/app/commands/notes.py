@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import partial
 from typing import TypeVar
 
 from anatome.app.base.entry import Entry, group
-from anatome.app.base.work import Work, in_words
+from anatome.app.base.work import Progress, Work, in_words
 from anatome.app.commands.host import Host
 from anatome.app.stage.note_drag import said_of
 from anatome.app.stage.tasks import PickNotes
@@ -16,20 +17,36 @@ from anatome.app.stage.writing.note_task import NoteTask
 from anatome.app.stage.writing.rounds import WriteAngle, WriteRadius
 from anatome.app.stage.writing.words import NameRoom, WriteLabel, WriteLevel
 from anatome.cuts.cut import AnyCut
+from anatome.cuts.dissection import Cutter
 from anatome.notes.drawn import marks_of
-from anatome.notes.dressing import Dressed, dress
+from anatome.notes.dressing import Dressed
 from anatome.notes.moving import aligned, kept_apart, spread
 from anatome.notes.note import AnyNote, Corner, Dimension, Label, Level, NorthPoint, ScaleBar, SectionMark
 from anatome.notes.setting import face_normal
 from anatome.scenes import note_edits
 from anatome.scenes.edits import new_id
+from anatome.scenes.noted import cut_to_dress, dressed_anew, paper_of_frame, paper_of_stage
+from anatome.scenes.opened import opened
 
+DressedAnew = tuple[tuple[AnyNote, ...], Dressed]
 T = TypeVar("T", bound=NoteTask)
 CORNERS: tuple[Corner, ...] = ("lower left", "lower right", "upper left", "upper right")
 
 
 WAYS = (("across", "across"), ("upright", "upright"), ("along", "along their own line"))
 """The directions in which notes are arranged, and their words."""
+
+
+def dressed_words(cut: AnyCut, before: Sequence[AnyNote], found: DressedAnew, where: str) -> str:
+    """Return what dressing did, in words."""
+    notes, dressed = found
+    stayed = len(notes) - len(dressed.notes)
+    said = f"Dressed {cut.name}{f' for {where}' if where else ''}: {len(dressed.notes)} notes"
+    if any(note.dressed is not None for note in before) and stayed:
+        said += f", and {stayed} left as they were moved or written by hand"
+    if dressed.left_out:
+        said += f". No room for all {', '.join(dressed.left_out)}: stand further back, or write them by hand"
+    return said
 
 
 class NoteCommands:
@@ -57,6 +74,13 @@ class NoteCommands:
                 "Ctrl+Alt+0",
                 needs="active",
             ),
+            Entry(
+                "dress_frame",
+                "Dress for the sheet",
+                "Write the notes of the picked scene anew for the scale it has on the sheet; what was moved by hand stays",
+                self.dress_frame,
+                needs="frame",
+            ),
             tool("note_dimension", "Dimension or chain", "Click corners, then beside", WriteDimension, "Ctrl+Alt+1"),
             tool("note_level", "Level", "How high a point lies", WriteLevel, "Ctrl+Alt+2"),
             tool("note_label", "Label", "A leader from a part, that says what the part has", WriteLabel, "Ctrl+Alt+3"),
@@ -80,6 +104,13 @@ class NoteCommands:
                 self.toggle_shown,
                 "Ctrl+Alt+9",
                 ticked=lambda: self._session.stage.notes_shown,
+            ),
+            Entry(
+                "notes_true",
+                "True size of letters",
+                "As large as on the paper, even where they cannot be read; off: never too small to be read while one works",
+                self.toggle_true_size,
+                ticked=lambda: self._host.stage.noted.true_size,
             ),
             Entry("pick_notes", "Pick all notes", "To move, align or take away all of them", self.pick_all, needs="notes"),
             Entry(
@@ -150,39 +181,58 @@ class NoteCommands:
             self._host.stage_input.begin(WriteDimension(self._session, noted=self._host.stage.noted, chain=notes[0].id))
 
     def dress(self) -> None:
-        """Write what is usual on the section that is seen; away from the window's thread, for it tries many places."""
+        """Write what is usual on the section that is seen, for the scale it has on its sheet or in its crop; what was written so
+        before is written anew. Away from the window's thread, for it tries many places."""
         session, noted = self._session, self._host.stage.noted
-        cut = self.dressed_cut()
+        cut = cut_to_dress(session.stage, session.picked.cut)
         if cut is None:
             session.said.emit("There is no cut to dress. Place one first.")
             return
         self._show()
-        view, notes, stage = noted.view(), session.stage.notes, session.stage
-        faces = [face for part in session.on_stage().parts for face in part.cut_open.faces]
+        project = noted.in_own_units(session.project)
+        stage, site, shown, facts = session.stage, session.project.site, session.on_stage(), noted.facts()
+        frame = self._host.stage.viewport.frame
+        paper = paper_of_stage(session.project, frame, noted.paper_height(), noted.legible)
+        paper = replace(paper, state=paper.state.model_copy(update={"note_style": project.stage.note_style}))
         session.said.emit(f"Dressing {cut.name}…")
 
-        def done(found: Dressed) -> None:
-            if session.stage.cuts != stage.cuts:
-                return
-            count = len(found.notes)
-            said = f"Dressed {cut.name}: {count} notes"
-            if found.left_out:
-                said += f". No room for all {', '.join(found.left_out)}: stand further back, or write them by hand"
-            noted.put(found.notes, said)
+        def done(found: DressedAnew) -> None:
+            if session.stage.cuts == stage.cuts and session.stage.notes == stage.notes:
+                said = dressed_words(cut, stage.notes, found, paper.where)
+                session.apply(note_edits.replace_notes(noted.in_own_units(session.project), found[0]), said)
 
-        def failed(error: Exception) -> None:
-            self._host.tell(in_words(error), "The section could not be dressed")
+        self._dressing.run(
+            lambda told: dressed_anew(paper, cut, shown, facts, site, stage.notes, new_id), done, self._not_dressed
+        )
 
-        self._dressing.run(lambda told: dress(view, cut, faces, new_id, notes), done, failed)
+    def _not_dressed(self, error: Exception) -> None:
+        self._host.tell(in_words(error), "The section could not be dressed")
 
-    def dressed_cut(self) -> AnyCut | None:
-        """Return the picked cut, else the one that is seen true, else the first that is on."""
-        session = self._session
-        if session.cut is not None and session.cut.on:
-            return session.cut
-        plane, cuts = session.true_plane(), session.stage.active_cuts
-        own = (c for c in cuts if plane is not None and any(plane in cell.planes for cell in c.cells()))
-        return next(own, next(iter(cuts), None))
+    def dress_frame(self) -> None:
+        """Write what is usual on the scene of the picked frame of a sheet, for the scale it has there."""
+        session, sheet = self._session, self._host.desk.sheet
+        frame = next(iter(self._host.desk.frames), None)
+        paper = None if sheet is None or frame is None else paper_of_frame(session.project, sheet, frame)
+        scene = None if frame is None else session.project.scene(frame.scene)
+        if paper is None or scene is None:
+            return
+        cut = cut_to_dress(scene.state)
+        if cut is None:
+            session.said.emit(f"{scene.name} has no cut to dress.")
+            return
+        building, site, facts = session.building, session.project.site, self._host.stage.noted.facts()
+        assert building is not None
+        session.said.emit(f"Dressing {scene.name}…")
+
+        def work(told: Progress) -> DressedAnew:
+            return dressed_anew(paper, cut, opened(Cutter(building), scene.state), facts, site, scene.state.notes, new_id)
+
+        def done(found: DressedAnew) -> None:
+            if session.project.scene(scene.id) is scene:
+                said = dressed_words(cut, scene.state.notes, found, paper.where)
+                session.apply(note_edits.replace_notes_of_scene(session.project, scene.id, found[0]), said)
+
+        self._dressing.run(work, done, self._not_dressed)
 
     # What belongs to the paper ---------------------------------------------------------------------------------
 
@@ -230,6 +280,13 @@ class NoteCommands:
         if not on:
             s.pick()
         s.apply(note_edits.show_notes(s.project, on), "Notes are shown" if on else "Notes are not shown")
+
+    def toggle_true_size(self) -> None:
+        noted = self._host.stage.noted
+        noted.show_true_size(not noted.true_size)
+        self._session.said.emit(
+            "Letters are as large as on the paper" if noted.true_size else "Letters are large enough to be read here"
+        )
 
     def pick_all(self) -> None:
         self._show()
@@ -289,6 +346,6 @@ class NoteCommands:
         s = self._session
         picked: Sequence[AnyNote] = s.notes or s.stage.notes
         others = [n for n in s.stage.notes if n not in picked]
-        done = kept_apart(picked, self._host.stage.noted.view(), others)
+        done = kept_apart(picked, self._host.stage.noted.true_view(), others)
         changed = sum(a != b for a, b in zip(picked, done))
         self._host.stage.noted.put(done, f"Moved {changed} notes apart" if changed else "No words cover any others")

@@ -34,7 +34,7 @@ class DrawDivide(StageTask):
     first: NDArray[np.float64] | None = None
 
     def __post_init__(self) -> None:
-        self.hint = "Click where the line begins, then where it runs: the other look lies to its right  ·  Esc stops"
+        self.hint = "Click where the line between the two looks begins"
 
     def hover(self, pointer: Pointer) -> None:
         if self.first is not None:
@@ -45,7 +45,7 @@ class DrawDivide(StageTask):
     def click(self, pointer: Pointer) -> bool:
         place = facing_place(pointer.viewport, pointer.at)
         if self.first is None:
-            self.first = place
+            self.first, self.hint = place, "Click where the line runs: the other look lies to its right"
             return False
         if np.allclose(self.first, place):
             return False

@@ -82,7 +82,8 @@ class PlaceFigure(StageTask):
 
     def _say(self) -> None:
         where = "the ground" if KINDS[self.kind].is_tree else "a floor, or a wall to stand before it"
-        self.hint = f"{KINDS[self.kind].words}: click {where}  ·  Tab turns round  ·  Return or Esc ends"
+        self.hint = f"{KINDS[self.kind].words}: click {where}"
+        self.also = "Tab turns round  ·  Return or Esc ends"
 
     def next_choice(self) -> None:
         self.mirrored = not self.mirrored
@@ -108,6 +109,8 @@ class PlaceFigure(StageTask):
         if figure is not None:
             one = standing((figure,), pointer.viewport)[0]
             self.preview = Preview(dots=(one.foot,), outlines=outlines_of(one))
+        else:
+            self.why = "Nothing can stand here: point at a floor or the ground"
 
     def click(self, pointer: Pointer) -> bool:
         session, figure = self.session, self._figure(pointer)

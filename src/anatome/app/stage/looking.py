@@ -9,7 +9,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QKeyEvent
 
 from anatome.app.document.session import RUN
-from anatome.app.stage.tasks import Pointer, StageTask
+from anatome.app.stage.tasks import NOTHING_HERE, Pointer, StageTask
 from anatome.problems import Problem
 from anatome.view.camera import vec
 from anatome.view.walking import Met, in_the_way, set_down, turned, walked
@@ -33,7 +33,8 @@ class Walk(StageTask):
     _of: object = None
 
     def __post_init__(self) -> None:
-        self.hint = "Click a floor to stand there  ·  arrows walk and turn (Shift far, Ctrl aside)  ·  drag looks  ·  Esc ends"
+        self.hint = "Click a floor to stand there"
+        self.also = "Arrows walk and turn, Shift far, Ctrl aside  ·  a drag looks round  ·  Esc ends"
 
     def _way(self) -> Met:
         left = self.session.kept()
@@ -75,6 +76,7 @@ class Walk(StageTask):
 class FaceSquare(StageTask):
     """A click looks square at a face, in parallel projection: so a turned wing has a front."""
 
+    needs = NOTHING_HERE
     name: str = "look_square"
     aspect: float = 1.5
 

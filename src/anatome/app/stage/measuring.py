@@ -9,25 +9,27 @@ from numpy.typing import NDArray
 from PySide6.QtWidgets import QApplication
 
 from anatome.app.base import units
-from anatome.app.stage.tasks import Measure, Pointer, Preview, StageTask
+from anatome.app.stage.tasks import NOTHING_HERE, Measure, Pointer, Preview, StageTask
 from anatome.problems import Problem
 from anatome.view.snap_points import SnapPoint, angle_between, face_area, snap_point
 
 Array = NDArray[np.float64]
 NEAR = 11.0
 """Pixels within which a corner or a middle is meant."""
-HINT = "Click from point to point  ·  Shift: along an axis  ·  Return ends and copies  ·  Esc stops"
+HINT = "Click from point to point"
 
 
 @dataclass
 class MeasurePoints(StageTask):
     """A chain of points. What is measured is the building as it stands, also where parts of it are drawn elsewhere."""
 
+    needs = NOTHING_HERE
     name: str = "measure_points"
     points: list[Array] = field(default_factory=list)
 
     def __post_init__(self) -> None:
         self.hint = HINT
+        self.also = "Shift: along an axis  ·  Return ends and copies  ·  Esc stops"
 
     def _snapped(self, pointer: Pointer) -> SnapPoint | None:
         if pointer.found is None:
@@ -57,7 +59,7 @@ class MeasurePoints(StageTask):
         self.preview = self._shown([here.place])
         if pointer.found is not None and not self.points:
             area = face_area(self.session.kept(), *pointer.found)
-            self.hint = f"{here.what.capitalize()}  ·  this face has {units.area(area)}  ·  {HINT}"
+            self.hint = f"{here.what.capitalize()}  ·  this face has {units.area(area)}"
         else:
             self.hint = f"{here.what.capitalize()}  ·  {self.words([*self.points, here.place])}"
 

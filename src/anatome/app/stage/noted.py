@@ -21,10 +21,13 @@ from anatome.notes.view import NoteView
 from anatome.problems import Problem
 from anatome.scenes import note_edits
 from anatome.scenes.noted import drawn_notes, note_view
+from anatome.scenes.project import Project
 from anatome.view.viewport import Frame
 
 NEAR = 12.0
 """Pixels round a note that are still the note."""
+LEGIBLE = 9.0
+"""Pixels capitals are high at the least while one works."""
 
 
 class StageNotes(QObject):
@@ -41,6 +44,8 @@ class StageNotes(QObject):
         self._work = Work(self, lambda: self._reader)
         self._properties: dict[str, PropertySets] = {}
         self._asked: set[str] = set()
+        self.true_size = False
+        """Whether letters are as large on the stage as on the paper, even where they cannot be read."""
         for signal in (session.opened, session.closed):
             signal.connect(self._forget)
 
@@ -69,11 +74,29 @@ class StageNotes(QObject):
             return own
         return own * max(scene.aspect * self._stage.height() / max(self._stage.width(), 1), 1.0)
 
+    def show_true_size(self, on: bool) -> None:
+        """Have letters as large as on the paper, or large enough to be read; no part of the project."""
+        self.true_size = on
+        self.news.emit()
+
     def view(self) -> NoteView:
-        """Return what the notes of the stage are drawn on."""
+        """Return what the notes of the stage are drawn on: on the screen letters are large enough to be read, on paper and in
+        what is sent out as large as is said."""
+        return self._view(0.0 if self.true_size else self.legible)
+
+    @property
+    def legible(self) -> float:
+        """Mm of the stage's paper that capitals have to be high to be read."""
+        return LEGIBLE * self.paper_height() / max(self._stage.height(), 1)
+
+    def true_view(self) -> NoteView:
+        """Return the same with letters as large as on the paper."""
+        return self._view(0.0)
+
+    def _view(self, least: float) -> NoteView:
         s = self._session
         frame = Frame(width=max(self._stage.width(), 1), height=max(self._stage.height(), 1))
-        return note_view(s.stage, s.on_stage(), self.facts(), frame, self.paper_height(), s.project.site)
+        return note_view(s.stage, s.on_stage(), self.facts(), frame, self.paper_height(), s.project.site, least)
 
     def drawn(self) -> NotesDrawn:
         """Return the notes of the stage; those whose anchors are gone say so."""
@@ -81,7 +104,7 @@ class StageNotes(QObject):
         stage = s.stage
         key = (
             *(stage.notes, stage.note_style, stage.notes_shown, stage.camera, stage.cuts, stage.look.ink, stage.look.paper),
-            *(id(s.on_stage()), self.paper_height(), self._stage.size().toTuple(), len(self._properties)),
+            *(id(s.on_stage()), self.paper_height(), self._stage.size().toTuple(), len(self._properties), self.true_size),
         )
         if self._drawn is None or self._drawn[0] != key:
             self._drawn = key, drawn_notes(stage, self.view())
@@ -130,13 +153,15 @@ class StageNotes(QObject):
     # What is written -------------------------------------------------------------------------------------------
 
     def put(self, notes: Iterable[AnyNote], said: str, merge: str | None = None) -> None:
-        """Write notes, or change them. The first ones are in the units the window speaks."""
-        s = self._session
-        project = s.project
-        if not project.stage.notes and UNITS.feet:
-            style = project.stage.note_style.model_copy(update={"unit": "ft"})
-            project = note_edits.set_note_style(project, style)
-        s.apply(note_edits.put_notes(project, tuple(notes)), said, merge=merge)
+        """Write notes, or change them."""
+        self._session.apply(note_edits.put_notes(self.in_own_units(self._session.project), tuple(notes)), said, merge=merge)
+
+    @staticmethod
+    def in_own_units(project: Project) -> Project:
+        """Return the project so that its first notes are in the units the window speaks."""
+        if project.stage.notes or not UNITS.feet:
+            return project
+        return note_edits.set_note_style(project, project.stage.note_style.model_copy(update={"unit": "ft"}))
 
     # Properties ------------------------------------------------------------------------------------------------
 

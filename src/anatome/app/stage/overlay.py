@@ -34,6 +34,8 @@ from anatome.view.viewport import Viewport
 ACCENT = QColor(theme.LIGHT.accent)
 INK = QColor(theme.LIGHT.ink)
 PAPER = QColor(theme.LIGHT.paper)
+SLATE = QColor(34, 38, 43, 225)
+"""Under what is said on the picture."""
 HELD = QColor(theme.LIGHT.accent_soft)
 """Behind the words of what is picked."""
 LATE = 400
@@ -61,6 +63,10 @@ class Overlay(QWidget):
         self.rectangle_encloses = True
         self.rectangle_of = ""
         self.hint = ""
+        self.also = ""
+        self.why = ""
+        self.pointer = QPointF()
+        """Where the pointer was when ``why`` was said."""
         self.snap = ""
         self.bare = False
         self._late = QTimer(self, singleShot=True, interval=LATE)
@@ -264,18 +270,8 @@ class Overlay(QWidget):
         for knob in reversed(handles.knobs):
             self._paint_knob(painter, knob, self.held == knob.name)
         if self.snap:
-            self._paint_note(painter, self.snap, handles.knob(self.held or "") or handles.knobs[0])
-
-    def _paint_note(self, painter: QPainter, text: str, knob: Knob) -> None:
-        painter.setFont(theme.font(9))
-        width = painter.fontMetrics().horizontalAdvance(text) + 16
-        x, y = knob.tip
-        box = QRectF(min(x + 16, self.width() - width - 8), y + 6, width, 22)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(34, 38, 43, 225))
-        painter.drawRoundedRect(box, 5, 5)
-        painter.setPen(PAPER)
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+            knob = handles.knob(self.held or "") or handles.knobs[0]
+            self._paint_slip(painter, self.snap, QPointF(*knob.tip) + QPointF(16, 6))
 
     def _paint_knob(self, painter: QPainter, knob: Knob, held: bool) -> None:
         """The diamond on its stem, or the disc of what is moved anywhere."""
@@ -399,14 +395,40 @@ class Overlay(QWidget):
         painter.setPen(QColor(theme.LIGHT.ink_soft))
         painter.drawText(QPointF(20 + title_width, baseline), rest)
         if self.said:
-            metrics = painter.fontMetrics()
-            hint_width = metrics.horizontalAdvance(self.said) + 28
-            box = QRectF((self.width() - hint_width) / 2, 14, hint_width, 28)
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(QColor(34, 38, 43, 225))
-            painter.drawRoundedRect(box, 6, 6)
-            painter.setPen(PAPER)
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, self.said)
+            self._paint_hint(painter)
+        if self.why:
+            self._paint_slip(painter, self.why, self.pointer + QPointF(16, 14))
+
+    def _paint_hint(self, painter: QPainter) -> None:
+        """The one instruction of the step, and in small print under it what else can be done."""
+        also = self.also if self.said == self.hint else ""
+        large, small = theme.font(10.5, strong=True), theme.font(9)
+        width = max(
+            QFontMetricsF(large).horizontalAdvance(self.said), QFontMetricsF(small).horizontalAdvance(also) if also else 0.0
+        )
+        box = QRectF((self.width() - width) / 2 - 16, 12, width + 32, 46 if also else 30)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(SLATE)
+        painter.drawRoundedRect(box, 6, 6)
+        painter.setPen(PAPER)
+        painter.setFont(large)
+        painter.drawText(QRectF(box.left(), box.top() + 4, box.width(), 22), Qt.AlignmentFlag.AlignCenter, self.said)
+        if also:
+            painter.setFont(small)
+            painter.setPen(QColor(226, 222, 212, 205))
+            painter.drawText(QRectF(box.left(), box.top() + 24, box.width(), 18), Qt.AlignmentFlag.AlignCenter, also)
+
+    def _paint_slip(self, painter: QPainter, text: str, at: QPointF) -> None:
+        """Words on a dark slip whose upper left corner is at a place, as far as it is in the picture."""
+        painter.setFont(theme.font(9))
+        width = painter.fontMetrics().horizontalAdvance(text) + 16
+        x, y = min(at.x(), self.width() - width - 8), min(at.y(), self.height() - 30)
+        box = QRectF(max(x, 8), y, width, 22)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(SLATE)
+        painter.drawRoundedRect(box, 5, 5)
+        painter.setPen(PAPER)
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 
 def mark_box(points: NDArray[np.float64], width: float, height: float) -> QRectF:

@@ -98,15 +98,15 @@ class StageInput(QObject):
             self._stage.setFocus()
             at = self._stage.mapFromGlobal(QCursor.pos())
             if self._stage.rect().contains(at):
-                self._task.hover(self._pointer(QPointF(at), False))
-                self._show_task()
+                self.hover_at(QPointF(at), False)
         self.refresh()
         self.task_changed.emit(self._task.name if self._task else "")
 
     def _show_task(self) -> None:
         task = self._task
         self._overlay.preview = task.preview if task else None
-        self._overlay.hint = task.hint if task else ""
+        self._overlay.hint, self._overlay.also = (task.hint, task.also) if task else ("", "")
+        self._overlay.why = task.why if task else ""
         self._overlay.update()
 
     def _pointer(self, at: QPointF, shift: bool) -> Pointer:
@@ -122,7 +122,8 @@ class StageInput(QObject):
     def hover_at(self, at: QPointF, shift: bool) -> None:
         """Let the task under way see the pointer."""
         if self._task is not None:
-            self._task.hover(self._pointer(at, shift))
+            self._task.see(self._pointer(at, shift))
+            self._overlay.pointer = at
             self._show_task()
 
     def _act(self, at: QPointF, shift: bool) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import ClassVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,6 +31,7 @@ Array = NDArray[np.float64]
 Found = tuple[Hit, CutFace | None] | None
 
 PEEL_SPACING = 0.6
+NOTHING_HERE = "Nothing here: point at the building"
 CORNER_PIXELS = 12.0
 
 
@@ -66,12 +68,22 @@ class Pointer:
 
 @dataclass
 class StageTask:
-    """Acts on clicks until it is done. ``hint`` says what a click would do; ``preview`` is drawn over the picture."""
+    """Acts on clicks until it is done. ``hint`` is the one instruction of this step, ``also`` in small print what else can be
+    done; ``preview`` is drawn over the picture, and ``why`` says beside the pointer why nothing can be done there."""
 
     session: Session
     hint: str = ""
     preview: Preview | None = None
     name: str = ""
+    also: str = "Esc stops"
+    why: str = ""
+    needs: ClassVar[str] = ""
+    """Why nothing can be done where the pointer is over no part; nothing: it need not be over one."""
+
+    def see(self, pointer: Pointer) -> None:
+        """Show what a click here would do, or say why there is nothing it could do."""
+        self.why = self.needs if pointer.found is None else ""
+        self.hover(pointer)
 
     def hover(self, pointer: Pointer) -> None:
         """The pointer is here now."""
@@ -95,6 +107,8 @@ class StageTask:
 class PlaneTask(StageTask):
     """Tasks that end in a new section plane."""
 
+    needs = NOTHING_HERE
+
     def plane_for(self, pointer: Pointer, hit: Hit) -> Plane:
         """Return the plane a click here would make. Raises Problem."""
         raise NotImplementedError
@@ -105,8 +119,8 @@ class PlaneTask(StageTask):
             hit = pointer.found[0]
             try:
                 self.preview = Preview(self.plane_for(pointer, hit), np.array(hit.point))
-            except Problem:
-                self.preview = None
+            except Problem as problem:
+                self.why = str(problem)
 
     def click(self, pointer: Pointer) -> bool:
         if pointer.found is None:
@@ -127,7 +141,8 @@ def add_plane(session: Session, plane: Plane) -> None:
 class OnFace(PlaneTask):
     """Parallel to the face under the pointer, in it."""
 
-    hint: str = "Click a face to cut parallel to it  ·  Shift keeps the direction  ·  Esc stops"
+    hint: str = "Click a face to cut parallel to it"
+    also: str = "Shift keeps the direction  ·  Esc stops"
     name: str = "place"
     kept: Vector | None = None
 
@@ -151,7 +166,8 @@ class AcrossAxis(PlaneTask):
         self._say()
 
     def _say(self) -> None:
-        self.hint = f"Click a point to cut across {AXES[self.axis][0]} there  ·  Tab: another axis  ·  Esc stops"
+        self.hint = f"Click a point to cut across {AXES[self.axis][0]} there"
+        self.also = "Tab: another axis  ·  Esc stops"
 
     def next_choice(self) -> None:
         self.axis = (self.axis + 1) % 3
@@ -167,7 +183,8 @@ class AcrossAxis(PlaneTask):
 class AlongPart(PlaneTask):
     """Upright along the length of the part under the pointer."""
 
-    hint: str = "Click a wall to cut along its axis  ·  Shift: in its face  ·  Esc stops"
+    hint: str = "Click a wall to cut along its axis"
+    also: str = "Shift: in its face  ·  Esc stops"
     name: str = "plane_along"
 
     def plane_for(self, pointer: Pointer, hit: Hit) -> Plane:
@@ -180,6 +197,7 @@ class AlongPart(PlaneTask):
 class ThroughPoints(StageTask):
     """Through three points clicked on the building."""
 
+    needs = NOTHING_HERE
     name: str = "plane_points"
     points: list[Array] = field(default_factory=list)
 
@@ -188,7 +206,7 @@ class ThroughPoints(StageTask):
 
     def _say(self) -> None:
         count = ("first", "second", "third")[len(self.points)]
-        self.hint = f"Click the {count} of three points  ·  Esc stops"
+        self.hint = f"Click the {count} of three points"
 
     def _plane(self, pointer: Pointer) -> Plane:
         assert pointer.found is not None
@@ -201,8 +219,8 @@ class ThroughPoints(StageTask):
         if len(self.points) == 2 and here:
             try:
                 self.preview = Preview(self._plane(pointer), here[0], (*self.points, *here))
-            except Problem:
-                pass
+            except Problem as problem:
+                self.why = str(problem)
 
     def click(self, pointer: Pointer) -> bool:
         if pointer.found is None:
@@ -220,7 +238,8 @@ class ThroughPoints(StageTask):
 class MatchDirection(StageTask):
     """Turn a cut to the direction of the part under the pointer."""
 
-    hint: str = "Click a wall to turn the cut to its direction  ·  Esc stops"
+    needs = NOTHING_HERE
+    hint: str = "Click a wall to turn the cut to its direction"
     name: str = "match"
 
     def click(self, pointer: Pointer) -> bool:
@@ -245,7 +264,8 @@ def matched(cut: AnyCut, degrees: float, about: Array) -> AnyCut:
 class PeelPart(StageTask):
     """Peel the build-up that the part under the pointer belongs to."""
 
-    hint: str = "Click a part of the roof or wall to peel its layers  ·  Esc stops"
+    needs = NOTHING_HERE
+    hint: str = "Click a part of the roof or wall to peel its layers"
     name: str = "peel"
 
     def click(self, pointer: Pointer) -> bool:
@@ -265,7 +285,9 @@ class PeelPart(StageTask):
 class ReachPart(StageTask):
     """Put parts into the reach of the picked cut, or take them out, one click each."""
 
-    hint: str = "Click parts to put them into the reach or take them out  ·  Return or Esc ends"
+    needs = NOTHING_HERE
+    hint: str = "Click parts to put them into the reach or take them out"
+    also: str = "Return or Esc ends"
     name: str = "reach_pick"
 
     def click(self, pointer: Pointer) -> bool:
@@ -302,7 +324,8 @@ class PickRectangle(StageTask):
     name: str = "pick_rectangle"
 
     def __post_init__(self) -> None:
-        self.hint = "Drag down: what the rectangle encloses  ·  up: what it touches  ·  with Alt: take out  ·  Esc stops"
+        self.hint = "Drag a rectangle"
+        self.also = "Down: what it encloses  ·  up: what it touches  ·  with Alt: take out  ·  Esc stops"
 
     def click(self, pointer: Pointer) -> bool:
         return False
@@ -324,7 +347,8 @@ class MeasureFace(StageTask):
     pinned: bool = False
 
     def __post_init__(self) -> None:
-        self.hint = "Clear height and width at the pointer  ·  two clicks: the distance between them  ·  Esc stops"
+        self.hint = "Click twice for the distance between"
+        self.also = "At the pointer: clear height and width  ·  Esc stops"
 
     def _section(self) -> Section | None:
         session = self.session
@@ -344,6 +368,8 @@ class MeasureFace(StageTask):
     def hover(self, pointer: Pointer) -> None:
         found = self._section()
         place = None if found is None else self._place(pointer, found)
+        if found is None or place is None:
+            self.why = "There is no cut face here"
         if found is None or place is None or self.pinned:
             return
         raised = found.plane.raised

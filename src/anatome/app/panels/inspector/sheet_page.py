@@ -23,8 +23,10 @@ from anatome.app.panels.inspector.page import Choices, Page, label, section
 from anatome.app.sheets.contents import SheetContents
 from anatome.lengths import scale_in
 from anatome.look.shipped import shipped_looks
+from anatome.notes.dressed_before import dressed_for
 from anatome.notes.lettering import HEIGHTS
 from anatome.problems import Problem
+from anatome.scenes.noted import cut_to_dress
 from anatome.scenes.sheet_frames import bar_scale, number_of, paper_words, picture_height, scale_of, scale_words
 from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, NorthBlock, ScaleBarBlock, SceneFrame, TextBlock
 from anatome.view.crop import PAPERS, SCALES
@@ -51,6 +53,9 @@ CONTENTS = (
     ("tones", "Tones", "Lines over flat tones, all of it areas and lines"),
 )
 
+SMALLER = 0.02
+"""Share by which a picture is less high than the one its notes were placed for, from which that is told."""
+
 
 class SheetPage(Page):
     """The paper while nothing is picked; else what is picked."""
@@ -66,7 +71,7 @@ class SheetPage(Page):
         self.paper_part, self.frame_part, self.text_part, self.legend_part = QWidget(), QWidget(), QWidget(), QWidget()
         self.many_part, self.bar_part, self.north_part = QWidget(), QWidget(), QWidget()
         self._build_paper(actions)
-        self._build_frame()
+        self._build_frame(actions)
         self._build_text()
         self._build_legend()
         self._build_marks()
@@ -129,7 +134,7 @@ class SheetPage(Page):
         form.addRow(panel_button(actions["send_sheets"], "Send out sheets…"))
         form.addRow(label("Drag scenes on to it from the foot. A wheel goes nearer, a double click beside it fits it.", "soft"))
 
-    def _build_frame(self) -> None:
+    def _build_frame(self, actions: Actions) -> None:
         form = self._form(self.frame_part)
         self.scene = QComboBox()
         self.scene.activated.connect(lambda i: self._set("Another scene", scene=self.scene.itemData(i)))
@@ -158,6 +163,10 @@ class SheetPage(Page):
         self.whole = QPushButton("Show all of its picture")
         self.whole.clicked.connect(lambda: self._set("All of its picture", crop=(0.0, 0.0, 1.0, 1.0)))
         form.addRow(self.whole)
+        self.dressed = label("", "warning")
+        form.addRow(self.dressed)
+        self.dress = panel_button(actions["dress_frame"])
+        form.addRow(self.dress)
 
     def _build_text(self) -> None:
         form = self._form(self.text_part)
@@ -404,6 +413,12 @@ class SheetPage(Page):
         for key, box in self.boxes.items():
             box.setChecked(all(getattr(f, key) for f in frames))
         self.whole.setEnabled(any(f.crop != (0.0, 0.0, 1.0, 1.0) for f in frames))
+        meant = None if scene is None else dressed_for(scene.state.notes)
+        high = picture_height(first, scene) if scene is not None else 0.0
+        other = meant is not None and high < meant * (1 - SMALLER) and first.notes
+        self.dressed.setText("Its notes were placed for a larger picture, and may lie over one another." if other else "")
+        self.dressed.setVisible(other)
+        self.dress.setVisible(len(frames) == 1 and scene is not None and cut_to_dress(scene.state) is not None)
 
 
 def _millimetres(least: int = 20, most: int = 5000) -> CountBox:

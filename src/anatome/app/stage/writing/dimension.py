@@ -37,14 +37,14 @@ class WriteDimension(NoteTask):
     """The id of a dimension that takes further corners."""
 
     def say(self) -> None:
+        self.also = "Esc stops"
         if self.chain:
-            self.hint = "Click further corners for the chain  ·  Return or Esc ends"
+            self.hint, self.also = "Click further corners for the chain", "Return or Esc ends"
         elif len(self.spots) < 2:
-            self.hint = f"Click the {'first' if not self.spots else 'second'} corner of what is measured  ·  Esc stops"
+            self.hint = f"Click the {'first' if not self.spots else 'second'} corner"
         else:
-            self.hint = (
-                f"{self.plane().name.capitalize()}  ·  Beside: place it; a corner: go on  ·  Shift: place  ·  Tab: another plane"
-            )
+            self.hint = "Click where the line should sit"
+            self.also = f"It lies {self.plane().name}  ·  Tab: otherwise  ·  a further corner: a chain  ·  Shift: not at a corner"
 
     def next_choice(self) -> None:
         self.choice += 1
@@ -150,10 +150,11 @@ class WriteDimension(NoteTask):
             self.show(ghost, spot)
         elif self._goes_on(spot, pointer):
             assert spot is not None
-            self.hint = f"{spot.what.capitalize()}: goes on there  ·  {self.hint}"
+            self.hint = f"Click the {spot.what} to go on there"
+            self.also = "Shift: the line sits here  ·  Esc stops"
             self.show(self.dimension(pointer), spot)
         else:
-            self.show(self.dimension(pointer), None)
+            self.show(self.dimension(pointer), None, f"Seen like this it cannot lie {self.plane().name}: press Tab")
 
     def _apart(self) -> bool:
         return float(np.linalg.norm(self.spots[-1].place - self.spots[0].place)) > 1e-6

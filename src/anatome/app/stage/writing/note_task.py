@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.app.stage.noted import StageNotes
-from anatome.app.stage.tasks import Pointer, Preview, StageTask
+from anatome.app.stage.tasks import NOTHING_HERE, Pointer, Preview, StageTask
 from anatome.notes.drawn import marks_of
 from anatome.notes.marks import NoteMarks
 from anatome.notes.note import AnyNote
@@ -32,6 +32,10 @@ class NoteTask(StageTask):
     next_id: str = ""
     edit: Callable[[str], None] = field(default=lambda note: None, kw_only=True)
     """Have the words of a new note typed."""
+
+    def see(self, pointer: Pointer) -> None:
+        self.why = ""
+        self.hover(pointer)
 
     def __post_init__(self) -> None:
         self.next_id = self.next_id or new_id()
@@ -60,10 +64,13 @@ class NoteTask(StageTask):
         marks = None if note is None else marks_of(note, self.noted.view())
         return () if marks is None or marks.gone else (marks,)
 
-    def show(self, note: AnyNote | None, spot: Spot | None) -> None:
-        """Preview a note with dots at its anchors."""
+    def show(self, note: AnyNote | None, spot: Spot | None, why: str = NOTHING_HERE) -> None:
+        """Preview a note with dots at its anchors; ``why`` there is none, where there is neither it nor a place to go on."""
         here = () if spot is None else (spot.place,)
-        self.preview = Preview(dots=(*(s.place for s in self.spots), *here), notes=self.ghost(note))
+        ghost = self.ghost(note)
+        self.preview = Preview(dots=(*(s.place for s in self.spots), *here), notes=ghost)
+        if not ghost and spot is None:
+            self.why = why
 
     def written(self, note: AnyNote, said: str) -> None:
         """It stands there; the next one may be begun."""

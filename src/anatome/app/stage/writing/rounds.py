@@ -24,7 +24,7 @@ class WriteAngle(NoteTask):
 
     def say(self) -> None:
         what = ("the corner of the angle", "a point on its first side", "a point on its second side", "how far out its arc is")
-        self.hint = f"Click {what[len(self.spots)]}  ·  Esc stops"
+        self.hint = f"Click {what[len(self.spots)]}"
 
     def _angle(self, spots: list[Spot], place: Array) -> Angle | None:
         corner, a, b = spots
@@ -43,7 +43,7 @@ class WriteAngle(NoteTask):
     def hover(self, pointer: Pointer) -> None:
         if len(self.spots) == 3:
             place = self._on_plane(pointer)
-            self.show(None if place is None else self._angle(self.spots, place), None)
+            self.show(None if place is None else self._angle(self.spots, place), None, "These three points make no angle")
             return
         spot = self.spot(pointer)
         ghost = None
@@ -79,7 +79,8 @@ class WriteRadius(NoteTask):
     def say(self) -> None:
         what = "diameter" if self.diameter else "radius"
         count = ("first", "second", "third")[len(self.spots)]
-        self.hint = f"Click the {count} of three points on the round, for its {what}  ·  Tab: radius or diameter  ·  Esc stops"
+        self.hint = f"Click the {count} of three points on the round, for its {what}"
+        self.also = "Tab: radius or diameter  ·  Esc stops"
 
     def next_choice(self) -> None:
         self.diameter = not self.diameter

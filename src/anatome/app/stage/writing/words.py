@@ -26,7 +26,8 @@ class WriteLevel(NoteTask):
     to_left: bool = False
 
     def say(self) -> None:
-        self.hint = "Click a point to write its height  ·  Tab: to the other side  ·  Return or Esc ends"
+        self.hint = "Click a point to write its height"
+        self.also = "Tab: to the other side  ·  Return or Esc ends"
 
     def next_choice(self) -> None:
         self.to_left = not self.to_left
@@ -55,12 +56,14 @@ class WriteLabel(NoteTask):
     """Words without a leader, typed at once."""
 
     def say(self) -> None:
+        self.also = "Esc stops" if self.plain else "Tab: what it says  ·  Esc stops"
         if self.plain:
-            self.hint = "Click where the words stand  ·  Esc stops"
+            self.hint = "Click where the text should stand"
         elif not self.spots:
-            self.hint = "Click the part the label speaks of  ·  Tab: what it says  ·  Esc stops"
+            self.hint = "Click the part the label speaks of"
         else:
-            self.hint = "Click where its words stand  ·  Shift and a click: it points at another part too  ·  Tab: what it says"
+            self.hint = "Click where its words should stand"
+            self.also = "Shift and a click: it points at another part too  ·  Tab: what it says  ·  Esc stops"
 
     def next_choice(self) -> None:
         self.text = SAYS[(SAYS.index(self.text) + 1) % len(SAYS)] if self.text in SAYS else SAYS[0]
@@ -119,7 +122,8 @@ class NameRoom(NoteTask):
     name: str = "note_room"
 
     def say(self) -> None:
-        self.hint = "Click into a room to write its name and area there  ·  Return or Esc ends"
+        self.hint = "Click into a room to write its name and area there"
+        self.also = "Return or Esc ends"
 
     def _room(self, pointer: Pointer) -> Label | None:
         building = self.session.building
@@ -151,7 +155,7 @@ class NameRoom(NoteTask):
         return np.array(hit.point) + 0.02 * np.array(hit.normal), hit.normal
 
     def hover(self, pointer: Pointer) -> None:
-        self.show(self._room(pointer), None)
+        self.show(self._room(pointer), None, "No room here: point into one, or at its floor")
 
     def click(self, pointer: Pointer) -> bool:
         note = self._room(pointer)
