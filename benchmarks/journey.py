@@ -96,11 +96,11 @@ class Journey:
         self.times["settled"] = time.perf_counter() - began
         dog.now("turn the view")
         self.drag((300, 300), (120, 30))
-        dog.now("pick and set aside")
+        dog.now("pick and hide")
         QTest.mouseClick(stage, Qt.MouseButton.LeftButton, NONE, stage.rect().center() + QPoint(0, 40))
         self.rest(0.5)
         if session.picked.elements:
-            window.actions_["set_aside"].trigger()
+            window.actions_["hide"].trigger()
         self.rest(0.5)
         dog.now("cut")
         assert session.building is not None
@@ -133,7 +133,7 @@ class Journey:
         window.parts.tree.setCurrentIndex(window.parts.model.index(0, 0))
         window.actions_["isolate"].trigger()
         self.rest(0.7)
-        window.actions_["bring_back"].trigger()
+        window.actions_["show_all"].trigger()
         self.rest(0.7)
         dog.now("save")
         window.documents.save(self.folder / "watched.anatome")

@@ -90,8 +90,8 @@ class Walk:
             "pick a cut": self._pick_cut,
             "box": lambda: self._do("box_shown"),
             "delete a cut": lambda: self._do("delete_cut"),
-            "set aside": self._hide,
-            "bring back": lambda: self._do("bring_back"),
+            "hide": self._hide,
+            "show all": lambda: self._do("show_all"),
             "look": self._look,
             "save scene": self._save_scene,
             "delete a scene": self._delete_scene,
@@ -148,7 +148,7 @@ class Walk:
     def _hide(self) -> None:
         elements = self._building.elements
         ids = {self._rng.choice(elements).id for _ in range(3)}
-        self.session.apply(edits.hide(self.session.project, ids), "Set aside")
+        self.session.apply(edits.hide(self.session.project, ids), "Hidden")
 
     def _look(self) -> None:
         look = self._rng.choice(list(shipped_looks().values()))

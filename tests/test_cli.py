@@ -87,7 +87,7 @@ def test_section_as_json_and_svg_agree(boathouse_ifc: Path, tmp_path: Path) -> N
     root = etree.parse(str(drawing)).getroot()
     assert root.get("width").endswith("mm") and root.get("viewBox").split()[2] == root.get("width")[:-2]
     layers = {g.get("id") for g in root.iterfind("{*}g")}
-    assert layers - {"Between parts", "Round the cut"} == {e["type"] for e in facts["elements"]}
+    assert layers - {"Between parts", "Outline of the cut"} == {e["type"] for e in facts["elements"]}
 
 
 def test_section_of_a_cube_removes_the_side_the_normal_points_to(tmp_path: Path) -> None:

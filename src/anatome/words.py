@@ -16,8 +16,10 @@ def printable(text: str) -> str:
 
 @lru_cache(maxsize=1000)
 def plain_type(name: str) -> str:
-    """“IfcStairFlight” as “Stair flight”."""
+    """Return the name of a type as people say it: “IfcStairFlight” as “Stair flight”, “IfcWallStandardCase” as “Wall”."""
     if name == "IfcGeographicElement":
         return "Ground and planting"
-    words = re.findall(r"[A-Z][a-z0-9]*", name.removeprefix("Ifc"))
+    # Older files tell usual and composed parts from others by their class.
+    bare = name.removeprefix("Ifc").removesuffix("StandardCase").removesuffix("ElementedCase")
+    words = re.findall(r"[A-Z][a-z0-9]*", bare)
     return " ".join([words[0], *(w.lower() for w in words[1:])]) if words else name

@@ -239,7 +239,7 @@ def test_boxes_round_parts_rooms_and_storeys(hand) -> None:
     dialog.go.click()
     assert session.cut.box.size[1] == pytest.approx(2.0) and [c.on for c in session.stage.cuts] == [False, True]
     hidden = edits.hide(session.project, [e.id for e in session.building.elements])
-    session.apply(hidden, "All set aside")
+    session.apply(hidden, "All hidden")
     hand.do("box_shown")
     assert len(session.stage.cuts) == 2 and "nothing to put a box round" in hand.window.status.text()
 
@@ -349,12 +349,12 @@ def test_reach_is_picked_on_the_stage_and_from_lists(hand) -> None:
     dialog.lists["types"].item(row).setCheckState(Qt.CheckState.Checked)
     dialog.words.setText("tiles, batten")
     dialog.picked.setChecked(True)
-    next(b for b in dialog.findChild(QDialogButtonBox).buttons() if b.text() == "Use this reach").click()
+    next(b for b in dialog.findChild(QDialogButtonBox).buttons() if b.text() == "Use these").click()
     reach = session.cut.reach
     assert (reach.mode, reach.what.words, reach.what.elements) == ("only", {"tiles", "batten"}, frozenset())
     cut = {session.building.elements[e] for f in session.left().faces for e in f.section.element}
     assert cut and all(e.type == "IfcWall" or "tiles" in e.name or "batten" in e.name for e in cut)
-    assert reach_words(reach, session.building).startswith("Reaches only wall")
+    assert reach_words(reach, session.building).startswith("Affects only wall")
     box.modes.buttons["everything"].click()
     assert different(sliced, hand.picture()) == 0
 

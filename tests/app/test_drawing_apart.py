@@ -22,7 +22,7 @@ def test_storeys_are_drawn_apart_and_closed_again(hand) -> None:
     hand.press(Qt.Key.Key_E, CTRL_ALT)
     hand.settle()
     assert list(box.fields) == ["Upper floor", "Roof"] and box.content.isVisible()
-    assert "exploded" in caption(session)[1] and session.history.undo_label == "2 storeys drawn apart"
+    assert "exploded" in caption(session)[1] and session.history.undo_label == "2 storeys exploded"
     apart = hand.picture()
     assert (np.abs(apart.astype(int) - whole).max(axis=2) > 12).mean() > 0.05
 

@@ -215,7 +215,7 @@ def test_a_crop_with_handles_proportions_and_a_scale_that_is_held(hand, tmp_path
     # A paper and a scale: the caption says so, and going nearer changes the paper, not the scale.
     box.scale.setEditText("1:100")
     QTest.keyClick(box.scale.lineEdit(), Qt.Key.Key_Return)
-    box.paper.setCurrentIndex(box.paper.findText("A3, lying"))
+    box.paper.setCurrentIndex(box.paper.findText("A3 landscape"))
     box.paper.activated.emit(box.paper.currentIndex())
     assert caption(session)[1].startswith("Section A, one-point perspective, 1:100 at the cut, 420 × 297 mm")
     middle = QPointF(stage.width() / 2, stage.height() / 2)

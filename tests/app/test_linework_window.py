@@ -47,7 +47,9 @@ def test_linework_of_a_scene_at_a_scale_and_with_its_picture_under_it(hand, tmp_
     hand.send(sending)
     root = etree.parse(str(tmp_path / "long.svg")).getroot()
     names = [g.get("id") for g in root.iter("{http://www.w3.org/2000/svg}g")]
-    assert {"Hidden lines", "Round the cut", "Tones"} <= set(names) and names.index("Tones") < names.index("Round the cut")
+    assert {"Hidden lines", "Outline of the cut", "Tones"} <= set(names) and names.index("Tones") < names.index(
+        "Outline of the cut"
+    )
 
     hand.do("send_linework")
     sending = dialog(LineworkDialog)
@@ -154,7 +156,7 @@ def test_scenes_keep_their_linework_and_have_it_made_anew(hand, tmp_path: Path) 
     assert fresh() == "out of date" and "out of date" in window.contact_sheet.item(row).toolTip()
     made()
     again = session.linework.find(own_lines(session.scene, session.project.site))
-    weight = {s.name: s.pen.weight for s in again.strokes}["Round the cut"]
+    weight = {s.name: s.pen.weight for s in again.strokes}["Outline of the cut"]
     assert fresh() == "current" and weight == 1.0
     # It lies in the project, and is there when that is opened again.
     path = tmp_path / "kept.anatome"

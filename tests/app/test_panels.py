@@ -193,7 +193,7 @@ def test_picking_a_cut_again_by_its_mark_its_frame_or_its_face(hand) -> None:
 def test_a_right_click_offers_what_to_do_with_a_part(hand) -> None:
     hand.click(hand.stage, *hand.point_on(FRONT), button=Qt.MouseButton.RightButton)
     menu = next(w for w in QApplication.topLevelWidgets() if isinstance(w, QMenu) and w.isVisible())
-    assert [a.text() for a in menu.actions() if a.text()][:2] == ["Set aside", "Only these"]
+    assert [a.text() for a in menu.actions() if a.text()][:2] == ["Hide", "Isolate"]
     menu.actions()[0].trigger()
     menu.close()
     assert len(hand.window.session.stage.hidden) == 1

@@ -116,7 +116,7 @@ def test_what_somebody_else_saved_is_not_overwritten_silently(hand, tmp_path: Pa
     hand.saved()
     path.write_bytes(path.read_bytes() + b"\0" * 9)  # somebody else's
     theirs = path.read_bytes()
-    session.apply(edits.hide(session.project, {session.building.elements[0].id}), "Set aside")
+    session.apply(edits.hide(session.project, {session.building.elements[0].id}), "Hidden")
     asked: list[str] = []
 
     def choose(box: QMessageBox) -> int:

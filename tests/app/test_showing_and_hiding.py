@@ -1,4 +1,4 @@
-"""Picking, hiding, ghosts and bringing back, in the real window."""
+"""Picking, hiding, ghosts and showing again, in the real window."""
 
 from __future__ import annotations
 
@@ -81,7 +81,7 @@ def test_rectangles_enclose_touch_and_take_out(hand) -> None:
     assert not session.picked.elements & encloses and not hand.window.actions_["pick_rectangle"].isChecked()
 
 
-def test_alike_ones_are_picked_and_set_aside_and_ghosts_come_back(hand) -> None:
+def test_alike_ones_are_picked_and_hidden_and_ghosts_are_shown_again(hand) -> None:
     window, session = hand.window, hand.window.session
     building = session.building
     tiles = frozenset(e.id for e in building.elements if e.layer == "A-ROOF-TILE")
@@ -93,8 +93,8 @@ def test_alike_ones_are_picked_and_set_aside_and_ghosts_come_back(hand) -> None:
     assert session.picked.elements == frozenset(building.index_of) - tiles
     session.pick(elements=frozenset({one}))
     whole = hand.picture()
-    hand.do("aside_layer")
-    assert session.stage.hidden == tiles and "85 set aside" in caption(session)[1] + window.parts.aside.text()
+    hand.do("hide_layer")
+    assert session.stage.hidden == tiles and "85 hidden" in caption(session)[1] + window.parts.aside.text()
     without = hand.picture()
     hand.do("ghosts")
     ghostly = hand.picture().astype(int)
@@ -105,7 +105,7 @@ def test_alike_ones_are_picked_and_set_aside_and_ghosts_come_back(hand) -> None:
 
     bank = frozenset(e.id for e in building.elements if e.layer == "L-TERRAIN")
     session.pick(elements=bank)
-    hand.do("set_aside")
+    hand.do("hide")
     tiles |= bank
     hand.settle()
 
@@ -119,15 +119,15 @@ def test_alike_ones_are_picked_and_set_aside_and_ghosts_come_back(hand) -> None:
     assert not session.picked.elements & tiles
     hand.click(hand.stage, *only)
     assert len(session.picked.elements & tiles) == 1
-    hand.do("bring_back_these")
+    hand.do("show_these")
     assert len(session.stage.hidden) == 85 + 1 - 1
     session.pick(elements=frozenset({next(iter(session.stage.hidden))}))
-    assert window.actions_["bring_back_these"].isEnabled()
+    assert window.actions_["show_these"].isEnabled()
     hidden = session.stage.hidden
     hand.do("swap_hidden")
     assert session.stage.hidden == frozenset(building.index_of) - hidden
     hand.do("undo")
-    hand.do("bring_back")
+    hand.do("show_all")
     assert not session.stage.hidden
 
 
@@ -136,9 +136,9 @@ def test_the_count_says_what_is_not_seen_and_takes_one_there(hand) -> None:
     window.contact_sheet.recall("ground")
     hand.settle()
     session.pick(elements=frozenset(e.id for e in session.building.elements if e.layer == "A-ROOF-TILE"))
-    hand.do("set_aside")
+    hand.do("hide")
     text = window.parts.aside.text()
-    assert text.startswith("85 set aside, ") and "before cuts" in text
+    assert text.startswith("85 hidden, ") and "before cuts" in text
     hand.click(window.parts.aside, 20, 10)
     sheet = window.parts.sheet
     assert sheet.isVisible()
@@ -152,7 +152,7 @@ def test_the_count_says_what_is_not_seen_and_takes_one_there(hand) -> None:
     hand.click(name, 20, 10)
     assert session.picked.cut == "plan"
     hand.click(window.parts.aside, 20, 10)
-    back = next(b for b in sheet.findChildren(QPushButton) if b.isVisible() and b.text() == "Bring back")
+    back = next(b for b in sheet.findChildren(QPushButton) if b.isVisible() and b.text() == "Show")
     hand.click(back, 20, 10)
     assert not session.stage.hidden and session.stage.active_cuts
 
@@ -168,7 +168,7 @@ def test_fading_what_lies_above_shows_the_storey_through_it(hand) -> None:
     assert (np.abs(faded - solid).max(axis=2) > 12).mean() > 0.05
     # It belongs to what a scene shows: saved, changed, recalled.
     hand.do("save_scene")
-    hand.do("bring_back")
+    hand.do("show_all")
     hand.do("return_to_scene")
     hand.settle()
     assert session.stage.faded and (np.abs(hand.picture().astype(int) - faded).max(axis=2) > 12).mean() < 0.01

@@ -106,13 +106,13 @@ def test_people_are_placed_picked_moved_and_taken_away(bare) -> None:
     assert [f.id for f in session.project.site.figures] == [second.id] and session.picked.figure is None
     hand.do("undo")
     session.pick(elements=frozenset({first.on}))
-    hand.do("set_aside")
+    hand.do("hide")
     assert not session.figures()
     hand.do("undo")
     session.pick(figure=first.id)
     hand.do("hide_figure")
     assert [f.id for f in session.figures()] == [second.id] and first.id in session.stage.hidden
-    hand.do("bring_back")
+    hand.do("show_all")
     assert len(session.figures()) == 2
 
 
@@ -140,7 +140,7 @@ def test_ground_and_neighbours_stand_round_the_model(bare, tmp_path: Path, monke
     window, session = hand.window, hand.window.session
     parts = len(session.building.elements)
     session.pick(elements=frozenset(e.id for e in session.building.elements if e.type == "IfcGeographicElement"))
-    hand.do("set_aside")
+    hand.do("hide")
     hand.do("view Front")
     camera = session.stage.camera
     hand.press(Qt.Key.Key_B, CTRL_ALT)

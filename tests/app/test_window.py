@@ -178,7 +178,7 @@ def test_key_plan_and_stage_edit_the_same_cut(hand) -> None:
 
 
 @pytest.mark.usefixtures("large")
-def test_parts_set_aside_and_brought_back(hand) -> None:
+def test_parts_hidden_and_shown_again(hand) -> None:
     window, session = hand.window, hand.window.session
     whole = hand.picture()
     at = hand.point_on((8.0, 2.5, 8.6))
@@ -198,7 +198,7 @@ def test_parts_set_aside_and_brought_back(hand) -> None:
     assert session.picked.elements == {picked} == listed()  # neither another order nor another theme lets go of it
     parts.way.setCurrentIndex(0)
     parts.fill()
-    hand.do("set_aside")
+    hand.do("hide")
     changed = (np.abs(hand.picture().astype(int) - whole) > 8).any(axis=2)
     low, high = session.building.element_bounds[session.building.index_of[picked]]
     corners = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
@@ -217,11 +217,11 @@ def test_parts_set_aside_and_brought_back(hand) -> None:
     assert model.data(top, state) == Qt.CheckState.Checked and not session.stage.hidden
     hand.click(parts.tree.viewport(), box.left() + 10, box.center().y())
     assert len(session.stage.hidden) > 200 and model.data(top, state) == Qt.CheckState.Unchecked
-    assert "set aside" in window.parts.aside.text()
+    assert "hidden" in window.parts.aside.text()
     window.parts.aside.click()
     assert window.parts.sheet.isVisible()
     window.parts.sheet.close()
-    hand.do("bring_back")
+    hand.do("show_all")
     assert not session.stage.hidden and (hand.picture() == whole).all()
     for way in ("type", "layer", "space", "storey"):
         parts.way.setCurrentIndex(parts.way.findData(way))

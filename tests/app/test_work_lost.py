@@ -61,7 +61,7 @@ def test_a_save_belongs_to_the_project_it_was_begun_for(hand, tmp_path: Path, mo
     window, session = hand.window, hand.window.session
     second, target = club(tmp_path, "second"), tmp_path / "first.anatome"
     gate = Gate(monkeypatch, "anatome.app.document.documents.save_project", save_project)
-    session.apply(edits.hide(session.project, {"something"}), "Set aside")
+    session.apply(edits.hide(session.project, {"something"}), "Hidden")
     first = session.project
     window.documents.save(target)
     assert gate.reached.wait(10)
@@ -71,7 +71,7 @@ def test_a_save_belongs_to_the_project_it_was_begun_for(hand, tmp_path: Path, mo
     hand.saved()
     assert load_project(target).project.stage.hidden == first.stage.hidden
     assert session.project_path == second and session.project.name == "second" and not session.unsaved
-    session.apply(edits.hide(session.project, {"in the second"}), "Set aside")
+    session.apply(edits.hide(session.project, {"in the second"}), "Hidden")
     hand.do("save")
     hand.saved()
     assert load_project(second).project.stage.hidden >= {"in the second"}
@@ -219,7 +219,7 @@ def test_what_was_not_saved_is_offered_after_a_crash(hand, tmp_path: Path, choic
     saved = load_project(path).project
     assert not list(journal_folder().glob("*"))  # nothing is written before something is changed
     for number in range(3):
-        session.apply(edits.hide(session.project, {session.building.elements[number].id}), "Set aside")
+        session.apply(edits.hide(session.project, {session.building.elements[number].id}), "Hidden")
     lost = crashed(hand)
 
     window.offer_recovery()
@@ -288,7 +288,7 @@ def test_the_version_before_is_opened_as_one_of_its_own(hand, tmp_path: Path) ->
     window.documents.open(path)
     hand.qtbot.waitUntil(lambda: session.project_path == path, timeout=60_000)
     before = session.stage.hidden
-    session.apply(edits.hide(session.project, {session.building.elements[0].id}), "Set aside")
+    session.apply(edits.hide(session.project, {session.building.elements[0].id}), "Hidden")
     hand.do("save")
     hand.saved()
     hand.do("open_before")
@@ -303,7 +303,7 @@ def test_recalling_is_nothing_to_save_and_there_is_one_sign(hand, tmp_path: Path
     for scene in ("long", "corner"):
         window.contact_sheet.recall(scene)
     assert "•" not in window.title.text() and window.windowTitle() == "club – Anatome"
-    session.apply(edits.hide(session.project, {"x"}), "Set aside")
+    session.apply(edits.hide(session.project, {"x"}), "Hidden")
     assert window.title.text() == "club •" and window.windowTitle() == "club • – Anatome"
 
 
@@ -314,7 +314,7 @@ def test_a_cut_that_takes_long_says_so(hand, monkeypatch: pytest.MonkeyPatch) ->
     monkeypatch.setattr("anatome.app.stage.overlay.is_ready", lambda: True)
     gate = Gate(monkeypatch, "anatome.app.document.recutting.recut", recutting.recut)
     session = hand.window.session
-    session.apply(edits.hide(session.project, {session.building.elements[5].id}), "Set aside")
+    session.apply(edits.hide(session.project, {session.building.elements[5].id}), "Hidden")
     session.on_stage()
     assert hand.window.overlay.said == ""
     hand.qtbot.waitUntil(lambda: hand.window.overlay.said == "Cutting…", timeout=5_000)

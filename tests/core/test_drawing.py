@@ -27,7 +27,7 @@ from helpers import building_of
 ALLOWED = {
     "svg": {"version", "width", "height", "viewBox"},
     "title": set(),
-    "g": {"id", "fill-rule", "stroke", "stroke-width", "stroke-linejoin", "stroke-linecap"},
+    "g": {"id", "data-classes", "fill-rule", "stroke", "stroke-width", "stroke-linejoin", "stroke-linecap"},
     "path": {"data-id", "fill", "d"},
 }
 
@@ -67,10 +67,10 @@ def test_right_is_right_and_up_is_up(boathouse: Building) -> None:
 
 
 def test_ground_comes_first_and_holes_are_holes(drawing) -> None:
-    assert drawing.layers[0].name == "IfcGeographicElement"
+    assert drawing.layers[0].name == "Ground and planting"
     assert len({layer.name for layer in drawing.layers}) == len(drawing.layers) > 6
     fills = {layer.name: area.fill for layer in drawing.layers for area in layer.areas}
-    assert fills["IfcGeographicElement"] == Look().poche_earth and fills["IfcWall"] == Look().poche
+    assert fills["Ground and planting"] == Look().poche_earth and fills["Wall"] == Look().poche
     hollow = trimesh.creation.annulus(0.5, 1.0, 2.0)
     made = cut_drawing(
         building_of((hollow.vertices, hollow.faces)),
@@ -90,7 +90,7 @@ def test_what_lies_over_what_does_not_hang_on_colours(boathouse: Building) -> No
     black = (0.0, 0.0, 0.0)
     look = Look(poche=black, poche_earth=black, poche_beside=black, ink=black, hatch="over")
     made = cut_drawing(boathouse, section(boathouse, Plane((14, 6.2, 3), (0, -1, 0))), 50, look, "x")
-    assert made.layers[0].name == "IfcGeographicElement" and len(made.layers) > 6
+    assert made.layers[0].name == "Ground and planting" and len(made.layers) > 6
     assert [strokes.kind for strokes in made.strokes] == [LineKind.HATCH, LineKind.BETWEEN, LineKind.ROUND]
 
 
@@ -135,7 +135,7 @@ def test_lines_and_hatches_of_the_look_are_layers_with_their_weights(boathouse: 
     found = section(boathouse, Plane((24.4, 5, 3), (1, 0, 0)))
     made = cut_drawing(boathouse, found, 50, look, "hatched")
     kinds = {strokes.name: strokes for strokes in made.strokes}
-    assert list(kinds) == ["Hatches", "Between parts", "Round the cut"]
+    assert list(kinds) == ["Hatches", "Between parts", "Outline of the cut"]
     assert [s.pen.weight for s in made.strokes] == [look.hatch_weight, look.part_weight, look.cut_weight]
     filled = shapely.union_all([shapely.Polygon(p[0], p[1:]) for layer in made.layers for a in layer.areas for p in a.polygons])
     hatches = shapely.multilinestrings([shapely.linestrings(line) for line in kinds["Hatches"].lines])
@@ -143,7 +143,7 @@ def test_lines_and_hatches_of_the_look_are_layers_with_their_weights(boathouse: 
     groups = {g.get("id"): g for g in etree.fromstring(svg_bytes(made)).iter("{*}g")}
     for name, strokes in kinds.items():
         assert float(groups[name].get("stroke-width")) == strokes.pen.weight
-    assert groups["IfcWall"].get("stroke") == "none"
+    assert groups["Wall"].get("stroke") == "none"
     document = ezdxf.read(io.StringIO(dxf_bytes(made).decode()))
     assert not document.audit().has_errors
-    assert document.layers.get("Round the cut").dxf.lineweight == 50 and document.layers.get("Hatches").dxf.lineweight == 13
+    assert document.layers.get("Outline of the cut").dxf.lineweight == 50 and document.layers.get("Hatches").dxf.lineweight == 13

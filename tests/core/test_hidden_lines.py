@@ -176,7 +176,7 @@ def test_a_hole_has_a_rim_all_round_from_whichever_side_one_looks_in(kind: str) 
     opened = ShownBuilding(Cutter(building).dissect([bite], np.ones(1, bool)))
     view = View(camera_of(kind, building), opened, PLAIN, Frame(width=1000, height=1000))
     drawing = view_drawing(view, "x")
-    (drawn,) = (kind.lines for kind in drawing.strokes if kind.name == "Round the cut")
+    (drawn,) = (kind.lines for kind in drawing.strokes if kind.name == "Outline of the cut")
     lines = shapely.union_all([shapely.LineString(points) for points in drawn]).buffer(0.1)
     corners = bite.box.corners[[4, 5, 7, 6, 4]] * [1, 1, 0]
     rim = Viewport.of(view.camera, 1000, 1000).pixels(corners) * [1, -1] + [0, 1000]

@@ -181,12 +181,12 @@ def test_the_published_schema_is_the_one_in_use() -> None:
 
 def test_escape_in_a_drag_leaves_what_can_be_done_again() -> None:
     history = History(edits.add_plane(EMPTY, Plane((0, 0, 0), (1, 0, 0)), "c"))
-    history.apply(edits.hide(history.present, {"e1"}), "Set aside")
+    history.apply(edits.hide(history.present, {"e1"}), "Hidden")
     history.undo()
     history.apply(edits.change_cut(history.present, "c", plane=Plane((1, 0, 0), (1, 0, 0))), "Moved", merge="drag 1")
     assert history.redo_label is None
-    assert history.cancel_merge("drag 1") and history.redo_label == "Set aside"
-    assert history.redo() == "Set aside" and history.present.stage.hidden == {"e1"}
+    assert history.cancel_merge("drag 1") and history.redo_label == "Hidden"
+    assert history.redo() == "Hidden" and history.present.stage.hidden == {"e1"}
 
 
 def written(path: Path, data: dict) -> Path:
@@ -322,7 +322,7 @@ def test_looking_at_a_scene_is_nothing_to_save() -> None:
     history = History(project)
     history.apply(edits.recall_scene(project, project.scenes[2].id, 1.5), "Recalled")
     assert not history.unsaved
-    history.apply(edits.hide(history.present, {"anything"}), "Set aside")
+    history.apply(edits.hide(history.present, {"anything"}), "Hidden")
     assert history.unsaved
     history.apply(edits.recall_scene(history.present, project.scenes[4].id, 1.5), "Recalled")
     assert not history.unsaved

@@ -78,9 +78,9 @@ def test_weights_sizes_and_layers_of_a_pdf(demo: OpenedProject) -> None:
         assert box[2:] == pytest.approx([420, 297], abs=0.01)  # the A3 of the scene
         names = [str(group.Name) for group in document.Root.OCProperties.OCGs]
         assert names == [layer.name for layer in drawing.layers] + [kind.name for kind in drawing.strokes]
-        assert {"Hidden lines", "Round the cut", "Hatches"} <= set(names)
+        assert {"Hidden lines", "Outline of the cut", "Hatches"} <= set(names)
     # A heavy line is measured at 600 dpi, across, in a drawing of its own.
-    heavy = next(kind for kind in drawing.strokes if kind.name == "Round the cut")
+    heavy = next(kind for kind in drawing.strokes if kind.name == "Outline of the cut")
     ends = np.array([[20.0, 20.0], [20.0, 60.0]])
     black = replace(heavy, pen=Pen(heavy.pen.weight, (0, 0, 0)), lines=(ends,))
     alone = Drawing("x", 40.0, 80.0, 50.0, 0.0, (0, 0, 0), (), (black,))
@@ -95,7 +95,7 @@ def test_svg_and_dxf_hold_the_same_lines(demo: OpenedProject) -> None:
     groups = {g.get("id"): g for g in root.iter(f"{SVG}g")}
     count = sum(len(kind.lines) for kind in drawing.strokes)
     assert sum(p.get("d").count("M") for kind in drawing.strokes for p in groups[kind.name].iter(f"{SVG}path")) == count
-    assert groups["Hidden lines"].get("stroke-dasharray") and groups["Round the cut"].get("stroke-width") == "0.5"
+    assert groups["Hidden lines"].get("stroke-dasharray") and groups["Outline of the cut"].get("stroke-width") == "0.5"
     document = ezdxf.read(io.StringIO(dxf_bytes(drawing).decode()))
     assert not document.audit().has_errors
     space = document.modelspace()
@@ -109,7 +109,7 @@ def test_svg_and_dxf_hold_the_same_lines(demo: OpenedProject) -> None:
     # Every cut area is in both: one path each in the SVG, and a hatch in the DXF, with a gradient where earth fades.
     paths = [p for layer in drawing.layers for p in groups[layer.name].iter(f"{SVG}path")]
     areas = [area for layer in drawing.layers for area in layer.areas]
-    fills = [e for e in space.query("HATCH") if e.has_solid_fill and e.dxf.layer != "IfcGeographicElement"]
+    fills = [e for e in space.query("HATCH") if e.has_solid_fill and e.dxf.layer != "Ground and planting"]
     fading = [e for e in space.query("HATCH") if e.has_gradient_data]
     assert len(paths) == len(areas) > 20 and len(fading) == sum(area.fades is not None for area in areas) > 0
     assert len(fills) == sum(area.fades is None for area in areas)
@@ -134,7 +134,7 @@ def test_steps_read_as_one_plane_and_pieces_have_their_travel_lines(demo: Opened
     lines = view(demo, "stepped")
     line = next(s for s in demo.stored.project.scenes if s.id == "stepped").state.cuts[0].line
     drawing, viewport = view_drawing(lines, "Steps"), lines.on_paper()
-    cut = [kind for kind in drawing.strokes if kind.name in ("Between parts", "Round the cut")]
+    cut = [kind for kind in drawing.strokes if kind.name in ("Between parts", "Outline of the cut")]
     ends = np.concatenate([np.stack([points[0], points[-1]])[None] for kind in cut for points in kind.lines])
     for jog in line.jogs:
         across = viewport.pixels((np.array(line.along) * jog)[None])[0, 0]
@@ -146,7 +146,7 @@ def test_steps_read_as_one_plane_and_pieces_have_their_travel_lines(demo: Opened
 
 def test_what_lies_beyond_is_left_out_and_nothing_is_a_clear_answer(demo: OpenedProject) -> None:
     whole, cut = (view_drawing(view(demo, "long"), "Long", beyond=beyond) for beyond in (True, False))
-    assert {kind.name for kind in cut.strokes} == {"Between parts", "Round the cut"}
+    assert {kind.name for kind in cut.strokes} == {"Between parts", "Outline of the cut"}
     assert len(whole.strokes) > len(cut.strokes) and [a.name for a in whole.layers] == [a.name for a in cut.layers]
     away = replace(view(demo, "long"), camera=view(demo, "long").camera.model_copy(update={"target": (14.0, -900.0, 3.0)}))
     with pytest.raises(Problem, match="nothing to draw"):

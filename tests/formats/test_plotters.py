@@ -46,7 +46,7 @@ def drawing() -> Drawing:
     layers = (Layer("Ground", (earth,)), Layer("Walls", (wall,), (line,), (Words.level("Section 1, Ø 50", (4.0, 33.0), 3.5),)))
     strokes = (
         Strokes("Hidden", Pen(0.5, INK, (1.6, 1.0)), (np.array([[3.0, 28.0], [29.0, 28.0]]),)),
-        Strokes("Round the cut", Pen(0.7, INK), (box(32, 4, 56, 30), box(36, 8, 44, 20))),
+        Strokes("Outline of the cut", Pen(0.7, INK), (box(32, 4, 56, 30), box(36, 8, 44, 20))),
     )
     turned = np.array([0.8, 0.6]), np.array([-0.6, 0.8])
     words = Words("Hall", np.array([46.0, 14.0]), *turned, 2.5, strong=True, veil=True)

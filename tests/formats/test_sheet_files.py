@@ -67,7 +67,7 @@ def test_one_pdf_has_all_sheets_with_bookmarks_at_their_sizes(whole: OpenedProje
         fonts = document.pages[0].Resources.Font
         assert all("/FontFile2" in fonts[name].FontDescriptor for name in fonts)
         names = [str(g.Name) for g in document.Root.OCProperties.OCGs]
-        assert {"Round the cut", "Picture", "Sheet", "Legend"} <= set(names) and len(names) == len(set(names))
+        assert {"Outline of the cut", "Picture", "Sheet", "Legend"} <= set(names) and len(names) == len(set(names))
     with pypdfium2.PdfDocument(data) as document:
         text = document[0].get_textpage().get_text_range()
         for words in ("Boathouse, 1:100", "Studio", "Lines", "Long section", "Concrete", "A3"):

@@ -34,7 +34,7 @@ def storey_plane(building: Building, storey: int, height: float = PLAN_HEIGHT) -
 def box_round(building: Building, elements: NDArray[np.bool_], turn: float = 0.0, margin: float = 0.1) -> Box:
     """Return the smallest box at an angle round the elements of an (E,) mask. Raises Problem when there are none."""
     if not elements.any():
-        raise Problem("There is nothing to put a box round. Bring something back, or pick some parts.")
+        raise Problem("There is nothing to put a box round. Show something, or pick some parts.")
     if turn % 90 == 0:
         return Box.round_points(building.element_bounds[elements].reshape(-1, 3), turn, margin)
     points = building.vertices[building.triangles[elements[building.element_of_triangle]]].reshape(-1, 3)

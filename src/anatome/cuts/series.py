@@ -26,7 +26,7 @@ class SerialSections(Value):
     """Sections parallel to ``plane`` at ``offsets`` metres from it, counted against its normal: the way it looks.
 
     They cut nothing away; ``fills`` and ``curves`` say how they are drawn on the stage, ``alone`` whether the building
-    is set aside meanwhile.
+    is hidden meanwhile.
     """
 
     id: str

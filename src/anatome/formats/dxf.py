@@ -57,13 +57,15 @@ class DxfPlotter:
         self._around = ""
         self._weight = 0
 
-    def begin_layer(self, name: str, pen: Pen | None) -> None:
+    def begin_layer(self, name: str, pen: Pen | None, classes: Sequence[str] = ()) -> None:
         """Begin a layer, which has the weight, the colour and the dashes of its lines."""
         self._layer = FORBIDDEN.sub("_", printable(name)).strip()[:LONGEST_NAME] or "0"
         self._weight = _in_row(THIN if pen is None else pen.weight)
         if self._layer in self._document.layers:
             return
         made = self._document.layers.add(self._layer, lineweight=self._weight)
+        if classes:
+            made.description = printable(" ".join(classes))[:LONGEST_NAME]
         if pen is not None:
             made.dxf.true_color = _true(pen.ink)
             made.dxf.linetype = self._linetype(pen)

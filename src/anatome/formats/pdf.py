@@ -97,7 +97,7 @@ class PdfPlotter:
         """End the page."""
         self._canvas.showPage()
 
-    def begin_layer(self, name: str, pen: Pen | None) -> None:
+    def begin_layer(self, name: str, pen: Pen | None, classes: Sequence[str] = ()) -> None:
         """Put what follows on a layer; those of one name are one."""
         if name not in self._layers:
             self._layers.append(name)

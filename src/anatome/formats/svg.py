@@ -53,10 +53,12 @@ class SvgPlotter:
         self._letters: dict[bool, set[str]] = {False: set(), True: set()}
         self._fades: set[str] = set()
 
-    def begin_layer(self, name: str, pen: Pen | None) -> None:
+    def begin_layer(self, name: str, pen: Pen | None, classes: Sequence[str] = ()) -> None:
         """Begin a group that programs take for a layer."""
         named = {"id": printable(name), f"{{{LAYERS}}}groupmode": "layer", f"{{{LAYERS}}}label": printable(name)}
         style = {"stroke": "none", "stroke-width": "0", "stroke-linecap": "round"} if pen is None else _style(pen)
+        if classes:
+            named["data-classes"] = printable(" ".join(classes))
         self._into = self._add("g", {**named, "fill-rule": "evenodd", "stroke-linejoin": "round", **style})
         self._pen = pen
 

@@ -24,6 +24,7 @@ from anatome.look.look import DEEPEST, FADES_OVER, Look
 from anatome.look.pens import LineKind, name_of, wash_of
 from anatome.model.building import Building
 from anatome.model.kinds import CONTEXT_TYPES
+from anatome.words import plain_type
 
 Array = NDArray[np.float64]
 
@@ -165,11 +166,21 @@ def faded(areas: list[Area], width: float) -> shapely.Geometry:
 
 
 def layers_of(building: Building, areas: Sequence[Area], lines: Sequence[Line] = ()) -> tuple[Layer, ...]:
-    """Return a layer for each type of what is cut, ground and neighbours first, so that what is built lies over them."""
-    kind = {element.id: element.type for element in building.elements}
-    names = sorted({kind[area.element_id] for area in areas} | {kind[line.element_id] for line in lines})
-    names.sort(key=lambda name: name not in CONTEXT_TYPES)
+    """Return a layer for each kind of what is cut, called as people say it, ground and neighbours first, so that what is built
+    lies over them."""
+    types = {element.id: element.type for element in building.elements}
+    drawn = {area.element_id for area in areas} | {line.element_id for line in lines}
+    kind = {element: plain_type(types[element]) for element in drawn}
+    classes: dict[str, set[str]] = {}
+    for element, name in kind.items():
+        classes.setdefault(name, set()).add(types[element])
+    names = sorted(classes, key=lambda name: (classes[name].isdisjoint(CONTEXT_TYPES), name))
     return tuple(
-        Layer(name, tuple(a for a in areas if kind[a.element_id] == name), tuple(n for n in lines if kind[n.element_id] == name))
+        Layer(
+            name,
+            tuple(area for area in areas if kind[area.element_id] == name),
+            tuple(line for line in lines if kind[line.element_id] == name),
+            classes=tuple(sorted(classes[name])),
+        )
         for name in names
     )

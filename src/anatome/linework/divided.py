@@ -96,7 +96,7 @@ def put_together(first: Drawing, second: Drawing, divide: Divide, viewport: View
     """Return one drawing of what is in either look, with the paper of the other under its side of a line."""
     layers = {layer.name: layer for layer in first.layers}
     for layer in second.layers:
-        there = layers.get(layer.name, Layer(layer.name))
+        there = layers.get(layer.name, Layer(layer.name, classes=layer.classes))
         layers[layer.name] = replace(there, areas=there.areas + layer.areas)
     below: tuple[Layer, ...] = ()
     if divide.by == "line" and papers[0] != papers[1]:

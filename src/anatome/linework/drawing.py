@@ -77,12 +77,13 @@ class Strokes:
 
 @dataclass(frozen=True, eq=False)
 class Layer:
-    """A layer by name, with what is drawn on it."""
+    """A layer by name, with what is drawn on it; ``classes`` are the types in the model's file of what it shows."""
 
     name: str
     areas: tuple[Area, ...] = ()
     lines: tuple[Line, ...] = ()
     labels: tuple[Words, ...] = ()
+    classes: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)

@@ -47,8 +47,8 @@ Rings = Sequence[Sequence[Ring]]
 class Plotter(Protocol):
     """Draws in mm, x to the right and y up from the lower left corner of the drawing; what comes later lies on top."""
 
-    def begin_layer(self, name: str, pen: Pen | None) -> None:
-        """Put what follows on a layer, most of whose lines are drawn with one pen, or which has none."""
+    def begin_layer(self, name: str, pen: Pen | None, classes: Sequence[str] = ()) -> None:
+        """Put what follows on a layer, most of whose lines are drawn with one pen, or which has none; of parts of some types."""
 
     def end_layer(self) -> None:
         """End the layer that was begun last; layers do not lie in one another."""
@@ -97,7 +97,7 @@ def plot(drawing: Drawing, plotter: Plotter) -> None:
         _picture(drawing.picture, size, plotter)
     outline = Pen(drawing.line_width, drawing.ink) if drawing.line_width else None
     for layer in drawing.layers:
-        plotter.begin_layer(layer.name, outline)
+        plotter.begin_layer(layer.name, outline, layer.classes)
         for area in layer.areas:
             plotter.area(area.polygons, Fill(area.fill, fades=area.fades), outline, Owner(area.element_id, area.name))
         for line in layer.lines:

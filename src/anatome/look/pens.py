@@ -92,7 +92,7 @@ _TABLE = {
     LineKind.EDGE: _Row("Edges", lambda look: look.edge_weight, lambda look: 1.0),
     LineKind.SILHOUETTE: _Row("Silhouettes", lambda look: look.silhouette_weight, lambda look: 1.0),
     LineKind.BETWEEN: _Row("Between parts", lambda look: look.part_weight, lambda look: 1.0),
-    LineKind.ROUND: _Row("Round the cut", lambda look: look.cut_weight, lambda look: 1.0),
+    LineKind.ROUND: _Row("Outline of the cut", lambda look: look.cut_weight, lambda look: 1.0),
 }
 """What each kind is called as a layer, its mm, how strong its ink is, and a dash and a gap in mm. The order of weights is common
 practice; the weights are the look's."""

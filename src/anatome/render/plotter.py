@@ -28,7 +28,7 @@ class ScreenPlotter:
     def __init__(self, painter: QPainter, images: Callable[[bytes], QImage] = image_in) -> None:
         self._painter, self._images = painter, images
 
-    def begin_layer(self, name: str, pen: Pen | None) -> None:
+    def begin_layer(self, name: str, pen: Pen | None, classes: Sequence[str] = ()) -> None:
         """Go on: there are no layers on a screen."""
 
     def end_layer(self) -> None:

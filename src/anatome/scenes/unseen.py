@@ -1,4 +1,4 @@
-"""What of the building is not seen, and why: set aside, before a cut, or left out where a cut meets it."""
+"""What of the building is not seen, and why: hidden, before a cut, or left out where a cut meets it."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ class Unseen:
 
 @dataclass(frozen=True)
 class Counts:
-    """How many elements are set aside, lie before cuts, or are left out where a cut meets them."""
+    """How many elements are hidden, lie before cuts, or are left out where a cut meets them."""
 
     aside: int = 0
     before_cuts: int = 0
@@ -61,7 +61,7 @@ def _taken(building: Building, state: StageState, kept: CutBuilding) -> list[tup
 
 
 def unseen(building: Building, state: StageState, kept: CutBuilding) -> tuple[Unseen, ...]:
-    """Return everything that is not seen of a state, one by one; what was set aside by layer, or type without one."""
+    """Return everything that is not seen of a state, one by one; what is hidden by layer, or type without one."""
     shown = shown_elements(building, state.hidden)
     groups: dict[str, list[str]] = {}
     for number in np.flatnonzero(~shown).tolist():

@@ -26,6 +26,7 @@ from anatome.view.framing import perspective_section
 from anatome.view.projections import named
 from anatome.view.seen import Seen
 from anatome.view.viewport import Frame, Viewport
+from anatome.words import plain_type
 
 MOST = 8
 SIZE = (138, 92)
@@ -290,12 +291,7 @@ def _harm_words(badly: dict[str, int]) -> str:
     said = []
     for what, number in sorted(badly.items(), key=lambda item: ("lengthwise" not in item[0], -item[1])):
         kind, _, how = what.partition(" ")
-        name = {"Furniture": "piece of furniture", "Railings": "railing"}.get(kind) or _type_words(kind)
+        name = {"Furniture": "piece of furniture", "Railings": "railing"}.get(kind) or plain_type(kind).lower()
         plural = "pieces of furniture" if kind == "Furniture" and number != 1 else name + "s" * (number != 1)
         said.append(f"{number} {plural} {how}".strip())
     return f"Cuts {', '.join(said[:3])}{' and more' if len(said) > 3 else ''}." if said else "Cuts cleanly."
-
-
-def _type_words(name: str) -> str:
-    words = "".join(f" {c.lower()}" if c.isupper() else c for c in name.removeprefix("Ifc").removesuffix("StandardCase"))
-    return words.strip()

@@ -41,7 +41,7 @@ def rule_words(rule: Rule) -> str:
     if rule.picture is not None:
         found.append(f"with “{rule.picture}”" if rule.picture else "no picture")
     if rule.clear is not None:
-        found.append(f"seen through {rule.clear:.0%}" if rule.clear else "solid")
+        found.append(f"transparency {rule.clear:.0%}" if rule.clear else "solid")
     if rule.lines is not None:
         found.append("with edges" if rule.lines else "without edges")
     if rule.line_weight is not None:

@@ -26,11 +26,11 @@ class ApartCommands:
 
     def entries(self) -> list[Entry]:
         return group(
-            "Drawn apart",
+            "Explode",
             "cut",
             Entry(
                 "storeys_apart",
-                "Draw the storeys apart",
+                "Explode by storeys",
                 "An exploded axonometric: each storey over the one below, with travel lines",
                 self.storeys,
                 "Ctrl+Alt+E",
@@ -38,7 +38,7 @@ class ApartCommands:
             ),
             Entry(
                 "picked_apart",
-                "Draw what is picked apart",
+                "Explode what is picked",
                 "The picked parts become a group that is moved by itself",
                 self.picked,
                 needs="elements",
@@ -68,14 +68,14 @@ class ApartCommands:
             ),
             Entry(
                 "open_apart",
-                "Open or close it",
-                "All that is drawn apart goes together, or apart again",
+                "Explode, or together again",
+                "All that is exploded goes together, or apart again",
                 self.toggle,
                 "Ctrl+Alt+O",
                 needs="apart",
             ),
-            Entry("whole_again", "Put the building together", "Nothing is drawn apart any more", self.whole, needs="apart"),
-            within="Draw apart",
+            Entry("whole_again", "Put the building together", "Nothing is exploded any more", self.whole, needs="apart"),
+            within="Explode",
         )
 
     # Doing -----------------------------------------------------------------------------------------------------
@@ -98,12 +98,12 @@ class ApartCommands:
         groups = by_storeys(building, session.shown(), self._gap(building))
         if not groups:
             self._host.tell(
-                "The parts that are shown stand in one storey, or in none. Pick parts and draw those apart instead.",
-                "Nothing to draw apart",
+                "The parts that are shown stand in one storey, or in none. Pick parts and explode those instead.",
+                "Nothing to explode",
             )
             return
         project = apart.set_exploded(session.project, Exploded(groups=groups))
-        session.apply(apart.set_opening(project, 1.0), f"{len(groups)} storeys drawn apart")
+        session.apply(apart.set_opening(project, 1.0), f"{len(groups)} storeys exploded")
         self._show_all()
 
     def picked(self) -> None:
@@ -120,7 +120,7 @@ class ApartCommands:
         """A group of parts, drawn apart from the rest."""
         session, building = self._session, self._session.building
         if building is not None:
-            session.apply(apart.add_group(session.project, name, what, self._gap(building)), f"{name} drawn apart")
+            session.apply(apart.add_group(session.project, name, what, self._gap(building)), f"{name} exploded")
             self._show_all()
 
     def lift(self) -> None:
@@ -162,7 +162,7 @@ class ApartCommands:
         if storeys:
             return min(storeys, key=lambda s: building.storeys[s].elevation)
         if session.plan_storey is None:
-            self._host.tell("The model has no storeys. Pick the roof and fade it, or draw it apart.", "Nothing to lift")
+            self._host.tell("The model has no storeys. Pick the roof and fade it, or explode it.", "Nothing to lift")
         return session.plan_storey
 
     def fade_above(self) -> None:

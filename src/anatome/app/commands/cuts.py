@@ -30,10 +30,10 @@ from anatome.view.camera import square_on
 from anatome.view.framing import perspective_section
 
 SWITCHES = (
-    ("on", "The cut cuts", "Let the picked cut cut or not", "cut", "Ctrl+Shift+K"),
-    ("poche", "Its poché is filled", "Fill what is cut or not", "poché", "Ctrl+Shift+F"),
-    ("graphic", "Its frame is shown", "Show the frame of the cut or not", "frame", "Ctrl+Shift+G"),
-    ("locked", "It is locked", "A locked cut stays where it is", "lock", "Ctrl+L"),
+    ("on", "Cut on", "Let the picked cut cut or not", "cut", "Ctrl+Shift+K"),
+    ("poche", "Fill", "Fill what is cut or not", "poché", "Ctrl+Shift+F"),
+    ("graphic", "Frame of the cut", "Show the frame of the cut or not", "frame", "Ctrl+Shift+G"),
+    ("locked", "Lock", "A locked cut stays where it is", "lock", "Ctrl+L"),
 )
 
 
@@ -209,8 +209,8 @@ class CutCommands:
                 ),
                 Entry(
                     "reach_pick",
-                    "Pick what the cut reaches",
-                    "Click parts on the stage to put them into the reach or take them out",
+                    "Pick what the cut affects",
+                    "Click parts on the stage: the cut affects them, or no longer",
                     self.reach_pick,
                     "Ctrl+Shift+I",
                     needs="cut",

@@ -64,7 +64,7 @@ class LookCommands:
             Entry(
                 "override",
                 "A look of their own…",
-                "Say how the picked parts look in this scene: fill, hatch, surface, pattern, seen through, edges",
+                "Say how the picked parts look in this scene: fill, hatch, surface, pattern, transparency, edges",
                 self.override,
                 needs="elements",
                 stage_menu=True,

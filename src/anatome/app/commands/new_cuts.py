@@ -245,7 +245,7 @@ class NewCutCommands:
             ("Everything", EVERYTHING),
         ]
         if cut is not None and cut.reach.mode != "everything":
-            of.insert(0, (f"What {cut.name} reaches", cut.reach))
+            of.insert(0, (f"What {cut.name} affects", cut.reach))
         ask.choice("Where", where).choice("Of", of).count("Sections", 8, MOST).length("Apart", 2.0).length(
             "Over each floor", PLAN_HEIGHT
         )

@@ -84,7 +84,7 @@ class NoteCommands:
             tool("note_dimension", "Dimension or chain", "Click corners, then beside", WriteDimension, "Ctrl+Alt+1"),
             tool("note_level", "Level", "How high a point lies", WriteLevel, "Ctrl+Alt+2"),
             tool("note_label", "Label", "A leader from a part, that says what the part has", WriteLabel, "Ctrl+Alt+3"),
-            tool("note_words", "Words", "Words on the picture, as typed", WriteLabel, "Ctrl+Alt+4", plain=True),
+            tool("note_words", "Text", "Text on the picture, as typed", WriteLabel, "Ctrl+Alt+4", plain=True),
             tool("note_room", "Name of a room", "With its area, where one clicks into it", NameRoom, "Ctrl+Alt+5"),
             tool("note_angle", "Angle", "A corner and a point on either side", WriteAngle, "Ctrl+Alt+6"),
             tool("note_radius", "Radius", "Three points of a round; Tab: its diameter", WriteRadius, "Ctrl+Alt+7"),
@@ -128,7 +128,7 @@ class NoteCommands:
         return group(
             "The picked notes",
             "note",
-            Entry("note_edit", "Type its words", "Where it stands", self.edit, "F2", needs="note", stage_menu=True),
+            Entry("note_edit", "Edit the text", "Where it stands", self.edit, "F2", needs="note", stage_menu=True),
             Entry(
                 "note_longer",
                 "Go on with the chain",
@@ -137,7 +137,7 @@ class NoteCommands:
                 needs="dimension",
                 stage_menu=True,
             ),
-            Entry("note_take", "Take it away", "The picked notes go", self.take, "Del", "trash", "note", stage_menu=True),
+            Entry("note_take", "Delete the notes", "The picked notes go", self.take, "Del", "trash", "note", stage_menu=True),
             *self._arranging("align", "In line", "The picked notes in one line {}, with the one picked first"),
             *self._arranging("spread", "Spread", "As far from one to the next everywhere, {}"),
             Entry(

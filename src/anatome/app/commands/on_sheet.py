@@ -57,9 +57,9 @@ class OnSheetCommands:
             "sheet",
             Entry(
                 "sheet_text",
-                "Words",
-                "Words on the sheet; {project}, {scale} and other fields are filled",
-                partial(self._add_block, TextBlock, "Words on the sheet", text="{project}"),
+                "Text",
+                "Text on the sheet; {project}, {scale} and other fields are filled",
+                partial(self._add_block, TextBlock, "Text on the sheet", text="{project}"),
                 needs="sheet",
             ),
             Entry("sheet_picture", "Picture from a file…", "A picture of your own", self.add_picture, needs="sheet"),
@@ -147,7 +147,7 @@ class OnSheetCommands:
                 needs="blocks picked",
             ),
             Entry("block_front", "To the front", "Over everything on the sheet", self.to_front, needs="block"),
-            Entry("block_take", "Take it off the sheet", "The scene itself stays", self.take_blocks, "Del", "trash", "block"),
+            Entry("block_take", "Delete from the sheet", "The scene itself stays", self.take_blocks, "Del", "trash", "block"),
             within="What is picked on it",
         )
 

@@ -9,8 +9,9 @@ from anatome.app.base.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.app.stage.measuring import MeasurePoints
 from anatome.app.stage.tasks import MeasureFace, PickRectangle
-from anatome.model.building import Element
+from anatome.model.building import Building, Element
 from anatome.scenes import edits
+from anatome.scenes.project import Project
 from anatome.words import plain_type
 
 ALIKE = ("type", "material", "layer", "storey", "room")
@@ -20,6 +21,16 @@ def count(ids: Iterable[str]) -> str:
     """“1 part”, “12 parts”."""
     number = len(list(ids))
     return f"{number:,} part{'s' * (number != 1)}"
+
+
+def named(ids: Iterable[str], building: Building) -> str:
+    """“8 parts of Level 2”, “East wall”, “12 parts”: what parts are called together."""
+    parts = [building.elements[building.index_of[i]] for i in ids if i in building.index_of]
+    if len(parts) == 1 and parts[0].name:
+        return parts[0].name
+    storeys = {e.storey for e in parts}
+    storey = storeys.pop() if len(storeys) == 1 else None
+    return count(e.id for e in parts) + ("" if storey is None else f" of {building.storeys[storey].name}")
 
 
 class PartCommands:
@@ -69,10 +80,10 @@ class PartCommands:
     def _hiding(self) -> list[Entry]:
         def all_of(way: str) -> Entry:
             return Entry(
-                f"aside_{way}",
+                f"hide_{way}",
                 f"All of its {way}",
                 f"Hide every part of the same {way} as a picked one",
-                partial(self.set_aside_alike, way),
+                partial(self.hide_alike, way),
                 needs="elements",
             )
 
@@ -81,10 +92,10 @@ class PartCommands:
                 "Parts",
                 "parts",
                 Entry(
-                    "set_aside",
-                    "Set aside",
+                    "hide",
+                    "Hide",
                     "Hide the picked parts",
-                    self.set_aside,
+                    self.hide,
                     "Ctrl+H",
                     "eye-slash",
                     "elements",
@@ -92,7 +103,7 @@ class PartCommands:
                 ),
                 Entry(
                     "isolate",
-                    "Only these",
+                    "Isolate",
                     "Hide everything but the picked parts",
                     self.isolate,
                     "Ctrl+I",
@@ -110,18 +121,18 @@ class PartCommands:
                     stage_menu=True,
                 ),
                 Entry(
-                    "bring_back_these",
-                    "Bring these back",
+                    "show_these",
+                    "Show these",
                     "Show the picked parts again; ghosts are picked like any part",
-                    self.bring_back_these,
+                    self.show_these,
                     needs="hidden elements",
                     stage_menu=True,
                 ),
                 Entry(
-                    "bring_back",
-                    "Bring all back",
+                    "show_all",
+                    "Show all",
                     "Show everything again",
-                    self.bring_back,
+                    self.show_all,
                     "Ctrl+Shift+H",
                     "eye",
                     "hidden",
@@ -129,21 +140,21 @@ class PartCommands:
                 ),
                 Entry(
                     "swap_hidden",
-                    "Show what is set aside instead",
+                    "Show what is hidden instead",
                     "What is hidden is shown, and what is shown is hidden",
                     self.swap_hidden,
                     needs="hidden",
                 ),
                 Entry(
                     "ghosts",
-                    "Ghosts of what is set aside",
-                    "Draw what is hidden faintly, so that it can be picked and brought back",
+                    "Ghosts of what is hidden",
+                    "Draw what is hidden faintly, so that it can be picked and shown again",
                     self.toggle_ghosts,
                     "Ctrl+Alt+G",
                     ticked=lambda: self._session.stage.ghosts,
                 ),
             ),
-            *group("Parts", "parts", *map(all_of, ALIKE), within="Set aside more"),
+            *group("Parts", "parts", *map(all_of, ALIKE), within="Hide more"),
         ]
 
     def _picking(self) -> list[Entry]:
@@ -174,16 +185,21 @@ class PartCommands:
 
     # Hiding ----------------------------------------------------------------------------------------------------
 
-    def set_aside(self) -> None:
+    def hide(self) -> None:
         s = self._session
         picked = s.picked.elements
-        s.apply(edits.hide(s.project, picked), f"Set aside {count(picked)}")
+        self._tell_change("Hidden", picked - s.stage.hidden, edits.hide(s.project, picked))
         s.pick()
 
-    def set_aside_alike(self, way: str) -> None:
+    def _tell_change(self, how: str, parts: frozenset[str], project: Project) -> None:
+        """Make a step of hiding or showing parts, and say what it did with its true number."""
+        assert self._session.building is not None
+        self._session.apply(project, f"{how}: {named(parts, self._session.building)}")
+
+    def hide_alike(self, way: str) -> None:
         s = self._session
         alike, words = self._alike(way)
-        s.apply(edits.hide(s.project, alike), f"Set aside {words}, {count(alike)}")
+        s.apply(edits.hide(s.project, alike), f"Hidden: {words}, {count(alike)}")
         s.pick()
 
     def fade(self) -> None:
@@ -196,26 +212,27 @@ class PartCommands:
         s = self._session
         if s.building is not None:
             everything = (e.id for e in s.building.elements)
-            s.apply(edits.isolate(s.project, s.picked.elements, everything), "Showing only what is picked")
+            kept = s.picked.elements
+            self._tell_change("Isolated", kept, edits.isolate(s.project, kept, everything))
 
-    def bring_back_these(self) -> None:
+    def show_these(self) -> None:
         s = self._session
         back = s.picked.elements & s.stage.hidden
-        s.apply(edits.show(s.project, back), f"Brought back {count(back)}")
+        self._tell_change("Shown", back, edits.show(s.project, back))
 
-    def bring_back(self) -> None:
-        self._session.apply(edits.show_all(self._session.project), "Brought everything back")
+    def show_all(self) -> None:
+        self._session.apply(edits.show_all(self._session.project), "Everything is shown")
 
     def swap_hidden(self) -> None:
         s = self._session
         if s.building is not None:
             everything = [e.id for e in s.building.elements]
-            s.apply(edits.isolate(s.project, s.stage.hidden, everything), "Showing what was set aside")
+            s.apply(edits.isolate(s.project, s.stage.hidden, everything), "Showing what was hidden")
 
     def toggle_ghosts(self) -> None:
         s = self._session
         on = not s.stage.ghosts
-        s.apply(edits.set_ghosts(s.project, on), "What is set aside is drawn faintly" if on else "No ghosts")
+        s.apply(edits.set_ghosts(s.project, on), "What is hidden is drawn faintly" if on else "No ghosts")
 
     # Picking ---------------------------------------------------------------------------------------------------
 

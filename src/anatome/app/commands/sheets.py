@@ -56,7 +56,7 @@ class SheetCommands:
                 ticked=lambda: self._desk.sheet is not None,
             ),
             Entry("next_sheet", "Next sheet", "Open the next one", partial(self.step, 1), needs="sheet"),
-            Entry("copy_sheet", "Another like this", "A copy as a template of the next", self.duplicate, needs="sheet"),
+            Entry("copy_sheet", "Duplicate the sheet", "A copy as a template of the next", self.duplicate, needs="sheet"),
             Entry(
                 "sheet_from_template",
                 "New sheet from a template…",
@@ -70,8 +70,8 @@ class SheetCommands:
                 self.save_template,
                 needs="sheet",
             ),
-            Entry("take_sheet", "Take the sheet away", "Its scenes stay", self.take_sheet, needs="sheet"),
-            Entry("title_fields", "What title blocks say…", "Office, project, who drew it, date, logo", self.ask_titles),
+            Entry("take_sheet", "Delete the sheet", "Its scenes stay", self.take_sheet, needs="sheet"),
+            Entry("title_fields", "Title block…", "Office, project, who drew it, date, logo", self.ask_titles),
         )
 
     def _laid(self) -> list[Entry]:

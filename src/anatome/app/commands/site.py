@@ -70,7 +70,7 @@ class SiteCommands:
                 "frame",
                 Entry(
                     "take_figure",
-                    "Take the figure away",
+                    "Delete the figure",
                     "The picked person or tree goes",
                     self.take_figure,
                     "Del",
@@ -80,16 +80,16 @@ class SiteCommands:
                 ),
                 Entry(
                     "copy_figure",
-                    "Another one beside",
+                    "Duplicate",
                     "A person or a tree of the same kind, a step to the side",
                     self.copy_figure,
                     needs="figure",
                     stage_menu=True,
                 ),
-                Entry("hide_figure", "Set the figure aside", "Hide the picked person or tree", self.hide_figure, needs="figure"),
+                Entry("hide_figure", "Hide the figure", "Hide the picked person or tree", self.hide_figure, needs="figure"),
                 Entry(
                     "take_blocks",
-                    "Take these neighbours away",
+                    "Delete these neighbours",
                     "The picked blocks go from the project",
                     self.take_blocks,
                     needs="blocks",
@@ -236,7 +236,7 @@ class SiteCommands:
         x, y, z = s.figure.place
         step = 0.45 * s.figure.height * way
         copy = s.figure.model_copy(update={"id": new_id(), "place": (x + float(step[0]), y + float(step[1]), z)})
-        s.apply(site_edits.put_figure(s.project, copy), "Another one beside")
+        s.apply(site_edits.put_figure(s.project, copy), "Duplicate")
         s.pick(figure=copy.id)
 
     def hide_figure(self) -> None:
@@ -244,4 +244,4 @@ class SiteCommands:
         if s.figure is not None:
             figure = s.figure.id
             s.pick()
-            s.apply(edits.hide(s.project, [figure]), "Set aside")
+            s.apply(edits.hide(s.project, [figure]), "Hidden: the figure")

@@ -81,4 +81,4 @@ class SuggestCommands:
         if session.building is not None and picked is not None and (picked & session.shown()).any():
             self._host.suggester.begin(of_parts(session.building, picked & session.shown()))
         else:
-            session.said.emit("What is picked is set aside. Bring it back, then ask again")
+            session.said.emit("What is picked is hidden. Show it, then ask again")

@@ -141,7 +141,7 @@ class RuleDialog(FormDialog):
             ("Surfaces", self.surface),
             ("Laid of", self.pattern),
             ("With a picture", self.picture),
-            ("Seen through", self.clear),
+            ("Transparency", self.clear),
             ("Edges", self.lines),
             ("Their weight", self.weight),
             ("Their colour", self.line_colour),

@@ -45,7 +45,7 @@ class Parts(QWidget):
         self.way.setProperty("role", "slim")
         self.way.setToolTip("What the parts are grouped by")
         for way in WAYS:
-            self.way.addItem(f"by {way}", way)
+            self.way.addItem(f"By {way}", way)
         self.way.activated.connect(self.fill)
         head = QHBoxLayout()
         head.addWidget(title)
@@ -72,7 +72,7 @@ class Parts(QWidget):
         self.tree.selectionModel().selectionChanged.connect(self._selected)
         self.aside = QPushButton()
         self.aside.setProperty("role", "quiet")
-        self.aside.setToolTip("What is not seen, why, and how to bring it back")
+        self.aside.setToolTip("What is not seen, why, and how to show it again")
         self.sheet = UnseenSheet(session, actions, self)
         self.aside.clicked.connect(lambda: self.sheet.open_over(self.aside.mapToGlobal(QPoint(0, 0))))
         layout = QVBoxLayout(self)
@@ -133,9 +133,9 @@ class Parts(QWidget):
     def _ticked(self, members: NDArray[np.int64], on: bool, name: str) -> None:
         project, ids = self._session.project, self._ids(members)
         if on:
-            self._session.apply(edits.show(project, ids), f"Brought back {name}")
+            self._session.apply(edits.show(project, ids), f"Shown: {name}")
         else:
-            self._session.apply(edits.hide(project, ids), f"Set aside {name}")
+            self._session.apply(edits.hide(project, ids), f"Hidden: {name}")
 
     def selected(self) -> NDArray[np.int64]:
         """Numbers of the elements that are selected here, themselves or by their group."""

@@ -13,16 +13,16 @@ from anatome.scenes.unseen import Unseen, counts, unseen
 from anatome.words import plain_type
 
 MOST = 12
-"""Rows of what was set aside; the rest is one row."""
+"""Rows of what is hidden; the rest is one row."""
 
 
 def count_words(session: Session) -> str:
-    """“81 set aside, 212 before cuts”."""
+    """“81 hidden, 212 before cuts”."""
     building = session.building
     if building is None or not session.is_open or not (session.stage.hidden or session.stage.active_cuts):
         return ""
     found = counts(building, session.stage, session.kept())
-    said = ((found.aside, "set aside"), (found.before_cuts, "before cuts"), (found.left_out, "left out"))
+    said = ((found.aside, "hidden"), (found.before_cuts, "before cuts"), (found.left_out, "left out"))
     return ", ".join(f"{number:,} {words}" for number, words in said if number)
 
 
@@ -45,11 +45,11 @@ class UnseenSheet(QFrame):
         self.rows = QVBoxLayout()
         self.rows.setSpacing(2)
         column.addLayout(self.rows)
-        self.ghosts = QCheckBox("Ghosts of what is set aside")
-        self.ghosts.setToolTip("Draw it faintly, so that it can be picked and brought back")
+        self.ghosts = QCheckBox("Ghosts of what is hidden")
+        self.ghosts.setToolTip("Draw it faintly, so that it can be picked and shown again")
         self.ghosts.clicked.connect(actions["ghosts"].trigger)
         column.addWidget(self.ghosts)
-        column.addWidget(panel_button(actions["bring_back"]))
+        column.addWidget(panel_button(actions["show_all"]))
         self.setMinimumWidth(320)
 
     def fill(self) -> None:
@@ -77,8 +77,8 @@ class UnseenSheet(QFrame):
         there.clicked.connect(lambda: self._go(row))
         line.addWidget(there, 1)
         if row.why == "aside":
-            back = QPushButton("Bring back")
-            back.clicked.connect(lambda: self._bring_back(row))
+            back = QPushButton("Show")
+            back.clicked.connect(lambda: self._show(row))
             line.addWidget(back)
         elif row.why == "cut":
             off = QPushButton("Switch off")
@@ -94,9 +94,9 @@ class UnseenSheet(QFrame):
         else:
             self._session.pick(elements=row.ids)
 
-    def _bring_back(self, row: Unseen) -> None:
+    def _show(self, row: Unseen) -> None:
         session = self._session
-        session.apply(edits.show(session.project, row.ids), f"Brought back {len(row.ids)} of {_plain(row.what)}")
+        session.apply(edits.show(session.project, row.ids), f"Shown: {len(row.ids)} of {_plain(row.what)}")
         self.close()
 
     def _switch_off(self, row: Unseen) -> None:

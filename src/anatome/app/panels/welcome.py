@@ -53,7 +53,7 @@ class Welcome(QWidget):
         self._drop.setProperty("role", "soft")
         column.addWidget(self._drop)
         column.addSpacing(28)
-        self._title = QLabel("Lately")
+        self._title = QLabel("Recent")
         self._title.setProperty("role", "section")
         column.addWidget(self._title)
         self._grid = QGridLayout()

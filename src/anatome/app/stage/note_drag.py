@@ -120,7 +120,7 @@ class WordsInPlace(QPlainTextEdit):
         text = self.toPlainText().strip()
         self._close()
         if isinstance(note, WithWords) and text and text != note.text:
-            self._noted.put([note.model_copy(update={"text": text[:MOST_WORDS]})], "Changed the words")
+            self._noted.put([note.model_copy(update={"text": text[:MOST_WORDS]})], "Changed the text")
 
     def _close(self) -> None:
         self._note = None

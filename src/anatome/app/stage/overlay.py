@@ -469,7 +469,7 @@ def caption(session: Session) -> tuple[str, str]:
     marks += [s.name for s in stage.series if s.on]
     subject = marks[0] if len(marks) == 1 else (f"{len(marks)} cuts" if marks else "Whole building")
     hidden = len(stage.hidden)
-    aside = f" · {hidden} set aside" if hidden else ""
+    aside = f" · {hidden} hidden" if hidden else ""
     if scene is None:
         return subject, f"{what}{aside}"
     state = " · changed since it was saved" if session.project.differs_from_scene else ""

@@ -286,7 +286,7 @@ class ReachPart(StageTask):
     """Put parts into the reach of the picked cut, or take them out, one click each."""
 
     needs = NOTHING_HERE
-    hint: str = "Click parts to put them into the reach or take them out"
+    hint: str = "Click parts the cut is to affect, or no longer"
     also: str = "Return or Esc ends"
     name: str = "reach_pick"
 

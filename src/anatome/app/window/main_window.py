@@ -120,7 +120,7 @@ class MainWindow(QMainWindow):
         self.sheet_strip = SheetStrip(self.session, self.desk, self.sheet_contents)
         self.line_keeper = LineKeeper(self.session, self.stage.pictures)
         self.contact_sheet = ContactSheet(self.session, self.stage)
-        nothing = "No cut shows it. Bring back what is set aside, or pick something else."
+        nothing = "No cut shows it. Show what is hidden, or pick something else."
         self.suggestions = TryStrip(self.suggester, "Trying cuts and views…", nothing)
         self.suggester.progressed.connect(self.suggestions.show_progress)
         self.looks = TryStrip(self.look_round)

@@ -57,9 +57,9 @@ class PopupMenus:
         menu = self._menu()
         menu.addAction("Open", lambda: self._desk.open(sheet_id))
         menu.addAction(theme.icon("pencil-simple"), "Rename", lambda: strip.editItem(strip.currentItem()))
-        menu.addAction(theme.icon("copy"), "Another like this", lambda: sheets.duplicate(sheet_id))
+        menu.addAction(theme.icon("copy"), "Duplicate", lambda: sheets.duplicate(sheet_id))
         menu.addSeparator()
-        menu.addAction(theme.icon("trash"), "Take it away", lambda: sheets.take_sheet(sheet_id))
+        menu.addAction(theme.icon("trash"), "Delete", lambda: sheets.take_sheet(sheet_id))
         menu.popup(at)
 
     def scene(self, scene_id: str, at: QPoint) -> None:

@@ -34,7 +34,7 @@ class OpeningSlider(QWidget):
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(0, 100)
         self.slider.setPageStep(10)
-        self.slider.setToolTip("Opens and closes all that is drawn apart")
+        self.slider.setToolTip("How far apart all that is exploded stands")
         self.slider.setAccessibleName("Opening")
         self.slider.valueChanged.connect(self._slid)
         self.slider.sliderReleased.connect(session.end_step)

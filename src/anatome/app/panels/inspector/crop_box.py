@@ -36,7 +36,7 @@ class CropBox(QWidget):
         for name, aspect in PROPORTIONS.items():
             self.proportion.addItem(name, aspect)
             if aspect != 1.0:
-                self.proportion.addItem(f"{name}, upright", 1 / aspect)
+                self.proportion.addItem(f"{name} portrait", 1 / aspect)
         self.proportion.activated.connect(self._set_proportion)
         form.addRow("Proportion", self.proportion)
         self.scale = QComboBox(editable=True)
@@ -52,8 +52,8 @@ class CropBox(QWidget):
         self.paper = QComboBox()
         self.paper.addItem(OWN, None)
         for name, (width, height) in PAPERS.items():
-            self.paper.addItem(f"{name}, lying", (width, height))
-            self.paper.addItem(f"{name}, upright", (height, width))
+            self.paper.addItem(f"{name} landscape", (width, height))
+            self.paper.addItem(f"{name} portrait", (height, width))
         self.paper.setToolTip("The sheet that the crop becomes at the scale")
         self.paper.activated.connect(self._choose_paper)
         form.addRow("Paper", self.paper)

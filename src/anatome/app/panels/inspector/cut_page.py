@@ -50,7 +50,7 @@ class CutPage(Page):
             shows.column,
             (
                 ("on", "Cut", "Off: nothing is cut away"),
-                ("poche", "Poché", "Fill what is cut. Off: cut faces keep the model's own colours"),
+                ("poche", "Fill", "Fill what is cut (the poché). Off: cut faces keep the model's own colours"),
                 ("graphic", "Frame", "The frame of the cut while working; never in a scene or a picture"),
                 ("locked", "Locked", "It stays where it is until you unlock it"),
             ),
@@ -60,7 +60,7 @@ class CutPage(Page):
         self.parting = PartingBox(session, stage, actions, commands)
         self._parting_fold = folded(self.column, "What lies before it", self.parting, open=False)
         self.reach = ReachBox(session, actions)
-        folded(self.column, "Reaches", self.reach)
+        folded(self.column, "Affects", self.reach)
         self.list = CutList(session, stage, actions)
         folded(self.column, "What is cut", self.list)
         self.column.addSpacing(8)

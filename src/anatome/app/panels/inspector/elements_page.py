@@ -41,9 +41,9 @@ class ElementsPage(Page):
         self.column.addSpacing(8)
         grid = QGridLayout()
         grid.setSpacing(4)
-        names = ("set_aside", "isolate", "fade", "bring_back_these", "picked_apart", "box_picked", "suggest_picked", "override")
+        names = ("hide", "isolate", "fade", "show_these", "picked_apart", "box_picked", "suggest_picked", "override")
         words = {
-            "picked_apart": "Draw apart",
+            "picked_apart": "Explode",
             "box_picked": "Box round them",
             "suggest_picked": "Suggest",
             "override": "Own look…",

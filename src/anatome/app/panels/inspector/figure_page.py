@@ -31,7 +31,7 @@ class FigurePage(Page):
         self.height_field = NumberField("m", 0.05, below_zero=False)
         for signal in (self.height_field.entered, self.height_field.nudged):
             signal.connect(self._set_height)
-        form.addRow("Tall", self.height_field)
+        form.addRow("Height", self.height_field)
         self.mirrored = QCheckBox("Turned round")
         self.mirrored.setToolTip("Mirrored left to right; it faces the eye in any case")
         self.mirrored.clicked.connect(lambda on: commands.change_figure("Turned round", mirrored=on))

@@ -66,7 +66,7 @@ PARTS = (
                 ),
             ),
             Choice("hatch", "Hatches", (("none", "None"), ("over", "Over the fill"), ("only", "Instead of the fill"))),
-            Choice("cut_weight", "Round the cut", _WEIGHTS),
+            Choice("cut_weight", "Outline of the cut", _WEIGHTS),
             Choice("part_weight", "Between parts", _WEIGHTS),
             Choice("hatch_weight", "Lines of hatches", _WEIGHTS),
             Number("hatch_ink", "Ink of hatches", "%", 0.05),
@@ -94,8 +94,8 @@ PARTS = (
             ),
             Choice("edge_weight", "Edges", _WEIGHTS),
             Choice("silhouette_weight", "Silhouettes", _WEIGHTS),
-            Choice("figures", "People and trees", (("toned", "Flat tones"), ("outlined", "Outlines"), ("clear", "Seen through"))),
-            Number("recede", "Lines recede", "%", 0.05),
+            Choice("figures", "People and trees", (("toned", "Flat tones"), ("outlined", "Outlines"), ("clear", "Transparent"))),
+            Number("recede", "Finer with distance", "%", 0.05),
             Number("haze", "Haze", "%", 0.05),
             Number("pattern_ink", "Ink of patterns", "%", 0.05),
             Number("reflections", "Glass reflects", "%", 0.05),
@@ -120,11 +120,7 @@ PARTS = (
             Number("sun_turn", "Sun, to the right", "°", 5.0, -360.0, 360.0),
             Number("sun_height", "Sun, height", "°", 5.0, 3.0, 90.0),
         ),
-        (
-            Switch(
-                "unseen_shade", "What is cut away shades", "What cuts take and what is set aside casts its shadow all the same"
-            ),
-        ),
+        (Switch("unseen_shade", "What is cut away shades", "What cuts take and what is hidden casts its shadow all the same"),),
     ),
 )
 STILL = LookSection(

@@ -130,13 +130,13 @@ class NotesPage(Page):
         note = self._session.stage.note(self._typed_for) if self._session.is_open else None
         text = self.words.toPlainText().strip()
         if isinstance(note, WithWords) and text and text != note.text:
-            self._noted.put([note.model_copy(update={"text": text[:MOST_WORDS]})], "Changed the words")
+            self._noted.put([note.model_copy(update={"text": text[:MOST_WORDS]})], "Changed the text")
 
     def _keep_whole(self) -> None:
         """What is typed is what the whole of a chain says."""
         note, text = self._session.stage.note(self._typed_for) if self._session.is_open else None, self.whole.text().strip()
         if isinstance(note, Dimension) and text and text != note.whole:
-            self._noted.put([note.model_copy(update={"whole": text[:MOST_WORDS]})], "Changed the words of the whole")
+            self._noted.put([note.model_copy(update={"whole": text[:MOST_WORDS]})], "Changed the text of the whole")
 
     # Showing ---------------------------------------------------------------------------------------------------
 

@@ -47,7 +47,7 @@ class OverridesBox(QWidget):
             away = QPushButton(theme.icon("x"), "")
             away.setProperty("role", "quiet")
             away.setFixedWidth(26)
-            away.setToolTip("Take it away")
+            away.setToolTip("Delete it")
             away.clicked.connect(lambda _=False, number=number, words=words: self._take(number, words))
             row.addWidget(box, 1)
             row.addWidget(away)

@@ -74,7 +74,7 @@ class Overview(Page):
         self.notes = NoteBox(session, stage, actions)
         self.column.addWidget(self.notes)
         self.apart = ApartBox(session, actions, commands.apart)
-        self._apart_fold = folded(self.column, "Drawn apart", self.apart, open=False)
+        self._apart_fold = folded(self.column, "Explode", self.apart, open=False)
         self.site = SiteBox(session, actions, commands.site, stage_input)
         folded(self.column, "Round the building", self.site, open=False)
         how = folded(self.column, "How things are cut", open=False)
@@ -86,7 +86,7 @@ class Overview(Page):
         self.column.addStretch()
 
     def _build_treatments(self, column: QVBoxLayout) -> None:
-        self.treated = Fold("Where a cut meets a type", "Slice it, keep it whole, or leave it out. All else is sliced")
+        self.treated = Fold("By type", "Slice it, keep it whole, or leave it out. All else is sliced")
         self.treated_rows = QVBoxLayout()
         self.treated_rows.setSpacing(4)
         self.treated.column.addLayout(self.treated_rows)

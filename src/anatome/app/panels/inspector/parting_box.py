@@ -55,7 +55,7 @@ class PartingBox(QWidget):
         inner.addLayout(form)
         column.addWidget(self.content)
         self.displaced = QCheckBox("Cuts the picture, not the building")
-        self.displaced.setToolTip("Where parts are drawn apart: on, it cuts them where they are seen; off, where they stand")
+        self.displaced.setToolTip("Where parts are exploded: on, it cuts them where they are seen; off, where they stand")
         self.displaced.clicked.connect(self._set_displaced)
         column.addWidget(self.displaced)
 

@@ -30,14 +30,14 @@ from anatome.words import plain_type
 MODES = (
     ("everything", "All", "It cuts whatever it meets"),
     ("only", "Only these", "It cuts only what is chosen; all else stays whole"),
-    ("all but", "All but", "It cuts everything but what is chosen"),
+    ("all but", "All but these", "It cuts everything but what is chosen"),
 )
 
 
 def reach_words(reach: Reach, building: Building) -> str:
     """Return what a cut reaches, in a sentence."""
     if reach.mode == "everything":
-        return "Reaches everything."
+        return "Affects everything."
     what = reach.what
     parts = [plain_type(t).lower() for t in sorted(what.types)]
     parts += sorted(what.layers) + sorted(what.materials)
@@ -53,7 +53,7 @@ def reach_words(reach: Reach, building: Building) -> str:
         parts += [", ".join(first) + (f" and {more} more" if more else "")]
     said = ", ".join(parts) or "nothing yet"
     count = int(what.mask(building).sum())
-    return f"Reaches {'only' if reach.mode == 'only' else 'all but'} {said} ({count} part{'s' * (count != 1)})."
+    return f"Affects {'only' if reach.mode == 'only' else 'all but'} {said} ({count} part{'s' * (count != 1)})."
 
 
 class ReachBox(QWidget):
@@ -111,13 +111,13 @@ class ReachDialog(QDialog):
 
     def __init__(self, parent: QWidget, building: Building, reach: Reach) -> None:
         super().__init__(parent)
-        self.setWindowTitle("What the cut reaches")
+        self.setWindowTitle("What the cut affects")
         self.setMinimumSize(420, 460)
         self._before = reach
         column = QVBoxLayout(self)
         column.setContentsMargins(24, 20, 24, 20)
         column.setSpacing(10)
-        heading = QLabel("What the cut reaches")
+        heading = QLabel("What the cut affects")
         heading.setProperty("role", "title")
         column.addWidget(heading)
         mode = "only" if reach.mode == "everything" else reach.mode
@@ -147,7 +147,7 @@ class ReachDialog(QDialog):
         self.picked.setVisible(bool(what.elements))
         column.addWidget(self.picked)
         buttons = QDialogButtonBox()
-        buttons.addButton("Use this reach", QDialogButtonBox.ButtonRole.AcceptRole)
+        buttons.addButton("Use these", QDialogButtonBox.ButtonRole.AcceptRole)
         buttons.addButton("Cancel", QDialogButtonBox.ButtonRole.RejectRole)
         buttons.accepted.connect(self.accept)
         buttons.rejected.connect(self.reject)

@@ -62,7 +62,7 @@ class SeriesPage(Page):
                 ("on", "Series", "Show the sections on the stage"),
                 ("fills", "Fills", "Fill what is cut"),
                 ("curves", "Curves", "Draw the outlines"),
-                ("alone", "Alone", "Set the building aside while the sections are shown"),
+                ("alone", "Alone", "Hide the building while the sections are shown"),
             ),
             self._switch,
             columns=2,

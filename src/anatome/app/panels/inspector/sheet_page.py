@@ -39,11 +39,11 @@ BUTTONS = (
     (
         "Put on it",
         (
-            *(("sheet_text", "Words"), ("sheet_picture", "Picture…"), ("sheet_legend", "Legend"), ("sheet_key_plan", "Key plan")),
+            *(("sheet_text", "Text"), ("sheet_picture", "Picture…"), ("sheet_legend", "Legend"), ("sheet_key_plan", "Key plan")),
             *(("sheet_scale_bar", "Scale bar"), ("sheet_north", "North point")),
         ),
     ),
-    ("The sheet", (("copy_sheet", "Another like it"), ("take_sheet", "Take away"))),
+    ("The sheet", (("copy_sheet", "Duplicate"), ("take_sheet", "Delete"))),
     ("Templates", (("sheet_to_template", "To a file…"), ("sheet_from_template", "From a file…"))),
 )
 CONTENTS = (
@@ -111,9 +111,9 @@ class SheetPage(Page):
         self.wide, self.high = _millimetres(), _millimetres()
         for box in (self.wide, self.high):
             box.editingFinished.connect(self._set_free)
-        form.addRow("Wide", self.wide)
-        form.addRow("High", self.high)
-        self.lies = Choices((("lying", "Lying", "Longer than high"), ("upright", "Upright", "Higher than long")), self._turn)
+        form.addRow("Width", self.wide)
+        form.addRow("Height", self.high)
+        self.lies = Choices((("lying", "Landscape", "Longer than high"), ("upright", "Portrait", "Higher than long")), self._turn)
         form.addRow("", self.lies)
         self.border = QCheckBox("Border")
         self.border.setToolTip("The frame of ISO 5457, with centring marks")
@@ -180,8 +180,8 @@ class SheetPage(Page):
             self.letters.addItem(f"{height:g} mm", height)
         self.letters.activated.connect(lambda i: self._set("Letters", height=self.letters.itemData(i)))
         form.addRow("Letters", self.letters)
-        self.strong = QCheckBox("Strong")
-        self.strong.clicked.connect(lambda on: self._set("Strong", strong=on))
+        self.strong = QCheckBox("Bold")
+        self.strong.clicked.connect(lambda on: self._set("Bold", strong=on))
         form.addRow("", self.strong)
 
     def _build_legend(self) -> None:
@@ -205,7 +205,7 @@ class SheetPage(Page):
         form = self._form(self.north_part)
         self.north_size = _millimetres(5, 200)
         self.north_size.editingFinished.connect(lambda: self._set("Size", height=float(self.north_size.value())))
-        form.addRow("High", self.north_size)
+        form.addRow("Height", self.north_size)
         self.north_turn = CountBox(minimum=-360, maximum=360)
         self.by_plan = QCheckBox("As the first plan on the sheet")
         self.by_plan.clicked.connect(lambda on: self._set("North", turn=None if on else float(self.north_turn.value())))
@@ -301,7 +301,7 @@ class SheetPage(Page):
         blocks = self._desk.blocks
         text = self.words.toPlainText().rstrip()
         if len(blocks) == 1 and isinstance(blocks[0], TextBlock) and text:
-            self._set("Changed the words", text=text[:10_000])
+            self._set("Changed the text", text=text[:10_000])
 
     # Showing ---------------------------------------------------------------------------------------------------
 
@@ -329,7 +329,7 @@ class SheetPage(Page):
         elif all_frames:
             self._show_frames(frames)
         elif isinstance(one, TextBlock):
-            self.title.setText("Words")
+            self.title.setText("Text")
             self.facts.setText("Fields in braces are filled as in the title block.")
             if not self.words.hasFocus():
                 self.words.setPlainText(one.text)

@@ -56,7 +56,7 @@ class SiteBox(QWidget):
         self.fields: dict[str, NumberField] = {}
         self._ground_form = self._form(GROUND, self._set_ground)
         column.addWidget(self._ground_form)
-        self.own_ground = label("The model has ground of its own. Set it aside where this one is to be seen.", "soft")
+        self.own_ground = label("The model has ground of its own. Hide it where this one is to be seen.", "soft")
         column.addWidget(self.own_ground)
         self.neighbours = panel_button(actions["neighbours"])
         column.addWidget(self.neighbours)

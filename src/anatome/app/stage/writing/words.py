@@ -89,13 +89,13 @@ class WriteLabel(NoteTask):
             self.show(None, None)
             return
         note = self._label([spot], (0.0, 0.0) if self.plain else (10.0, 8.0))
-        self.show(note.model_copy(update={"leader": False, "text": "Words"}) if self.plain else note, spot)
+        self.show(note.model_copy(update={"leader": False, "text": "Text"}) if self.plain else note, spot)
 
     def click(self, pointer: Pointer) -> bool:
         if self.plain:
             spot = self.needed(pointer)
-            note = self._label([spot], (0.0, 0.0)).model_copy(update={"leader": False, "text": "Words"})
-            self.written(note, "Wrote words")
+            note = self._label([spot], (0.0, 0.0)).model_copy(update={"leader": False, "text": "Text"})
+            self.written(note, "Wrote text")
             self.session.pick(notes=[note.id])
             self.edit(note.id)
             return True
