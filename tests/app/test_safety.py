@@ -22,7 +22,7 @@ from anatome.app.base.ask import Ask
 from anatome.app.base.trouble import TROUBLE, TroubleDialog
 from anatome.app.base.work import RUNNING
 from anatome.app.document.recent import Recent, settings_folder
-from anatome.app.window.finder import CommandFinder
+from anatome.app.window.finder import Finder
 from anatome.cli import main
 from anatome.cuts.plane import Plane
 from anatome.demo.shipped import PROJECT
@@ -194,14 +194,14 @@ def test_damaged_projects_among_the_recent_ones_keep_nobody_out(empty, tmp_path:
 def test_a_command_is_found_by_a_few_letters(hand) -> None:
     window = hand.window
     QTest.keyClick(hand.stage, Qt.Key.Key_Space, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
-    finder = visible(CommandFinder)
+    finder = visible(Finder)
     hand.qtbot.keyClicks(finder.field, "soft sh")
     assert finder.found.item(0).text().startswith("Soft shade")
     before = window.session.stage.look.shade
     QTest.keyClick(finder.field, Qt.Key.Key_Return)
     assert window.session.stage.look.shade is not before and window.actions_["look_shade"].isChecked() is not before
     hand.do("find")
-    finder = visible(CommandFinder)
+    finder = visible(Finder)
     hand.qtbot.keyClicks(finder.field, "delete the cut")
     assert "Not possible now" in finder.found.item(0).toolTip()
     QTest.keyClick(finder.field, Qt.Key.Key_Return)

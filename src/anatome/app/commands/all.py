@@ -21,11 +21,11 @@ from anatome.app.commands.suggest import SuggestCommands
 from anatome.app.commands.view import ViewCommands
 
 MENUS = {
-    "open": ("Open", "Open, save, and what was open lately", "folder-open", "nothing"),
+    "open": ("Open", "Open and save, and recent files", "folder-open", "nothing"),
     "cut": ("Cut", "Place a cut and work on it", "knife", "project"),
-    "parts": ("Parts", "Set parts aside, fade, pick and measure them", "selection-all", "project"),
+    "parts": ("Parts", "Hide, isolate, fade, pick and measure parts", "selection-all", "project"),
     "frame": ("Frame", "Where the camera stands and how it draws", "frame", "project"),
-    "look": ("Look", "What is drawn and how", "swatches", "nothing"),
+    "look": ("Look", "A look is a saved set of fills, line weights, light and ground; and the window", "swatches", "nothing"),
     "note": ("Note", "Dimensions, levels, labels and names on the picture", "pencil-simple", "project"),
     "sheet": ("Sheet", "Scenes laid out on paper at scale", "files", "project"),
     "send": ("Send out", "Pictures and drawings", "export", "project"),

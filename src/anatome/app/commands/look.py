@@ -187,8 +187,8 @@ class LookCommands:
             "look",
             Entry(
                 "find",
-                "Find a command…",
-                "Type a few letters of any command",
+                "Find anything…",
+                "Type a few letters of a command, a setting, a scene, a look or a part",
                 h.find_command,
                 "Ctrl+Shift+Space",
                 "",

@@ -110,6 +110,9 @@ class KeyPanel(QWidget):
         """Say what stands where."""
         name = self._title.lower()
         self.words.setText("Stage" if grown else self._title)
+        self.words.setToolTip(
+            "The large live picture" if grown else "A small live drawing that shows and edits every cut and the camera"
+        )
         tip = f"The {name} goes back" if grown else f"The {name} and the stage change places, to draw in it at full size"
         self.grow.setToolTip(f"{tip} ({self._key})")
 

@@ -48,6 +48,7 @@ class ScoutStrip(QWidget):
         self._work = Work(self, lambda: session.building)
         self._grip = "move"
         title = QLabel("Scout")
+        title.setToolTip("Shows, along the cut's axis, what each position would slice")
         title.setProperty("role", "section")
         self.side = QComboBox()
         self.side.setProperty("role", "slim")

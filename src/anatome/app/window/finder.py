@@ -1,58 +1,75 @@
-"""Find a command: type a few letters of what it is called or what it does, and press Return."""
+"""Finding anything by a few letters: commands, settings, scenes, sheets, looks and parts; Return goes there."""
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QObject, QSize, Qt
-from PySide6.QtGui import QAction, QIcon, QKeyEvent, QPixmap
-from PySide6.QtWidgets import QDialog, QLabel, QLineEdit, QListWidget, QListWidgetItem, QVBoxLayout, QWidget
+from PySide6.QtCore import QEvent, QModelIndex, QObject, QPersistentModelIndex, QRect, QSize, Qt
+from PySide6.QtGui import QColor, QIcon, QKeyEvent, QPainter, QPixmap
+from PySide6.QtWidgets import (
+    QDialog,
+    QLabel,
+    QLineEdit,
+    QListWidget,
+    QListWidgetItem,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
 
-from anatome.app.base.actions import Actions, key_words
-from anatome.app.base.entry import Entry
+from anatome.app.base import theme
+from anatome.app.window.finding import Findable, Findables
 
-MOST = 9
-NAME = Qt.ItemDataRole.UserRole
-
-
-def match(words: str, entry: Entry) -> float | None:
-    """Return how well an entry answers what was typed, the less the better; None if it does not.
-
-    Every word typed has to begin a word of what the command is called, or be in what is said of it.
-    """
-    called = entry.text.lower()
-    score = 0.0
-    for word in words.lower().split():
-        if called.startswith(word):
-            continue
-        if any(part.startswith(word) for part in called.replace("-", " ").split()):
-            score += 1
-        elif word in called:
-            score += 2
-        elif word in entry.tip.lower():
-            score += 4
-        else:
-            return None
-    return score + len(called) / 1000
+MOST, ROWS = 40, 10
+ROW = 29
+"""Pixels of a row."""
+WHERE = Qt.ItemDataRole.UserRole
 
 
-class CommandFinder(QDialog):
-    """A field and the commands that answer it; those that are not possible now are there too, but pale."""
+class _Row(QStyledItemDelegate):
+    """A row with where it stands at its right, in soft letters."""
 
-    def __init__(self, parent: QWidget, actions: Actions) -> None:
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> None:
+        super().paint(painter, option, index)
+        where = index.data(WHERE)
+        colours = theme.current()
+        painter.save()
+        enabled = bool(option.state & QStyle.StateFlag.State_Enabled)
+        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
+        painter.setPen(QColor(colours.on_accent if chosen else colours.ink_soft if enabled else colours.ink_faint))
+        name = option.fontMetrics.horizontalAdvance(str(index.data(Qt.ItemDataRole.DisplayRole))) + 44
+        box = QRect(option.rect)
+        box.setLeft(box.left() + name)
+        words = option.fontMetrics.elidedText(where, Qt.TextElideMode.ElideLeft, box.width() - 10)
+        painter.drawText(box.adjusted(0, 0, -8, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, words)
+        painter.restore()
+
+
+class Finder(QDialog):
+    """A field and what answers it; what is not possible now is there too, but pale."""
+
+    def __init__(self, parent: QWidget, findables: Findables) -> None:
         super().__init__(parent)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.setWindowTitle("Find a command")
-        self.setFixedWidth(520)
-        self._actions = actions
-        self.field = QLineEdit(placeholderText="What do you want to do? For example: turn, poché, box round")
+        self.setWindowTitle("Find anything")
+        self.setFixedWidth(600)
+        self._findables = findables
+        self._things: list[Findable] = []
+        self.field = QLineEdit(placeholderText="A command, a setting, a scene, a look, a part …")
         self.found = QListWidget()
         self.found.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.found.setFixedHeight(9 * 30)
+        self.found.setItemDelegate(_Row(self.found))
+        self.found.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.found.setFixedHeight(ROWS * ROW)
         self.found.setIconSize(QSize(16, 16))
         blank = QPixmap(16, 16)
         blank.fill(Qt.GlobalColor.transparent)
         self._blank = QIcon(blank)
         self.tip = QLabel()
         self.tip.setProperty("role", "soft")
+        self.tip.setWordWrap(True)
+        self.tip.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.tip.setFixedHeight(2 * self.tip.fontMetrics().lineSpacing() + 4)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 16, 16, 12)
         for widget in (self.field, self.found, self.tip):
@@ -66,36 +83,24 @@ class CommandFinder(QDialog):
 
     def _search(self, words: str) -> None:
         self.found.clear()
-        entries = list(self._actions.entries())
-        scored = [(score, e) for e in entries if (score := match(words, e)) is not None]
-        if words.strip():
-            scored.sort(key=lambda pair: pair[0])
-        for _, entry in scored[:MOST]:
-            action = self._actions[entry.name]
-            item = QListWidgetItem(action.icon() if not action.icon().isNull() else self._blank, self._line(action))
-            item.setSizeHint(QSize(0, 29))
-            item.setData(NAME, entry.name)
-            item.setToolTip(entry.tip if action.isEnabled() else f"{entry.tip}. Not possible now")
-            if not action.isEnabled():
+        self._things = self._findables.best(words, MOST)
+        for thing in self._things:
+            item = QListWidgetItem(thing.icon if thing.icon is not None and not thing.icon.isNull() else self._blank, thing.name)
+            item.setSizeHint(QSize(0, ROW))
+            item.setData(WHERE, thing.where)
+            item.setToolTip(thing.tip if thing.possible else f"{thing.tip}. Not possible now")
+            if not thing.possible:
                 item.setFlags(item.flags() & ~Qt.ItemFlag.ItemIsEnabled)
             self.found.addItem(item)
-        possible = [i for i in range(self.found.count()) if self.found.item(i).flags() & Qt.ItemFlag.ItemIsEnabled]
-        self.found.setCurrentRow(possible[0] if possible else -1)
-        if not self.found.count():
-            self.tip.setText("No command is called so. Try another word.")
-
-    @staticmethod
-    def _line(action: QAction) -> str:
-        key = key_words(action)
-        return f"{action.text()}    {key}" if key else action.text()
+        self.found.setCurrentRow(next((i for i, thing in enumerate(self._things) if thing.possible), -1))
+        if not self._things:
+            self.tip.setText("Nothing is called so. Try another word.")
 
     def _run(self, *_: object) -> None:
-        item = self.found.currentItem()
-        if item is None or not item.flags() & Qt.ItemFlag.ItemIsEnabled:
-            return
-        action = self._actions[item.data(NAME)]
-        self.accept()
-        action.trigger()
+        row = self.found.currentRow()
+        if 0 <= row < len(self._things) and self._things[row].possible:
+            self.accept()
+            self._things[row].go()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Up and down walk through what was found while one types."""

@@ -54,7 +54,8 @@ from anatome.app.stage.stage import Stage
 from anatome.app.stage.stage_input import StageInput
 from anatome.app.trying.looks import LookRound
 from anatome.app.trying.suggestions import Suggester
-from anatome.app.window.finder import CommandFinder
+from anatome.app.window.finder import Finder
+from anatome.app.window.finding import Findables
 from anatome.app.window.journaling import Journaling, journal_folder
 from anatome.app.window.keys import KeysDialog
 from anatome.app.window.places import Places
@@ -116,7 +117,10 @@ class MainWindow(QMainWindow):
         self.scout = ScoutStrip(self.session)
         self.parts = Parts(self.session, self.actions_)
         sheet_page = SheetPage(self.session, self.desk, self.sheet_contents, self.actions_, self.commands)
-        self.inspector = Inspector(self.session, self.stage, self.stage_input, self.actions_, self.commands, sheet_page)
+        self.inspector = Inspector(
+            *(self.session, self.stage, self.stage_input, self.actions_, self.commands, sheet_page, self.desk.close)
+        )
+        self._findables = Findables(*(self.session, self.desk, self.actions_, self.commands, self.inspector, self.show_panels))
         self.sheet_strip = SheetStrip(self.session, self.desk, self.sheet_contents)
         self.line_keeper = LineKeeper(self.session, self.stage.pictures)
         self.contact_sheet = ContactSheet(self.session, self.stage)
@@ -526,8 +530,8 @@ class MainWindow(QMainWindow):
         return self._settings.value("dark", False, bool) is True
 
     def find_command(self) -> None:
-        """Reach any command by a few letters."""
-        CommandFinder(self, self.actions_).open()
+        """Reach any command, setting, scene, look or part by a few letters."""
+        Finder(self, self._findables).open()
 
     def show_keys(self) -> None:
         """A list of every key."""

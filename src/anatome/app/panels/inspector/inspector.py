@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt
+from collections.abc import Callable
+from functools import partial
+
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QFrame, QScrollArea, QWidget
 
 from anatome.app.base.actions import Actions
@@ -16,6 +19,7 @@ from anatome.app.panels.inspector.notes_page import NotesPage
 from anatome.app.panels.inspector.overview import Overview
 from anatome.app.panels.inspector.page import Page, bare_column
 from anatome.app.panels.inspector.series_page import SeriesPage
+from anatome.app.panels.inspector.settings import Setting, go_to, settings_of
 from anatome.app.panels.inspector.sheet_page import SheetPage
 from anatome.app.stage.stage import Stage
 from anatome.app.stage.stage_input import StageInput
@@ -25,13 +29,20 @@ class Inspector(QScrollArea):
     """Scrolls where a page is taller than the window."""
 
     def __init__(
-        self, session: Session, stage: Stage, stage_input: StageInput, actions: Actions, commands: Commands, sheet: SheetPage
+        self,
+        session: Session,
+        stage: Stage,
+        stage_input: StageInput,
+        actions: Actions,
+        commands: Commands,
+        sheet: SheetPage,
+        let_go: Callable[[], None],
     ) -> None:
         super().__init__()
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._session = session
+        self._session, self._let_go = session, let_go
         self.overview = Overview(session, stage, stage_input, actions, commands)
         self.cut = CutPage(session, stage, actions, commands.apart)
         self.series = SeriesPage(session, actions)
@@ -40,6 +51,7 @@ class Inspector(QScrollArea):
         self.sheet = sheet
         self.notes = NotesPage(session, stage, actions, commands.notes)
         self._current: Page | None = None
+        self._left_at: dict[Page, int] = {}
         self._calm = CalmFields(self)
         pages = QWidget()
         column = bare_column(pages, 0)
@@ -76,7 +88,26 @@ class Inspector(QScrollArea):
         self._calm.watch(page)
         if page is not self._current:
             if self._current is not None:
+                self._left_at[self._current] = self.verticalScrollBar().value()
                 self._current.hide()
             self._current = page
             page.show()
-            self.verticalScrollBar().setValue(0)
+            # Each page is found as it was left.
+            QTimer.singleShot(0, self, partial(self._scroll_to, page))
+
+    def _scroll_to(self, page: Page) -> None:
+        if page is self._current:
+            self.verticalScrollBar().setValue(self._left_at.get(page, 0))
+
+    def settings(self) -> list[Setting]:
+        """Return what can be set now: of the page that is shown, and of the picture as a whole."""
+        pages = dict.fromkeys(page for page in (self._current, self.overview) if page is not None)
+        return [setting for page in pages for setting in settings_of(page)]
+
+    def go_to(self, setting: Setting) -> None:
+        """Show a setting where it stands, and have the keyboard there."""
+        page = next(page for page in self._all() if page.isAncestorOf(setting.widget))
+        if page is self.overview:
+            self._let_go()
+            self._session.pick()
+        go_to(setting, self, page)

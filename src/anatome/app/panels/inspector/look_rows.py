@@ -56,7 +56,7 @@ PARTS = (
         (
             Choice(
                 "fill_by",
-                "Filled",
+                "Fill",
                 (
                     ("one", "One colour"),
                     ("material", "By material"),
