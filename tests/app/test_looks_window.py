@@ -2,21 +2,30 @@
 
 from __future__ import annotations
 
+import io
 from pathlib import Path
 
+import ezdxf
 import numpy as np
 import pytest
+import shapely
 from PIL import Image
 from PySide6.QtCore import QDateTime, QPoint, Qt
+from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QCheckBox, QFileDialog, QPushButton
+from PySide6.QtWidgets import QApplication, QCheckBox, QColorDialog, QFileDialog, QPushButton
 
 from anatome.app.base.ask import Ask
+from anatome.app.base.swatch import Swatch
 from anatome.app.dialogs.compare_looks import CompareLooks
-from anatome.app.dialogs.rule_dialog import FIRST_FILL, RuleDialog
+from anatome.cuts.reach import Selection
+from anatome.formats.dxf import dxf_bytes
+from anatome.formats.svg import svg_bytes
+from anatome.linework.cut_drawing import cut_drawing
 from anatome.look.files import read_look, write_look
 from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
+from anatome.scenes import edits
 from anatome.scenes.look_edits import keep_look
 from conftest import pixels
 from helpers import POCHE_EARTH, close_to
@@ -131,23 +140,76 @@ def test_the_picture_is_divided_by_a_line_drawn_on_it(hand) -> None:
     assert session.stage.divide == divide
 
 
+def chosen(hand, swatch: Swatch, code: str) -> None:
+    """Choose a colour as one does: press, pick, accept."""
+    hand.window.inspector.ensureWidgetVisible(swatch)
+    hand.qtbot.waitUntil(swatch.isVisible)
+    hand.qtbot.wait(50)
+    hand.click(swatch, swatch.width() / 2, swatch.height() / 2)
+    dialog = next(w for w in QApplication.topLevelWidgets() if isinstance(w, QColorDialog) and w.isVisible())
+    dialog.setCurrentColor(QColor(code))
+    dialog.accept()
+
+
+def test_cut_concrete_gets_its_own_colour_where_it_is_clicked(large) -> None:
+    """Fill, hatch, its scale and its colour of this material, in this look; drawings have them too."""
+    hand, window, session = large, large.window, large.window.session
+    window.contact_sheet.recall("long")
+    hand.settle()
+    name, before = "Plain", hand.picture()
+    session.apply(edits.set_look(session.project, session.stage.look.model_copy(update={"name": name})), "Named")
+    face = next(f for part in session.on_stage().parts for f in part.cut_open.faces)
+    number = next(i for i, e in enumerate(face.poche.element.tolist()) if session.building.elements[e].material == "Concrete")
+    at = hand.point_on(face.plane.raised(shapely.get_coordinates(face.poche.polygons[number].representative_point())[0]))
+    hand.click(hand.stage, *at)
+    box = window.inspector.elements.own_look
+    assert session.picked.at_cut and box.cut.open and not box.beyond.open and "Concrete" in box.who.currentText()
+    chosen(hand, box.fill, "#d8d0b0")
+    choose(box.hatch, "diagonal")
+    hand.type_into(box.hatch_scale, "2")
+    chosen(hand, box.hatch_colour, "#b02010")
+    (rule,) = session.stage.look.rules
+    assert rule.who == Selection(materials=frozenset({"Concrete"})) and session.stage.look.name == f"{name}, changed"
+    assert (rule.hatch, rule.hatch_scale) == ("diagonal", 2.0)
+    session.pick()
+    after = hand.picture()
+    assert close_to(after, (0xD8, 0xD0, 0xB0), 4).sum() > 1_000 and not close_to(before, (0xD8, 0xD0, 0xB0), 4).any()
+    red = (after[..., 0].astype(int) - after[..., 1] > 25) & (np.abs(after.astype(int) - before).max(axis=2) > 20)
+    assert red.sum() > 100
+    drawing = cut_drawing(session.building, face.poche, 50, session.drawn_look(), "section")
+    own = next(s for s in drawing.strokes if s.ink is not None)
+    assert own.name == "Hatches, #B02010" and own.pen.ink == pytest.approx(rule.hatch_colour) and len(own.lines) > 20
+    assert b"#b02010" in svg_bytes(drawing).lower()
+    layer = ezdxf.read(io.StringIO(dxf_bytes(drawing).decode())).layers.get(own.name)
+    assert layer.dxf.true_color == 0xB02010
+    # It is listed under the look, switched and deleted there; each was one step.
+    listed = window.inspector.overview.look.rules
+    tick = listed.findChildren(QCheckBox)[-1]
+    assert tick.text().startswith("Concrete")
+    tick.click()
+    assert not close_to(hand.picture(), (0xD8, 0xD0, 0xB0), 4).any()
+    for _ in range(5):
+        hand.do("undo")
+    assert session.stage.look.rules == () and session.stage.look.name == name
+
+
 @pytest.mark.usefixtures("large")
 def test_parts_get_a_look_of_their_own_in_this_scene(hand) -> None:
-    """A colour laid over the look shows, is listed, switched off and taken away; the look itself is as it was."""
+    """A colour laid over the look shows, is listed, switched off and deleted; the look itself is as it was."""
     window, session = hand.window, hand.window.session
     window.contact_sheet.recall("long")
-    session.pick()
     look = session.stage.look
     session.pick(elements=frozenset({next(e.id for e in session.building.elements if e.type == "IfcWall")}))
     hand.do("override")
-    dialog = next(w for w in QApplication.topLevelWidgets() if isinstance(w, RuleDialog) and w.isVisible())
-    dialog.go.click()
-    assert dialog.isVisible() and "at least one thing" in dialog.problem.text()
-    dialog.who.setCurrentIndex(1)
-    dialog.fill.on.setChecked(True)
-    dialog.go.click()
+    own = window.inspector.elements.own_look
+    hand.qtbot.waitUntil(lambda: window.focusWidget() is own.who)
+    own.cut.button.setChecked(True)
+    own.who.setCurrentIndex(own.who.findText("All of the type Wall"))
+    own.where.buttons["scene"].click()
+    assert not own.reset.isEnabled()
+    chosen(hand, own.fill, "#b4442f")
     session.pick()
-    red = np.round(np.array(FIRST_FILL) * 255)
+    red = np.array([0xB4, 0x44, 0x2F])
     assert close_to(hand.picture(), red).sum() > 200 and session.stage.look == look
     box = window.inspector.overview.look.overrides
     tick = box.findChildren(QCheckBox)[-1]
@@ -163,31 +225,32 @@ def test_parts_get_a_look_of_their_own_in_this_scene(hand) -> None:
     assert session.stage.overrides == ()
 
 
-def test_a_picture_is_laid_on_parts_with_lines_of_their_own(hand, tmp_path: Path) -> None:
-    """A picture from a file on all walls, half a metre wide; the look has it afterwards, and one step takes both back."""
+def test_a_texture_is_laid_on_parts_with_lines_of_their_own(hand, tmp_path: Path) -> None:
+    """A picture from a file on all walls, half a metre wide; the look has it afterwards, and steps take both back."""
     session = hand.window.session
     hand.window.contact_sheet.recall("outside")
     before = hand.picture()
     Image.new("RGB", (40, 40), (20, 200, 220)).save(tmp_path / "tiles.png")
     (tmp_path / "notes.png").write_text("no picture")
     session.pick(elements=frozenset({next(e.id for e in session.building.elements if e.type == "IfcCovering")}))
-    hand.do("override")
-    dialog = next(w for w in QApplication.topLevelWidgets() if isinstance(w, RuleDialog) and w.isVisible())
-    dialog.who.setCurrentIndex(1)
-    dialog.picture.take(tmp_path / "notes.png")
-    assert "no picture" in dialog.problem.text() and dialog.picture.named is None
-    dialog.picture.take(tmp_path / "tiles.png")
-    dialog.picture.wide.show_value(0.5)
-    dialog.line_colour.on.setChecked(True)
-    dialog.weight.setCurrentIndex(dialog.weight.findData(0.70))
-    dialog.go.click()
+    own = hand.window.inspector.elements.own_look
+    own.who.setCurrentIndex(own.who.findText("All of the type Covering"))
+    own.where.buttons["scene"].click()
+    own.texture.take(tmp_path / "notes.png")
+    assert "no picture" in own.warning.text() and own.warning.isVisible() and not session.stage.overrides
+    own.texture.take(tmp_path / "tiles.png")
+    hand.type_into(own.texture.wide, "0.5")
+    choose(own.weight, 0.70)
+    chosen(hand, own.line_colour, "#22262b")
+    own.where.buttons["look"].click()
     session.pick()
     rule = session.stage.overrides[-1]
     assert (rule.picture, rule.line_weight, session.stage.look.pictures[0].metres) == ("tiles", 0.70, 0.5)
     shown = hand.picture().astype(int)
     blue = (shown[..., 2] - shown[..., 0] > 90) & (shown[..., 1] - shown[..., 0] > 90)
     assert blue.mean() > 0.005 and not ((before[..., 2].astype(int) - before[..., 0]) > 90).any()
-    hand.do("undo")
+    for _ in range(4):
+        hand.do("undo")
     assert session.stage.look.pictures == () and not session.stage.overrides
 
 
@@ -270,10 +333,8 @@ def test_hatches_of_ones_own(hand, tmp_path: Path, monkeypatch: pytest.MonkeyPat
     assert [hatch.name for hatch in session.stage.look.hatches] == ["rammed"]
     slab = next(e for e in session.building.elements if e.name.startswith("River bank"))
     session.pick(elements=frozenset({slab.id}))
-    hand.do("override")
-    dialog = next(w for w in QApplication.topLevelWidgets() if isinstance(w, RuleDialog) and w.isVisible())
-    dialog.hatch.setCurrentIndex(dialog.hatch.findText("Rammed earth"))
-    dialog.go.click()
+    own = hand.window.inspector.elements.own_look
+    choose(own.hatch, own.hatch.itemData(own.hatch.findText("Rammed earth")))
     session.pick()
     after = hand.picture().astype(int)
     earth = close_to(before, POCHE_EARTH)

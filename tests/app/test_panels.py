@@ -161,7 +161,7 @@ def test_picked_parts_are_explained(hand) -> None:
     session, page = hand.window.session, hand.window.inspector.elements
     walls = [e for e in session.building.elements if e.type == "IfcWall"]
     session.pick(elements=frozenset({walls[0].id}))
-    assert page.title.text() == walls[0].name and "Timber frame" in page.facts.text() and walls[0].id in page.facts.text()
+    assert page.title.text() == walls[0].name and "Timber frame" in page.facts.text() and walls[0].id in page.measures.text()
     session.pick(elements=frozenset(w.id for w in walls))
     assert page.title.text() == f"{len(walls)} parts" and f"{len(walls)} wall" in page.facts.text()
     assert plain_type("IfcStairFlight") == "Stair flight" and plain_type("Part") == "Part"

@@ -22,6 +22,7 @@ from anatome.app.send_out.models import ModelDialog
 from anatome.app.send_out.pictures import PictureDialog
 from anatome.cuts.flat_view import flat_section
 from anatome.scenes import edits
+from anatome.words import plain_type
 from helpers import accent_mask, svg_polygons
 
 
@@ -144,7 +145,7 @@ def test_drawings_of_a_box_and_of_a_stepped_section(hand, tmp_path: Path) -> Non
     shapes = svg_polygons(tmp_path / "flat.svg")
     for e in np.unique(flat.element):
         own = building.elements[e]
-        on_paper = shapes[f"{own.type}/{own.id}"].area * (50 / 1000) ** 2
+        on_paper = shapes[f"{plain_type(own.type)}/{own.id}"].area * (50 / 1000) ** 2
         assert on_paper == pytest.approx(flat.areas[flat.element == e].sum(), rel=1e-5, abs=1e-9)
     assert not ezdxf.readfile(tmp_path / "flat.dxf").audit().has_errors
 

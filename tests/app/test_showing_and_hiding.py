@@ -213,7 +213,7 @@ def test_what_is_picked_tells_its_properties(hand) -> None:
     page = window.inspector.elements
     wall = next(e for e in session.building.elements if e.type == "IfcWall")
     session.pick(elements=frozenset({wall.id}))
-    assert "m²" in page.facts.text() and "m³" in page.facts.text()
+    assert "m²" in page.measures.text() and "m³" in page.measures.text()
     box = page.properties
     box.button.click()
     hand.qtbot.waitUntil(lambda: box.tree.topLevelItemCount() > 0, timeout=30_000)

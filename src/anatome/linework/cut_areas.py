@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -20,8 +20,8 @@ from anatome.linework.occluders import Occluders, in_picture
 from anatome.linework.on_paper import OnPaper
 from anatome.linework.patterns import pattern_on_paper, seen_true
 from anatome.look.hatches import hatch_lines
-from anatome.look.look import DEEPEST, FADES_OVER, Look
-from anatome.look.pens import LineKind, name_of, wash_of
+from anatome.look.look import DEEPEST, FADES_OVER, Look, Rgb, hex_of
+from anatome.look.pens import LineKind, hatch_wash, name_of
 from anatome.model.building import Building
 from anatome.model.kinds import CONTEXT_TYPES
 from anatome.words import plain_type
@@ -41,7 +41,7 @@ class CutAreas:
     def drawn(self) -> tuple[list[Area], tuple[Strokes, ...]]:
         """Return what is cut, as far as it is seen, and its hatches as lines: of faces that are seen true apart from others."""
         areas: list[Area] = []
-        hatches: tuple[list[Ring], list[Ring]] = ([], [])
+        hatches = HatchLines({}, {})
         for part in self._on.view.opened.parts:
             matrix = np.array(part.move)
             viewport = self._on.viewport.at_home_of(part.move if part.move != STAYS else None)
@@ -49,11 +49,9 @@ class CutAreas:
                 filled = face.cut.poche and len(face.poche.polygons) > 0
                 if filled and (face.free or viewport.faces(face.plane)):
                     self._face(part, face, matrix, areas, hatches)
-        return areas, hatch_strokes(self._on.view.look, *hatches)
+        return areas, hatch_strokes(self._on.view.look, hatches)
 
-    def _face(
-        self, part: Placed, face: CutFace, matrix: Array, areas: list[Area], hatches: tuple[list[Ring], list[Ring]]
-    ) -> None:
+    def _face(self, part: Placed, face: CutFace, matrix: Array, areas: list[Area], hatches: HatchLines) -> None:
         look, plane = self._on.view.look, face.plane
         filled = with_deep_earth(self._on.building, face.poche, DEEPEST) if look.earth_to_frame else face.poche
         bounds = shapely.box(0.0, 0.0, self._on.viewport.width, self._on.viewport.height)
@@ -86,12 +84,12 @@ class CutAreas:
                 unit = millimetre if hatch.unit == "mm" else 1.0
                 if is_true:
                     pattern = pattern_on_paper(hatch, filled.polygons[number], unit, base, square)
-                    area = replace(area, pattern=pattern)
+                    area = replace(area, pattern=pattern, pattern_ink=hatch.ink)
                 own = hatch_lines(hatch, filled.polygons[number], unit, base, millimetre)
                 lines = shapely.linestrings(on_paper(own)) if len(own) else np.empty(0, object)
                 for line in shapely.get_parts(shapely.intersection(lines, shapely.multipolygons(polygons))).tolist():
                     if line.geom_type == "LineString" and not line.is_empty:
-                        hatches[is_true].append(shapely.get_coordinates(line))
+                        hatches.add(hatch.ink, is_true, shapely.get_coordinates(line))
             areas.append(area)
 
     def _on_side(self, filled: Section, corners: Array) -> NDArray[np.object_]:
@@ -145,14 +143,27 @@ def _less_what_hides(shapes: NDArray[np.object_], before: NDArray[np.object_]) -
     return found
 
 
-def hatch_strokes(look: Look, aslant: Sequence[Ring], true: Sequence[Ring]) -> tuple[Strokes, ...]:
-    """Return the lines of hatches as strokes: of faces that are seen aslant, and of those seen true, which have patterns."""
-    name, pen = name_of(LineKind.HATCH), wash_of(look, LineKind.HATCH).on(look.paper)
-    found = (
-        Strokes(f"{name}, aslant", pen, tuple(aslant), LineKind.HATCH),
-        Strokes(name, pen, tuple(true), LineKind.HATCH, of_patterns=True),
-    )
-    return tuple(strokes for strokes in found if strokes.lines)
+@dataclass(frozen=True)
+class HatchLines:
+    """Lines of hatches by the ink they have of their own: of faces seen aslant, and of those seen true, which have patterns."""
+
+    aslant: dict[Rgb | None, list[Ring]]
+    true: dict[Rgb | None, list[Ring]]
+
+    def add(self, ink: Rgb | None, is_true: bool, line: Ring) -> None:
+        """Put a line to the others of its ink."""
+        (self.true if is_true else self.aslant).setdefault(ink, []).append(line)
+
+
+def hatch_strokes(look: Look, hatches: HatchLines) -> tuple[Strokes, ...]:
+    """Return the lines of hatches as strokes, those of one ink together."""
+    found = []
+    for lines, is_true in ((hatches.aslant, False), (hatches.true, True)):
+        for ink in sorted(lines, key=lambda ink: ink or ()):
+            name = name_of(LineKind.HATCH) + ("" if ink is None else f", {hex_of(ink)}") + ("" if is_true else ", aslant")
+            pen = hatch_wash(look, ink).on(look.paper)
+            found.append(Strokes(name, pen, tuple(lines[ink]), LineKind.HATCH, of_patterns=is_true, ink=ink))
+    return tuple(found)
 
 
 def faded(areas: list[Area], width: float) -> shapely.Geometry:

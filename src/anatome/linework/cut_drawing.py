@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from anatome.cuts.contours import contours
 from anatome.cuts.polygons import polygon_parts
 from anatome.cuts.section import Section
-from anatome.linework.cut_areas import hatch_strokes, layers_of
+from anatome.linework.cut_areas import HatchLines, hatch_strokes, layers_of
 from anatome.linework.drawing import Area, Drawing, Layer, Line, Ring, Strokes
 from anatome.linework.patterns import pattern_on_paper
 from anatome.look.hatches import hatch_lines
@@ -73,23 +73,24 @@ def _strokes(building: Building, found: Section, look: Look, on_paper: OnPaper, 
     """Hatches, then thin lines, then heavy ones over them, as the look has them and pictures draw them."""
     lines = contours(building, found)
     thin = lines.thin if look.earth_fades else np.concatenate([lines.thin, lines.ends])
-    made = list(hatch_strokes(look, (), _hatches(building, found, look, on_paper, factor)))
+    made = list(hatch_strokes(look, _hatches(building, found, look, on_paper, factor)))
     for kind, segments in ((LineKind.BETWEEN, thin), (LineKind.ROUND, lines.heavy)):
         pen = wash_of(look, kind).on(look.paper)
         made.append(Strokes(name_of(kind), pen, _joined(on_paper(found.plane.flat(segments))), kind))
     return tuple(strokes for strokes in made if strokes.lines)
 
 
-def _hatches(building: Building, found: Section, look: Look, on_paper: OnPaper, factor: float) -> tuple[Ring, ...]:
+def _hatches(building: Building, found: Section, look: Look, on_paper: OnPaper, factor: float) -> HatchLines:
     styles = resolve(look, building)
     base = on_paper(found.plane.flat(building.centre))
-    lines: list[Ring] = []
+    lines = HatchLines({}, {})
     for polygon, element in zip(found.polygons, found.element.tolist()):
         hatch = styles.hatch_of(element)
         if hatch is not None:
             area = shapely.transform(polygon, on_paper)
-            lines += list(hatch_lines(hatch, area, 1.0 if hatch.unit == "mm" else factor, base))
-    return tuple(lines)
+            for line in hatch_lines(hatch, area, 1.0 if hatch.unit == "mm" else factor, base):
+                lines.add(hatch.ink, True, line)
+    return lines
 
 
 def _joined(segments: NDArray[np.float64]) -> tuple[Ring, ...]:
@@ -177,7 +178,7 @@ def _areas(building: Building, found: Section, look: Look, on_paper: OnPaper, fa
             area = Area(element.id, element.name, rings, (red, green, blue))
             if hatch is not None and factor is not None:
                 pattern = pattern_on_paper(hatch, polygons[0], 1.0 if hatch.unit == "mm" else factor, base)
-                area = replace(area, pattern=pattern)
+                area = replace(area, pattern=pattern, pattern_ink=hatch.ink)
             areas.append(area)
     return tuple(areas)
 

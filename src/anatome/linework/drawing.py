@@ -52,6 +52,8 @@ class Area:
     fades: tuple[float, float] | None = None
     pattern: tuple[PatternLines, ...] = ()
     """Its hatch, where it is seen true, for files that know hatches; others have its lines as strokes."""
+    pattern_ink: Rgb | None = None
+    """The colour of its hatch, if it is not that of the look."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -73,6 +75,8 @@ class Strokes:
     kind: LineKind | None = None
     of_patterns: bool = False
     """Whether these are the lines of the patterns of areas."""
+    ink: Rgb | None = None
+    """The colour those patterns have of their own."""
 
 
 @dataclass(frozen=True, eq=False)

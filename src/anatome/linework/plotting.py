@@ -107,7 +107,8 @@ def plot(drawing: Drawing, plotter: Plotter) -> None:
         plotter.end_layer()
     for strokes in drawing.strokes:
         plotter.begin_layer(strokes.name, strokes.pen)
-        hatched = [area for layer in drawing.layers for area in layer.areas if area.pattern] if strokes.of_patterns else []
+        areas = [area for layer in drawing.layers for area in layer.areas if area.pattern] if strokes.of_patterns else []
+        hatched = [area for area in areas if area.pattern_ink == strokes.ink]
         if not strokes.of_patterns or not plotter.hatch(hatched):
             plotter.lines(strokes.lines, strokes.pen, None)
         plotter.end_layer()

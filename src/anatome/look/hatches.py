@@ -10,7 +10,7 @@ import json
 from functools import cache
 from importlib.resources import files
 from pathlib import Path
-from typing import Literal
+from typing import Annotated, Literal
 
 import numpy as np
 import shapely
@@ -21,6 +21,7 @@ from anatome.problems import Problem
 from anatome.values import Value
 
 Array = NDArray[np.float64]
+Share = Annotated[float, Field(ge=0, le=1)]
 MOST_FAMILIES = 4
 MOST_LINES = 20_000
 """Lines of one family in one area: more would be grey anyway."""
@@ -48,13 +49,28 @@ class Family(Value):
 
 
 class Hatch(Value):
-    """``follows`` the plane of the cut, or the long side of each area: layers of insulation, boards along their grain."""
+    """``follows`` the plane of the cut, or the long side of each area: layers of insulation, boards along their grain. ``ink`` is
+    the colour of its lines (sRGB 0..1), if not that of the look."""
 
     name: str = Field(min_length=1, max_length=100)
     words: str = Field(default="", max_length=200)
     unit: Literal["mm", "m"] = "mm"
     follows: Literal["plane", "long side"] = "plane"
     families: tuple[Family, ...] = Field(min_length=1, max_length=MOST_FAMILIES)
+    ink: tuple[Share, Share, Share] | None = None
+
+    def scaled(self, factor: float) -> Hatch:
+        """Return the same with its lines so many times as far apart; each number stays within what a family may have."""
+
+        def held(value: float) -> float:
+            return min(max(value * factor, -1000.0), 1000.0)
+
+        def scaled(f: Family) -> Family:
+            dashes = None if f.dashes is None else (f.dashes[0] * factor, f.dashes[1] * factor)
+            changed = {"spacing": held(f.spacing), "shift": held(f.shift), "dashes": dashes, "stagger": held(f.stagger)}
+            return f.model_copy(update=changed)
+
+        return self.model_copy(update={"families": tuple(scaled(f) for f in self.families)})
 
     def told_apart(self, number: int) -> Hatch:
         """Return the same for the ``number``th material that has it, so that neighbours differ (ISO 128, value from memory):

@@ -44,6 +44,11 @@ def rgb(code: str) -> Rgb:
     return (int(code[1:3], 16) / 255, int(code[3:5], 16) / 255, int(code[5:7], 16) / 255)
 
 
+def hex_of(colour: Rgb) -> str:
+    """Return a colour as “#4B4A4C”."""
+    return "#" + "".join(f"{round(255 * channel):02X}" for channel in colour)
+
+
 def mixed(paper: Rgb, ink: Rgb, strength: float) -> Rgb:
     """Return so much ink on paper, as a colour."""
     r, g, b = (p + (i - p) * strength for p, i in zip(paper, ink))
@@ -65,6 +70,10 @@ class Rule(Value):
     on: bool = True
     fill: Rgb | None = Field(default=None, description="where it is cut")
     hatch: str | None = Field(default=None, description="the name of a hatch, nothing for none")
+    hatch_scale: float | None = Field(
+        default=None, ge=0.1, le=20, description="how many times as far apart the lines of its hatch lie"
+    )
+    hatch_colour: Rgb | None = Field(default=None, description="of the lines of its hatch")
     surface: Rgb | None = Field(default=None, description="beyond the cut")
     pattern: str | None = Field(default=None, max_length=100, description="what its surfaces are laid of, nothing for none")
     picture: str | None = Field(default=None, max_length=200, description="the picture on its surfaces, nothing for none")

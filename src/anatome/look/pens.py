@@ -4,7 +4,7 @@ both read it here, so a picture and a drawing of the same agree."""
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import IntEnum
 
 from anatome.look.look import Look, Rgb, mixed
@@ -117,6 +117,12 @@ def wash_of(look: Look, kind: LineKind, style: LineStyle = OWN, away: float = 0.
         weight *= style.weight / look.edge_weight
     thinner, lighter = receded(look, away)
     return Wash(weight * thinner, style.colour or look.line_ink, strength * lighter, row.dashes)
+
+
+def hatch_wash(look: Look, ink: Rgb | None) -> Wash:
+    """Return how a look draws a hatch that may have an ``ink`` of its own: that is drawn as it was chosen."""
+    wash = wash_of(look, LineKind.HATCH)
+    return wash if ink is None else replace(wash, colour=ink, strength=1.0)
 
 
 # Depth --------------------------------------------------------------------------------------------------------

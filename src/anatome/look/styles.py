@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.look.hatches import Hatch
-from anatome.look.look import Look, Picture, Rule
+from anatome.look.look import Look, Picture, Rgb, Rule
 from anatome.look.materials import hatch_for, pattern_for
 from anatome.look.palette import distinct, harmonised
 from anatome.look.pens import LineStyle
@@ -26,6 +26,8 @@ KEPT = 32
 MOST_ROOMS = 256
 ROOM_LIGHTNESS, ROOM_CHROMA = 0.885, 0.038
 """Of the colours of uses: whole rooms are in them, so they are paler than those of parts."""
+HatchManner = tuple[float, Rgb | None]
+"""How many times as far apart the lines of a hatch lie, and their colour if it is not the look's."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -115,12 +117,16 @@ def _resolved(look: Look, building: Building) -> Styles:
     laid_on = [""] * count
     patterns = [pattern_for(e.material, e.type) if look.patterns else "" for e in building.elements]
     names = [hatch_for(e.material, e.type) if look.hatch != "none" else "" for e in building.elements]
+    manner: list[HatchManner] = [(1.0, None)] * count
     for rule in (r for r in look.rules if r.on):
         mask = rule.who.mask(building)
         if rule.fill is not None:
             fill[mask] = rule.fill
         if rule.hatch is not None:
             names = [rule.hatch if m else n for m, n in zip(mask.tolist(), names)]
+        if rule.hatch_scale is not None or rule.hatch_colour is not None:
+            own_manner = rule.hatch_scale, rule.hatch_colour
+            manner = [(own_manner[0] or s, own_manner[1] or c) if m else (s, c) for m, (s, c) in zip(mask.tolist(), manner)]
         if rule.pattern is not None:
             patterns = [rule.pattern if m else n for m, n in zip(mask.tolist(), patterns)]
         if rule.picture is not None:
@@ -135,7 +141,7 @@ def _resolved(look: Look, building: Building) -> Styles:
             clear[mask] = rule.clear > 0
     if look.hatch == "only":
         fill[:] = look.paper
-    hatch, found_hatches = _numbered(*_told_apart(names, hatches, building))
+    hatch, found_hatches = _numbered(*_in_manner(*_told_apart(names, hatches, building), manner))
     line_styles = (LineStyle(), *sorted(set(lines) - {LineStyle()}, key=repr))
     pattern, found_patterns = _numbered(patterns, laid)
     numbers_of = {picture.name: i for i, picture in enumerate(look.pictures)}
@@ -174,6 +180,17 @@ def _told_apart(names: list[str], known: dict[str, Hatch], building: Building) -
             found[f"{name} {number}"] = known[name].told_apart(number)
     numbered = [f"{n} {materials[n].index(e.material)}" if n in known else "" for e, n in zip(building.elements, names)]
     return numbered, found
+
+
+def _in_manner(names: list[str], known: dict[str, Hatch], manner: list[HatchManner]) -> tuple[list[str], dict[str, Hatch]]:
+    """The same with the scale and the colour each element has its hatch in."""
+    found, own = dict(known), list(names)
+    for number, (name, (scale, ink)) in enumerate(zip(names, manner)):
+        if name in known and (scale != 1.0 or ink is not None):
+            own[number] = f"{name} {scale} {ink}"
+            if own[number] not in found:
+                found[own[number]] = known[name].scaled(scale).model_copy(update={"ink": ink})
+    return own, found
 
 
 def _rooms(building: Building) -> Rooms:

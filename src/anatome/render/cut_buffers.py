@@ -135,14 +135,16 @@ class CutBuffers:
     def families(self, hatches: tuple[Hatch, ...]) -> moderngl.Texture:
         """Return the lines of hatches as hatching.glsl reads them."""
         if hatches not in self._families:
-            rows = np.zeros((max(len(hatches), 1), 2 * MOST_FAMILIES, 4), np.float32)
+            rows = np.zeros((max(len(hatches), 1), 2 * MOST_FAMILIES + 1, 4), np.float32)
             for number, hatch in enumerate(hatches):
+                if hatch.ink is not None:
+                    rows[number, -1] = (*hatch.ink, 1.0)
                 for i, family in enumerate(hatch.families):
                     angle = np.radians(family.angle)
                     dash, gap = family.drawn_dashes or (0.0, 0.0)
                     rows[number, 2 * i] = np.cos(angle), np.sin(angle), family.spacing, family.shift
                     rows[number, 2 * i + 1] = family.stagger, dash, gap, float(hatch.unit == "m")
-            made = self._ctx.texture((2 * MOST_FAMILIES, len(rows)), 4, data=rows.tobytes(), dtype="f4")
+            made = self._ctx.texture((2 * MOST_FAMILIES + 1, len(rows)), 4, data=rows.tobytes(), dtype="f4")
             made.filter = moderngl.NEAREST, moderngl.NEAREST
             self._families[hatches] = made
             while len(self._families) > KEPT_FAMILIES:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
+from anatome.cuts.reach import Selection
 from anatome.look.divide import Divide
 from anatome.look.hatches import Hatch
 from anatome.look.look import Look, Picture, Rule
@@ -41,25 +44,26 @@ def set_still(project: Project, samples: int) -> Project:
     return project.model_copy(update={"stage": project.stage.model_copy(update={"still": samples})})
 
 
+def change_look(project: Project, **changes: object) -> Project:
+    """Return the look of the stage otherwise; its name says that it was changed."""
+    look = project.stage.look
+    name = look.name if look.name.endswith(CHANGED) or not look.name else look.name + CHANGED
+    changed = Look.model_validate(dict(look) | {"name": name} | changes)
+    return project.model_copy(update={"stage": project.stage.model_copy(update={"look": changed})})
+
+
 def take_hatches(project: Project, hatches: tuple[Hatch, ...]) -> Project:
     """More hatches for the look of the stage; those of a name it has already are replaced."""
     look = project.stage.look
     names = {hatch.name for hatch in hatches}
-    own = (*(hatch for hatch in look.hatches if hatch.name not in names), *hatches)
-    name = look.name if look.name.endswith(CHANGED) or not look.name else look.name + CHANGED
-    changed = Look.model_validate(dict(look) | {"hatches": own, "name": name})
-    return project.model_copy(update={"stage": project.stage.model_copy(update={"look": changed})})
+    return change_look(project, hatches=(*(hatch for hatch in look.hatches if hatch.name not in names), *hatches))
 
 
 def take_picture(project: Project, picture: Picture) -> Project:
     """Return a picture for the surfaces of the stage's look; one of its name is replaced."""
     look = project.stage.look
     own = (*(p for p in look.pictures if p.name != picture.name), picture)
-    if own == look.pictures:
-        return project
-    name = look.name if look.name.endswith(CHANGED) or not look.name else look.name + CHANGED
-    changed = Look.model_validate(dict(look) | {"pictures": own, "name": name})
-    return project.model_copy(update={"stage": project.stage.model_copy(update={"look": changed})})
+    return project if own == look.pictures else change_look(project, pictures=own)
 
 
 def plain_name(look: Look) -> str:
@@ -133,6 +137,23 @@ def rename_look(project: Project, old: str, new: str, taken: frozenset[str]) -> 
 def drop_look(project: Project, name: str) -> Project:
     """Without a look of the project's own; scenes that use it keep it."""
     return project.model_copy(update={"looks": tuple(look for look in project.looks if look.name != name)})
+
+
+def rule_for(rules: Sequence[Rule], who: Selection) -> Rule | None:
+    """Return the last of some rules that is on and is for exactly these."""
+    return next((rule for rule in reversed(rules) if rule.on and rule.who == who), None)
+
+
+def set_rule(project: Project, who: Selection, in_look: bool, **said: object) -> Project:
+    """Return what some parts look like otherwise, in the look of the stage or laid over it: things said are added to what is said
+    of exactly these, those said to be None taken out of it."""
+    rules = project.stage.look.rules if in_look else project.stage.overrides
+    before = rule_for(rules, who)
+    rule = Rule.model_validate(dict(before or Rule(who=who)) | said)
+    says = any(value is not None for key, value in rule if key not in ("who", "on"))
+    own = tuple(r for r in rules if r is not before)
+    changed = (*own, rule) if says else own
+    return change_look(project, rules=changed) if in_look else set_overrides(project, changed)
 
 
 def set_overrides(project: Project, rules: tuple[Rule, ...]) -> Project:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from anatome.cuts.reach import Selection
 from anatome.look.hatches import shipped_hatches, shipped_patterns
-from anatome.look.look import Rule
+from anatome.look.look import Rule, hex_of
 from anatome.model.building import Building
 from anatome.words import plain_type
 
@@ -23,18 +23,18 @@ def who_words(who: Selection, building: Building) -> str:
 
 def rule_words(rule: Rule) -> str:
     """“cut #B4442F, hatched brick, seen through 60 %”."""
-
-    def code(rgb: tuple[float, float, float]) -> str:
-        return "#" + "".join(f"{round(255 * c):02X}" for c in rgb)
-
     found = []
     if rule.fill is not None:
-        found.append(f"cut {code(rule.fill)}")
+        found.append(f"cut {hex_of(rule.fill)}")
     if rule.hatch is not None:
         hatch = shipped_hatches().get(rule.hatch)
         found.append(f"hatch {(hatch.words if hatch else rule.hatch).lower()}" if rule.hatch else "no hatch")
+    if rule.hatch_scale is not None:
+        found.append(f"hatch × {rule.hatch_scale:g}")
+    if rule.hatch_colour is not None:
+        found.append(f"hatch {hex_of(rule.hatch_colour)}")
     if rule.surface is not None:
-        found.append(f"surface {code(rule.surface)}")
+        found.append(f"surface {hex_of(rule.surface)}")
     if rule.pattern is not None:
         pattern = shipped_patterns().get(rule.pattern)
         found.append((pattern.words if pattern else rule.pattern).lower() if rule.pattern else "no pattern")
@@ -47,7 +47,7 @@ def rule_words(rule: Rule) -> str:
     if rule.line_weight is not None:
         found.append(f"edges {rule.line_weight:.2f} mm")
     if rule.line_colour is not None:
-        found.append(f"edges {code(rule.line_colour)}")
+        found.append(f"edges {hex_of(rule.line_colour)}")
     return ", ".join(found) or "as the look"
 
 

@@ -41,6 +41,9 @@ class Host(Protocol):
     def show_panels(self) -> None:
         """Have the panels at the sides in sight."""
 
+    def show_own_look(self) -> None:
+        """Show where it is said how the picked parts look."""
+
     def show_task(self) -> None:
         """Let the commands show which task is under way."""
 

@@ -14,7 +14,6 @@ from anatome.app.base.work import in_words
 from anatome.app.commands.asking import written_where_asked
 from anatome.app.commands.host import Host
 from anatome.app.dialogs.compare_looks import CompareLooks
-from anatome.app.dialogs.rule_dialog import RuleDialog
 from anatome.app.document.first_look import begin_with
 from anatome.app.stage.divide_task import DrawDivide
 from anatome.look.files import SUFFIX, read_look, write_look
@@ -63,8 +62,8 @@ class LookCommands:
             ),
             Entry(
                 "override",
-                "A look of their own…",
-                "Say how the picked parts look in this scene: fill, hatch, surface, pattern, transparency, edges",
+                "Own look of what is picked",
+                "Say how the picked parts look, or all like them: fill, hatch, surface, pattern, transparency, edges",
                 self.override,
                 needs="elements",
                 stage_menu=True,
@@ -233,8 +232,8 @@ class LookCommands:
         CompareLooks(self._host.widget, self._session, self._host.stage).open()
 
     def override(self) -> None:
-        """Ask how the picked parts are to look in this scene."""
-        RuleDialog(self._host.widget, self._session).open()
+        """Go to where it is said how the picked parts look."""
+        self._host.show_own_look()
 
     def look_for_all(self) -> None:
         """Give the look of the stage to all scenes that have the look it came from."""
@@ -312,7 +311,7 @@ class LookCommands:
             self._host.tell(in_words(problem), "These hatches could not be taken")
             return
         words = ", ".join(f"“{hatch.words or hatch.name}”" for hatch in hatches)
-        session.apply(project, f"The look has {words}: choose them under “A look of their own”")
+        session.apply(project, f"The look has {words}: choose them under “Own look” of picked parts")
 
     def _has(self, key: str) -> bool:
         return bool(getattr(self._session.stage.look, key))

@@ -10,7 +10,8 @@ from anatome.scenes.project import Project
 
 @dataclass(frozen=True)
 class Picked:
-    """Ids, ``notes`` and ``blocks`` in the order they were picked; of serial sections perhaps one ``member``."""
+    """Ids, ``notes`` and ``blocks`` in the order they were picked; of serial sections perhaps one ``member``; ``at_cut`` says
+    that a part was clicked on its cut face."""
 
     cut: str | None = None
     member: int | None = None
@@ -19,6 +20,7 @@ class Picked:
     notes: tuple[str, ...] = ()
     crop: bool = False
     blocks: tuple[str, ...] = ()
+    at_cut: bool = False
 
     def left_in(self, project: Project) -> Picked:
         """Return what of it is still there. Parts are always: a model that is read anew may bring them back."""

@@ -88,7 +88,7 @@ class Picking:
             session.pick(cut=series.id, member=member)
             return
         ids = frozenset({self._id(met)})
-        session.pick(elements=session.picked.elements ^ ids if add else ids)
+        session.pick(elements=session.picked.elements ^ ids if add else ids, at_cut=face is not None)
 
     # With a rectangle ------------------------------------------------------------------------------------------
 

@@ -430,6 +430,12 @@ class MainWindow(QMainWindow):
         self._left.show()
         self._right.show()
 
+    def show_own_look(self) -> None:
+        """The part of the inspector that says how the picked parts look."""
+        self.desk.close()
+        self.show_panels()
+        self.inspector.show_own_look()
+
     def _show_desk(self) -> None:
         """A sheet stands in the place of the stage, and its row beside the scenes; or neither."""
         on = self.desk.sheet is not None

@@ -12,7 +12,8 @@ out vec4 picture_colour;
 
 void main() {
     float ink = hatch >= 0 ? hatched(place_in_hatch, hatch, millimetre, hatch_weight, false) : 0.0;
-    vec3 shown = mix(fill.rgb, hatch_ink.rgb, ink * hatch_ink.a);
+    vec4 lines = hatch >= 0 ? ink_of(hatch, hatch_ink) : hatch_ink;
+    vec3 shown = mix(fill.rgb, lines.rgb, ink * lines.a);
     float whole = fades.y > fades.x ? smoothstep(fades.x, fades.y, height) : 1.0;
     float alpha = fill.a * whole;
     picture_colour = vec4(shown * alpha, alpha);

@@ -1,5 +1,6 @@
 // Lines in families, as hatches and patterns have them.
-uniform sampler2D families;   // a row for each hatch, two texels for each family: cos, sin, spacing, shift; stagger, dash, gap, unit
+uniform sampler2D families;   // a row for each hatch, two texels for each family: cos, sin, spacing, shift; stagger, dash, gap, unit;
+                              // then its own ink, with 1 behind it if it has one
 
 const int MOST_FAMILIES = 4;
 
@@ -20,6 +21,12 @@ float covered(vec2 at, vec4 lines, vec4 dashes, float unit, float weight, bool f
         found *= on < dashes.y ? 1.0 : 0.0;
     }
     return found;
+}
+
+// The ink of a hatch and how strong it is: its own is drawn as it was chosen.
+vec4 ink_of(int hatch, vec4 usual) {
+    vec4 own = texelFetch(families, ivec2(2 * MOST_FAMILIES, hatch), 0);
+    return own.a > 0.5 ? own : usual;
 }
 
 // The same of all families of a hatch. ``millimetre`` is what one on paper is in metres here; a weight below 0 is so many pixels.

@@ -8,7 +8,8 @@ from PySide6.QtWidgets import QComboBox, QGridLayout
 from anatome.app.base import units
 from anatome.app.base.actions import Actions, panel_button
 from anatome.app.document.session import Session
-from anatome.app.panels.inspector.page import Page, label, section
+from anatome.app.panels.inspector.own_look_box import OwnLookBox
+from anatome.app.panels.inspector.page import Page, folded, label
 from anatome.app.panels.inspector.property_box import PropertyBox
 from anatome.app.panels.inspector.treatment_words import AS_BY_TYPE, fill_treatments
 from anatome.cuts.reach import Selection
@@ -31,26 +32,30 @@ class ElementsPage(Page):
         self.facts.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.column.addWidget(self.title)
         self.column.addWidget(self.facts)
-        section(self.column, "Where a cut meets them")
         self.treatment = QComboBox()
         self.treatment.addItem(AS_BY_TYPE, None)
         fill_treatments(self.treatment)
         self.treatment.setToolTip("Slice these parts, keep them whole or leave them out, whatever is said for their type")
         self.treatment.activated.connect(self._treat)
-        self.column.addWidget(self.treatment)
-        self.column.addSpacing(8)
         grid = QGridLayout()
         grid.setSpacing(4)
-        names = ("hide", "isolate", "fade", "show_these", "picked_apart", "box_picked", "suggest_picked", "override")
+        names = ("hide", "isolate", "fade", "show_these", "picked_apart", "box_picked", "suggest_picked")
         words = {
             "picked_apart": "Explode",
             "box_picked": "Box round them",
             "suggest_picked": "Suggest",
-            "override": "Own look…",
         }
         for place, name in enumerate(names):
             grid.addWidget(panel_button(actions[name], words.get(name)), place // 2, place % 2)
         self.column.addLayout(grid)
+        self.own_look = OwnLookBox(session)
+        self.own_look_fold = folded(
+            self.column, "Own look", self.own_look, tip="Fill, hatch, colours and lines of these, in this look"
+        )
+        folded(self.column, "Where a cut meets them", self.treatment, tip="Slice these, keep them whole or leave them out")
+        self.measures = label("", "soft")
+        self.measures.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        folded(self.column, "Size", self.measures, tip="Size, surface, volume, id")
         self.properties = PropertyBox(session)
         self.column.addWidget(self.properties)
         self.column.addStretch()
@@ -83,6 +88,7 @@ class ElementsPage(Page):
             return
         own = {row.does for row in self._session.stage.treatments.rows if row.what.elements & picked}
         self.treatment.setCurrentIndex(self.treatment.findData(own.pop()) if len(own) == 1 else 0)
+        self.own_look.refresh()
         self.properties.show_element(next(iter(picked)) if len(picked) == 1 else None)
         if len(picked) > 1:
             self.title.setText(f"{len(picked)} parts")
@@ -95,9 +101,12 @@ class ElementsPage(Page):
                 measures = [building.measures_of(building.index_of[element_id]) for element_id in picked]
                 closed = [volume for _, volume in measures if volume is not None]
                 without = len(measures) - len(closed)
-                lines += ["", f"Surface: {units.area(sum(area for area, _ in measures))}"]
+                sums = [f"Surface: {units.area(sum(area for area, _ in measures))}"]
                 if closed:
-                    lines += [f"Volume: {units.volume(sum(closed))}" + (f", {without} of them are not closed" if without else "")]
+                    sums += [f"Volume: {units.volume(sum(closed))}" + (f", {without} of them are not closed" if without else "")]
+                self.measures.setText("\n".join(sums))
+            else:
+                self.measures.setText(f"Surfaces and volumes are added up for at most {MOST_MEASURED} parts.")
             self.facts.setText("\n".join(lines))
             return
         index = building.index_of[next(iter(picked))]
@@ -107,14 +116,17 @@ class ElementsPage(Page):
         area, volume = building.measures_of(index)
         storey = "" if element.storey is None else building.storeys[element.storey].name
         self.title.setText(element.name or plain_type(element.type))
+        self.facts.setText(_rows(("Type", plain_type(element.type)), ("Material", element.material), ("Storey", storey)))
         rows = [
-            ("Type", plain_type(element.type)),
-            ("Material", element.material),
             ("Layer", element.layer),
-            ("Storey", storey),
             ("Size", units.sizes((x, y, z), 2)),
             ("Surface", units.area(area)),
             ("Volume", "" if volume is None else units.volume(volume)),
             ("Id", element.id),
         ]
-        self.facts.setText("\n".join(f"{name}: {value}" for name, value in rows if value))
+        self.measures.setText(_rows(*rows))
+
+
+def _rows(*rows: tuple[str, str]) -> str:
+    """Names with what they are, a line each, those that are nothing left out."""
+    return "\n".join(f"{name}: {value}" for name, value in rows if value)

@@ -104,6 +104,12 @@ class Inspector(QScrollArea):
         pages = dict.fromkeys(page for page in (self._current, self.overview) if page is not None)
         return [setting for page in pages for setting in settings_of(page)]
 
+    def show_own_look(self) -> None:
+        """Unfold how the picked parts look, and have the keyboard there."""
+        self.refresh()
+        fold = self.elements.own_look_fold
+        go_to(Setting(fold.name, "", "", self.elements.own_look.who), self, self.elements)
+
     def go_to(self, setting: Setting) -> None:
         """Show a setting where it stands, and have the keyboard there."""
         page = next(page for page in self._all() if page.isAncestorOf(setting.widget))

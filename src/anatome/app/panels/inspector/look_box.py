@@ -14,14 +14,13 @@ from anatome.app.commands.look import SWITCHES
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.divide_box import DivideBox
 from anatome.app.panels.inspector.look_rows import COLOURS, FIRST_MOMENT, PARTS, STILL, SUNS, Choice, LookSection, Number
-from anatome.app.panels.inspector.overrides_box import OverridesBox
 from anatome.app.panels.inspector.page import Fold, bare_column, label, narrow_choice, switches
+from anatome.app.panels.inspector.rules_box import RulesBox
 from anatome.app.panels.inspector.shared_look import SharedLook
 from anatome.app.panels.inspector.still_box import StillBox
 from anatome.app.stage.tracing import Tracing
 from anatome.look.look import YEARS, Look
-from anatome.scenes import edits
-from anatome.scenes.look_edits import CHANGED
+from anatome.scenes.look_edits import change_look
 from anatome.site.sunlight import place_of, sun_at
 
 MOMENT = "yyyy-MM-ddTHH:mm"
@@ -39,7 +38,9 @@ class LookBox(QWidget):
         self.shared = SharedLook(session, actions)
         column.addWidget(self.shared)
         column.addWidget(panel_button(actions["looks"]))
-        self.overrides = OverridesBox(session)
+        self.rules = RulesBox(session, in_look=True)
+        self.overrides = RulesBox(session, in_look=False)
+        column.addWidget(self.rules)
         column.addWidget(self.overrides)
         self.switches = switches(column, SWITCHES, self._switch, columns=2)
         self.choices: dict[str, QComboBox] = {}
@@ -133,10 +134,8 @@ class LookBox(QWidget):
     # Doing -----------------------------------------------------------------------------------------------------
 
     def _set(self, said: str, changes: dict[str, Any], merge: str | None = None) -> None:
-        session, look = self._session, self._session.stage.look
-        name = look.name if look.name.endswith(CHANGED) or not look.name else look.name + CHANGED
-        changed = Look.model_validate(dict(look) | changes | {"name": name})
-        session.apply(edits.set_look(session.project, changed), said, merge=merge)
+        session = self._session
+        session.apply(change_look(session.project, **changes), said, merge=merge)
 
     def _switch(self, key: str, text: str, on: bool) -> None:
         self._set(f"{text} {'on' if on else 'off'}", {key: on})
@@ -161,6 +160,7 @@ class LookBox(QWidget):
         look = self._session.stage.look
         self.name.setText(look.name or "Own look")
         self.shared.refresh()
+        self.rules.refresh()
         self.overrides.refresh()
         self.divide.refresh()
         self.still.refresh()

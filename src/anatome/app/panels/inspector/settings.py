@@ -59,7 +59,7 @@ def _words_of(widget: QWidget) -> str:
     if isinstance(widget, QCheckBox):
         return widget.text()
     if isinstance(widget, Swatch):
-        return f"{widget.text()}, colour"
+        return f"{_label_of(widget) or widget.text()}, colour"
     return _label_of(widget) if isinstance(widget, FIELDS) else ""
 
 

@@ -1,4 +1,4 @@
-"""What is laid over the look in this scene: listed, switched, taken away one by one."""
+"""What a look says of some parts, or what is laid over it in this scene: listed, switched, deleted one by one."""
 
 from __future__ import annotations
 
@@ -9,28 +9,29 @@ from anatome.app.base.rule_words import rule_words, who_words
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import bare_column, clear, label
 from anatome.look.look import Rule
-from anatome.scenes.look_edits import set_overrides
+from anatome.scenes.look_edits import change_look, set_overrides
 
 LONGEST = 26
 """Letters that are shown of a row; the rest is in its tooltip."""
 
 
-class OverridesBox(QWidget):
+class RulesBox(QWidget):
     """Shown where there are any."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, in_look: bool) -> None:
         super().__init__()
-        self._session = session
+        self._session, self._in_look = session, in_look
         self._shown: object = None
         column = bare_column(self)
-        column.addWidget(label("Laid over the look, in this scene alone", "soft"))
+        words = "Of some parts, in this look" if in_look else "Laid over the look, in this scene alone"
+        column.addWidget(label(words, "soft"))
         self.rows = QVBoxLayout()
         self.rows.setSpacing(2)
         column.addLayout(self.rows)
 
     def refresh(self) -> None:
         """List them."""
-        rules, building = self._session.stage.overrides, self._session.building
+        rules, building = self._rules, self._session.building
         self.setVisible(bool(rules))
         if building is None or (rules, id(building)) == self._shown:
             return
@@ -53,14 +54,20 @@ class OverridesBox(QWidget):
             row.addWidget(away)
             self.rows.addLayout(row)
 
+    @property
+    def _rules(self) -> tuple[Rule, ...]:
+        stage = self._session.stage
+        return stage.look.rules if self._in_look else stage.overrides
+
     def _set(self, rules: tuple[Rule, ...], said: str) -> None:
-        self._session.apply(set_overrides(self._session.project, rules), said)
+        project = self._session.project
+        self._session.apply(change_look(project, rules=rules) if self._in_look else set_overrides(project, rules), said)
 
     def _switch(self, number: int, words: str, on: bool) -> None:
-        rules = self._session.stage.overrides
+        rules = self._rules
         changed = rules[number].model_copy(update={"on": on})
         self._set((*rules[:number], changed, *rules[number + 1 :]), f"{words}, {'on' if on else 'off'}")
 
     def _take(self, number: int, words: str) -> None:
-        rules = self._session.stage.overrides
-        self._set((*rules[:number], *rules[number + 1 :]), f"Taken away: {words}")
+        rules = self._rules
+        self._set((*rules[:number], *rules[number + 1 :]), f"Deleted: {words}")
