@@ -23,6 +23,8 @@ from anatome.app.send_out.drawings import DrawingDialog
 from anatome.app.send_out.pictures import PictureDialog
 from anatome.app.stage.crop_frame import CropFrame
 from anatome.app.stage.overlay import caption
+from anatome.scenes import edits
+from anatome.view.crop import Crop
 from anatome.view.framing import drawn_as, lens_of
 from anatome.view.projections import projection_of
 from anatome.view.viewport import Viewport
@@ -439,3 +441,47 @@ def test_a_drawing_shows_what_the_crop_shows(hand, tmp_path: Path) -> None:
     spots = shapely.points(on_paper[inside])
     assert len(spots) > 50 and shapely.distance(spots, shapely.boundary(united)).min() < 0.02
     assert shapely.distance(spots, united).max() < 0.02
+
+
+@pytest.mark.usefixtures("large")
+def test_another_kind_of_view_lets_go_of_the_crop_and_finds_it_again(hand) -> None:
+    window, session = hand.window, hand.window.session
+    window.contact_sheet.recall("long")
+    hand.settle()
+    hand.do("crop")
+    crop, camera = session.stage.crop, session.stage.camera
+    assert crop is not None
+    hand.qtbot.wait(800)  # a view one rested at
+    hand.do("view Top")
+    assert session.stage.crop is None and "crop waits" in window.status.text()
+    hand.do("last_view")
+    assert (session.stage.camera, session.stage.crop) == (camera, crop)
+    hand.do("next_view")
+    assert session.stage.crop is None
+    hand.do("crop")  # the plan has one of its own
+    above = session.stage.camera, session.stage.crop
+    hand.do("view Front")
+    assert session.stage.crop is None
+    hand.do("view Top")
+    assert (session.stage.camera, session.stage.crop) == above and "cropped as before" in window.status.text()
+    hand.do("undo")
+    assert session.stage.crop is None
+    # Turning the view by hand keeps what one composes.
+    hand.do("redo")
+    hand.drag(hand.stage, (200, 200), (240, 210), modifiers=Qt.KeyboardModifier.ShiftModifier)
+    assert session.stage.crop == above[1]
+
+
+@pytest.mark.usefixtures("large")
+def test_the_handles_of_a_crop_lie_over_the_caption(hand) -> None:
+    session, stage = hand.window.session, hand.stage
+    hand.window.contact_sheet.recall("long")
+    hand.settle()
+    # Its lower left corner lies in the caption.
+    half = (0.5 * stage.width() - 60) / stage.height(), 0.5 - 20 / stage.height()
+    crop = Crop(aspect=half[0] / half[1], height=2 * half[1])
+    session.apply(edits.set_crop(session.project, crop), "Cropped")
+    session.pick(crop=True)
+    shown = hand.screen()
+    x, y = 60, stage.height() - 20
+    assert close_to(shown[y - 3 : y + 4, x - 3 : x + 4], (0x2F, 0x7F, 0x73), 12).mean() > 0.6

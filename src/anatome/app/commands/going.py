@@ -10,7 +10,9 @@ from anatome.app.base.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.app.stage.looking import FaceSquare, Walk
 from anatome.model.building import Building
+from anatome.scenes import edits
 from anatome.view.camera import Camera
+from anatome.view.crop import Crop
 from anatome.view.framing import standing
 from anatome.view.walking import EYE
 
@@ -25,7 +27,7 @@ class GoingCommands(QObject):
     def __init__(self, host: Host) -> None:
         super().__init__()
         self._host, self._session = host, host.session
-        self._visited: list[Camera] = []
+        self._visited: list[tuple[Camera, Crop | None]] = []
         self._at = -1
         self._rest = QTimer(self, singleShot=True, interval=REST)
         self._rest.timeout.connect(self.note)
@@ -82,9 +84,10 @@ class GoingCommands(QObject):
         self._rest.stop()
         if not self._session.is_open:
             return
-        camera = self._session.stage.camera
-        if self._at < 0 or self._visited[self._at] != camera:
-            self._visited = [*self._visited[: self._at + 1], camera][-MOST:]
+        stage = self._session.stage
+        now = stage.camera, stage.crop
+        if self._at < 0 or self._visited[self._at] != now:
+            self._visited = [*self._visited[: self._at + 1], now][-MOST:]
             self._at = len(self._visited) - 1
 
     def back(self) -> None:
@@ -99,7 +102,11 @@ class GoingCommands(QObject):
             self._session.said.emit(none)
             return
         self._at += step
-        self._session.look_from(self._visited[self._at])
+        session, (camera, crop) = self._session, self._visited[self._at]
+        if crop == session.stage.crop:
+            session.look_from(camera)
+        else:
+            session.apply(edits.set_crop(edits.set_camera(session.project, camera), crop), "Moved the view")
         self._rest.stop()
 
     # Places ----------------------------------------------------------------------------------------------------

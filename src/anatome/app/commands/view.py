@@ -37,6 +37,9 @@ class ViewCommands(QObject):
         self._host, self._session = host, host.session
         self.used: tuple[str, ...] = ("Axonometric, front left", "Front", "Plan oblique, 45°")
         """The views taken last, the latest first."""
+        self._cropped: dict[object, tuple[Camera, Crop]] = {}
+        """Views that had a crop when another kind of view was taken, by scene and kind."""
+        host.session.opened.connect(self._cropped.clear)
 
     def entries(self) -> list[Entry]:
         keys = {name: f"Alt+{(i + 1) % 10}" for i, name in enumerate([*FACES, *CORNERS])}
@@ -164,8 +167,26 @@ class ViewCommands(QObject):
         session = self._session
         if session.building is not None:
             self.used = (name, *(n for n in self.used if n != name))
-            session.look_from(self.camera_for(name, self._host.stage.aspect), f"Looked from: {name}")
-            session.said.emit(name)
+            self._take(self.camera_for(name, self._host.stage.aspect), f"Looked from: {name}", name)
+
+    def _take(self, camera: Camera, label: str, said: str) -> None:
+        """Take another kind of view: it lets go of the crop of the one before, and finds its own again."""
+        session, crop = self._session, self._session.stage.crop
+        now, kind = self._kind(session.stage.camera), self._kind(camera)
+        if now == kind or (crop is None and kind not in self._cropped):
+            session.look_from(camera, label)
+            session.said.emit(said)
+            return
+        if crop is not None:
+            self._cropped[now] = session.stage.camera, crop
+        camera, found = self._cropped.get(kind, (camera, None))
+        session.apply(edits.set_crop(edits.set_camera(session.project, camera), found), label)
+        session.said.emit(f"{said}, cropped as before" if found else f"{said}. The crop waits where it was")
+
+    def _kind(self, camera: Camera) -> object:
+        """What tells views of one kind: how and from where they are drawn, in which scene."""
+        back = tuple(round(float(x), 3) for x in camera.axes[2])
+        return self._session.project.current_scene, camera.projection, camera.shear, back
 
     def camera_for(self, name: str, aspect: float) -> Camera:
         """Return one of FACES, CORNERS or DRAWN, fitted to what is shown.
@@ -194,6 +215,7 @@ class ViewCommands(QObject):
         """Put a crop on the stage and have it in hand, or take it away."""
         s = self._session
         if s.stage.crop is not None:
+            self._cropped.pop(self._kind(s.stage.camera), None)
             s.apply(edits.set_crop(s.project, None), "All of the stage is the picture")
             return
         self.crop_to_building()
@@ -230,8 +252,8 @@ class ViewCommands(QObject):
         now = s.stage.camera
         found = projection_of(now) or named("Isometric", corner_of(now)[0])
         other = found.model_copy(update={"below": not found.below})
-        s.look_from(other.seen_by(now).fitted_round(s.left_corners(), self._host.stage.aspect), other.name.capitalize())
-        s.said.emit(other.name.capitalize())
+        camera = other.seen_by(now).fitted_round(s.left_corners(), self._host.stage.aspect)
+        self._take(camera, other.name.capitalize(), other.name.capitalize())
 
     def straighten(self) -> None:
         """Verticals upright by a shift of the lens."""
@@ -254,4 +276,5 @@ class ViewCommands(QObject):
     def toggle_projection(self) -> None:
         s = self._session
         other = "parallel" if s.stage.camera.is_perspective else "perspective"
-        s.look_from(edits.set_projection(s.project, other).stage.camera, f"{other.capitalize()} projection")  # type: ignore[arg-type]
+        words = f"{other.capitalize()} projection"
+        self._take(edits.set_projection(s.project, other).stage.camera, words, words)  # type: ignore[arg-type]

@@ -112,8 +112,9 @@ class Overlay(QWidget):
         session = self._session
         assert session.building is not None
         self._paint_lines(painter)
-        if session.stage.crop is not None:
-            self._paint_crop(painter, CropFrame(session.stage.crop, QSizeF(self.size())), session.picked.crop)
+        frame = None if session.stage.crop is None else CropFrame(session.stage.crop, QSizeF(self.size()))
+        if frame is not None:
+            self._paint_crop(painter, frame, session.picked.crop)
         viewport = Viewport.of(session.stage.camera, self.width(), self.height())
         self._paint_notes(painter)
         if not self.bare:
@@ -130,6 +131,12 @@ class Overlay(QWidget):
         if self.rectangle is not None:
             self._paint_rectangle(painter, self.rectangle)
         self._paint_caption(painter)
+        if frame is not None and session.picked.crop and not self.bare:
+            self._paint_crop_handles(painter, frame)  # over everything that lies on the picture
+        if self.said:
+            self._paint_hint(painter)
+        if self.why:
+            self._paint_slip(painter, self.why, self.pointer + QPointF(16, 14))
 
     def _paint_lines(self, painter: QPainter) -> None:
         """The linework of the stage in the place of its picture, once it is drawn."""
@@ -200,6 +207,12 @@ class Overlay(QWidget):
         painter.setPen(QPen(faint, 1.0))
         painter.drawLine(middle - QPointF(6, 0), middle + QPointF(6, 0))
         painter.drawLine(middle - QPointF(0, 6), middle + QPointF(0, 6))
+
+    def _paint_crop_handles(self, painter: QPainter, frame: CropFrame) -> None:
+        """The line of a crop in hand and what it is pulled by."""
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(ACCENT, 1.4))
+        painter.drawRect(frame.box)
         painter.setPen(QPen(PAPER, 1.5))
         painter.setBrush(ACCENT)
         for part in PARTS:
@@ -394,10 +407,6 @@ class Overlay(QWidget):
         painter.setFont(plain)
         painter.setPen(QColor(theme.LIGHT.ink_soft))
         painter.drawText(QPointF(20 + title_width, baseline), rest)
-        if self.said:
-            self._paint_hint(painter)
-        if self.why:
-            self._paint_slip(painter, self.why, self.pointer + QPointF(16, 14))
 
     def _paint_hint(self, painter: QPainter) -> None:
         """The one instruction of the step, and in small print under it what else can be done."""

@@ -16,7 +16,6 @@ from anatome.app.base.numbers import NumberField
 from anatome.app.document.session import RUN, Session
 from anatome.app.panels.inspector.page import Choices, bare_column
 from anatome.app.stage.stage import Stage
-from anatome.scenes import edits
 from anatome.view.camera import Camera
 from anatome.view.framing import drawn_as, field_of, is_level, lens_of, with_distance, with_eye_height, with_field
 from anatome.view.projections import ParallelProjection, projection_of
@@ -48,7 +47,7 @@ class FramingBox(QWidget):
 
     def __init__(self, session: Session, stage: Stage, actions: Actions) -> None:
         super().__init__()
-        self._session, self._stage = session, stage
+        self._session, self._stage, self._actions = session, stage, actions
         column = bare_column(self)
         kinds = (("perspective", "Perspective", "As the eye sees it"), ("parallel", "Parallel", "Parallels stay parallel"))
         self.projection = Choices(kinds, self._project)
@@ -82,7 +81,8 @@ class FramingBox(QWidget):
     # Doing -----------------------------------------------------------------------------------------------------
 
     def _project(self, kind: Any) -> None:
-        self._session.look_from(edits.set_projection(self._session.project, kind).stage.camera, f"{kind.capitalize()} projection")
+        if kind != self._session.stage.camera.projection:
+            self._actions["projection"].trigger()
 
     def _set(self, name: str, value: float) -> None:
         now, aspect = self._session.stage.camera, self._stage.aspect
