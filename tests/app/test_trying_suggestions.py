@@ -11,6 +11,8 @@ from PySide6.QtWidgets import QApplication
 
 from anatome.app.base.ask import Ask
 from anatome.app.base.picture_row import PICTURE
+from anatome.model.bounds import corners_of
+from anatome.view.viewport import Viewport
 from helpers import poche_mask
 
 CTRL_ALT = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
@@ -43,7 +45,16 @@ def test_a_suggestion_is_tried_on_taken_back_and_kept(hand) -> None:
     assert all(isinstance(p, QPixmap) and not p.isNull() for p in pictures)
     assert len({p.toImage().copy().bits().tobytes() for p in pictures}) == 8  # no two of them alike
 
-    click(hand, strip, 0)
+    # Those of one kind are told apart; the house is left whole; the keyboard is in the list.
+    names = [strip.row.item(i).text() for i in range(8)]
+    assert len(set(names)) == 8 and any(name.startswith("Clubroom, ") for name in names), names
+    sections = [s for s in window.suggester.found if s.kind == "section"]
+    for one in sections:
+        face = next(f for f in one.shown.cut_open.faces if f.plane == one.cuts[0].axis).built_bounds()
+        spots = Viewport.of(one.camera, 150, 100).pixels(corners_of(face))
+        assert (spots > -0.5).all() and (spots < [150.5, 100.5]).all()
+    assert window.focusWidget() is strip.row and strip.row.currentRow() == 0
+    hand.press(Qt.Key.Key_Return)
     hand.settle()
     first = hand.picture()
     assert session.stage.cuts and strip.words.text().startswith("Shows ") and strip.row.current_id == "0"

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -25,7 +26,7 @@ from anatome.cuts.triangulation import triangulated
 from anatome.files import write_whole
 from anatome.formats.store import load_building, save_building
 from anatome.model.assembly import BuildingAssembly
-from anatome.model.building import DERIVED, Building, Element
+from anatome.model.building import DERIVED, Building, Element, Space, Storey
 from anatome.problems import Problem
 from anatome.render.ground import footprint
 from helpers import building_of
@@ -254,3 +255,12 @@ def test_parts_are_measured(boathouse: Building) -> None:
     ball = trimesh.creation.icosphere(3, 2.0)
     whole, torn = building_of((ball.vertices, ball.faces)), building_of((ball.vertices, ball.faces[1:]))
     assert whole.measures_of(0)[1] == pytest.approx(ball.volume) and torn.measures_of(0)[1] is None
+
+
+def test_rooms_of_one_name_say_storey_and_number() -> None:
+    box = ((0.0, 0.0, 0.0), (1.0, 1.0, 1.0))
+    spaces = [
+        Space(f"s{i}", name, storey, *box) for i, (name, storey) in enumerate((("Bed", 0), ("Bed", 1), ("Bed", 1), ("Bath", 0)))
+    ]
+    building = replace(building_of(box()), spaces=tuple(spaces), storeys=(Storey("g", "Ground", 0.0), Storey("u", "Upper", 3.0)))
+    assert [building.room_name(s) for s in building.spaces] == ["Bed, Ground", "Bed, Upper 1", "Bed, Upper 2", "Bath"]

@@ -271,6 +271,15 @@ class Building:
         """What spaces are used for, in order."""
         return tuple(sorted({s.use or s.name for s in self.spaces}))
 
+    def room_name(self, space: Space) -> str:
+        """Return what a room is called, with its storey where several have its name, and its number where that is not enough."""
+        name = space.name or "Room"
+        alike = [s for s in self.spaces if (s.name or "Room") == name]
+        beside = [s for s in alike if s.storey == space.storey]
+        if space.storey is not None and len(beside) < len(alike):
+            name = f"{name}, {self.storeys[space.storey].name}"
+        return name if len(beside) < 2 else f"{name} {beside.index(space) + 1}"
+
     @cached_property
     def in_storey(self) -> NDArray[np.bool_]:
         """(E,) True for elements that stand in a storey."""

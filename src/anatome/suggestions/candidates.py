@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
@@ -13,7 +14,7 @@ from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, SteppedSection
 from anatome.cuts.directions import own_directions
 from anatome.cuts.kinds.box import Box
 from anatome.cuts.kinds.stepped_line import SteppedLine
-from anatome.cuts.plane import Plane
+from anatome.cuts.plane import COMPASS, Plane
 from anatome.cuts.reach import EVERYTHING, Reach, Selection
 from anatome.cuts.scout import scout
 from anatome.model.bounds import bounds_round, corners_of
@@ -83,13 +84,45 @@ def candidates(building: Building, subject: Subject, shown: NDArray[np.bool_]) -
     corners = building.element_bounds[built].reshape(-1, 3)
     outer = frame.inward(corners)
     house, wanted = bounds_round(outer), bounds_round(frame.inward(corners_of(subject.bounds)))
-    return [
-        *_sections(building, subject, built, frame, wanted),
-        *_carved(building, subject, frame, house, wanted),
-        *_storeys(building, subject, built),
-        *_boxes(building, subject, frame, wanted),
-        *_stepped(building, subject, frame),
-    ]
+    return _told_apart(
+        [
+            *_sections(building, subject, built, frame, wanted),
+            *_carved(building, subject, frame, house, wanted),
+            *_storeys(building, subject, built, frame),
+            *_boxes(building, subject, frame, wanted),
+            *_stepped(building, subject, frame),
+        ]
+    )
+
+
+def _told_apart(found: list[Candidate]) -> list[Candidate]:
+    """The same, those of one name with a number behind it."""
+    names = Counter(one.short for one in found)
+    met: Counter[str] = Counter()
+    told = []
+    for one in found:
+        met[one.short] += 1
+        again = f" {met[one.short]}" if names[one.short] > 1 else ""
+        told.append(replace(one, title=one.title + again, short=one.short + again))
+    return told
+
+
+def _from(frame: UprightFrame, corner: Corner) -> str:
+    """Where one stands who looks from a corner, in words; +Y counts as north."""
+    x, y, _ = np.array([*corner, 0.0]) @ frame.axes
+    return COMPASS[round(float(np.degrees(np.arctan2(y, x))) / 45.0) % 8]
+
+
+def _room_at(building: Building, subject: Subject, plane: Plane) -> str:
+    """What a section goes through: what is wanted, or of a whole building the largest room it crosses; nothing without names."""
+    if not subject.whole:
+        return subject.name
+    crossed = []
+    for space in building.spaces:
+        away = plane.distance(corners_of(np.array([space.lower, space.upper])))
+        if space.name and away.min() < 0 < away.max():
+            crossed.append((float(np.prod(np.subtract(space.upper, space.lower))), space.name))
+    return max(crossed)[1] if crossed else ""
 
 
 def _plane(frame: UprightFrame, axis: int, offset: float, sign: int, middle: Array) -> Plane:
@@ -115,8 +148,9 @@ def _sections(
             for sign in (1, -1):
                 plane = _plane(frame, axis, float(offset), sign, middle)
                 cut = SectionPlane(id="", name="", mark="", plane=plane)
-                title = f"Perspective section looking {plane.compass}"
-                yield Candidate("section", title, f"Section, {plane.compass}", (cut,), faces=plane)
+                room = _room_at(building, subject, plane)
+                title = f"Perspective section{f' through {room}' if room else ''} looking {plane.compass}"
+                yield Candidate("section", title, f"{room or 'Section'}, {plane.compass}", (cut,), faces=plane)
 
 
 def _stands_within(building: Building, subject: Subject) -> Reach:
@@ -143,10 +177,11 @@ def _carved(building: Building, subject: Subject, frame: UprightFrame, house: Ar
                 low[axis] = inner
         low[2] = wanted[0, 2] + (0.3 if subject.whole else 0.02)
         cut = SectionBox(id="", name="", mark="", box=frame.box(low, high), carve=True, reach=reach)
-        yield Candidate("carved", "Corner carved out", "Corner carved", (cut,), corner=corner)
+        quarter = _from(frame, corner)
+        yield Candidate("carved", f"Corner carved out, seen from the {quarter}", f"Carved, {quarter}", (cut,), corner=corner)
 
 
-def _storeys(building: Building, subject: Subject, built: NDArray[np.bool_]) -> Iterator[Candidate]:
+def _storeys(building: Building, subject: Subject, built: NDArray[np.bool_], frame: UprightFrame) -> Iterator[Candidate]:
     """A storey opened from above: that of the subject, or each that has walls."""
     walled = {
         e.storey for e, is_in in zip(building.elements, built) if is_in and e.storey is not None and e.type.startswith("IfcWall")
@@ -160,9 +195,11 @@ def _storeys(building: Building, subject: Subject, built: NDArray[np.bool_]) -> 
             continue
         plane = Plane((0.0, 0.0, floor + OPENED_AT), (0.0, 0.0, 1.0))
         cut = SectionPlane(id="", name="", mark="", plane=plane)
-        title = f"{building.storeys[number].name} opened from above"
+        name = building.storeys[number].name
         for corner in CORNERS[: 1 if subject.whole else 2]:
-            yield Candidate("storey", title, building.storeys[number].name, (cut,), corner=corner)
+            quarter = _from(frame, corner)
+            title = f"{name} opened from above, seen from the {quarter}"
+            yield Candidate("storey", title, name if subject.whole else f"{name}, {quarter}", (cut,), corner=corner)
         if not subject.whole:
             return
 
@@ -181,8 +218,9 @@ def _boxes(building: Building, subject: Subject, frame: UprightFrame, wanted: Ar
         low[2] -= ROUND
         high[2] += -0.05 if room else 1.0
         cut = SectionBox(id="", name="", mark="", box=frame.box(low, high))
-        name = "Box round the room, near walls left out" if room else "Box round them"
-        yield Candidate("box", name, "Boxed", (cut,), corner=corner)
+        quarter = _from(frame, corner)
+        name = f"Box round {subject.name}" + (", near walls left out" if room else "")
+        yield Candidate("box", f"{name}, seen from the {quarter}", f"Boxed, {quarter}", (cut,), corner=corner)
 
 
 def _stepped(building: Building, subject: Subject, frame: UprightFrame) -> Iterator[Candidate]:

@@ -43,6 +43,9 @@ IN_ROOM = 0.12
 TOO_LITTLE = 0.02
 """Share of what is wanted under which a picture does not show it."""
 
+LOST = 5.0
+"""How many times as large as what is wanted a house is whose picture no longer shows it."""
+
 
 @dataclass(frozen=True, eq=False)
 class Tried:
@@ -142,17 +145,22 @@ def _camera(
         if not bounds:
             return None
         face = bounds_round(np.concatenate(bounds))
-        if not subject.whole:
+        if _is_small(subject, face):
             face = _about(face, subject.bounds)
         return perspective_section(candidate.faces, face, aspect, now)
     points = shown.left_corners(building.subject(among))
-    if not subject.whole:
-        # The building round the subject, but not so much of it that the subject gets small.
+    if _is_small(subject, bounds_round(points)):
+        # The building round the subject, but not so much of it that the subject gets lost.
         reach = subject.bounds + np.array([[-1.0], [1.0]]) * np.ptp(subject.bounds, axis=0).max()
         near = ((points >= reach[0]) & (points <= reach[1])).all(axis=1)
         points = np.concatenate([points[near], corners_of(subject.bounds)])
     view = named("Isometric", candidate.corner).camera(points.mean(axis=0), 1.0, now.field)
     return view.fitted_round(points, aspect)
+
+
+def _is_small(subject: Subject, house: NDArray[np.float64]) -> bool:
+    """Whether what is wanted would be lost in a picture of (2, 3) the whole house; else the house is left whole."""
+    return not subject.whole and float(np.ptp(house, axis=0).max()) > LOST * float(np.ptp(subject.bounds, axis=0).max())
 
 
 def _about(face: NDArray[np.float64], wanted: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -42,7 +42,7 @@ def of_space(building: Building, space: Space) -> Subject:
     """Return a room."""
     box = np.array([space.lower, space.upper])
     nothing = np.zeros(len(building.elements), bool)
-    return Subject(space.name or "the room", nothing, box[None], box, box.mean(axis=0)[None])
+    return Subject(building.room_name(space) if space.name else "the room", nothing, box[None], box, box.mean(axis=0)[None])
 
 
 def of_building(building: Building, shown: NDArray[np.bool_]) -> Subject:

@@ -132,7 +132,7 @@ class GoingCommands(QObject):
         if picked is not None:
             found.append(("What is picked", building.bounds_of(picked)))
         for space in building.spaces:
-            found.append((space.name or "A room", np.array([space.lower, space.upper])))
+            found.append((building.room_name(space), np.array([space.lower, space.upper])))
         of = np.array([-1 if e.storey is None else e.storey for e in building.elements])
         for number, storey in enumerate(building.storeys):
             members = (of == number) & ~building.context

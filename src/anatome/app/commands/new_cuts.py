@@ -123,7 +123,7 @@ class NewCutCommands:
 
     def box_space(self) -> None:
         """Ask for a room and a margin."""
-        spaces: list[tuple[str, object]] = [(s.name, i) for i, s in enumerate(self._building.spaces)]
+        spaces: list[tuple[str, object]] = [(self._building.room_name(s), i) for i, s in enumerate(self._building.spaces)]
         if not spaces:
             self._host.tell("The model names no rooms. Drag a rectangle in the key plan instead.", "No rooms in this model")
             return

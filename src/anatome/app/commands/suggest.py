@@ -62,7 +62,7 @@ class SuggestCommands:
         if picked is not None and (picked & shown).any():
             found.append(("What is picked", of_parts(building, picked & shown)))
         found.append(("The whole building", of_building(building, shown)))
-        found += [(space.name or "A room", of_space(building, space)) for space in building.spaces]
+        found += [(building.room_name(space), of_space(building, space)) for space in building.spaces]
         types = np.array([e.type for e in building.elements])
         for kind in ("IfcStair", "IfcStairFlight", "IfcRamp", "IfcFurniture", "IfcFurnishingElement", "IfcColumn", "IfcRoof"):
             mask = shown & (types == kind)

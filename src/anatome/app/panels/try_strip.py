@@ -83,6 +83,7 @@ class TryStrip(QWidget):
         self.progress.setValue(0)
         self.progress.setVisible(bool(self._waiting))
         self.keep.setEnabled(False)
+        self.row.setFocus()
 
     def _close(self) -> None:
         self._round.take_back()
@@ -103,6 +104,9 @@ class TryStrip(QWidget):
             item.setData(ASPECT, width / height)
             item.setToolTip(self._round.tip(number))
             self.row.addItem(item)
+        # The keyboard is in the list from the beginning: arrows go through it, Return tries on and keeps.
+        self.row.setCurrentRow(0)
+        self.row.setFocus()
 
     def _show_picture(self, number: int) -> None:
         item = self.row.item(number)
