@@ -258,9 +258,9 @@ def test_parts_are_measured(boathouse: Building) -> None:
 
 
 def test_rooms_of_one_name_say_storey_and_number() -> None:
-    box = ((0.0, 0.0, 0.0), (1.0, 1.0, 1.0))
+    room = ((0.0, 0.0, 0.0), (1.0, 1.0, 1.0))
     spaces = [
-        Space(f"s{i}", name, storey, *box) for i, (name, storey) in enumerate((("Bed", 0), ("Bed", 1), ("Bed", 1), ("Bath", 0)))
+        Space(f"s{i}", name, storey, *room) for i, (name, storey) in enumerate((("Bed", 0), ("Bed", 1), ("Bed", 1), ("Bath", 0)))
     ]
     building = replace(building_of(box()), spaces=tuple(spaces), storeys=(Storey("g", "Ground", 0.0), Storey("u", "Upper", 3.0)))
     assert [building.room_name(s) for s in building.spaces] == ["Bed, Ground", "Bed, Upper 1", "Bed, Upper 2", "Bath"]
