@@ -271,13 +271,13 @@ def test_a_changed_look_is_changed_for_all_or_kept_as_a_new_one(hand) -> None:
     )
     window.contact_sheet.recall("long")
     session.pick()
-    assert not box.shared.isVisibleTo(box)
+    assert not window.shared_look.isVisible()
     choose(box.choices["cut_weight"], 1.0)
-    assert box.shared.isVisibleTo(box) and "Long section" in box.shared.words.text()
-    box.shared.for_all.click()
+    assert window.shared_look.isVisible() and "Long section" in window.shared_look.words.text()
+    window.shared_look.for_all.click()
     scenes = {s.id: s.state.look for s in session.project.scenes}
     assert scenes["long"].cut_weight == scenes["cross"].cut_weight == 1.0 and scenes["cutaway"].cut_weight == 0.5
-    assert not session.project.differs_from_scene and not box.shared.isVisibleTo(box)
+    assert not session.project.differs_from_scene and not window.shared_look.isVisible()
     choose(box.choices["cut_weight"], 0.7)
     hand.do("keep_look")
     ask = next(w for w in QApplication.topLevelWidgets() if isinstance(w, Ask) and w.isVisible())

@@ -191,6 +191,27 @@ def at_one_scale(sheet: Sheet, scenes: Sequence[Scene], new_id: NewId, project: 
     raise Problem("At no usual scale do these scenes fit on this paper. Choose a larger paper, or fewer scenes.")
 
 
+def laid_out(project: Project, sheet: Sheet, one_scale: bool) -> Sheet:
+    """Return the scenes on a sheet side by side in the order they lie there, storeys in one line where they can: as large as they
+    are, or those that have a scale at the largest usual one at which all fit. Raises Problem where they do not fit."""
+    frames = sorted((f for f in sheet.frames if project.scene(f.scene) is not None), key=lambda f: f.at[0])
+    if len(frames) < 2:
+        raise Problem("There is only one scene on this sheet. Drag another one on to it.")
+    room = inset(free_area(sheet))
+    for scale in SCALES if one_scale else (None,):
+        sized = [f.model_copy(update={"scale": scale}) if scale and _has_scale(_scene(project, f)) else f for f in frames]
+        boxes = [box_of(f, project, sheet) for f in sized]
+        places = rows([(b[2] - b[0], b[3] - b[1]) for b in boxes], room, GAP, BELOW)
+        if places is not None:
+            return put_blocks(sheet, _levelled(project, sheet, [f.model_copy(update={"at": at}) for f, at in zip(sized, places)]))
+    raise Problem("They do not fit on this paper side by side. Choose a larger paper, or make them smaller.")
+
+
+def _has_scale(scene: Scene) -> bool:
+    """Whether a scale holds in a scene's picture: in a plane it shows true, or all over a parallel one."""
+    return scene.state.true_plane() is not None or not scene.state.camera.is_perspective
+
+
 def _levelled(project: Project, sheet: Sheet, frames: list[SceneFrame]) -> list[SceneFrame]:
     """Sections in one row with their storeys in one line, if all of them still have room; else as they are."""
     tops = {round(box_of(f, project, sheet)[3], 3) for f in frames}

@@ -122,6 +122,20 @@ class OnSheetCommands:
                 self.on_place,
                 needs="frames",
             ),
+            Entry(
+                "sheet_same_scale",
+                "Same scale for all",
+                "All sections and parallel views on the sheet at the largest usual scale that fits, side by side",
+                partial(self.lay_out, True),
+                needs="frames there",
+            ),
+            Entry(
+                "sheet_line_up",
+                "Line up all scenes",
+                "Side by side as large as they are, their storeys in one line",
+                partial(self.lay_out, False),
+                needs="frames there",
+            ),
             *(
                 Entry(
                     f"sheet_{edge}",
@@ -231,6 +245,19 @@ class OnSheetCommands:
             self._desk.put_blocks(place(self._session.project, self._desk.frames), said)
         except Problem as problem:
             self._session.said.emit(str(problem))
+
+    def lay_out(self, one_scale: bool) -> None:
+        """All scenes of the open sheet side by side."""
+        sheet = self._desk.sheet
+        if sheet is None:
+            return
+        try:
+            found = sheet_edits.laid_out(self._session.project, sheet, one_scale)
+        except Problem as problem:
+            self._session.said.emit(str(problem))
+            return
+        scale = next((f.scale for f in found.frames if f.scale), None)
+        self._desk.put(found, f"All at 1:{scale:g}" if one_scale and scale else "Lined up")
 
     def on_storey(self) -> None:
         centre, building = self._session.subject_bounds().mean(axis=0), self._session.building

@@ -31,6 +31,7 @@ def present(session: Session, desk: Desk) -> set[str]:
         "block": bool(desk.blocks),
         "blocks picked": len(desk.blocks) > 1,
         "frame": len(desk.frames) == 1 == len(desk.blocks),
+        "frames there": desk.sheet is not None and len(desk.sheet.frames) > 1,
         "frames": len(desk.frames) > 1,
         "blocks": any(i.startswith("site ") and i != GROUND_ID for i in s.picked.elements),
         "scenes": bool(project.scenes),

@@ -89,6 +89,7 @@ class KeyPanel(QWidget):
         self.grow.clicked.connect(self.grow_wanted)
         self._key = key
         self.choice = QComboBox()
+        self.choice.setProperty("role", "slim")
         self.choice.setToolTip(tip)
         head = QHBoxLayout()
         head.addWidget(self.words)
@@ -96,8 +97,8 @@ class KeyPanel(QWidget):
         head.addWidget(self.choice)
         head.addWidget(self.grow)
         self._column = QVBoxLayout(self)
-        self._column.setContentsMargins(16, 8, 8, 6)
-        self._column.setSpacing(5)
+        self._column.setContentsMargins(16, 5, 8, 4)
+        self._column.setSpacing(3)
         self._column.addLayout(head)
         self._column.addWidget(drawing, 1)
         self.show_grown(False)

@@ -10,7 +10,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QLineEdit,
     QPushButton,
     QTreeView,
@@ -33,25 +32,25 @@ MOST_OPENED = 12
 
 
 class Parts(QWidget):
-    """Heading, search and list."""
+    """Search and list."""
 
     def __init__(self, session: Session, actions: Actions) -> None:
         super().__init__()
         self._session = session
         self._filling = False
-        title = QLabel("Parts")
-        title.setProperty("role", "section")
         self.way = QComboBox()
         self.way.setProperty("role", "slim")
         self.way.setToolTip("What the parts are grouped by")
         for way in WAYS:
             self.way.addItem(f"By {way}", way)
         self.way.activated.connect(self.fill)
+        self.search = QLineEdit(placeholderText="Search parts", clearButtonEnabled=True)
+        self.search.setToolTip("Parts whose name, type, material or layer has these letters")
+        self.search.setProperty("role", "slim")
         head = QHBoxLayout()
-        head.addWidget(title)
-        head.addStretch()
+        head.setSpacing(4)
+        head.addWidget(self.search, 1)
         head.addWidget(self.way)
-        self.search = QLineEdit(placeholderText="Search name, type, material, layer", clearButtonEnabled=True)
         self.search.addAction(theme.icon("magnifying-glass", theme.current().ink_faint), QLineEdit.ActionPosition.LeadingPosition)
         self._later = QTimer(self, singleShot=True, interval=60)
         self._later.timeout.connect(self.fill)
@@ -76,10 +75,9 @@ class Parts(QWidget):
         self.sheet = UnseenSheet(session, actions, self)
         self.aside.clicked.connect(lambda: self.sheet.open_over(self.aside.mapToGlobal(QPoint(0, 0))))
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(16, 10, 8, 4)
-        layout.setSpacing(6)
+        layout.setContentsMargins(16, 8, 8, 2)
+        layout.setSpacing(4)
         layout.addLayout(head)
-        layout.addWidget(self.search)
         layout.addWidget(self.tree, 1)
         layout.addWidget(self.aside)
         session.opened.connect(self.fill)

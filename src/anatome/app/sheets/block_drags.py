@@ -11,7 +11,7 @@ from anatome.app.document.desk import Desk
 from anatome.app.document.session import Session
 from anatome.app.sheets.view import SheetView
 from anatome.scenes.project import Project
-from anatome.scenes.sheet_edits import moved
+from anatome.scenes.sheet_edits import GAP, inset, moved
 from anatome.scenes.sheet_frames import level_on_sheet, picture_height, scale_of
 from anatome.sheets.layout import drawn_to, round_boxes
 from anatome.sheets.paper import Box, area, free_area
@@ -69,6 +69,20 @@ class _OnBlocks(Drag):
         """Mm on the paper, from where it began."""
         return np.asarray(self._view.on_paper(QPointF(*now)) - self._view.on_paper(QPointF(*self.start)))
 
+    def _lines(self, upright: bool) -> list[float]:
+        """Mm, what a block may be drawn to: the edges and middles of others, the border, the middle, the guides."""
+        sheet = self._desk.sheet
+        assert sheet is not None
+        low, high = (0, 2) if upright else (1, 3)
+        moving = {b.id for b in self.blocks}
+        found = [at for axis, at in sheet.guides if (axis == "x") == upright]
+        for box in [self._view.box(b) for b in sheet.blocks if b.id not in moving]:
+            found += [box[low], box[high], (box[low] + box[high]) / 2]
+            found += [box[low] - GAP, box[high] + GAP]  # beside it, as far as scenes laid out lie from one another
+        edges, free = area(sheet), free_area(sheet)
+        margins = inset(free)
+        return [*found, edges[low], edges[high], free[low], free[high], margins[low], margins[high], (free[low] + free[high]) / 2]
+
     def end(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
         self._over()
         self._session.end_step()
@@ -104,18 +118,6 @@ class MoveBlocks(_OnBlocks):
             self._view.lines += [(False, across)] if across is not None else []
         shift = (float(by[0]), float(by[1]))
         self._desk.put_blocks([moved(b, shift) for b in self.blocks], "Moved on the sheet", merge=STEP)
-
-    def _lines(self, upright: bool) -> list[float]:
-        """Mm, what a block may be drawn to: the edges and middles of others, the border, the middle, the guides."""
-        sheet = self._desk.sheet
-        assert sheet is not None
-        low, high = (0, 2) if upright else (1, 3)
-        moving = {b.id for b in self.blocks}
-        found = [at for axis, at in sheet.guides if (axis == "x") == upright]
-        for box in [self._view.box(b) for b in sheet.blocks if b.id not in moving]:
-            found += [box[low], box[high], (box[low] + box[high]) / 2]
-        edges, free = area(sheet), free_area(sheet)
-        return [*found, edges[low], edges[high], free[low], (free[low] + free[high]) / 2]
 
     def _level(self, by: np.ndarray, within: float) -> tuple[float, float] | None:
         """(how far up a section moves, mm) so that its storeys lie level with those of another, if they nearly do."""
@@ -153,7 +155,9 @@ class PullBlock(_OnBlocks):
 
     def move(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
         by, block, side = self._by(now), self.blocks[0], self._side
-        left, bottom, right, top = self._view.box(block)
+        left, bottom, right, top = box = self._view.box(block)
+        if not modifiers & Qt.KeyboardModifier.ControlModifier:
+            by = by + self._drawn_to(box, by)
         x = float(by[0]) if "right" in side else -float(by[0]) if "left" in side else 0.0
         y = float(by[1]) if "upper" in side or side == "top" else -float(by[1]) if "lower" in side or side == "bottom" else 0.0
         wide, high = right - left, top - bottom
@@ -169,6 +173,22 @@ class PullBlock(_OnBlocks):
             self._desk.put_blocks([changed], "Made it larger or smaller", merge=STEP)
         elif isinstance(block, SceneFrame):
             self._desk.put_blocks([self._cropped(block, side, x, y)], "Cropped it on the sheet", merge=STEP)
+
+    def _drawn_to(self, box: Box, by: NDArray[np.float64]) -> NDArray[np.float64]:
+        """Mm that the pulled sides move further to lie on a line that is near."""
+        side, within, more = self._side, DRAWN_TO * self._view.pixel, np.zeros(2)
+        self._view.lines = []
+        for axis, upright, names in ((0, True, ("left", "right")), (1, False, ("bottom", "top"))):
+            words = side.replace("lower", "bottom").replace("upper", "top")
+            name = next((n for n in names if n in words), None)
+            if name is None:
+                continue
+            edge = box[axis + 2 * names.index(name)] + float(by[axis])
+            line = min(self._lines(upright), key=lambda at: abs(at - edge))
+            if abs(line - edge) <= within:
+                more[axis] = line - edge
+                self._view.lines = [*self._view.lines, (upright, line)]
+        return more
 
     def _cropped(self, frame: SceneFrame, side: str, x: float, y: float) -> SceneFrame:
         """With more or less of its picture at a side, everything else staying where it is."""

@@ -190,5 +190,7 @@ class SheetInput(QObject):
         high = picture_height(frame, scene)
         spot = np.array([(left + right) / 2, (bottom + top) / 2]) if middle is None else middle
         at = spot - [high * scene.aspect / 2, high / 2]
-        self._desk.put_blocks([frame.model_copy(update={"at": (float(at[0]), float(at[1]))})], f"Placed {scene.name}")
+        more = "" if not sheet.frames else ". “Same scale” and “Line up” are offered beside"
+        placed = frame.model_copy(update={"at": (float(at[0]), float(at[1]))})
+        self._desk.put_blocks([placed], f"Placed {scene.name}{more}")
         self._session.pick(blocks=[frame.id])

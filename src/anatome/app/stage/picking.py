@@ -11,7 +11,7 @@ from anatome.app.document.session import Session
 from anatome.app.stage.overlay import Overlay
 from anatome.app.stage.stage import Stage
 from anatome.cuts.dissection import CutFace
-from anatome.cuts.pieces import all_placed
+from anatome.cuts.pieces import all_placed, pick_placed
 from anatome.model.raycast import Hit
 from anatome.view.enclosing import enclosed, touched
 from anatome.words import plain_type
@@ -61,17 +61,31 @@ class Picking:
         if not session.picked.elements:  # serial sections, or nothing any more
             return
         which = f"  ·  {self._number + 1} of {len(self._met)} under the pointer" if len(self._met) > 1 else ""
-        session.said.emit(f"{'Behind' if again and self._number else 'Picked'}: {self._words()}{which}")
+        session.said.emit(f"{'Behind' if again and self._number else 'Picked'}: {self._words(self._met[self._number])}{which}")
+
+    def words_at(self, at: QPointF) -> str:
+        """Return what a click here would pick: what is under the pointer, or where that is picked what lies behind it."""
+        session = self._session
+        if session.building is None:
+            return ""
+        near = self._at is not None and np.hypot(at.x() - self._at[0], at.y() - self._at[1]) <= SAME_PLACE
+        if near and self._met and self._is_picked(self._met[self._number]):
+            if len(self._met) < 2:
+                return ""
+            return f"Behind: {self._words(self._met[(self._number + 1) % len(self._met)])}"
+        ray, shown = self._stage.viewport.ray(at.x(), at.y()), session.on_stage()
+        met = pick_placed(shown.parts, *ray) or pick_placed(shown.ghosts, *ray)
+        return "" if met is None else self._words(met)
 
     def _id(self, met: Met) -> str:
         assert self._session.building is not None
         return self._session.building.elements[met[0].element].id
 
-    def _words(self) -> str:
-        """What is picked: its name, and what and where it is."""
+    def _words(self, met: Met) -> str:
+        """What one picks: its name, and what and where it is."""
         building = self._session.building
         assert building is not None
-        element = building.elements[self._met[self._number][0].element]
+        element = building.elements[met[0].element]
         kind, storey = plain_type(element.type), "" if element.storey is None else building.storeys[element.storey].name
         about = ", ".join(word for word in (kind if element.name else "", storey) if word)
         return f"{element.name or kind} ({about})" if about else element.name or kind

@@ -19,6 +19,7 @@ from anatome.app.stage.crop_frame import CropFrame
 from anatome.app.stage.drags import CropPull, CutPull, Orbit, Pan, Rectangle, Taken
 from anatome.app.stage.figures import FigureDrag, figure_under
 from anatome.app.stage.handles import BESIDE, CutHandles, distance_to_path
+from anatome.app.stage.hover_word import HoverWord
 from anatome.app.stage.looking import Walk
 from anatome.app.stage.note_drag import NoteDrag, NoteInput, WordsInPlace
 from anatome.app.stage.overlay import Overlay, mark_box
@@ -66,6 +67,7 @@ class StageInput(QObject):
         # What a click may pick, the first that is there.
         self._clicks = (self._click_mark, self._click_note, self._click_crop, self._click_figure, self._click_part)
         self._picking = Picking(session, stage, overlay)
+        self._word = HoverWord(overlay, self._picking.words_at)
         self.number = NumberField("m", 0.05, stage)
         self.number.setFixedWidth(92)
         self.number.entered.connect(self._number_entered)
@@ -89,6 +91,7 @@ class StageInput(QObject):
 
     def begin(self, task: StageTask | None) -> None:
         """Begin a task, or with None stop the one under way."""
+        self._word.clear()
         if self._task is not None:
             self._task.stop()
         self._task = task if self._session.is_open else None
@@ -223,9 +226,11 @@ class StageInput(QObject):
             self._overlay.resize(self._stage.size())
             self.refresh()
             return False
-        elif kind == QEvent.Type.Leave and self._task is not None:
-            self._overlay.preview = None
-            self._overlay.update()
+        elif kind == QEvent.Type.Leave:
+            self._word.clear()
+            if self._task is not None:
+                self._overlay.preview, self._overlay.why = None, ""
+                self._overlay.update()
             return False
         else:
             return False
@@ -233,6 +238,7 @@ class StageInput(QObject):
 
     def _press(self, event: QMouseEvent) -> None:
         self._stage.setFocus()
+        self._word.clear()
         self._overlay.held = None
         self._pressing.press(event)
 
@@ -425,6 +431,7 @@ class StageInput(QObject):
         held = handles.under(*now) if handles is not None and not handles.cut.locked else None
         if held is None and self._overlay.held is None:
             note = self._notes.on_picked(now)
+            self._word.move(QPointF(*now))
             self._stage.setCursor(Qt.CursorShape.SizeAllCursor if note else Qt.CursorShape.ArrowCursor)
         if held != self._overlay.held:
             self._overlay.held = held
@@ -434,6 +441,7 @@ class StageInput(QObject):
 
     def _wheel(self, event: QWheelEvent) -> None:
         at = event.position()
+        self._word.clear()
         if event.modifiers() & Qt.KeyboardModifier.AltModifier:
             # Where a platform turns the wheel sideways with Alt, it still says how far.
             turned = event.angleDelta().y() or event.angleDelta().x()

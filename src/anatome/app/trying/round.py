@@ -147,6 +147,7 @@ class Round(QObject):
         self.number = self._shown = None
         self._session.cancel_step(self.merge)
         self.tried_on.emit()
+        self._session.said.emit("The stage is as it was before")
         return True
 
     def _watch(self) -> None:

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QMessageBox,
     QProgressDialog,
     QPushButton,
+    QScrollArea,
     QSplitter,
     QStackedWidget,
     QToolButton,
@@ -38,6 +39,7 @@ from anatome.app.key_drawings.kinds import KeyElevation, KeyElevationPanel, KeyP
 from anatome.app.panels.contact_sheet import ContactSheet
 from anatome.app.panels.inspector import Inspector
 from anatome.app.panels.inspector.page import remember_folds
+from anatome.app.panels.inspector.shared_look import SharedLook
 from anatome.app.panels.inspector.sheet_page import SheetPage
 from anatome.app.panels.opening import OpeningPage
 from anatome.app.panels.parts import Parts
@@ -81,7 +83,7 @@ def _stacked(*rows: QWidget) -> QWidget:
     column.setContentsMargins(0, 0, 0, 0)
     column.setSpacing(0)
     for row in rows:
-        column.addWidget(row, 1 if isinstance(row, QSplitter | QStackedWidget) else 0)
+        column.addWidget(row, 1 if isinstance(row, QSplitter | QStackedWidget | QScrollArea) else 0)
     return whole
 
 
@@ -120,6 +122,7 @@ class MainWindow(QMainWindow):
         self.inspector = Inspector(
             *(self.session, self.stage, self.stage_input, self.actions_, self.commands, sheet_page, self.desk.close)
         )
+        self.shared_look = SharedLook(self.session, self.actions_)
         self._findables = Findables(*(self.session, self.desk, self.actions_, self.commands, self.inspector, self.show_panels))
         self.sheet_strip = SheetStrip(self.session, self.desk, self.sheet_contents)
         self.line_keeper = LineKeeper(self.session, self.stage.pictures)
@@ -145,11 +148,11 @@ class MainWindow(QMainWindow):
         panels = QSplitter(Qt.Orientation.Vertical)
         for panel in (self.key_plan_panel, self.key_elevation_panel, self.parts):
             panels.addWidget(panel)
-        panels.setSizes([240, 165, 210])
+        panels.setSizes([205, 143, 258])
         panels.setHandleWidth(1)
         self._left = _framed("left", panels)
         self._left.setMinimumWidth(200)
-        self._right = _framed("right", self.inspector)
+        self._right = _framed("right", _stacked(self.inspector, self.shared_look))
         self._right.setMinimumWidth(220)
         # The scout shares the foot with the scenes, so that the stage keeps its size when a cut is picked.
         foot = QWidget()

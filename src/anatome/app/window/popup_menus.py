@@ -37,8 +37,8 @@ class PopupMenus:
         return menu
 
     def stage(self, at: QPointF) -> None:
-        """Of what is under the pointer on the stage."""
-        menu = self._actions.menu(self._parent, self._actions.on_stage())
+        """Of what is under the pointer on the stage: what applies, and nothing else."""
+        menu = self._actions.menu(self._parent, [e for e in self._actions.on_stage() if self._actions[e.name].isEnabled()])
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         menu.popup(at.toPoint())
 

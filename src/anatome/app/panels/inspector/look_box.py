@@ -16,7 +16,6 @@ from anatome.app.panels.inspector.divide_box import DivideBox
 from anatome.app.panels.inspector.look_rows import COLOURS, FIRST_MOMENT, PARTS, STILL, SUNS, Choice, LookSection, Number
 from anatome.app.panels.inspector.page import Fold, bare_column, label, narrow_choice, switches
 from anatome.app.panels.inspector.rules_box import RulesBox
-from anatome.app.panels.inspector.shared_look import SharedLook
 from anatome.app.panels.inspector.still_box import StillBox
 from anatome.app.stage.tracing import Tracing
 from anatome.look.look import YEARS, Look
@@ -35,13 +34,7 @@ class LookBox(QWidget):
         column = bare_column(self)
         self.name = label("", "soft")
         column.addWidget(self.name)
-        self.shared = SharedLook(session, actions)
-        column.addWidget(self.shared)
         column.addWidget(panel_button(actions["looks"]))
-        self.rules = RulesBox(session, in_look=True)
-        self.overrides = RulesBox(session, in_look=False)
-        column.addWidget(self.rules)
-        column.addWidget(self.overrides)
         self.switches = switches(column, SWITCHES, self._switch, columns=2)
         self.choices: dict[str, QComboBox] = {}
         self.numbers: dict[str, NumberField] = {}
@@ -76,6 +69,11 @@ class LookBox(QWidget):
         for name, words in (("save_look", "To a file…"), ("load_look", "From a file…")):
             files.addWidget(panel_button(actions[name], words))
         colours.column.addLayout(files)
+        # Lists that come and go stand last, where they push nothing.
+        self.rules = RulesBox(session, in_look=True)
+        self.overrides = RulesBox(session, in_look=False)
+        column.addWidget(self.rules)
+        column.addWidget(self.overrides)
 
     def _part(self, part: LookSection) -> Fold:
         fold = Fold(part.words, part.tip)
@@ -159,7 +157,6 @@ class LookBox(QWidget):
         """Show the look as it is now."""
         look = self._session.stage.look
         self.name.setText(look.name or "Own look")
-        self.shared.refresh()
         self.rules.refresh()
         self.overrides.refresh()
         self.divide.refresh()

@@ -49,11 +49,11 @@ class OwnLookBox(QWidget):
         column.addWidget(self.beyond)
         self.warning = label("", "warning")
         self.warning.hide()
-        column.addWidget(self.warning)
         self.reset = QPushButton(AS_LOOK)
         self.reset.setToolTip("Nothing of its own any more")
         self.reset.clicked.connect(self._reset)
         column.addWidget(self.reset)
+        column.addWidget(self.warning)
 
     @staticmethod
     def _form(fold: Fold) -> QFormLayout:

@@ -171,8 +171,10 @@ class Fold(QWidget):
         self.button.setArrowType(Qt.ArrowType.DownArrow if on else Qt.ArrowType.RightArrow)
 
     def show_news(self, there: bool) -> None:
-        """Unfold when what it is about comes to be ``there``; how it was left is remembered as before."""
-        if there and not self._there:
+        """Unfold when what it is about comes to be ``there``, but never under the hand; how it was left is
+        remembered as before."""
+        holder = self.parentWidget()
+        if there and not self._there and not (holder is not None and holder.underMouse()):
             self.button.setChecked(True)
         self._there = there
 

@@ -14,12 +14,14 @@ NAMED = 3
 
 
 class SharedLook(QWidget):
-    """Shown while the look of the stage is a changed one: says which scenes use it, and asks."""
+    """Shown under the inspector, where it pushes nothing, while the look of the stage is a changed one: says which scenes use
+    it, and asks."""
 
     def __init__(self, session: Session, actions: Actions) -> None:
         super().__init__()
         self._session = session
         column = bare_column(self)
+        column.setContentsMargins(16, 8, 16, 10)
         self.words = label("", "soft")
         self.words.setWordWrap(True)
         column.addWidget(self.words)
@@ -30,9 +32,15 @@ class SharedLook(QWidget):
         row.addWidget(self.for_all)
         row.addWidget(self.keep)
         column.addLayout(row)
+        self.hide()
+        for signal in (session.opened, session.changed, session.closed):
+            signal.connect(self.refresh)
 
     def refresh(self) -> None:
         """Say what there is to say."""
+        if not self._session.is_open:
+            self.hide()
+            return
         look = self._session.stage.look
         name = plain_name(look)
         scenes = users(self._session.project, name)

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import (
     QComboBox,
     QFormLayout,
     QGridLayout,
+    QHBoxLayout,
     QLineEdit,
     QPlainTextEdit,
     QPushButton,
@@ -43,6 +44,7 @@ BUTTONS = (
             *(("sheet_scale_bar", "Scale bar"), ("sheet_north", "North point")),
         ),
     ),
+    ("The scenes on it", (("sheet_same_scale", "Same scale"), ("sheet_line_up", "Line up"))),
     ("The sheet", (("copy_sheet", "Duplicate"), ("take_sheet", "Delete"))),
     ("Templates", (("sheet_to_template", "To a file…"), ("sheet_from_template", "From a file…"))),
 )
@@ -66,7 +68,7 @@ class SheetPage(Page):
         self.title = label("", "title")
         self.facts = label("", "soft")
         self.warning = label("", "warning")
-        for words in (self.title, self.facts, self.warning):
+        for words in (self.title, self.facts):
             self.column.addWidget(words)
         self.paper_part, self.frame_part, self.text_part, self.legend_part = QWidget(), QWidget(), QWidget(), QWidget()
         self.many_part, self.bar_part, self.north_part = QWidget(), QWidget(), QWidget()
@@ -78,6 +80,7 @@ class SheetPage(Page):
         self._build_many(actions)
         self.take = panel_button(actions["block_take"])
         self.column.addWidget(self.take)
+        self.column.addWidget(self.warning)  # last, where it pushes nothing
         self.column.addStretch()
 
     @property
@@ -164,9 +167,20 @@ class SheetPage(Page):
         self.whole.clicked.connect(lambda: self._set("All of its picture", crop=(0.0, 0.0, 1.0, 1.0)))
         form.addRow(self.whole)
         self.dressed = label("", "warning")
-        form.addRow(self.dressed)
+        self.beside = label("All scenes on the sheet", "section")
+        form.addRow(self.beside)
+        together = QHBoxLayout()
+        together.setSpacing(4)
+        self.together = [
+            panel_button(actions["sheet_same_scale"], "Same scale"),
+            panel_button(actions["sheet_line_up"], "Line up"),
+        ]
+        for button in self.together:
+            together.addWidget(button)
+        form.addRow(together)
         self.dress = panel_button(actions["dress_frame"])
         form.addRow(self.dress)
+        form.addRow(self.dressed)
 
     def _build_text(self) -> None:
         form = self._form(self.text_part)
@@ -418,6 +432,9 @@ class SheetPage(Page):
         other = meant is not None and high < meant * (1 - SMALLER) and first.notes
         self.dressed.setText("Its notes were placed for a larger picture, and may lie over one another." if other else "")
         self.dressed.setVisible(other)
+        sheet = self._desk.sheet
+        for part in (self.beside, *self.together):
+            part.setVisible(sheet is not None and len(sheet.frames) > 1)
         self.dress.setVisible(len(frames) == 1 and scene is not None and cut_to_dress(scene.state) is not None)
 
 
