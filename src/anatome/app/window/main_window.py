@@ -153,7 +153,7 @@ class MainWindow(QMainWindow):
         self._left = _framed("left", panels)
         self._left.setMinimumWidth(200)
         self._right = _framed("right", _stacked(self.inspector, self.shared_look))
-        self._right.setMinimumWidth(220)
+        self._right.setMinimumWidth(262)  # what its pages need
         # The scout shares the foot with the scenes, so that the stage keeps its size when a cut is picked.
         foot = QWidget()
         row = QHBoxLayout(foot)
@@ -173,7 +173,7 @@ class MainWindow(QMainWindow):
         for widget in (self._left, self.stage, self._right):
             middle.addWidget(widget)
         middle.setStretchFactor(1, 1)
-        middle.setSizes([280, 740, 260])
+        middle.setSizes([280, 738, 262])
         remember_folds(self.inspector, self._settings)
         self.places = Places(middle, panels, self.stage, self._settings)
         for panel in (self.key_plan_panel, self.key_elevation_panel):

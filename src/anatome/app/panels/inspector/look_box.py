@@ -91,6 +91,7 @@ class LookBox(QWidget):
 
     def _choice(self, form: QFormLayout, row: Choice) -> None:
         made = narrow_choice()
+        made.setToolTip(row.words)
         for value, text in row.entries:
             made.addItem(text, value)
         made.activated.connect(lambda i: self._set(f"{row.words}: {made.itemText(i)}", {row.key: made.itemData(i)}))

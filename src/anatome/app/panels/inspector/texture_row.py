@@ -32,6 +32,7 @@ class TextureRow(QWidget):
         self.which = QComboBox()
         self.which.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         self.which.setMinimumContentsLength(2)
+        self.which.setToolTip("A picture laid on surfaces, at real size")
         self.which.activated.connect(self._choose)
         self.wide = NumberField("m", 0.1, below_zero=False)
         self.wide.show_value(1.0)
