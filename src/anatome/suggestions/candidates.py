@@ -20,14 +20,13 @@ from anatome.cuts.scout import scout
 from anatome.model.bounds import bounds_round, corners_of
 from anatome.model.building import Building
 from anatome.model.kinds import FURNITURE_TYPES, RAILING_TYPES
+from anatome.scenes.storey_edits import OPENED_AT
 from anatome.suggestions.subject import Subject
 from anatome.view.projections import Corner
 
 Array = NDArray[np.float64]
 
 CORNERS: tuple[Corner, ...] = ((-1, -1), (1, -1), (1, 1), (-1, 1))
-OPENED_AT = 1.5
-"""Metres over a floor at which a storey is opened: over the sills, under the lintels of most doors."""
 STANDING = (*FURNITURE_TYPES, *RAILING_TYPES, "IfcStair", "IfcStairFlight")
 """What stands in a room and is looked at when its walls are carved away."""
 INSIDE = 0.02

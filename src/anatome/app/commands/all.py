@@ -17,6 +17,7 @@ from anatome.app.commands.scenes import SceneCommands
 from anatome.app.commands.send_out import SendOutCommands
 from anatome.app.commands.sheets import SheetCommands
 from anatome.app.commands.site import SiteCommands
+from anatome.app.commands.storeys import StoreyCommands
 from anatome.app.commands.suggest import SuggestCommands
 from anatome.app.commands.view import ViewCommands
 
@@ -40,6 +41,7 @@ class Commands:
         self.files = FileCommands(host)
         self.cuts = CutCommands(host)
         self.new_cuts = NewCutCommands(host)
+        self.storeys = StoreyCommands(host)
         self.apart = ApartCommands(host)
         self.suggest = SuggestCommands(host)
         self.parts = PartCommands(host)
@@ -55,7 +57,7 @@ class Commands:
 
     def entries(self) -> list[Entry]:
         """Return every command, in the order of menus and lists."""
-        making = (self.files, self.cuts, self.new_cuts, self.apart, self.suggest, self.parts)
+        making = (self.files, self.cuts, self.new_cuts, self.storeys, self.apart, self.suggest, self.parts)
         showing = (self.view, self.going, self.scenes, self.site, self.look, self.notes)
         subjects = (*making, *showing, self.sheets, self.on_sheet, self.send_out)
         return [entry for subject in subjects for entry in subject.entries()]

@@ -19,7 +19,9 @@ SIDES = ("Front", "Right", "Back", "Left")
 
 
 class KeyPlan(KeyDrawing):
-    """A plan cut through a storey, a little over its floor."""
+    """A plan cut through a storey, a little over its floor. ``storey_shown``: it is of another storey."""
+
+    storey_shown = Signal()
 
     def __init__(self, session: Session, stage: Stage) -> None:
         super().__init__(session, stage)
@@ -48,6 +50,7 @@ class KeyPlan(KeyDrawing):
         """Draw the plan of another storey."""
         self._session.plan_storey = index
         self.draw_anew()
+        self.storey_shown.emit()
 
 
 class KeyElevation(KeyDrawing):
@@ -126,6 +129,10 @@ class KeyPlanPanel(KeyPanel):
         self._session = session
         self.choice.activated.connect(lambda i: key_plan.show_storey(self.choice.itemData(i)))
         session.opened.connect(self.fill)
+        key_plan.storey_shown.connect(self._show_storey)
+
+    def _show_storey(self) -> None:
+        self.choice.setCurrentIndex(max(self.choice.findData(self._session.plan_storey), 0))
 
     def fill(self) -> None:
         """Take the storeys of the building that is open."""
@@ -136,7 +143,7 @@ class KeyPlanPanel(KeyPanel):
             storey = building.storeys[i]
             self.choice.addItem(f"{storey.name}  {units.bare_length(storey.elevation, 2, signed=True)}", i)
         self.choice.setVisible(bool(building.storeys))
-        self.choice.setCurrentIndex(max(self.choice.findData(self._session.plan_storey), 0))
+        self._show_storey()
 
 
 class KeyElevationPanel(KeyPanel):
