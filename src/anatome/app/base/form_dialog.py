@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
 
 from anatome.app.base.calm_fields import CalmFields
 from anatome.problems import Problem
@@ -49,6 +49,24 @@ class FormDialog(QDialog):
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         self._calm.watch(self)
+        self._begin_at_first()
+
+    def _begin_at_first(self) -> None:
+        """Have the keyboard in the first row, its text marked; Return is the button, from wherever one is."""
+        self.go.setDefault(True)
+        for row in range(self.form.rowCount()):
+            item = self.form.itemAt(row, QFormLayout.ItemRole.FieldRole)
+            field = item.widget() if item is not None else None
+            if (
+                field is not None
+                and field.isVisibleTo(self)
+                and field.isEnabled()
+                and field.focusPolicy() & Qt.FocusPolicy.TabFocus
+            ):
+                field.setFocus()
+                if isinstance(field, QLineEdit):
+                    field.selectAll()
+                return
 
     def add_button(self, button: QPushButton) -> None:
         """One more beside the two, that does something else."""

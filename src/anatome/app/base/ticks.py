@@ -26,6 +26,11 @@ class Ticks(QListWidget):
             item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsUserCheckable)
             item.setCheckState(Qt.CheckState.Checked if name in ticked else Qt.CheckState.Unchecked)
 
+    def tick_only(self, number: int) -> None:
+        """Have one ticked, and no other."""
+        for i in range(self.count()):
+            self.item(i).setCheckState(Qt.CheckState.Checked if i == number else Qt.CheckState.Unchecked)
+
     def ticked(self) -> list[int]:
         """Their numbers."""
         return [i for i in range(self.count()) if self.item(i).checkState() == Qt.CheckState.Checked]

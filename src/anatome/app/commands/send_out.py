@@ -106,7 +106,7 @@ class SendOutCommands:
         SeriesDialog(self._host.widget, self._session, self._folder).open()
 
     def sheets(self) -> None:
-        SheetsDialog(self._host.widget, self._session, self._host.stage.pictures, self._folder).open()
+        SheetsDialog(self._host.widget, self._session, self._host.stage.pictures, self._folder, self._host.desk.sheet).open()
 
     def layers(self) -> None:
         LayersDialog(self._host.widget, self._session, self._folder).open()

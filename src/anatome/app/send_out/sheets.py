@@ -35,12 +35,11 @@ DRAWN = 0.9
 
 
 class SheetsDialog(SendOut):
-    """What several frames show is drawn once."""
+    """What several frames show is drawn once. Of the sheets an ``opened`` one is ticked at first, else all."""
 
-    def __init__(self, parent: QWidget, session: Session, pictures: Pictures, folder: Path) -> None:
-        super().__init__(
-            parent, "Send out sheets", "Write sheets", folder, f"{session.project.name}, sheets", ".pdf", "PDF (*.pdf)"
-        )
+    def __init__(self, parent: QWidget, session: Session, pictures: Pictures, folder: Path, opened: Sheet | None = None) -> None:
+        named = f"{session.project.name}, {'sheets' if opened is None else opened.name}"
+        super().__init__(parent, "Send out sheets", "Write sheets", folder, named, ".pdf", "PDF (*.pdf)")
         self._session = session
         self._drawer = FrameDrawer(session, pictures, self)
         self._drawer.progressed.connect(self._show_drawn)
@@ -48,6 +47,8 @@ class SheetsDialog(SendOut):
         project = session.project
         self.sheets = Ticks([f"{number_of(s, project)} {s.name}" for s in project.sheets], len(project.sheets))
         self.sheets.setMinimumHeight(110)
+        if opened is not None:
+            self.sheets.tick_only(project.sheets.index(opened))
         self.form.addRow("Sheets", self.sheets)
         self.way = QComboBox()
         for key, words in WAYS:
@@ -125,7 +126,7 @@ class SheetsDialog(SendOut):
 
         def work(progress: Progress) -> dialog.Outcome:
             pages = [page(sheet) for sheet in chosen]
-            said = f"Wrote {len(pages)} sheets to {path}{boxes_in(pages)}"
+            said = f"Wrote {len(pages)} sheet{'s' * (len(pages) != 1)} to {path}{boxes_in(pages)}"
             if way == "one":
                 return dialog.Outcome({path: pages_bytes(project.name, pages, project.titles.drawn)}, said)
             files, ending = {}, ".pdf" if way == "each" else ".png"

@@ -78,6 +78,7 @@ class Finder(QDialog):
         self.field.returnPressed.connect(self._run)
         self.field.installEventFilter(self)
         self.found.itemClicked.connect(self._run)
+        self.field.setFocus()
         self.found.currentItemChanged.connect(lambda item: self.tip.setText(item.toolTip() if item is not None else ""))
         self._search("")
 

@@ -45,6 +45,7 @@ class KeysDialog(QDialog):
         outer.addWidget(self.field)
         outer.addWidget(self.list, 1)
         self._fill("")
+        self.field.setFocus()
 
     def _fill(self, words: str) -> None:
         """List what has these letters in its name, its group or its key."""

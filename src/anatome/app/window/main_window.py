@@ -26,6 +26,7 @@ from PySide6.QtWidgets import (
 
 from anatome.app.base import theme, units
 from anatome.app.base.actions import Actions, header_button, menu_button
+from anatome.app.base.picture_row import PictureRow
 from anatome.app.base.trouble import TROUBLE, TroubleDialog
 from anatome.app.commands.all import MENUS, Commands
 from anatome.app.commands.site import FOOTPRINT_SUFFIXES
@@ -303,7 +304,7 @@ class MainWindow(QMainWindow):
 
     def _hand_over_keys(self) -> None:
         """What was picked by a button in a panel is moved by the arrow keys all the same."""
-        if self.session.picked.cut is not None and isinstance(self.focusWidget(), QPushButton):
+        if self.session.picked.cut is not None and isinstance(self.focusWidget(), QPushButton | PictureRow):
             self.keyboard_home.setFocus()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
