@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+import weakref
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, QRectF, QSize, Qt
-from PySide6.QtGui import QBrush, QColor, QFont, QFontDatabase, QIcon, QImage, QPainter, QPalette, QPixmap
+from PySide6.QtGui import QAction, QBrush, QColor, QFont, QFontDatabase, QIcon, QImage, QPainter, QPalette, QPixmap
 from PySide6.QtSvg import QSvgRenderer
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QAbstractButton, QApplication
+from shiboken6 import isValid
 
 from anatome.notes.lettering import FAMILY, FONTS
 
+WearsIcon = QAbstractButton | QAction
 ASSETS = Path(str(files("anatome.app") / "assets"))
 
 
@@ -65,6 +68,8 @@ DARK = Theme(
 )
 
 _current = LIGHT
+_worn: list[tuple[weakref.ref[WearsIcon], str, str]] = []
+"""What has an icon that follows the theme, the icon, and the colour of the theme it has."""
 
 
 def current() -> Theme:
@@ -101,6 +106,10 @@ def use(theme: Theme) -> None:
     for name in theme.__dataclass_fields__:
         sheet = sheet.replace(f"@{name};", f"{getattr(theme, name)};").replace(f"@{name} ", f"{getattr(theme, name)} ")
     app.setStyleSheet(sheet.replace("@assets", ASSETS.as_posix()))
+    there = [(wearer, name, shade) for held, name, shade in _worn if (wearer := held()) is not None and isValid(wearer)]
+    _worn[:] = [(weakref.ref(wearer), name, shade) for wearer, name, shade in there]
+    for wearer, name, shade in there:
+        wearer.setIcon(icon(name, getattr(theme, shade)))
 
 
 def install_font() -> None:
@@ -118,6 +127,12 @@ def font(size: float = 9.75, strong: bool = False) -> QFont:
     if strong:
         made.setWeight(QFont.Weight.DemiBold)
     return made
+
+
+def wear(wearer: WearsIcon, name: str, shade: str = "ink") -> None:
+    """Give a button or an action an icon in a colour of the theme, in whichever theme is in use from now on."""
+    wearer.setIcon(icon(name, getattr(_current, shade)))
+    _worn.append((weakref.ref(wearer), name, shade))
 
 
 @cache

@@ -8,6 +8,7 @@ from PySide6.QtCore import QObject, Signal
 
 from anatome.app.document.session import Session
 from anatome.scenes import sheet_edits
+from anatome.scenes.sheet_frames import number_of
 from anatome.sheets.sheet import AnyBlock, SceneFrame, Sheet
 
 
@@ -52,6 +53,9 @@ class Desk(QObject):
             self._open = self._last = sheet_id
             self._session.pick()
             self.changed.emit()
+            sheet = self.sheet
+            if sheet is not None:
+                self._session.said.emit(f"Sheet {number_of(sheet, self._session.project)}: {sheet.name}")
 
     def open_last(self) -> None:
         """The one that was open last, or the first."""

@@ -87,7 +87,7 @@ class KeyPanel(QWidget):
         self.words = QLabel(title)
         self.words.setProperty("role", "section")
         self.grow = QToolButton()
-        self.grow.setIcon(theme.icon("arrows-out-simple"))
+        theme.wear(self.grow, "arrows-out-simple")
         self.grow.setProperty("role", "quiet")
         self.grow.clicked.connect(self.grow_wanted)
         self._key = key

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QItemSelection, QItemSelectionModel, QPoint, QTimer
+from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -51,7 +52,8 @@ class Parts(QWidget):
         head.setSpacing(4)
         head.addWidget(self.search, 1)
         head.addWidget(self.way)
-        self.search.addAction(theme.icon("magnifying-glass", theme.current().ink_faint), QLineEdit.ActionPosition.LeadingPosition)
+        glass = self.search.addAction(QIcon(), QLineEdit.ActionPosition.LeadingPosition)
+        theme.wear(glass, "magnifying-glass", "ink_faint")
         self._later = QTimer(self, singleShot=True, interval=60)
         self._later.timeout.connect(self.fill)
         self.search.textChanged.connect(self._later.start)

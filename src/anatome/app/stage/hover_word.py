@@ -32,12 +32,12 @@ class HoverWord(QObject):
         self._rest.stop()
         if self._said:
             self._said = False
-            self._overlay.why = ""
+            self._overlay.word = ""
             self._overlay.update()
 
     def _say(self) -> None:
         words = self._words(self._at)
         if words:
             self._said = True
-            self._overlay.why, self._overlay.pointer = words, self._at
+            self._overlay.word, self._overlay.pointer = words, self._at
             self._overlay.update()

@@ -65,8 +65,10 @@ class Overlay(QWidget):
         self.hint = ""
         self.also = ""
         self.why = ""
+        self.word = ""
+        """What a click would pick, where the pointer rests."""
         self.pointer = QPointF()
-        """Where the pointer was when ``why`` was said."""
+        """Where the pointer was when ``why`` or the word was said."""
         self.snap = ""
         self.bare = False
         self._late = QTimer(self, singleShot=True, interval=LATE)
@@ -137,6 +139,8 @@ class Overlay(QWidget):
             self._paint_hint(painter)
         if self.why:
             self._paint_slip(painter, self.why, self.pointer + QPointF(16, 14))
+        elif self.word and not self.bare:
+            self._paint_slip(painter, self.word, self.pointer + QPointF(14, 16), quiet=True)
 
     def _paint_lines(self, painter: QPainter) -> None:
         """The linework of the stage in the place of its picture, once it is drawn."""
@@ -427,16 +431,17 @@ class Overlay(QWidget):
             painter.setPen(QColor(226, 222, 212, 205))
             painter.drawText(QRectF(box.left(), box.top() + 24, box.width(), 18), Qt.AlignmentFlag.AlignCenter, also)
 
-    def _paint_slip(self, painter: QPainter, text: str, at: QPointF) -> None:
-        """Words on a dark slip whose upper left corner is at a place, as far as it is in the picture."""
+    def _paint_slip(self, painter: QPainter, text: str, at: QPointF, quiet: bool = False) -> None:
+        """Words on a dark slip, or a ``quiet`` one of paper, whose upper left corner is at a place, as far as it is in the
+        picture."""
         painter.setFont(theme.font(9))
         width = painter.fontMetrics().horizontalAdvance(text) + 16
         x, y = min(at.x(), self.width() - width - 8), min(at.y(), self.height() - 30)
         box = QRectF(max(x, 8), y, width, 22)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(SLATE)
+        painter.setPen(QPen(QColor(theme.LIGHT.rule), 1.0) if quiet else Qt.PenStyle.NoPen)
+        painter.setBrush(PAPER if quiet else SLATE)
         painter.drawRoundedRect(box, 5, 5)
-        painter.setPen(PAPER)
+        painter.setPen(QColor(theme.LIGHT.ink_soft) if quiet else PAPER)
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 

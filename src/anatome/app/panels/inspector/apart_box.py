@@ -6,14 +6,14 @@ from functools import partial
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QLabel, QSlider, QVBoxLayout, QWidget
 
-from anatome.app.base import theme, units
+from anatome.app.base import units
 from anatome.app.base.actions import Actions, panel_button
 from anatome.app.base.numbers import NumberField
 from anatome.app.commands.apart import ApartCommands
 from anatome.app.document.session import Session
-from anatome.app.panels.inspector.page import bare_column, clear, label
+from anatome.app.panels.inspector.page import away_button, bare_column, clear, label
 from anatome.cuts.exploding import Exploded
 from anatome.cuts.reach import Selection
 from anatome.scenes import apart
@@ -178,10 +178,7 @@ class ApartBox(QWidget):
         field.setMaximumWidth(92)
         for signal in (field.entered, field.nudged):
             signal.connect(partial(self._distance, name))
-        away = QPushButton(theme.icon("x"), "")
-        away.setProperty("role", "quiet")
-        away.setFixedWidth(26)
-        away.setToolTip(f"{name} goes back to where it stands")
+        away = away_button(f"{name} goes back to where it stands")
         away.clicked.connect(lambda: self._remove(name))
         row.addWidget(words, 1)
         row.addWidget(field)

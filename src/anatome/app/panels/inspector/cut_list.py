@@ -107,7 +107,7 @@ class CutList(QWidget):
         for material, count, area in totals(self.rows):
             top = _row(f"{material}  ({count})", area, [])
             for row in self.rows:
-                if (row.material or "no material") == material:
+                if (row.material or "No material") == material:
                     child = _row(row.name or plain_type(row.type), row.area, [row.id])
                     child.setToolTip(0, " · ".join(filter(None, (row.name, plain_type(row.type), row.layer, row.storey))))
                     top.addChild(child)

@@ -49,10 +49,10 @@ class CutPage(Page):
         self.switches = switches(
             shows.column,
             (
-                ("on", "Cut", "Off: nothing is cut away"),
+                ("on", "Cut on", "Off: nothing is cut away"),
                 ("poche", "Fill", "Fill what is cut (the poché). Off: cut faces keep the model's own colours"),
                 ("graphic", "Frame", "The frame of the cut while working; never in a scene or a picture"),
-                ("locked", "Locked", "It stays where it is until you unlock it"),
+                ("locked", "Lock", "It stays where it is until you unlock it"),
             ),
             self._switch,
             columns=2,

@@ -52,7 +52,7 @@ class NotesPage(Page):
         self.column.addWidget(self.words)
         self.fields = QToolButton()
         self.fields.setText("Put in what the part has")
-        self.fields.setIcon(theme.icon("plus"))
+        theme.wear(self.fields, "plus")
         self.fields.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         self.fields.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         self.fields.setToolTip("Its name, material, area …; {Set.Property} is any property the model's file has")

@@ -6,7 +6,7 @@ from typing import Any
 
 from PySide6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QPushButton, QVBoxLayout
 
-from anatome.app.base import theme, units
+from anatome.app.base import units
 from anatome.app.base.actions import Actions, panel_button
 from anatome.app.base.numbers import NumberField
 from anatome.app.commands.all import Commands
@@ -16,7 +16,7 @@ from anatome.app.panels.inspector.crop_box import CropBox
 from anatome.app.panels.inspector.framing_box import FramingBox
 from anatome.app.panels.inspector.look_box import LookBox
 from anatome.app.panels.inspector.note_box import NoteBox
-from anatome.app.panels.inspector.page import Fold, Page, clear, folded, label, switches
+from anatome.app.panels.inspector.page import Fold, Page, away_button, clear, folded, label, switches
 from anatome.app.panels.inspector.site_box import SiteBox
 from anatome.app.panels.inspector.treatment_words import TREATMENT_WORDS, fill_treatments
 from anatome.app.panels.inspector.view_chooser import ViewChooser
@@ -225,10 +225,7 @@ class Overview(Page):
                 lambda i, row=row, choice=choice: self._treat(row.model_copy(update={"does": choice.itemData(i)}))
             )
             choice.setMinimumWidth(60)
-            away = QPushButton(theme.icon("x"), "")
-            away.setProperty("role", "quiet")
-            away.setFixedWidth(26)
-            away.setToolTip(f"{words}: sliced like the rest")
+            away = away_button(f"{words}: sliced like the rest")
             away.clicked.connect(lambda _=False, name=row.name: self._untreat(name))
             line.addWidget(name, 1)
             line.addWidget(choice, 2)

@@ -21,6 +21,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from anatome.app.base import theme
+
 ARROW_ROOM = 26
 """Pixels of a heading that its words do not have."""
 
@@ -76,6 +78,16 @@ def narrow_choice() -> QComboBox:
     made.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
     made.setMinimumContentsLength(8)
     made.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+    return made
+
+
+def away_button(tip: str) -> QPushButton:
+    """Return the small cross at the end of a row that deletes what it says."""
+    made = QPushButton()
+    theme.wear(made, "x")
+    made.setProperty("role", "quiet")
+    made.setFixedWidth(26)
+    made.setToolTip(tip)
     return made
 
 

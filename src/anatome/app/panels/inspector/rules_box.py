@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 
-from anatome.app.base import theme
 from anatome.app.base.rule_words import rule_words, who_words
 from anatome.app.document.session import Session
-from anatome.app.panels.inspector.page import bare_column, clear, label
+from anatome.app.panels.inspector.page import away_button, bare_column, clear, label
 from anatome.look.look import Rule
 from anatome.scenes.look_edits import change_look, set_overrides
 
@@ -45,10 +44,7 @@ class RulesBox(QWidget):
             box.setToolTip(f"{words}. Off: as the look has it")
             box.setChecked(rule.on)
             box.clicked.connect(lambda on, number=number, words=words: self._switch(number, words, on))
-            away = QPushButton(theme.icon("x"), "")
-            away.setProperty("role", "quiet")
-            away.setFixedWidth(26)
-            away.setToolTip("Delete it")
+            away = away_button("Delete it")
             away.clicked.connect(lambda _=False, number=number, words=words: self._take(number, words))
             row.addWidget(box, 1)
             row.addWidget(away)
