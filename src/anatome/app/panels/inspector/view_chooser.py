@@ -37,6 +37,10 @@ def short(name: str) -> str:
     return name.removeprefix("Axonometric, ").capitalize().replace(" and 60°", "/60°")
 
 
+OUT_OF_DATE = 0.35
+"""How solid a picture is that is no longer true."""
+
+
 class ViewPictures(QObject):
     """Makes the pictures, on the stage's context between its own samples, and keeps them while they are true."""
 
@@ -67,6 +71,11 @@ class ViewPictures(QObject):
             self._wanted.append(name)
             self._rest.start()
         return kept[1] if kept else None
+
+    def is_true(self, name: str) -> bool:
+        """Return whether the picture of a view shows the stage as it is now."""
+        kept = self._kept.get(name)
+        return self._session.is_open and kept is not None and kept[0] == self._key(name)
 
     def _key(self, name: str) -> object:
         stage = self._session.stage
@@ -145,7 +154,10 @@ class ViewButton(QAbstractButton):
         painter.fillRect(box, QColor(theme.LIGHT.paper))
         image = self._pictures.image(self.name)
         if image is not None:
+            # One that is being drawn anew is pale, so that it is not taken for what a click would show.
+            painter.setOpacity(1.0 if self._pictures.is_true(self.name) else OUT_OF_DATE)
             painter.drawImage(box, image)
+            painter.setOpacity(1.0)
         strong = self.underMouse() or self.hasFocus()
         painter.setPen(QPen(QColor(colours.accent if strong else colours.rule), 1.5 if strong else 1.0))
         painter.drawRect(box)
