@@ -25,6 +25,7 @@ from pydantic import TypeAdapter
 from anatome.cli import main
 from anatome.cuts.facts import CutFacts, facts_schema
 from anatome.demo.shipped import PROJECT
+from anatome.words import plain_type
 from helpers import POCHE, close_to, poche_mask, svg_polygons
 
 
@@ -82,12 +83,14 @@ def test_section_as_json_and_svg_agree(boathouse_ifc: Path, tmp_path: Path) -> N
         assert points[:, 1] == pytest.approx(6.2, abs=1e-9)
         flat = [[[(x, z) for x, _, z in ring] for ring in polygon] for polygon in element["polygons"]]
         assert sum(shapely.Polygon(p[0], p[1:]).area for p in flat) == pytest.approx(element["area"], rel=1e-9)
-        on_paper = shapes[f"{element['type']}/{element['id']}"].area
+        on_paper = shapes[f"{plain_type(element['type'])}/{element['id']}"].area
         assert on_paper * (50 / 1000) ** 2 == pytest.approx(element["area"], rel=1e-5, abs=1e-9)
     root = etree.parse(str(drawing)).getroot()
     assert root.get("width").endswith("mm") and root.get("viewBox").split()[2] == root.get("width")[:-2]
     layers = {g.get("id") for g in root.iterfind("{*}g")}
-    assert layers - {"Between parts", "Outline of the cut"} == {e["type"] for e in facts["elements"]}
+    assert layers - {"Between parts", "Outline of the cut"} == {plain_type(e["type"]) for e in facts["elements"]}
+    classes = {name for g in root.iterfind("{*}g") for name in g.get("data-classes", "").split()}
+    assert classes == {e["type"] for e in facts["elements"]}
 
 
 def test_section_of_a_cube_removes_the_side_the_normal_points_to(tmp_path: Path) -> None:

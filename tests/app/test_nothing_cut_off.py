@@ -91,7 +91,7 @@ def walked(hand, screen: QSize) -> list[str]:
         for fold in window.inspector.findChildren(Fold):
             fold.button.setChecked(True)
         own = ["not looked at yet"]
-        for _ in range(10):  # what is laid out anew once a cut is there has its time
+        for _ in range(40):  # what is laid out anew once a cut is there has its time
             QApplication.processEvents()
             own = faults(window, screen)
             if not own:

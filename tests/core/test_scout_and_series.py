@@ -29,6 +29,7 @@ from anatome.scenes.edits import add_series, delete_series, next_series_mark, pu
 from anatome.scenes.opened import left_of, opened
 from anatome.scenes.project import ModelReference, Project, StageState
 from anatome.view.camera import Camera
+from anatome.words import plain_type
 from helpers import building_of
 
 DIRECTIONS = [(1, 0, 0), (0, -1, 0), (0, 0, 1), (0.6, 0.7, 0), (0.3, -0.4, 0.5)]
@@ -184,12 +185,13 @@ def test_dxf_passes_the_audit_and_holds_the_same_areas(boathouse: Building, hous
     outlines = [
         [p[:2] for p in line.get_points()]
         for line in document.modelspace().query("LWPOLYLINE")
-        if line.dxf.layer.startswith("Ifc")
+        if document.layers.get(line.dxf.layer).description.startswith("Ifc")
     ]
     assert len(outlines) == sum(len(r) for r in rings)
     assert area * (50 / 1000) ** 2 == pytest.approx(found.areas.sum(), rel=1e-5)
-    names = {boathouse.elements[e].type for e in found.element}
-    assert names <= {layer.dxf.name for layer in document.layers}
+    types = {boathouse.elements[e].type for e in found.element}
+    assert {plain_type(name) for name in types} <= {layer.dxf.name for layer in document.layers}
+    assert types <= {name for layer in document.layers for name in layer.description.split()}
     labelled = ezdxf.read(
         io.StringIO(dxf_bytes(series_drawing(boathouse, result.filled, list("abcde"), 50, Look(), "x")).decode())
     )

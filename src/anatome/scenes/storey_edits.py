@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from anatome.cuts.cut import SectionPlane
+from anatome.cuts.cut import AnyCut
 from anatome.cuts.fitting import storey_plane
 from anatome.model.building import Building
 from anatome.scenes import edits
@@ -29,12 +29,13 @@ def opened_at(building: Building, number: int) -> float:
     return min(OPENED_AT, MOST_OF_IT * min(above)) if above else OPENED_AT
 
 
-def opening_cut(state: StageState, building: Building) -> tuple[SectionPlane, int] | None:
+def opening_cut(state: StageState, building: Building) -> tuple[AnyCut, int] | None:
     """Return the cut that opens a storey from above, and the number of that storey; None where none does."""
     for cut in state.active_cuts:
-        if isinstance(cut, SectionPlane) and cut.plane.normal[2] > 0.999:
+        planes = [plane for cell in cut.cells() for plane in cell.planes]
+        if planes == [cut.axis] and cut.axis.normal[2] > 0.999:
             for number in lived_in(building):
-                if np.isclose(cut.plane.offset, building.storeys[number].elevation + opened_at(building, number), atol=0.05):
+                if np.isclose(cut.axis.offset, building.storeys[number].elevation + opened_at(building, number), atol=0.05):
                     return cut, number
     return None
 
@@ -46,7 +47,8 @@ def open_storey(project: Project, building: Building, number: int, new_id: str) 
     if found is not None:
         cut, before = found
         called = name if cut.name == building.storeys[before].name else cut.name
-        return edits.change_cut(project, cut.id, plane=plane, name=called)
+        moved = cut.moved(np.array([0.0, 0.0, plane.offset - cut.axis.offset]))
+        return edits.put_cut(project, moved.model_copy(update={"name": called}))
     for cut_on in project.stage.active_cuts:
         project = edits.change_cut(project, cut_on.id, on=False)
     return edits.change_cut(edits.add_plane(project, plane, new_id), new_id, name=name, graphic=False)
