@@ -175,6 +175,8 @@ class OneWindow:
         """From here on a test does with it what it likes."""
         if not self._in_order:
             self.put_back()
+        self.window.activateWindow()  # another one may have been there meanwhile
+        wait_for(self.window.isActiveWindow, 10)
         self._in_order = False
 
     def demo(self) -> Ready:
