@@ -63,7 +63,7 @@ def test_a_cut_is_moved_by_a_number_from_wherever_it_was_picked(large) -> None:
     window, session, stage = large.window, large.window.session, large.stage
     window.contact_sheet.recall("cutaway")
     window.activateWindow()
-    button = window.inspector.overview.cuts.itemAt(0).widget()
+    button = window.inspector.overview.cuts.itemAt(0).layout().itemAt(1).widget()
     large.click(button, 20, 10)
     before = session.cut.plane
     assert session.cut is not None and QApplication.focusWidget() is stage

@@ -62,7 +62,7 @@ def show(project: Project, ids: Iterable[str]) -> Project:
 
 
 def show_all(project: Project) -> Project:
-    return project.with_stage(hidden=frozenset(), faded=frozenset())
+    return project.with_stage(hidden=frozenset(), faded=frozenset(), hidden_before=None)
 
 
 def fade(project: Project, ids: Iterable[str]) -> Project:
@@ -76,8 +76,21 @@ def set_ghosts(project: Project, on: bool) -> Project:
     return project.with_stage(ghosts=on)
 
 
-def isolate(project: Project, ids: Iterable[str], everything: Iterable[str]) -> Project:
+def show_only(project: Project, ids: Iterable[str], everything: Iterable[str]) -> Project:
+    """Hide all but these."""
     return project.with_stage(hidden=frozenset(everything) - frozenset(ids))
+
+
+def isolate(project: Project, ids: Iterable[str], everything: Iterable[str]) -> Project:
+    """Hide all but these for a while; what was hidden before is remembered, and is given back by :func:`end_isolation`."""
+    before = project.stage.hidden_before
+    return show_only(project, ids, everything).with_stage(hidden_before=project.stage.hidden if before is None else before)
+
+
+def end_isolation(project: Project) -> Project:
+    """Return exactly what was hidden before parts were isolated; what was hidden meanwhile is shown again."""
+    before = project.stage.hidden_before
+    return project if before is None else project.with_stage(hidden=before, hidden_before=None)
 
 
 # Cuts ---------------------------------------------------------------------------------------------------------
@@ -118,6 +131,12 @@ def change_cut(project: Project, cut_id: str, **changes: Any) -> Project:
     """Replace fields of one cut; a cut that is not there changes nothing."""
     cuts = tuple(type(c).model_validate(dict(c) | changes) if c.id == cut_id else c for c in project.stage.cuts)
     return project.with_stage(cuts=cuts)
+
+
+def switch_cuts(project: Project, on: Iterable[str]) -> Project:
+    """Return the cuts with these ids on, and all others off."""
+    ids = frozenset(on)
+    return project.with_stage(cuts=tuple(cut.model_copy(update={"on": cut.id in ids}) for cut in project.stage.cuts))
 
 
 def put_cut(project: Project, cut: AnyCut) -> Project:

@@ -37,6 +37,9 @@ class StageState(Value):
     camera: Camera
     cuts: tuple[Cut, ...] = Field(default=(), max_length=1000)
     hidden: frozenset[str] = Field(default=frozenset(), description="ids of hidden elements")
+    hidden_before: frozenset[str] | None = Field(
+        default=None, description="while parts are isolated: ids of what was hidden before, and is hidden again afterwards"
+    )
     ghosts: bool = Field(default=False, description="all that is hidden is drawn faintly")
     faded: frozenset[str] = Field(default=frozenset(), description="ids of hidden elements that are drawn faintly in any case")
     look: Look = Look()
@@ -51,10 +54,10 @@ class StageState(Value):
     exploded: Exploded | None = Field(default=None, description="groups of elements drawn apart")
     opening: float = Field(default=1.0, ge=0, le=1, description="how far apart all pieces are drawn, of their whole distance")
 
-    @field_serializer("hidden", "faded")
-    def _in_order(self, ids: frozenset[str]) -> list[str]:
+    @field_serializer("hidden", "faded", "hidden_before")
+    def _in_order(self, ids: frozenset[str] | None) -> list[str] | None:
         """The same state gives the same bytes."""
-        return sorted(ids)
+        return None if ids is None else sorted(ids)
 
     series: tuple[SerialSections, ...] = Field(
         default=(), max_length=200, description="serial sections shown with the building or instead of it"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from anatome.app.base.entry import Entry
 from anatome.app.commands.apart import ApartCommands
+from anatome.app.commands.cut_switches import CutSwitches
 from anatome.app.commands.cuts import CutCommands
 from anatome.app.commands.files import FileCommands
 from anatome.app.commands.going import GoingCommands
@@ -41,6 +42,7 @@ class Commands:
         self.files = FileCommands(host)
         self.cuts = CutCommands(host)
         self.new_cuts = NewCutCommands(host)
+        self.cut_switches = CutSwitches(host)
         self.storeys = StoreyCommands(host)
         self.apart = ApartCommands(host)
         self.suggest = SuggestCommands(host)
@@ -57,7 +59,7 @@ class Commands:
 
     def entries(self) -> list[Entry]:
         """Return every command, in the order of menus and lists."""
-        making = (self.files, self.cuts, self.new_cuts, self.storeys, self.apart, self.suggest, self.parts)
+        making = (self.files, self.cuts, self.cut_switches, self.new_cuts, self.storeys, self.apart, self.suggest, self.parts)
         showing = (self.view, self.going, self.scenes, self.site, self.look, self.notes)
         subjects = (*making, *showing, self.sheets, self.on_sheet, self.send_out)
         return [entry for subject in subjects for entry in subject.entries()]

@@ -199,6 +199,22 @@ class CutCommands:
                     "active",
                 ),
                 Entry(
+                    "flat_section",
+                    "Flat section",
+                    "The same drawn flat: face on to the cut in parallel projection, its face framed",
+                    self.flat_section,
+                    "Ctrl+Alt+X",
+                    needs="active",
+                ),
+                Entry(
+                    "other_way",
+                    "Seen the other way",
+                    "The cut turned round, and the view with it: what was behind one is seen now",
+                    self.other_way,
+                    "Ctrl+Alt+Shift+T",
+                    needs="cut",
+                ),
+                Entry(
                     "turn_round",
                     "Turn round",
                     "Let the cut look the other way",
@@ -220,7 +236,7 @@ class CutCommands:
                     "delete_cut", "Delete the cut", "The building stays as it is", self.delete, "Del", "trash", "cut or series"
                 ),
             ),
-            *group("The picked cut", "cut", *map(self._switch, SWITCHES), within="What it does and shows"),
+            *group("The picked cut", "cut", *map(self._switch, SWITCHES), within="Switches"),
         ]
 
     def _switch(self, row: tuple[str, str, str, str, str]) -> Entry:
@@ -356,6 +372,30 @@ class CutCommands:
             built = face.built_bounds() if face is not None else None
             camera = perspective_section(plane, bounds if built is None else built, self._host.stage.aspect, session.stage.camera)
             session.apply(edits.set_camera(session.project, camera), f"Perspective section of {name}")
+
+    def flat_section(self) -> None:
+        """Face on to the picked cut, or the only one, in parallel projection."""
+        session, faced = self._session, self._faced()
+        if faced is not None:
+            plane, bounds, name = faced
+            camera = square_on(
+                plane, bounds, self._host.stage.aspect, edits.set_projection(session.project, "parallel").stage.camera
+            )
+            session.apply(edits.set_camera(session.project, camera), f"Flat section of {name}")
+
+    def other_way(self) -> None:
+        """Turn the picked cut round, and look at it from the other side as one looked at it before."""
+        session, cut = self._session, self._session.cut
+        if cut is None:
+            return
+        if cut.locked:
+            session.said.emit(f"{cut.name} is locked. Unlock it in the inspector to turn it.")
+            return
+        camera, axis = session.stage.camera, cut.axis
+        about = np.array(camera.target) - axis.n * float(axis.distance(np.array(camera.target)))
+        seen = camera.orbited(180.0, 0.0, about) if abs(axis.n[2]) < 0.7 else camera
+        project = edits.set_camera(edits.put_cut(session.project, cut.turned_round()), seen)
+        session.apply(project, f"{cut.name}, seen the other way")
 
     def _faced(self) -> tuple[Plane, NDArray[np.float64], str] | None:
         """What to face of the picked cut, or the only one: a plane, the (2, 3) bounds to show of it, and the cut's name."""

@@ -112,6 +112,15 @@ class PartCommands:
                     stage_menu=True,
                 ),
                 Entry(
+                    "isolate_end",
+                    "Back from isolating",
+                    "Show all that was shown before, and hide again what was hidden then",
+                    self.end_isolation,
+                    "Ctrl+Alt+Shift+I",
+                    needs="isolated",
+                    stage_menu=True,
+                ),
+                Entry(
                     "fade",
                     "Fade",
                     "Hide the picked parts, but go on drawing them faintly",
@@ -215,19 +224,27 @@ class PartCommands:
             kept = s.picked.elements
             self._tell_change("Isolated", kept, edits.isolate(s.project, kept, everything))
 
+    def end_isolation(self) -> None:
+        """Go back to what was shown before."""
+        s = self._session
+        count_before = len(s.stage.hidden_before or ())
+        said = f"Hidden again: {count_before:,} parts" if count_before else "Everything is shown again"
+        s.apply(edits.end_isolation(s.project), said)
+
     def show_these(self) -> None:
         s = self._session
         back = s.picked.elements & s.stage.hidden
         self._tell_change("Shown", back, edits.show(s.project, back))
 
     def show_all(self) -> None:
-        self._session.apply(edits.show_all(self._session.project), "Everything is shown")
+        number = len(self._session.stage.hidden)
+        self._session.apply(edits.show_all(self._session.project), f"Shown: {number:,} part{'s' * (number != 1)}, all there is")
 
     def swap_hidden(self) -> None:
         s = self._session
         if s.building is not None:
             everything = [e.id for e in s.building.elements]
-            s.apply(edits.isolate(s.project, s.stage.hidden, everything), "Showing what was hidden")
+            s.apply(edits.show_only(s.project, s.stage.hidden, everything), "Showing what was hidden")
 
     def toggle_ghosts(self) -> None:
         s = self._session

@@ -37,6 +37,7 @@ class SuggestCommands:
                 "Small pictures of cuts and views that show the picked parts",
                 self.of_picked,
                 needs="elements",
+                menu="parts",
             ),
         )
 

@@ -37,6 +37,8 @@ def present(session: Session, desk: Desk) -> set[str]:
         "scenes": bool(project.scenes),
         "active": bool(stage.active_cuts or stage.series),
         "hidden": bool(stage.hidden),
+        "isolated": stage.hidden_before is not None,
+        "cuts": bool(stage.cuts),
         "apart": stage.is_apart,
         "undo": bool(s.history.undo_label),
         "redo": bool(s.history.redo_label),

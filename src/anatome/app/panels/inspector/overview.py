@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from PySide6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QPushButton, QVBoxLayout
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QPushButton, QVBoxLayout
 
 from anatome.app.base import units
 from anatome.app.base.actions import Actions, panel_button
@@ -203,9 +203,24 @@ class Overview(Page):
             button.setProperty("role", "quiet")
             button.setToolTip("Pick this cut")
             button.clicked.connect(lambda _=False, thing=thing: session.pick(cut=thing))
-            self.cuts.addWidget(button)
+            row = QHBoxLayout()
+            row.setSpacing(2)
+            row.addWidget(button, 1)
+            if session.stage.cut(thing) is not None:
+                on = QCheckBox()
+                on.setToolTip("Cut on, or off")
+                on.setChecked(session.stage.cut(thing).on)  # type: ignore[union-attr]
+                on.clicked.connect(lambda value, thing=thing: self._switch_cut(thing, value))
+                row.insertWidget(0, on)
+            self.cuts.addLayout(row)
         if not entries:
             self.cuts.addWidget(label("None yet. Press Cut, then click a face of the building.", "soft"))
+
+    def _switch_cut(self, cut_id: str, on: bool) -> None:
+        session = self._session
+        cut = session.stage.cut(cut_id)
+        if cut is not None:
+            session.apply(edits.change_cut(session.project, cut_id, on=on), f"{cut.name}: {'on' if on else 'off'}")
 
     def _show_treatments(self) -> None:
         building = self._session.building
