@@ -42,6 +42,7 @@ def test_all_cuts_one_cut_and_back(hand) -> None:
     assert not any(cut.poche for cut in session.stage.cuts)
     # Each name in the list has its switch; each press was a step.
     session.pick()
+    hand.qtbot.wait(60)
     boxes = [b for b in window.inspector.overview.findChildren(QCheckBox) if b.toolTip() == "Cut on, or off" and b.isVisible()]
     assert [b.isChecked() for b in boxes] == [True, True, False]
     boxes[2].click()
