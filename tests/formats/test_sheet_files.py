@@ -15,8 +15,10 @@ from anatome.cuts.dissection import Cutter
 from anatome.demo.shipped import PROJECT
 from anatome.formats.pdf import pages_bytes
 from anatome.formats.project_files import OpenedProject, open_project
+from anatome.look.shipped import shipped_looks
+from anatome.notes.lettering import width
 from anatome.printing.contents import legend_of, wanted
-from anatome.printing.pages import page_of
+from anatome.printing.pages import names_of, page_of
 from anatome.render.drawings import page_image
 from anatome.scenes import sheet_edits as se
 from anatome.scenes.opened import opened
@@ -133,5 +135,21 @@ def test_frames_without_a_scene_and_pictures_that_are_none_are_left_out(whole: O
     assert wanted(sheet.frames[0], project) is None
     frame = whole.stored.project.sheets[0].frames[0]
     entries = legend_of(Cutter(whole.building), [wanted(frame, project)])
-    names = [e.name for e in entries]
+    names = [name for e in entries for name in (e.name, *e.others)]
     assert len(set(names)) == len(names) and {"Concrete", "Wood fibre", "Spruce"} <= set(names)
+    # What looks alike has one swatch; as many names stand beside it as have room.
+    assert len({(e.fill, e.hatch) for e in entries}) == len(entries) < len(names)
+    largest = max(entries, key=lambda e: len(e.others))
+    said = names_of(largest, 16.0)
+    assert said.startswith(largest.name) and said.endswith("more") and width(said) <= 16.0
+
+
+def test_scenes_lie_on_the_white_of_the_sheet_unless_they_are_papered(whole: OpenedProject) -> None:
+    project = whole.stored.project
+    frame = next(f for sheet in project.sheets for f in sheet.frames if f.scene == "cross")
+    own = project.scene("cross").state.look
+    assert own.paper != (1.0, 1.0, 1.0) and wanted(frame, project).scene.state.look.paper == (1.0, 1.0, 1.0)
+    papered = frame.model_copy(update={"papered": True})
+    assert wanted(papered, project).scene.state.look == own
+    dark = frame.model_copy(update={"look": "Night blue"})
+    assert wanted(dark, project).scene.state.look.paper == shipped_looks()["Night blue"].paper

@@ -95,15 +95,17 @@ def view_for(
 
 @dataclass(frozen=True)
 class LegendEntry:
-    """A material as it is filled and hatched."""
+    """What is filled and hatched alike: the material with the largest area, and the ``others``, the largest first."""
 
     name: str
     fill: Rgb
     hatch: Hatch | None
+    others: tuple[str, ...] = ()
 
 
 def legend_of(cutter: Cutter, scenes: list[FrameRequest]) -> tuple[LegendEntry, ...]:
-    """Return the materials that the cuts of some scenes go through, each once, the largest areas first."""
+    """Return the materials that the cuts of some scenes go through, each once, those that look alike together, the largest areas
+    first."""
     areas: dict[LegendEntry, float] = {}
     building = cutter.building
     for what in scenes:
@@ -119,7 +121,10 @@ def legend_of(cutter: Cutter, scenes: list[FrameRequest]) -> tuple[LegendEntry, 
                     red, green, blue, _ = (styles.fill[element] / 255.0).tolist()
                     entry = LegendEntry(name, (red, green, blue), styles.hatch_of(element))
                     areas[entry] = areas.get(entry, 0.0) + area
-    found: dict[str, LegendEntry] = {}
+    each: dict[str, LegendEntry] = {}
     for entry in sorted(areas, key=lambda e: -areas[e]):
-        found.setdefault(entry.name, entry)
-    return tuple(found.values())
+        each.setdefault(entry.name, entry)
+    alike: dict[tuple[Rgb, Hatch | None], list[LegendEntry]] = {}
+    for entry in each.values():
+        alike.setdefault((entry.fill, entry.hatch), []).append(entry)
+    return tuple(replace(first, others=tuple(other.name for other in rest)) for first, *rest in alike.values())

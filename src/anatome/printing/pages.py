@@ -16,6 +16,7 @@ from anatome.look.hatches import hatch_lines
 from anatome.look.look import Rgb
 from anatome.look.pens import Pen
 from anatome.notes.furniture import needle, scale_bar
+from anatome.notes.lettering import width
 from anatome.notes.marks import NoteMarks, NotesDrawn, Stroke, Words
 from anatome.pictures import open_picture
 from anatome.printing.contents import LegendEntry
@@ -169,6 +170,17 @@ def size_of(data: bytes) -> tuple[int, int]:
     return open_picture(data).size
 
 
+def names_of(entry: LegendEntry, room: float) -> str:
+    """Return as many names of what looks alike as have room, in heights of a capital, and how many more there are."""
+    names = (entry.name, *entry.others)
+    for count in range(len(names), 0, -1):
+        more = len(names) - count
+        said = ", ".join(names[:count]) + (f" and {more} more" if more else "")
+        if count == 1 or width(said) <= room:
+            return said
+    return entry.name
+
+
 def legend_drawing(block: LegendBlock, entries: tuple[LegendEntry, ...]) -> tuple[Drawing, list[Words]]:
     """Return (swatches, the words beside them on the sheet)."""
     height, columns = block.height, block.columns
@@ -190,7 +202,8 @@ def legend_drawing(block: LegendBlock, entries: tuple[LegendEntry, ...]) -> tupl
             lines = hatch_lines(entry.hatch, polygon, 1.0 if entry.hatch.unit == "mm" else 20.0, np.zeros(2))
             hatches.setdefault(entry.hatch.ink or INK, []).extend(lines)
         at = block.at[0] + x1 + height, block.at[1] + y + (SWATCH[1] - 1) / 2 * height
-        words.append(Words.level(entry.name, at, height))
+        room = wide - x1 + x - 2 * height
+        words.append(Words.level(names_of(entry, room / height), at, height))
     hatched = (Strokes("Hatches", Pen(0.13, ink), tuple(own)) for ink, own in hatches.items())
     strokes = (*hatched, Strokes("Legend", Pen(0.25, INK), tuple(borders)))
     drawing = Drawing("Legend", *size, 1.0, 0.0, INK, (Layer("Legend", tuple(areas)),), tuple(s for s in strokes if s.lines))

@@ -27,6 +27,7 @@ from anatome.view.crop import PAPERS, height_at
 from anatome.view.viewport import Viewport
 
 Array = NDArray[np.float64]
+WHITE = (1.0, 1.0, 1.0)
 CAPTION = 2.5
 """Mm of the capitals of the words under a scene."""
 UNDER = 3.2
@@ -145,12 +146,22 @@ def look_of(frame: SceneFrame, scene: Scene, project: Project) -> Look:
 
 
 def shown_in(frame: SceneFrame, scene: Scene, project: Project) -> Scene:
-    """Return the scene as a frame shows it: in its look, with its notes or without."""
+    """Return the scene as a frame shows it: in its look, with its notes or without, on the sheet's own white if it can be."""
     state = scene.state
-    changes: dict[str, object] = {"look": look_of(frame, scene, project)}
+    look, divide = look_of(frame, scene, project), state.divide
+    changes: dict[str, object] = {"look": look if frame.papered else on_white(look)}
+    if divide is not None and not frame.papered:
+        changes["divide"] = divide.model_copy(update={"other": on_white(divide.other)})
     if not frame.notes:
         changes["notes_shown"] = False
     return scene.model_copy(update={"state": state.model_copy(update=changes)})
+
+
+def on_white(look: Look) -> Look:
+    """Return a look on white paper; one that is drawn light on dark, or has a sky, needs its own and is left as it is."""
+    if look.sky is not None or sum(look.paper) <= sum(look.ink) or look.paper == WHITE:
+        return look
+    return look.model_copy(update={"paper": WHITE})
 
 
 # What it says -------------------------------------------------------------------------------------------------

@@ -48,6 +48,12 @@ BUTTONS = (
     ("The sheet", (("copy_sheet", "Duplicate"), ("take_sheet", "Delete"))),
     ("Templates", (("sheet_to_template", "To a file…"), ("sheet_from_template", "From a file…"))),
 )
+SHOWS = (
+    ("notes", "With its notes", "What is written on the scene"),
+    ("caption", "Its name under it", "With its scale, where one is held"),
+    ("line", "A thin line round it", ""),
+    ("papered", "Paper of its look", "Off: it lies on the sheet's own white"),
+)
 CONTENTS = (
     ("picture", "Picture", "As it is drawn on the stage"),
     ("lines", "Lines", "Linework, hidden lines removed, sharp at any size"),
@@ -158,8 +164,9 @@ class SheetPage(Page):
         self.look.activated.connect(lambda i: self._set("Another look on the sheet", look=self.look.itemData(i)))
         form.addRow("Look", self.look)
         self.boxes: dict[str, QCheckBox] = {}
-        for key, words in (("notes", "With its notes"), ("caption", "Its name under it"), ("line", "A thin line round it")):
+        for key, words, tip in SHOWS:
             box = QCheckBox(words)
+            box.setToolTip(tip)
             box.clicked.connect(lambda on, key=key, words=words: self._set(words, **{key: on}))
             self.boxes[key] = box
             form.addRow("", box)
