@@ -16,7 +16,7 @@ from anatome.app.panels.inspector.crop_box import CropBox
 from anatome.app.panels.inspector.framing_box import FramingBox
 from anatome.app.panels.inspector.look_box import LookBox
 from anatome.app.panels.inspector.note_box import NoteBox
-from anatome.app.panels.inspector.page import Fold, Page, away_button, clear, folded, label, switches
+from anatome.app.panels.inspector.page import Fold, Page, RowButton, away_button, clear, folded, label, switches
 from anatome.app.panels.inspector.site_box import SiteBox
 from anatome.app.panels.inspector.treatment_words import TREATMENT_WORDS, fill_treatments
 from anatome.app.panels.inspector.view_chooser import ViewChooser
@@ -199,9 +199,7 @@ class Overview(Page):
         entries = [(c.id, summary(c)) for c in session.stage.cuts]
         entries += [(s.id, f"{s.name}  ·  {len(s.offsets)} sections" + ("" if s.on else ", off")) for s in session.stage.series]
         for thing, text in entries:
-            button = QPushButton(text)
-            button.setProperty("role", "quiet")
-            button.setToolTip("Pick this cut")
+            button = RowButton(text, "Pick this cut")
             button.clicked.connect(lambda _=False, thing=thing: session.pick(cut=thing))
             row = QHBoxLayout()
             row.setSpacing(2)

@@ -25,6 +25,8 @@ from anatome.app.base import theme
 
 ARROW_ROOM = 26
 """Pixels of a heading that its words do not have."""
+ROW_MARGINS = 14
+"""The same of a row."""
 
 
 def label(text: str = "", role: str = "") -> QLabel:
@@ -89,6 +91,26 @@ def away_button(tip: str) -> QPushButton:
     made.setFixedWidth(26)
     made.setToolTip(tip)
     return made
+
+
+class RowButton(QPushButton):
+    """A button that is a row of a list: never wider than its page; what finds no room is in its tip."""
+
+    def __init__(self, words: str, tip: str) -> None:
+        super().__init__()
+        self._words, self._tip = words, tip
+        self.setProperty("role", "quiet")
+        self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        self._fit()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        shown = self.fontMetrics().elidedText(self._words, Qt.TextElideMode.ElideRight, max(self.width() - ROW_MARGINS, 20))
+        self.setText(shown)
+        self.setToolTip(self._tip if shown == self._words else f"{self._words}\n{self._tip}")
 
 
 class Choices(QWidget):
