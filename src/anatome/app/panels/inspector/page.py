@@ -29,10 +29,30 @@ ROW_MARGINS = 14
 """The same of a row."""
 
 
+class _Wrapping(QLabel):
+    """Words that wrap and are never cut off at their foot: forms forget to ask again when they get narrower."""
+
+    def __init__(self, text: str) -> None:
+        super().__init__(text)
+        self.setWordWrap(True)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._keep_height()
+
+    def setText(self, text: str) -> None:
+        super().setText(text)
+        self._keep_height()
+
+    def _keep_height(self) -> None:
+        needed = self.heightForWidth(self.width()) if self.text() else 0
+        if needed != self.minimumHeight():
+            self.setMinimumHeight(max(needed, 0))
+
+
 def label(text: str = "", role: str = "") -> QLabel:
     """Words that wrap."""
-    made = QLabel(text)
-    made.setWordWrap(True)
+    made = _Wrapping(text)
     if role:
         made.setProperty("role", role)
     return made
