@@ -49,6 +49,5 @@ def open_storey(project: Project, building: Building, number: int, new_id: str) 
         called = name if cut.name == building.storeys[before].name else cut.name
         moved = cut.moved(np.array([0.0, 0.0, plane.offset - cut.axis.offset]))
         return edits.put_cut(project, moved.model_copy(update={"name": called}))
-    for cut_on in project.stage.active_cuts:
-        project = edits.change_cut(project, cut_on.id, on=False)
+    project = edits.switch_cuts(project, ())
     return edits.change_cut(edits.add_plane(project, plane, new_id), new_id, name=name, graphic=False)

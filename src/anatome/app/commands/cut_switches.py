@@ -1,4 +1,4 @@
-"""Switches for everyday: all cuts, only this one, all frames, all fills; each once more puts back what it changed."""
+"""Switches for everyday: all cuts, only this one, all frames, all fills."""
 
 from __future__ import annotations
 
@@ -39,26 +39,16 @@ class CutSwitches:
                 "Ctrl+Alt+I",
                 needs="cut",
             ),
-            Entry(
-                "cuts_frames",
-                "All frames",
-                "Show the frames of all cuts, or none",
-                partial(self.show, "graphic", "Frames"),
-                "Ctrl+Alt+Shift+G",
-                needs="cuts",
-                ticked=partial(self._all, "graphic"),
-            ),
-            Entry(
-                "cuts_fills",
-                "All fills",
-                "Fill what all cuts cut, or what none does",
-                partial(self.show, "poche", "Fills"),
-                "Ctrl+Alt+Shift+F",
-                needs="cuts",
-                ticked=partial(self._all, "poche"),
-            ),
+            self._entry("frames", "graphic", "Show the frames of all cuts, or none", "G"),
+            self._entry("fills", "poche", "Fill what all cuts cut, or what none does", "F"),
             within="Switches",
         )
+
+    def _entry(self, word: str, key: str, tip: str, letter: str) -> Entry:
+        """Return a switch all cuts have, ticked when it is on at every one of them."""
+        run, ticked = partial(self.show, key, word.capitalize()), partial(self._all, key)
+        shortcut = f"Ctrl+Alt+Shift+{letter}"
+        return Entry(f"cuts_{word}", f"All {word}", tip, run, shortcut, needs="cuts", ticked=ticked)
 
     def _forget(self) -> None:
         self._before = frozenset()

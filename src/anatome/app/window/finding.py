@@ -15,6 +15,7 @@ from anatome.app.commands.all import MENUS, Commands
 from anatome.app.document.desk import Desk
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector import Inspector
+from anatome.app.panels.inspector.settings import Setting
 from anatome.app.window.synonyms import COMMANDS, SETTINGS
 from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
@@ -146,9 +147,9 @@ class Findables:
                 continue  # two fields in one row
             listed.add((setting.words, setting.where))
 
-            def go(setting: object = setting) -> None:
+            def go(setting: Setting = setting) -> None:
                 self._show_panels()
-                self._inspector.go_to(setting)  # type: ignore[arg-type]
+                self._inspector.go_to(setting)
 
             where = setting.where or "The picture"
             also = "" if setting.is_switch else SETTINGS.get(setting.words, "")

@@ -12,14 +12,13 @@ from anatome.app.base.rule_words import choices_of, rule_words, who_words
 from anatome.app.base.swatch import Swatch
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import Choices, Fold, bare_column, label, narrow_choice
-from anatome.app.panels.inspector.texture_row import TextureRow
+from anatome.app.panels.inspector.texture_row import AS_LOOK, TextureRow
 from anatome.cuts.reach import Selection
 from anatome.look.hatches import Hatch
 from anatome.look.look import WEIGHTS, Picture, Rule
 from anatome.look.styles import resolve
 from anatome.scenes.look_edits import rule_for, set_rule, take_picture
 
-AS_LOOK = "As the look has it"
 WHERE = (
     ("look", "In this look", "For all pictures with this look of the project, once they take it over"),
     ("scene", "Here alone", "Laid over the look, in this scene alone"),
@@ -216,4 +215,4 @@ def _fill_named(choice: QComboBox, hatches: dict[str, Hatch], none: str, chosen:
         choice.addItem(none, "")
         for name, hatch in hatches.items():
             choice.addItem(hatch.words or name, name)
-    choice.setCurrentIndex(max(next((i for i in range(choice.count()) if choice.itemData(i) == chosen), 0), 0))
+    choice.setCurrentIndex(next((i for i in range(choice.count()) if choice.itemData(i) == chosen), 0))

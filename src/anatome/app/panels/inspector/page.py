@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable, Sequence
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
+    QAbstractButton,
     QButtonGroup,
     QCheckBox,
     QComboBox,
@@ -113,6 +114,13 @@ def away_button(tip: str) -> QPushButton:
     return made
 
 
+def _fit_words(button: QAbstractButton, words: str, tip: str, margins: int) -> None:
+    """Show what of the words finds room on a button, and all of them in its tip if they do not."""
+    shown = button.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, max(button.width() - margins, 20))
+    button.setText(shown)
+    button.setToolTip(tip if shown == words else f"{words}\n{tip}".strip())
+
+
 class RowButton(QPushButton):
     """A button that is a row of a list: never wider than its page; what finds no room is in its tip."""
 
@@ -128,9 +136,7 @@ class RowButton(QPushButton):
         self._fit()
 
     def _fit(self) -> None:
-        shown = self.fontMetrics().elidedText(self._words, Qt.TextElideMode.ElideRight, max(self.width() - ROW_MARGINS, 20))
-        self.setText(shown)
-        self.setToolTip(self._tip if shown == self._words else f"{self._words}\n{self._tip}")
+        _fit_words(self, self._words, self._tip, ROW_MARGINS)
 
 
 class Choices(QWidget):
@@ -195,9 +201,7 @@ class Heading(QToolButton):
         self._fit()
 
     def _fit(self) -> None:
-        shown = self.fontMetrics().elidedText(self._words, Qt.TextElideMode.ElideRight, max(self.width() - ARROW_ROOM, 20))
-        self.setText(shown)
-        self.setToolTip(self._tip if shown == self._words else f"{self._words}\n{self._tip}".strip())
+        _fit_words(self, self._words, self._tip, ARROW_ROOM)
 
 
 class Fold(QWidget):
