@@ -14,6 +14,7 @@ from anatome.model.options import OpenOptions
 from anatome.notes.facts import Facts
 from anatome.notes.note import AnyNote
 from anatome.problems import Problem
+from anatome.scenes.sheet_frames import section_places
 from anatome.scenes.storage import StoredProject, load_project, model_location, unpack_model
 from anatome.site.bodies import with_site
 
@@ -30,7 +31,8 @@ class OpenedProject:
     def facts(self, notes: Iterable[AnyNote]) -> Facts:
         """Return what the labels among some notes can say, properties in the model's file among it."""
         with tempfile.TemporaryDirectory(prefix="anatome-") as folder:
-            return facts_for(self.building, model_file(self.stored, self.path, Path(folder)), notes)
+            model = model_file(self.stored, self.path, Path(folder))
+            return facts_for(self.building, model, notes, section_places(self.stored.project))
 
 
 class NoModel(Problem):

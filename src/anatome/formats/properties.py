@@ -5,13 +5,13 @@ from __future__ import annotations
 import json
 import subprocess
 import sys
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from pathlib import Path
 from threading import Lock
 
 from anatome.model.building import Building
 from anatome.model.options import IFC_SUFFIXES
-from anatome.notes.facts import FIELD, Facts
+from anatome.notes.facts import FIELD, Facts, SectionPlace
 from anatome.notes.note import AnyNote, Label, Level
 from anatome.problems import Problem
 
@@ -87,9 +87,9 @@ class PropertyReader:
             process.wait()
 
 
-def facts_for(building: Building, path: Path | None, notes: Iterable[AnyNote]) -> Facts:
-    """Return what labels can say of a building, with the properties that some notes ask for, looked up now in the model's
-    file."""
+def facts_for(building: Building, path: Path | None, notes: Iterable[AnyNote], sections: Mapping[str, SectionPlace]) -> Facts:
+    """Return what notes can say of a building, and where its ``sections`` are drawn, with the properties that some notes ask for,
+    looked up now in the model's file."""
     asked = {
         anchor.on
         for note in notes
@@ -97,7 +97,7 @@ def facts_for(building: Building, path: Path | None, notes: Iterable[AnyNote]) -
         for anchor in note.anchors
     }
     if path is None or not asked:
-        return Facts(building)
+        return Facts(building).with_sections(sections)
     reader = PropertyReader(path)
     found: dict[str, PropertySets] = {}
     try:
@@ -107,4 +107,4 @@ def facts_for(building: Building, path: Path | None, notes: Iterable[AnyNote]) -
         pass  # what could not be read is a dash
     finally:
         reader.close()
-    return Facts(building, lambda element_id: found.get(element_id, {}))
+    return Facts(building, lambda element_id: found.get(element_id, {})).with_sections(sections)

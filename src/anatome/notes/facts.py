@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import copy
 import re
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -56,14 +58,32 @@ def area(square_metres: float, style: NoteStyle) -> str:
     return f"{square_metres:.{max(style.decimals - 1, 1)}f} m²"
 
 
+@dataclass(frozen=True, order=True)
+class SectionPlace:
+    """Where a section is drawn: what stands ``over`` the line in its mark, and the number of the ``sheet`` under it."""
+
+    over: str
+    sheet: str
+
+
 class Facts:
-    """Of one building; what takes a while is worked out once. ``properties`` looks up sets of properties by the id of a part."""
+    """Of one building; what takes a while is worked out once. ``properties`` looks up sets of properties by the id of a part.
+    ``sections`` says by the id of a cut on which sheet it is drawn."""
 
     def __init__(self, building: Building, properties: Properties | None = None) -> None:
         self.building, self.properties = building, properties
+        self.sections: Mapping[str, SectionPlace] = {}
         self._thickness: dict[int, float] = {}
         self._spaces = {space.id: space for space in building.spaces}
         self._storeys = {storey.id: storey for storey in building.storeys}
+
+    def with_sections(self, sections: Mapping[str, SectionPlace]) -> Facts:
+        """Return the same facts where sections are drawn on other sheets."""
+        if sections == self.sections:
+            return self
+        found = copy.copy(self)
+        found.sections = sections
+        return found
 
     def fill(self, text: str, on: str, place_level: float, style: NoteStyle) -> str:
         """Return the text with what its fields say of the part or the space with an id."""

@@ -8,6 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.lengths import FOOT
+from anatome.notes.facts import SectionPlace
+from anatome.notes.lettering import width
 from anatome.notes.marks import NoteMarks, Stroke, Words
 from anatome.notes.note import NorthPoint, Placed, ScaleBar, SectionMark, Unit
 from anatome.notes.view import GONE, NoteView
@@ -20,7 +22,11 @@ BAR = 1.2
 NORTH = 6.0
 """Mm, half the length of a north point."""
 ARROW = 4.2
-"""Mm, half across the arrow of a section mark."""
+"""Mm, half across the ring of a section mark."""
+MOST_OF_PICTURE = 0.06
+"""Share of a small picture that is at the most."""
+LINE_END = 9.0
+"""Mm of a cut's line that are drawn at each end."""
 LOOKS_DOWN = 0.2
 """Cosine between sight and vertical from which a picture looks down on the line of a cut."""
 RIGHT, UP = np.array([1.0, 0.0]), np.array([0.0, 1.0])
@@ -133,8 +139,8 @@ def needle(
 
 
 def section_mark_marks(note: SectionMark, view: NoteView) -> NoteMarks | None:
-    """At both ends of a cut's line a filled triangle that points where it looks, and a ring with its letter; None unless the
-    picture looks down on it."""
+    """At both ends of a cut's line a ring with its letter, or with the drawing's number over that of its sheet, and a filled
+    corner that points where it looks, all within the picture; None unless the picture looks down on it."""
     cut = next((c for c in view.cuts if c.id == note.cut), None)
     if cut is None:
         return NoteMarks(note.id, gone=GONE)
@@ -143,14 +149,10 @@ def section_mark_marks(note: SectionMark, view: NoteView) -> NoteMarks | None:
     if axis.is_level or cut.encloses or abs(sight[2]) < LOOKS_DOWN:
         return None
     subject = view.building.bounds_of(view.building.subject(np.ones(len(view.building.elements), bool)))
-    outlines = cut.frames(subject)
     level = float(subject[0, 2])
-    strokes: list[Stroke] = []
-    words: list[Words] = []
-    height, weight = max(view.height(note), 3.5), view.style.weight
+    along = np.cross([0.0, 0.0, 1.0], axis.n)
     lines = []
-    for frame in outlines:
-        along = np.cross([0.0, 0.0, 1.0], axis.n)
+    for frame in cut.frames(subject):
         reach = frame @ along
         ends = frame[[int(np.argmin(reach)), int(np.argmax(reach))]].copy()
         ends[:, 2] = level
@@ -164,15 +166,81 @@ def section_mark_marks(note: SectionMark, view: NoteView) -> NoteMarks | None:
     )
     way = (looks[1] - looks[0]) * [1, -1]
     way = way / max(float(np.hypot(*way)), 1e-9)
-    for end, inner in ((flat[0], flat[-1]), (flat[-1], flat[0])):
+    size = np.array([viewport.width, viewport.height])
+    radius = min(ARROW, MOST_OF_PICTURE * float(size.min()))
+    kept = _within(np.stack([flat[0], flat[-1]]), radius, size)
+    if kept is None:
+        return None
+    said = view.facts.sections.get(note.cut) or SectionPlace(cut.mark, "")
+    strokes: list[Stroke] = []
+    words: list[Words] = []
+    for end, inner in (kept, kept[::-1]):
         inward = (inner - end) / max(float(np.hypot(*(inner - end))), 1e-9)
-        strokes.append(Stroke(np.stack([end, end + inward * 9.0]), 3 * weight))
-        middle = end - inward * ARROW
-        turn = np.linspace(0, 2 * np.pi, 49)[:, None]
-        strokes.append(Stroke(middle + ARROW * np.hstack([np.cos(turn), np.sin(turn)]), weight))
-        side = np.array([-way[1], way[0]])
-        tip = middle + way * ARROW * math.sqrt(2.0)
-        feet = middle + ARROW / math.sqrt(2.0) * (way + side), middle + ARROW / math.sqrt(2.0) * (way - side)
-        strokes.append(Stroke(np.stack([tip, feet[0], feet[1], tip]), weight, True))
-        words.append(_flat(cut.mark, middle - [0, height / 2], height, 0.5, True))
+        strokes += _section_ring(end, inward, way, radius, view.style.weight, bool(said.sheet))
+        words += _section_words(end - inward * radius, said, radius, max(view.height(note), 3.5) * radius / ARROW)
     return NoteMarks(note.id, tuple(strokes), tuple(words))
+
+
+def _within(ends: Array, radius: float, size: Array) -> Array | None:
+    """Return (2, 2) mm, the ends of a line moved along it so that the rings at them lie in a picture of (2,) mm; None where the
+    line does not go through it."""
+    inward = (ends[1] - ends[0]) / max(float(np.hypot(*(ends[1] - ends[0]))), 1e-9)
+    outer = ends + np.array([[-radius], [radius]]) * inward  # the middles of the rings
+    step = outer[1] - outer[0]
+    room = radius * math.sqrt(2.0) + 0.3
+    first, last = 0.0, 1.0
+    for start, by, high in zip(outer[0].tolist(), step.tolist(), (size - room).tolist()):
+        if abs(by) < 1e-9:
+            if not room <= start <= high:
+                return None
+            continue
+        near, far = sorted(((room - start) / by, (high - start) / by))
+        first, last = max(first, near), min(last, far)
+    if first >= last:
+        return None
+    kept = outer[0] + np.array([[first], [last]]) * step
+    return np.asarray(kept + np.array([[radius], [-radius]]) * inward)
+
+
+def _section_ring(end: Array, inward: Array, way: Array, radius: float, weight: float, parted: bool) -> list[Stroke]:
+    """Return the end of the line, a ring beyond it, ``parted`` by a line across, and the triangle that points where it looks."""
+    middle = end - inward * radius
+    turn = np.linspace(0, 2 * np.pi, 49)[:, None]
+    side = np.array([-way[1], way[0]])
+    tip = middle + way * radius * math.sqrt(2.0)
+    feet = middle + radius / math.sqrt(2.0) * (way + side), middle + radius / math.sqrt(2.0) * (way - side)
+    ring = middle + radius * np.hstack([np.cos(turn), np.sin(turn)])
+    found = [
+        Stroke(np.stack([end, end + inward * LINE_END * radius / ARROW]), 3 * weight),
+        Stroke(ring, weight),
+        Stroke(_less_ring(np.stack([feet[0], tip, feet[1]]), middle, radius), weight, True),
+    ]
+    if parted:
+        found.append(Stroke(np.stack([middle - [radius, 0.0], middle + [radius, 0.0]]), weight))
+    return found
+
+
+def _less_ring(corner: Array, middle: Array, radius: float) -> Array:
+    """Return (n, 2) round the corner (3, 2) that stands out of a ring, so that what is in the ring can be read."""
+    start, end = (math.atan2(*(foot - middle)[::-1]) for foot in (corner[2], corner[0]))
+    turn = (end - start + math.pi) % (2 * math.pi) - math.pi
+    angles = start + turn * np.linspace(0.0, 1.0, 13)[:, None]
+    arc = middle + radius * np.hstack([np.cos(angles), np.sin(angles)])
+    return np.concatenate([corner, arc, corner[:1]])
+
+
+def _section_words(middle: Array, said: SectionPlace, radius: float, height: float) -> list[Words]:
+    """Return what stands in a ring: one word, or one over the line across and the number of the sheet under it."""
+    if not said.sheet:
+        return [_flat(said.over, middle - [0, height / 2], height, 0.5, True)]
+    upper = _fitted(said.over, 0.62 * radius, 1.35 * radius, True)
+    lower = _fitted(said.sheet, 0.46 * radius, 1.45 * radius, False)
+    return [
+        _flat(said.over, middle + [0, 0.16 * radius], upper, 0.5, True),
+        _flat(said.sheet, middle - [0, 0.2 * radius + lower], lower, 0.5),
+    ]
+
+
+def _fitted(text: str, height: float, room: float, strong: bool) -> float:
+    """Return the height at which a text is no longer than the room there is, mm."""
+    return min(height, room / max(width(text, strong), 1e-9))

@@ -15,7 +15,7 @@ from anatome.look.styles import resolve
 from anatome.model.building import Building
 from anatome.notes.facts import Facts
 from anatome.printing.kept_lines import KeptLines
-from anatome.printing.wanted import FrameRequest
+from anatome.printing.wanted import FrameRequest, sections_of
 from anatome.render.stills import lit
 from anatome.scenes.look_edits import drawn_look
 from anatome.scenes.opened import opened
@@ -32,7 +32,8 @@ def wanted(frame: SceneFrame, project: Project) -> FrameRequest | None:
     scene = project.scene(frame.scene)
     if scene is None:
         return None
-    return FrameRequest(shown_in(frame, scene, project), round(picture_height(frame, scene), 6), frame.content, project.site)
+    shown, height = shown_in(frame, scene, project), round(picture_height(frame, scene), 6)
+    return FrameRequest(shown, height, frame.content, project.site, sections_of(shown, project))
 
 
 def wanted_key(block: KeyPlanBlock, project: Project, sheet: Sheet, building: Building) -> FrameRequest | None:
@@ -42,7 +43,7 @@ def wanted_key(block: KeyPlanBlock, project: Project, sheet: Sheet, building: Bu
         return None
     # The whole of it in its place, whichever way it is longer; the site is not part of it.
     height = min(block.height, block.height * KEY_ASPECT / scene.aspect)
-    return FrameRequest(scene, round(height, 6), "lines", NO_SITE)
+    return FrameRequest(scene, round(height, 6), "lines", NO_SITE, sections_of(scene, project))
 
 
 def all_wanted(project: Project, sheet: Sheet, building: Building) -> dict[str, FrameRequest]:

@@ -29,6 +29,7 @@ from anatome.scenes.sheet_frames import (
     UNDER,
     bar_scale,
     box_of,
+    drawing_number,
     fields_of,
     filled,
     frame_box,
@@ -47,6 +48,8 @@ MARK_LINE = 0.18
 """Mm, of scale bars and north points."""
 NORTH_LETTER = 0.17
 """Capital of a north point, in heights of it."""
+NUMBER_RING = 2.6
+"""Mm, half across the ring round the number of a drawing."""
 SWATCH = (4.4, 1.9)
 """Width and height of a legend's swatch, in heights of a capital."""
 
@@ -77,7 +80,7 @@ def page_of(
     for block in sheet.blocks:
         if isinstance(block, SceneFrame):
             if block.id in made or empty:
-                _frame(project, block, made.get(block.id, FrameResult()), parts, words)
+                _frame(project, sheet, block, made.get(block.id, FrameResult()), parts, strokes, words)
         elif isinstance(block, TextBlock):
             words += text_lines(filled(block.text, fields), block.at, block.height, block.strong)[0]
         elif isinstance(block, PictureBlock):
@@ -115,7 +118,15 @@ def page_of(
     return Page(title, *sheet.paper, tuple(parts), NotesDrawn(*sheet.paper, notes, INK, WHITE))
 
 
-def _frame(project: Project, block: SceneFrame, made: FrameResult, parts: list[PagePart], words: list[Words]) -> None:
+def _frame(
+    project: Project,
+    sheet: Sheet,
+    block: SceneFrame,
+    made: FrameResult,
+    parts: list[PagePart],
+    strokes: list[Stroke],
+    words: list[Words],
+) -> None:
     scene = project.scene(block.scene)
     if scene is None:
         return
@@ -126,12 +137,20 @@ def _frame(project: Project, block: SceneFrame, made: FrameResult, parts: list[P
     line = FRAME_LINE if block.line else 0.0
     parts.append(PagePart(box, whole, offset, made.picture, made.drawing, line, block.id))
     if block.caption:
-        y = box[1] - UNDER - CAPTION * 0.32
-        name = Words.level(scene.name, (box[0], y), CAPTION, True)
+        x, y = box[0], box[1] - UNDER - CAPTION * 0.32
+        number = drawing_number(block, project, sheet)
+        if number:
+            middle = np.array([x + NUMBER_RING, y + CAPTION / 2])
+            turn = np.linspace(0, 2 * np.pi, 49)[:, None]
+            strokes.append(Stroke(middle + NUMBER_RING * np.hstack([np.cos(turn), np.sin(turn)]), MARK_LINE))
+            said = Words.level(number, (0.0, y), CAPTION, True)
+            words.append(Words.level(number, (float(middle[0]) - said.length / 2, y), CAPTION, True))
+            x += 2 * NUMBER_RING + 0.6 * CAPTION
+        name = Words.level(scene.name, (x, y), CAPTION, True)
         words.append(name)
         scale = scale_words(scale_of(block, scene)) if block.scale is not None else ""
         if scale:
-            words.append(Words.level(scale, (box[0] + name.length + 1.4 * CAPTION, y), CAPTION))
+            words.append(Words.level(scale, (x + name.length + 1.4 * CAPTION, y), CAPTION))
 
 
 def _key_plan(block: KeyPlanBlock, made: FrameResult, box: Box) -> PagePart:

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from anatome.scenes.project import Scene
+from anatome.notes.facts import SectionPlace
+from anatome.notes.note import SectionMark
+from anatome.scenes.project import Project, Scene
+from anatome.scenes.sheet_frames import section_places
 from anatome.sheets.sheet import Content
 from anatome.site.site import Site
 
@@ -12,9 +15,16 @@ MOST_PIXELS = 40_000_000
 """Of one picture on a sheet."""
 
 
+def sections_of(scene: Scene, project: Project) -> tuple[tuple[str, SectionPlace], ...]:
+    """Return where on sheets the sections are drawn whose marks a scene shows, by the ids of their cuts."""
+    marked = {note.cut for note in scene.state.notes if isinstance(note, SectionMark)} if scene.state.notes_shown else set()
+    return tuple(sorted((i, place) for i, place in section_places(project).items() if i in marked)) if marked else ()
+
+
 @dataclass(frozen=True)
 class FrameRequest:
-    """A scene as a frame shows it, ``height`` mm high, with or without its ``notes``, as ``content``, with what stands round it.
+    """A scene as a frame shows it, ``height`` mm high, with or without its ``notes``, as ``content``, with what stands round it;
+    ``sections`` says where the sections it has marks of are drawn.
 
     Two are the same if what they show is.
     """
@@ -23,6 +33,7 @@ class FrameRequest:
     height: float
     content: Content
     site: Site
+    sections: tuple[tuple[str, SectionPlace], ...] = ()
 
     @property
     def has_lines(self) -> bool:

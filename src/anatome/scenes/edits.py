@@ -6,7 +6,7 @@ import uuid
 from collections.abc import Iterable, Sequence
 from typing import Any
 
-from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, SteppedSection, next_mark
+from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, SteppedSection
 from anatome.cuts.kinds.box import Box
 from anatome.cuts.kinds.stepped_line import SteppedLine
 from anatome.cuts.peel import BuildUpLayer, peel_planes, planes_of
@@ -17,8 +17,10 @@ from anatome.cuts.series import SerialSections
 from anatome.cuts.treatment import Treatments
 from anatome.look.look import Look
 from anatome.problems import Problem
+from anatome.scenes.marks import free_mark, marks_in
 from anatome.scenes.note_edits import without_notes
 from anatome.scenes.project import ModelReference, Project, Scene, StageState
+from anatome.scenes.shared_cuts import Followed, followed
 from anatome.view.camera import Camera, Projection
 from anatome.view.crop import Crop
 from anatome.view.viewport import Frame
@@ -97,8 +99,8 @@ def end_isolation(project: Project) -> Project:
 
 
 def add_cut(project: Project, cut: AnyCut, noun: str | None = None) -> Project:
-    """Add a cut, named by what it is and the first free mark letter."""
-    mark = _mark(project)
+    """Add a cut, named by what it is and the first mark letter no cut of the project has."""
+    mark = free_mark(project)
     return _added(project, cut.model_copy(update={"mark": mark, "name": f"{noun or cut.noun} {mark}"}))
 
 
@@ -117,10 +119,6 @@ def add_stepped(project: Project, line: SteppedLine, cut_id: str) -> Project:
     if not line.jogs:
         return add_plane(project, line.planes[0], cut_id)
     return add_cut(project, SteppedSection(id=cut_id, name="", mark="", line=line))
-
-
-def _mark(project: Project) -> str:
-    return next_mark({c.mark for c in project.stage.cuts})
 
 
 def _added(project: Project, cut: AnyCut) -> Project:
@@ -164,7 +162,7 @@ def peel_of(project: Project, peel: str) -> list[SectionPlane]:
 def add_peel(project: Project, layers: Sequence[BuildUpLayer], plane: Plane, spacing: float, peel: str) -> Project:
     """Return a section plane for each layer of a build-up, named after it. Raises Problem when there is nothing to peel."""
     for number, (own, reach) in enumerate(peel_planes(list(layers), plane, spacing)):
-        mark = _mark(project)
+        mark = free_mark(project)
         name = f"Peel {mark}, {layers[number].name}"
         project = _added(
             project,
@@ -196,7 +194,7 @@ def copy_cut(project: Project, cut_id: str, copy_id: str, distance: float) -> Pr
     cut = project.stage.cut(cut_id)
     if cut is None:
         return project
-    mark = _mark(project)
+    mark = free_mark(project)
     name = f"{cut.noun} {mark}"
     copy = cut.moved(-cut.axis.n * distance)
     changes = {"id": copy_id, "mark": mark, "name": name, "on": True, "locked": False, "peel": ""}
@@ -221,7 +219,7 @@ def delete_series(project: Project, series_id: str) -> Project:
 
 def next_series_mark(project: Project) -> str:
     """Return the first free mark letter from S on: “S”, “T” …"""
-    taken = {s.mark for s in project.stage.series}
+    taken = marks_in(project)
     return next((letter for letter in "STUVWXYZ" if letter not in taken), "S")
 
 
@@ -275,11 +273,24 @@ def set_crop(project: Project, crop: Crop | None) -> Project:
     return project.with_stage(crop=crop)
 
 
+def keep_scene(project: Project, scene_id: str, frame: Frame, name: str | None = None) -> tuple[Project, tuple[Followed, ...]]:
+    """Keep what the stage shows as a scene and go on showing it: a new one at the end, or that of this id. Other scenes follow
+    with the cuts they share. Raises Problem when the scene is locked."""
+    state = as_saved(project.stage)
+    before, seen = unlocked(project, scene_id), picture_frame(state, frame)
+    if before is None:
+        new = Scene(id=scene_id, name=name or next_scene_name(project), state=state, frame=seen)
+        scenes = (*project.scenes, new)
+    else:
+        kept = before.model_copy(update={"state": state, "frame": seen})
+        scenes = tuple(kept if s.id == scene_id else s for s in project.scenes)
+    changed = project.model_copy(update={"scenes": scenes, **_showing(scene_id, state)})
+    return followed(project, changed, scene_id)
+
+
 def save_scene(project: Project, scene_id: str, frame: Frame, name: str | None = None) -> Project:
     """Keep what the stage shows as a new scene at the end, and go on showing it."""
-    state = as_saved(project.stage)
-    scene = Scene(id=scene_id, name=name or next_scene_name(project), state=state, frame=picture_frame(state, frame))
-    return project.model_copy(update={"scenes": (*project.scenes, scene), **_showing(scene_id, state)})
+    return keep_scene(project, scene_id, frame, name)[0]
 
 
 def _showing(scene_id: str, state: StageState) -> dict[str, Any]:
@@ -300,18 +311,42 @@ def _with_scenes(project: Project, scenes: Iterable[Scene]) -> Project:
 
 
 def replace_scene(project: Project, scene_id: str, frame: Frame) -> Project:
-    """Let a scene keep what the stage shows now."""
-    state = as_saved(project.stage)
-    kept = {"state": state, "frame": picture_frame(state, frame)}
-    changed = _with_scenes(project, (s.model_copy(update=kept) if s.id == scene_id else s for s in project.scenes))
-    return changed.model_copy(update=_showing(scene_id, state))
+    """Let a scene keep what the stage shows now. Raises Problem when it is locked."""
+    return keep_scene(project, scene_id, frame)[0] if project.scene(scene_id) is not None else project
+
+
+# Locks --------------------------------------------------------------------------------------------------------
+
+
+def lock_scene(project: Project, scene_id: str, locked: bool) -> Project:
+    """Lock a scene, or unlock it; a stage that shows something else than the locked scene is free."""
+    scenes = (s.model_copy(update={"locked": locked}) if s.id == scene_id else s for s in project.scenes)
+    return freed(_with_scenes(project, scenes))
+
+
+def unlocked(project: Project, scene_id: str) -> Scene | None:
+    """Return a scene to be changed, None if there is none of this id. Raises Problem when it is locked."""
+    scene = project.scene(scene_id)
+    if scene is not None and scene.locked:
+        raise Problem(f"“{scene.name}” is locked, and stays as it is. Unlock it first, or save the stage as a new scene.")
+    return scene
+
+
+def freed(project: Project) -> Project:
+    """Return the same with its stage free, no scene's own, where it no longer shows the locked scene that was on it."""
+    scene = project.scene(project.current_scene)
+    if scene is None or not scene.locked or not project.differs_from_scene:
+        return project
+    return project.model_copy(update={"current_scene": None})
 
 
 def rename_scene(project: Project, scene_id: str, name: str) -> Project:
-    """Give a scene another name; an empty one changes nothing."""
+    """Give a scene another name; an empty one changes nothing. Raises Problem when it is locked."""
     name = name.strip()
-    if not name:
+    scene = project.scene(scene_id)
+    if not name or scene is None or scene.name == name:
         return project
+    unlocked(project, scene_id)
     return _with_scenes(project, (s.model_copy(update={"name": name}) if s.id == scene_id else s for s in project.scenes))
 
 
@@ -321,17 +356,19 @@ def keep_lines(project: Project, scene_id: str, keep: bool) -> Project:
 
 
 def duplicate_scene(project: Project, scene_id: str, copy_id: str, notes: bool = True) -> Project:
-    """Return a copy right after the scene, with what is written on it or without."""
+    """Return a copy right after the scene, not locked, with what is written on it or without."""
     scenes = []
     for scene in project.scenes:
         scenes.append(scene)
         if scene.id == scene_id:
             copy = scene if notes else without_notes(scene)
-            scenes.append(copy.model_copy(update={"id": copy_id, "name": f"{scene.name} copy"}))
+            scenes.append(copy.model_copy(update={"id": copy_id, "name": f"{scene.name} copy", "locked": False}))
     return _with_scenes(project, scenes)
 
 
 def delete_scene(project: Project, scene_id: str) -> Project:
+    """Without a scene. Raises Problem when it is locked."""
+    unlocked(project, scene_id)
     changed = _with_scenes(project, (s for s in project.scenes if s.id != scene_id))
     gone = project.current_scene == scene_id
     return changed.model_copy(update={"current_scene": None}) if gone else changed

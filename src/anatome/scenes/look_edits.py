@@ -77,14 +77,16 @@ def users(project: Project, name: str) -> tuple[Scene, ...]:
 
 
 def change_for_all(project: Project) -> Project:
-    """Return the look of the stage, under the name it had, for the stage and for all scenes that use the look of that name."""
+    """Return the look of the stage, under the name it had, for the stage and for all scenes that use the look of that name;
+    locked ones keep what they have."""
     name = plain_name(project.stage.look)
     look = project.stage.look.model_copy(update={"name": name})
 
     def changed(state: StageState) -> StageState:
         return state.model_copy(update={"look": look})
 
-    scenes = tuple(s.model_copy(update={"state": changed(s.state)}) if s.state.look.name == name else s for s in project.scenes)
+    own = {scene.id for scene in users(project, name) if not scene.locked}
+    scenes = tuple(s.model_copy(update={"state": changed(s.state)}) if s.id in own else s for s in project.scenes)
     shown = project.scene_as_shown
     if shown is not None and shown.look.name == name:
         shown = changed(shown)
@@ -106,8 +108,8 @@ def keep_look(project: Project, name: str, taken: frozenset[str]) -> Project:
 
 
 def rename_look(project: Project, old: str, new: str, taken: frozenset[str]) -> Project:
-    """Return one of the project's own looks under another name, wherever it is used. Raises Problem for names that are
-    ``taken``."""
+    """Return one of the project's own looks under another name, wherever it is used but in locked scenes. Raises Problem for
+    names that are ``taken``."""
     new = new.strip()[:200]
     if new == old:
         return project
@@ -122,7 +124,11 @@ def rename_look(project: Project, old: str, new: str, taken: frozenset[str]) -> 
     def state(of: StageState) -> StageState:
         return of.model_copy(update={"look": renamed(of.look)}) if of.look.name == old else of
 
-    scenes = tuple(s if state(s.state) is s.state else s.model_copy(update={"state": state(s.state)}) for s in project.scenes)
+    def scene(of: Scene) -> Scene:
+        own = of.state if of.locked else state(of.state)
+        return of if own is of.state else of.model_copy(update={"state": own})
+
+    scenes = tuple(scene(own) for own in project.scenes)
     shown = project.scene_as_shown
     return project.model_copy(
         update={

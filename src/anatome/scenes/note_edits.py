@@ -27,7 +27,11 @@ def replace_notes(project: Project, notes: Sequence[AnyNote]) -> Project:
 
 
 def replace_notes_of_scene(project: Project, scene_id: str, notes: Sequence[AnyNote]) -> Project:
-    """Return a scene with these notes and no others; a stage that shows the scene as it is goes along."""
+    """Return a scene with these notes and no others; a stage that shows the scene as it is goes along. A locked one stays as it
+    is."""
+    scene = project.scene(scene_id)
+    if scene is not None and scene.locked:
+        return project
 
     def written(state: StageState) -> StageState:
         return state.model_copy(update={"notes": tuple(notes), "notes_shown": True})

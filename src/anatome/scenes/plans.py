@@ -5,15 +5,18 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
+from numpy.typing import NDArray
 
 from anatome.cuts.cut import AnyCut, SectionPlane
 from anatome.cuts.dissection import shown_elements
 from anatome.cuts.plane import Plane
 from anatome.look.look import Look
 from anatome.model.building import Building, Storey
+from anatome.notes.furniture import ARROW, MOST_OF_PICTURE
 from anatome.notes.note import SectionMark
 from anatome.problems import Problem
 from anatome.scenes.project import Project, Scene
+from anatome.scenes.sheet_frames import KEY_ASPECT
 from anatome.sheets.sheet import KeyPlanBlock, Sheet
 from anatome.view.camera import Camera
 from anatome.view.viewport import Frame
@@ -27,6 +30,8 @@ MARGIN = 0.06
 KEY_LOOK = Look(
     name="Key plan", edges=False, shade=False, ground=False, shadows=0.0, hatch_ink=0.0, paper=(1.0, 1.0, 1.0), cut_weight=0.18
 )
+RING_ROOM = 1.0 + 2.0**0.5 + 0.1
+"""How far the corner of a section mark reaches beyond the end of its line, in radii of its ring."""
 BELOW_TOP = 0.5
 """Metres a cut stays under what is built."""
 
@@ -42,12 +47,14 @@ def plan_storeys(building: Building, hidden: frozenset[str] = frozenset()) -> li
     return [s for s in found if bounds[0, 2] < s.elevation + CUT_ABOVE < bounds[1, 2] - BELOW_TOP]
 
 
-def plan_scene(project: Project, building: Building, storey: Storey, scene_id: str, cut_id: str) -> Scene:
-    """Return a storey cut and seen from above, in the look of the stage."""
+def plan_scene(
+    project: Project, building: Building, storey: Storey, scene_id: str, cut_id: str, margin: float | None = None
+) -> Scene:
+    """Return a storey cut and seen from above, in the look of the stage, with so many metres round it."""
     bounds = building.subject_bounds(shown_elements(building, project.stage.hidden))
     (x0, y0, _), (x1, y1, _) = bounds
     size = np.array([x1 - x0, y1 - y0])
-    wide, high = size + 2 * MARGIN * float(size.max())
+    wide, high = size + 2 * (MARGIN * float(size.max()) if margin is None else margin)
     level = storey.elevation + CUT_ABOVE
     x, y = (x0 + x1) / 2, (y0 + y1) / 2
     distance = high / 2 / np.tan(np.radians(FIELD) / 2)
@@ -91,13 +98,14 @@ def key_plan(project: Project, building: Building, block: KeyPlanBlock, sheet: S
     storey = next((s for s in building.storeys if s.id == block.storey), storeys[0] if storeys else None)
     if storey is None:
         return None
-    scene = plan_scene(project, building, storey, block.id, "plan")
     cuts: dict[str, AnyCut] = {}
     for frame in sheet.frames:
         shown = project.scene(frame.scene)
         for cut in shown.state.active_cuts if shown is not None else ():
             if not cut.axis.is_level and not cut.encloses:
                 cuts.setdefault(cut.id, cut.model_copy(update={"on": False}))
+    margin = _mark_room(building.subject_bounds(shown_elements(building, project.stage.hidden)), block) if cuts else None
+    scene = plan_scene(project, building, storey, block.id, "plan", margin)
     marks = tuple(SectionMark(id=f"mark {cut.id}", cut=cut.id) for cut in cuts.values())
     state = scene.state.model_copy(
         update={
@@ -109,3 +117,12 @@ def key_plan(project: Project, building: Building, block: KeyPlanBlock, sheet: S
         }
     )
     return scene.model_copy(update={"name": "Key plan", "state": state})
+
+
+def _mark_room(bounds: NDArray[np.float64], block: KeyPlanBlock) -> float:
+    """Metres round a building of (2, 3) bounds that the marks at the ends of its sections need in a key plan."""
+    ring = min(ARROW, MOST_OF_PICTURE * block.height)
+    room = RING_ROOM * ring
+    wide, high = (bounds[1] - bounds[0])[:2].tolist()
+    scale = min((KEY_ASPECT * block.height - 2 * room) / wide, (block.height - 2 * room) / high)  # mm a metre
+    return float(room / scale)

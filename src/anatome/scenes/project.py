@@ -106,13 +106,17 @@ class StageState(Value):
 
 
 class Scene(Value):
-    """A saved state with a name. ``frame`` is what of the camera's image is its picture: the crop, or all the stage showed."""
+    """A saved state with a name. ``frame`` is what of the camera's image is its picture: the crop, or all the stage showed.
+
+    Nothing changes what a ``locked`` one shows, its name, or that it is there.
+    """
 
     id: str
     name: str
     state: StageState
     frame: Frame = Frame()
     lines_kept: bool = Field(default=False, description="its linework is kept in the project, and made anew when it changes")
+    locked: bool = False
 
     @property
     def aspect(self) -> float:

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
+from anatome.notes.facts import SectionPlace
 from anatome.notes.furniture import BAR, bar_length
 from anatome.scenes.project import Project, Scene
 from anatome.sheets.paper import Box, text_lines
@@ -154,7 +155,7 @@ def shown_in(frame: SceneFrame, scene: Scene, project: Project) -> Scene:
         changes["divide"] = divide.model_copy(update={"other": on_white(divide.other)})
     if not frame.notes:
         changes["notes_shown"] = False
-    return scene.model_copy(update={"state": state.model_copy(update=changes)})
+    return scene.model_copy(update={"state": state.model_copy(update=changes), "locked": False})
 
 
 def on_white(look: Look) -> Look:
@@ -165,6 +166,33 @@ def on_white(look: Look) -> Look:
 
 
 # What it says -------------------------------------------------------------------------------------------------
+
+
+def drawing_number(frame: SceneFrame, project: Project, sheet: Sheet) -> str:
+    """Return the number a scene has on its sheet, by the order of the scenes of those that are numbered; nothing where it has
+    none."""
+    if not frame.numbered:
+        return ""
+    order = {scene.id: place for place, scene in enumerate(project.scenes)}
+    there = sorted((f for f in sheet.frames if f.numbered and f.scene in order), key=lambda f: order[f.scene])
+    return next((str(place) for place, f in enumerate(there, 1) if f.id == frame.id), "")
+
+
+def section_places(project: Project) -> dict[str, SectionPlace]:
+    """Return, by the id of each cut a scene on a sheet shows square on, what its mark says: the number of that drawing, or the
+    letter of the cut, over the number of the sheet."""
+    found: dict[str, SectionPlace] = {}
+    for sheet in project.sheets:
+        for frame in sheet.frames:
+            scene = project.scene(frame.scene)
+            plane = None if scene is None else scene.state.true_plane()
+            if scene is None or plane is None:
+                continue
+            for cut in scene.state.active_cuts:
+                if any(plane in cell.planes for cell in cut.cells()):
+                    over = drawing_number(frame, project, sheet) or cut.mark
+                    found.setdefault(cut.id, SectionPlace(over, number_of(sheet, project)))
+    return found
 
 
 def number_of(sheet: Sheet, project: Project) -> str:

@@ -8,7 +8,9 @@ from anatome.cuts.cut import AnyCut
 from anatome.cuts.fitting import storey_plane
 from anatome.model.building import Building
 from anatome.scenes import edits
+from anatome.scenes.marks import free_mark
 from anatome.scenes.project import Project, StageState
+from anatome.scenes.shared_cuts import scenes_with
 
 OPENED_AT = 1.5
 """Metres over its floor at which a storey is opened: over the sills, under the lintels of most doors."""
@@ -47,7 +49,9 @@ def open_storey(project: Project, building: Building, number: int, new_id: str) 
     if found is not None:
         cut, before = found
         called = name if cut.name == building.storeys[before].name else cut.name
-        moved = cut.moved(np.array([0.0, 0.0, plane.offset - cut.axis.offset]))
-        return edits.put_cut(project, moved.model_copy(update={"name": called}))
+        moved = cut.moved(np.array([0.0, 0.0, plane.offset - cut.axis.offset])).model_copy(update={"name": called})
+        if scenes_with(project, cut.id):  # another storey is another cut: scenes of this one do not follow
+            moved = moved.model_copy(update={"id": new_id, "mark": free_mark(project)})
+        return project.with_stage(cuts=tuple(moved if c.id == cut.id else c for c in project.stage.cuts))
     project = edits.switch_cuts(project, ())
     return edits.change_cut(edits.add_plane(project, plane, new_id), new_id, name=name, graphic=False)

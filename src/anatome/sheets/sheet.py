@@ -27,8 +27,8 @@ class SceneFrame(Block):
 
     At a ``scale`` (the 50 of 1:50, in the plane its picture shows true) it is as large as that makes it; without one its whole
     picture is ``height`` mm high. ``crop`` is what of it is shown, in shares: left, bottom, right, top. ``look`` is the name of
-    another look than its own. With a ``caption`` its name stands under it. It lies on the sheet's own white, or, if it is
-    ``papered``, on the paper of its look.
+    another look than its own. With a ``caption`` its name stands under it, behind its number on the sheet where it is
+    ``numbered``. It lies on the sheet's own white, or, if it is ``papered``, on the paper of its look.
     """
 
     kind: Literal["scene"] = "scene"
@@ -41,6 +41,7 @@ class SceneFrame(Block):
     notes: bool = True
     line: bool = False
     caption: bool = True
+    numbered: bool = False
     papered: bool = False
     room: tuple[float, float] | None = Field(default=None, description="mm across and up that it keeps free while it is empty")
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -74,9 +74,10 @@ class Suggestion:
     parts: dict[str, float]
     badly: dict[str, int] = field(default_factory=dict)
 
-    def on(self, state: StageState) -> StageState:
-        """Return the state with this picture on the stage; its cuts are ordinary cuts, and those there were are off."""
-        taken = {c.mark for c in state.cuts}
+    def on(self, state: StageState, marks: Collection[str] = ()) -> StageState:
+        """Return the state with this picture on the stage; its cuts are ordinary cuts with none of the ``marks`` that are taken
+        elsewhere, and those there were are off."""
+        taken = {*marks, *(c.mark for c in state.cuts)}
         added: list[AnyCut] = []
         for cut in self.cuts:
             mark = next_mark(taken)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPointF, QRect, QSize, Qt
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QPointF, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QListWidget, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
@@ -13,6 +13,12 @@ PICTURE = Qt.ItemDataRole.UserRole + 1
 ASPECT = Qt.ItemDataRole.UserRole + 2
 LINES = Qt.ItemDataRole.UserRole + 3
 """“current” or “out of date” where linework is kept with a picture."""
+LOCKED = Qt.ItemDataRole.UserRole + 4
+SHOWN = Qt.ItemDataRole.UserRole + 5
+"""What the picture is of."""
+PALE = Qt.ItemDataRole.UserRole + 6
+"""Whether the picture is of what was before, until there is a new one."""
+FADED = 0.35
 PICTURE_HEIGHT = 84
 NAME_HEIGHT = 24
 GAP = 12
@@ -37,7 +43,9 @@ class _Frame(QStyledItemDelegate):
         picture = index.data(PICTURE)
         painter.fillRect(frame, QColor(theme.LIGHT.paper))
         if isinstance(picture, QPixmap) and not picture.isNull():
+            painter.setOpacity(FADED if index.data(PALE) else 1.0)
             painter.drawPixmap(frame, picture)
+            painter.setOpacity(1.0)
         colours = theme.current()
         current = index.data(ID) == self._row.current_id
         over = bool(option.state & QStyle.StateFlag.State_MouseOver)
@@ -47,6 +55,8 @@ class _Frame(QStyledItemDelegate):
         painter.drawRect(frame)
         if index.data(LINES) in ("current", "out of date"):
             _mark_lines(painter, frame, QColor(colours.ink if index.data(LINES) == "current" else colours.warning))
+        if index.data(LOCKED):
+            _mark_locked(painter, frame, QColor(theme.LIGHT.ink))
         words = QRect(frame.left(), frame.bottom() + 3, frame.width(), NAME_HEIGHT - 4)
         painter.setFont(theme.font(9, strong=current))
         painter.setPen(QColor(colours.ink if current else colours.ink_soft))
@@ -82,6 +92,19 @@ def _mark_lines(painter: QPainter, frame: QRect, ink: QColor) -> None:
         painter.setPen(QPen(ink, weight))
         x = slip.left() + 3.5 + 4 * number
         painter.drawLine(QPointF(x, slip.bottom() - 2), QPointF(x, slip.top() + 3 + 1.5 * number))
+
+
+def _mark_locked(painter: QPainter, frame: QRect, ink: QColor) -> None:
+    """A slip with a small lock in the lower left corner of a picture."""
+    slip = QRect(frame.left() + 4, frame.bottom() - 19, 16, 16)
+    painter.fillRect(slip, QColor(theme.LIGHT.paper))
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setBrush(ink)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.drawRoundedRect(QRectF(slip.left() + 3.5, slip.top() + 7, 9, 6.5), 1.2, 1.2)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(ink, 1.5))
+    painter.drawArc(QRectF(slip.left() + 5.25, slip.top() + 2.5, 5.5, 8.0), 0, 180 * 16)
 
 
 class PictureRow(QListWidget):

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem
 
 
@@ -18,6 +19,14 @@ class Ticks(QListWidget):
         self.setMinimumHeight(170)
         self.set_names(names, set(names[:ticked]))
 
+    def show_pictures(self, pictures: Sequence[bytes | None], size: tuple[int, int]) -> None:
+        """Have a small picture (PNG) before each name, as far as there are any."""
+        self.setIconSize(QSize(*size))
+        for i, data in enumerate(pictures):
+            picture = QPixmap()
+            if data is not None and picture.loadFromData(data):
+                self.item(i).setIcon(QIcon(picture))
+
     def set_names(self, names: Sequence[str], ticked: Collection[str]) -> None:
         """Have these in it."""
         self.clear()
@@ -25,6 +34,11 @@ class Ticks(QListWidget):
             item = QListWidgetItem(name, self)
             item.setFlags(Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsUserCheckable)
             item.setCheckState(Qt.CheckState.Checked if name in ticked else Qt.CheckState.Unchecked)
+
+    def allow(self, number: int, on: bool) -> None:
+        """Let one be ticked, or not."""
+        flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsUserCheckable
+        self.item(number).setFlags(flags if on else Qt.ItemFlag.NoItemFlags)
 
     def tick_only(self, number: int) -> None:
         """Have one ticked, and no other."""

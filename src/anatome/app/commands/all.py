@@ -16,6 +16,7 @@ from anatome.app.commands.on_sheet import OnSheetCommands
 from anatome.app.commands.parts import PartCommands
 from anatome.app.commands.scenes import SceneCommands
 from anatome.app.commands.send_out import SendOutCommands
+from anatome.app.commands.shared_cuts import SharedCutCommands
 from anatome.app.commands.sheets import SheetCommands
 from anatome.app.commands.site import SiteCommands
 from anatome.app.commands.storeys import StoreyCommands
@@ -43,6 +44,7 @@ class Commands:
         self.cuts = CutCommands(host)
         self.new_cuts = NewCutCommands(host)
         self.cut_switches = CutSwitches(host)
+        self.shared_cuts = SharedCutCommands(host)
         self.storeys = StoreyCommands(host)
         self.apart = ApartCommands(host)
         self.suggest = SuggestCommands(host)
@@ -59,7 +61,7 @@ class Commands:
 
     def entries(self) -> list[Entry]:
         """Return every command, in the order of menus and lists."""
-        making = (self.files, self.cuts, self.cut_switches, self.new_cuts, self.storeys, self.apart, self.suggest, self.parts)
-        showing = (self.view, self.going, self.scenes, self.site, self.look, self.notes)
+        making = (self.files, self.cuts, self.cut_switches, self.new_cuts, self.shared_cuts, self.storeys, self.apart)
+        showing = (self.suggest, self.parts, self.view, self.going, self.scenes, self.site, self.look, self.notes)
         subjects = (*making, *showing, self.sheets, self.on_sheet, self.send_out)
         return [entry for subject in subjects for entry in subject.entries()]

@@ -7,6 +7,7 @@ from functools import partial
 
 from anatome.app.base.entry import Entry, group
 from anatome.app.commands.host import Host
+from anatome.app.document.preferences import new_cut_alone, set_new_cut_alone
 from anatome.scenes import edits
 
 
@@ -15,9 +16,6 @@ class CutSwitches:
 
     def __init__(self, host: Host) -> None:
         self._session = host.session
-        self._before: frozenset[str] = frozenset()
-        """Ids of the cuts that were on before all were switched off, or all but one."""
-        host.session.opened.connect(self._forget)
 
     def entries(self) -> list[Entry]:
         return group(
@@ -39,6 +37,15 @@ class CutSwitches:
                 "Ctrl+Alt+I",
                 needs="cut",
             ),
+            Entry(
+                "new_cut_alone",
+                "A new cut switches the others off",
+                "Whenever a cut is placed, it cuts alone. Off: the others stay on, and switching them off is offered",
+                self.new_alone,
+                "Ctrl+Shift+U",
+                needs="nothing",
+                ticked=new_cut_alone,
+            ),
             self._entry("frames", "graphic", "Show the frames of all cuts, or none", "G"),
             self._entry("fills", "poche", "Fill what all cuts cut, or what none does", "F"),
             within="Switches",
@@ -49,9 +56,6 @@ class CutSwitches:
         run, ticked = partial(self.show, key, word.capitalize()), partial(self._all, key)
         shortcut = f"Ctrl+Alt+Shift+{letter}"
         return Entry(f"cuts_{word}", f"All {word}", tip, run, shortcut, needs="cuts", ticked=ticked)
-
-    def _forget(self) -> None:
-        self._before = frozenset()
 
     def _all(self, key: str) -> bool:
         cuts = self._session.stage.cuts
@@ -65,10 +69,10 @@ class CutSwitches:
         cuts = self._session.stage.cuts
         now = frozenset(cut.id for cut in cuts if cut.on)
         if now:
-            self._before = now
+            self._session.on_before = now
             self._switch((), f"{len(now)} cut{'s' * (len(now) != 1)} off: the whole building")
         else:
-            again = (self._before & {cut.id for cut in cuts}) or frozenset(cut.id for cut in cuts)
+            again = (self._session.on_before & {cut.id for cut in cuts}) or frozenset(cut.id for cut in cuts)
             self._switch(again, f"{len(again)} cut{'s' * (len(again) != 1)} on again")
 
     def alone(self) -> None:
@@ -77,12 +81,19 @@ class CutSwitches:
         if cut is None:
             return
         now, there = frozenset(c.id for c in cuts if c.on), {c.id for c in cuts}
-        before = self._before & there
+        before = self._session.on_before & there
         if now == {cut.id} and before - now:
             self._switch(before | now, f"{len(before | now)} cuts on again")
             return
-        self._before = now
+        self._session.on_before = now
         self._switch({cut.id}, f"Only {cut.name} cuts")
+
+    def new_alone(self) -> None:
+        """Let a new cut switch the others off from now on, or leave them on."""
+        on = not new_cut_alone()
+        set_new_cut_alone(on)
+        self._session.said.emit(f"A new cut {'switches the others off' if on else 'leaves the others on'}")
+        self._session.picked_changed.emit()
 
     def show(self, key: str, word: str) -> None:
         """Have a switch of all cuts on, or off."""

@@ -10,6 +10,7 @@ from anatome.app.base import units
 from anatome.app.base.ask import Ask
 from anatome.app.base.entry import Entry, group
 from anatome.app.commands.host import Host
+from anatome.app.document.placing import place
 from anatome.app.key_drawings.tasks import add_box
 from anatome.app.stage.tasks import add_plane
 from anatome.cuts.fitting import PLAN_HEIGHT, box_round, box_round_space, box_round_storey, storey_plane
@@ -179,8 +180,7 @@ class NewCutCommands:
             box = Box.before_plane(plane, bounds, ask.metres("Depth"))
             box_id = new_id()
             project = edits.add_box(edits.change_cut(self._session.project, cut.id, on=False), box, box_id)
-            self._session.apply(project, f"Placed {project.stage.cuts[-1].name}, {cut.name} off")
-            self._session.pick(cut=box_id)
+            place(self._session, project, box_id, f"Placed {project.stage.cuts[-1].name}, {cut.name} off")
 
         ask = Ask(
             self._host.widget, "Box from a section plane", f"The slice behind {cut.name}, which is switched off.", "Place", run
@@ -202,8 +202,7 @@ class NewCutCommands:
         def run(ask: Ask) -> None:
             copy = new_id()
             project = edits.copy_cut(self._session.project, cut.id, copy, ask.metres("Further on by"))
-            self._session.apply(project, f"Copied {cut.name}")
-            self._session.pick(cut=copy)
+            place(self._session, project, copy, f"Copied {cut.name}")
 
         note = f"To where {cut.name} looks; less than 0 is the other way. {cut.name} is switched off."
         Ask(self._host.widget, "Parallel copy", note, "Copy", run).length("Further on by", 1.0).open()

@@ -13,12 +13,14 @@ from anatome.app.base.trouble import TROUBLE
 from anatome.app.base.work import Progress
 from anatome.app.commands.host import Host
 from anatome.app.document.recutting import state_key
+from anatome.app.document.session import Following
 from anatome.cuts.dissection import Cutter
 from anatome.formats.pictures_out import png_bytes
 from anatome.look.look import UNSAID_PAPER
 from anatome.model.building import Building
+from anatome.problems import Problem
 from anatome.render.stills import lit
-from anatome.scenes import edits
+from anatome.scenes import edits, shared_cuts
 from anatome.scenes.edits import new_id
 from anatome.scenes.look_edits import drawn_divide, drawn_look
 from anatome.scenes.project import Scene, StageState
@@ -77,6 +79,23 @@ class SceneCommands:
                     "arrows-clockwise",
                     "changed",
                 ),
+                Entry(
+                    "lock_scene",
+                    "Lock the scene",
+                    "Nothing changes it by accident: neither its view nor what it shows. Once more unlocks it",
+                    self.lock,
+                    "Ctrl+Alt+K",
+                    needs="scene",
+                    ticked=lambda: self._session.scene is not None and self._session.scene.locked,
+                ),
+                Entry(
+                    "free_stage",
+                    "Let go of the scene",
+                    "The stage shows the same and is no scene’s own: what is tried on it changes none",
+                    self.free,
+                    "Ctrl+Alt+Shift+U",
+                    needs="scene",
+                ),
                 within="Scenes",
             ),
             *group(
@@ -113,10 +132,39 @@ class SceneCommands:
         self._session.recall_scene(scene_id, self._host.stage.aspect)
 
     def save_scene(self) -> None:
-        s = self._session
-        project = edits.save_scene(s.project, new_id(), self._host.stage.viewport.frame)
-        s.apply(project, f"Saved {project.scenes[-1].name}. Double-click its name to change it")
+        name = edits.next_scene_name(self._session.project)
+        self._keep(new_id(), f"Saved {name}", "Double-click its name to change it")
+
+    def _keep(self, scene_id: str, said: str, else_said: str = "") -> None:
+        """Keep the stage as a scene, and say which others followed; or why it cannot be."""
+        s, before = self._session, self._session.project
+        try:
+            project, followed = edits.keep_scene(before, scene_id, self._host.stage.viewport.frame)
+        except Problem as problem:
+            s.said.emit(str(problem))
+            return
+        words = shared_cuts.told(followed) or else_said
+        led = tuple(found.cut.id for found in followed if found.scenes > 1)
+        s.following = Following(before, scene_id, led) if led else None
+        s.apply(project, f"{said}. {words}" if words else said)
+        if led:
+            s.offered.emit("only_here", "Only here")
         self.picture_scenes()
+
+    def lock(self, scene_id: str | None = None) -> None:
+        """Lock a scene, or the current one, or unlock it."""
+        s = self._session
+        scene = s.scene if scene_id is None else s.project.scene(scene_id)
+        if scene is not None:
+            said = f"{scene.name} is {'unlocked' if scene.locked else 'locked'}"
+            s.apply(edits.lock_scene(s.project, scene.id, not scene.locked), said)
+
+    def free(self) -> None:
+        """Let the stage be no scene's own."""
+        s = self._session
+        if s.scene is not None:
+            name = s.scene.name
+            s.apply(s.project.model_copy(update={"current_scene": None}), f"The stage is free. {name} stays as it was saved")
 
     def picture_later(self) -> None:
         """Have scenes pictured anew when what stands round the building was left alone for a while."""
@@ -182,9 +230,7 @@ class SceneCommands:
         s = self._session
         scene = s.project.scene(scene_id) if scene_id else s.scene
         if scene is not None:
-            project = edits.replace_scene(s.project, scene.id, self._host.stage.viewport.frame)
-            s.apply(project, f"{scene.name} now shows this")
-            self.picture_scenes()
+            self._keep(scene.id, f"{scene.name} now shows this")
 
     def return_to_scene(self) -> None:
         scene = self._session.scene
@@ -213,4 +259,4 @@ class SceneCommands:
     def delete_scene(self, scene_id: str) -> None:
         scene = self._session.project.scene(scene_id)
         if scene is not None:
-            self._session.apply(edits.delete_scene(self._session.project, scene_id), f"Deleted {scene.name}")
+            self._session.attempt(lambda project: edits.delete_scene(project, scene_id), f"Deleted {scene.name}")

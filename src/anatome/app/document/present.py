@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from anatome.app.document.desk import Desk
 from anatome.app.document.session import Session
+from anatome.scenes.shared_cuts import scenes_with
 from anatome.site.site import GROUND_ID
 
 
@@ -39,6 +40,8 @@ def present(session: Session, desk: Desk) -> set[str]:
         "hidden": bool(stage.hidden),
         "isolated": stage.hidden_before is not None,
         "cuts": bool(stage.cuts),
+        "shared cut": s.just_followed is not None or (s.cut is not None and len(scenes_with(project, s.cut.id)) > 0),
+        "other scenes": len(project.scenes) > (s.scene is not None),
         "apart": stage.is_apart,
         "undo": bool(s.history.undo_label),
         "redo": bool(s.history.redo_label),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -31,6 +32,7 @@ from anatome.model.building import Building
 from anatome.model.crossings import crossings, known
 from anatome.notes.note import AnyNote
 from anatome.printing.kept_lines import KeptLines
+from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.history import History
 from anatome.scenes.look_edits import drawn_look
@@ -49,13 +51,23 @@ PATIENCE = 0.012
 """Seconds the window waits for a cut; what takes longer is shown when it is there."""
 
 
+@dataclass(frozen=True)
+class Following:
+    """A step by which other scenes followed: the project ``before``, the scene that kept the stage, and the ids of its cuts that
+    others took over."""
+
+    before: Project
+    scene: str
+    cuts: tuple[str, ...]
+
+
 class Session(QObject):
     """One open project. Signals say that something is different; receivers read what they need.
 
     ``changed``: the project's value, in more than its camera. ``camera_moved``: only the camera. ``picked_changed``: what is
     picked. ``opened``: another building. ``rebuilt``: the same one with another site. ``closed``: none any more. ``recut``: what
     the cuts leave is there after a while. ``failed``: something went wrong that nobody asked for. ``said``: a line for the status
-    bar. ``thumbnails_changed``.
+    bar. ``offered``: a command that goes with what was just said, by name and in words. ``thumbnails_changed``.
     """
 
     opened = Signal()
@@ -68,6 +80,7 @@ class Session(QObject):
     picked_changed = Signal()
     thumbnails_changed = Signal()
     said = Signal(str)
+    offered = Signal(str, str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -84,6 +97,9 @@ class Session(QObject):
         self.marked: frozenset[str] = frozenset()
         self.plan_storey: int | None = None
         self.looks_freely = False
+        self.following: Following | None = None
+        self.on_before: frozenset[str] = frozenset()
+        """Ids of the cuts that were on before all were switched off, or all but one."""
         self._warned: Project | None = None
         self._run = QTimer(self, singleShot=True, interval=REST)
         self._run.timeout.connect(self._end_run)
@@ -168,6 +184,7 @@ class Session(QObject):
         self.pictures = ScenePictures()
         self.linework = None
         self.picked, self.marked, self._warned = NOTHING, frozenset(), None
+        self.following, self.on_before = None, frozenset()
 
     # The site --------------------------------------------------------------------------------------------------
 
@@ -417,10 +434,31 @@ class Session(QObject):
     def apply(self, project: Project, label: str, *, keeps_view: bool = False, merge: str | None = None) -> None:
         """Take one step, told in the status line as ``label``.
 
-        Steps with the same ``merge`` word count as one as long as the same cut is picked.
+        Steps with the same ``merge`` word count as one as long as the same cut is picked. A locked scene is left as it is: the
+        stage is free from then on.
         """
-        if self.history.apply(project, label, keeps_view=keeps_view, merge=self._merge(merge)):
-            self._after_change(label)
+        free, locked = edits.freed(project), project.scene(project.current_scene)
+        if self.history.apply(free, label, keeps_view=keeps_view, merge=self._merge(merge)):
+            said = label
+            if locked is not None and free is not project:
+                said = f"{label}, on a free stage: “{locked.name}” is locked and stays as it is"
+            self._after_change(said)
+
+    def attempt(self, edit: Callable[[Project], Project], label: str) -> bool:
+        """Take a step that may not be possible; then it is said why. Return whether it was taken."""
+        try:
+            project = edit(self.project)
+        except Problem as problem:
+            self.said.emit(str(problem))
+            return False
+        self.apply(project, label)
+        return True
+
+    @property
+    def just_followed(self) -> Following | None:
+        """The last step, if other scenes followed in it."""
+        last = self.following
+        return last if last is not None and self._history is not None and self._history.before is last.before else None
 
     def _merge(self, word: str | None) -> str | None:
         return None if word is None else f"{word} {self.picked.cut}"
@@ -471,7 +509,14 @@ class Session(QObject):
         something is tried on, looking around is none."""
         if camera == self.stage.camera:
             return
-        project = edits.set_camera(self.project, camera)
+        project, scene = edits.set_camera(self.project, camera), self.scene
+        if scene is not None and scene.locked and not self.looks_freely:
+            if merge is None:  # somebody asked for it
+                self.apply(project, label)
+                return
+            self.said.emit(f"“{scene.name}” is locked, and so is its view.")
+            self.offered.emit("free_stage", "Let go of it")
+            return
         if self.looks_freely:
             self.history.look_around(project)
         else:

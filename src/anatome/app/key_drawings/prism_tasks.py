@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.app.base import units
+from anatome.app.document.placing import place
 from anatome.app.document.session import Session
 from anatome.app.key_drawings.tasks import PlanTask
 from anatome.cuts.cut import SectionPrism
@@ -103,5 +104,4 @@ def place_prism(session: Session, corners: tuple[tuple[float, float], ...], radi
     prism = Prism(corners, low, high + OVER, radius)
     project = edits.add_cut(session.project, SectionPrism(id=cut_id, name="", mark="", prism=prism, carve=True))
     name, reach = project.stage.cuts[-1].name, f"{units.length(low, 2, signed=True)} up"
-    session.apply(project, f"Placed {name}: it takes what lies inside away, from {reach}")
-    session.pick(cut=cut_id)
+    place(session, project, cut_id, f"Placed {name}: it takes what lies inside away, from {reach}")

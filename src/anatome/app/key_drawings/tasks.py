@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from anatome.app.document.placing import place
 from anatome.app.document.session import Session
 from anatome.cuts.fitting import box_on_plan
 from anatome.cuts.grips import drawn_direction
@@ -106,8 +107,7 @@ class SectionLine(PlanTask):
         line = SteppedLine.through(np.array(self.points), side)
         cut_id = new_id()
         project = edits.add_stepped(self.session.project, line, cut_id)
-        self.session.apply(project, f"Placed {project.stage.cuts[-1].name}")
-        self.session.pick(cut=cut_id)
+        place(self.session, project, cut_id)
 
     def _kept(self, at: Array, shift: bool) -> Array:
         return at if self.drawn else super()._kept(at, shift)
@@ -170,5 +170,4 @@ def add_box(session: Session, box: Box, carve: bool = False) -> None:
     """A new section box, picked."""
     cut_id = new_id()
     project = edits.add_box(session.project, box, cut_id, carve)
-    session.apply(project, f"Placed {project.stage.cuts[-1].name}")
-    session.pick(cut=cut_id)
+    place(session, project, cut_id)

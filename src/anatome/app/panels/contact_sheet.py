@@ -7,10 +7,11 @@ from PySide6.QtGui import QColor, QDropEvent, QPainter, QPaintEvent, QPixmap, QR
 from PySide6.QtWidgets import QAbstractItemView, QListWidgetItem
 
 from anatome.app.base import theme
-from anatome.app.base.picture_row import ASPECT, ID, LINES, PICTURE, PictureRow
+from anatome.app.base.picture_row import ASPECT, ID, LINES, LOCKED, PALE, PICTURE, SHOWN, PictureRow
 from anatome.app.document.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.scenes import edits
+from anatome.scenes.project import Scene
 
 LINES_SAID = {
     "none": "",
@@ -54,28 +55,40 @@ class ContactSheet(PictureRow):
         while self.count() > len(scenes):
             self.takeItem(self.count() - 1)
         while self.count() < len(scenes):
-            item = QListWidgetItem()
-            item.setFlags(item.flags() | Qt.ItemFlag.ItemIsEditable)
-            self.addItem(item)
+            self.addItem(QListWidgetItem())
         for i, scene in enumerate(scenes):
             item = self.item(i)
-            data = session.pictures.get(scene)
-            key = (scene.id, id(data))
-            if item.data(PICTURE + 5) != key:
-                picture = QPixmap()
-                if data:
-                    picture.loadFromData(data)
-                item.setData(PICTURE, picture)
-                item.setData(PICTURE + 5, key)
+            self._show_picture(item, scene, session.pictures.get(scene))
             item.setData(ID, scene.id)
+            item.setData(LOCKED, scene.locked)
+            editable = item.flags() & ~Qt.ItemFlag.ItemIsEditable
+            item.setFlags(editable if scene.locked else editable | Qt.ItemFlag.ItemIsEditable)
             item.setData(ASPECT, scene.aspect)
             item.setText(scene.name)
             key_hint = f" (Ctrl+{i + 1})" if i < 9 else ""
             lines = "none" if session.linework is None else session.linework.freshness(scene, session.project.site)
             item.setData(LINES, lines)
-            item.setToolTip(f"Recall {scene.name}{key_hint}. Double-click to rename, drag to reorder{LINES_SAID[lines]}")
+            change = "It is locked" if scene.locked else "Double-click to rename"
+            item.setToolTip(f"Recall {scene.name}{key_hint}. {change}, drag to reorder{LINES_SAID[lines]}")
         self._filling = False
         self._refresh_state()
+
+    @staticmethod
+    def _show_picture(item: QListWidgetItem, scene: Scene, data: bytes | None) -> None:
+        """Show the picture of a scene; until there is one of how it is now, the one before, pale."""
+        key = (scene.id, id(data))
+        shown = item.data(SHOWN)
+        if shown == key:
+            return
+        if data is None and shown is not None and shown[0] == scene.id:
+            item.setData(PALE, True)
+        else:
+            picture = QPixmap()
+            if data:
+                picture.loadFromData(data)
+            item.setData(PICTURE, picture)
+            item.setData(PALE, False)
+        item.setData(SHOWN, key)
 
     def _refresh_state(self) -> None:
         project = self._session.project
@@ -91,7 +104,7 @@ class ContactSheet(PictureRow):
         if self._filling:
             return
         session = self._session
-        session.apply(edits.rename_scene(session.project, item.data(ID), item.text()), "Renamed the scene")
+        session.attempt(lambda project: edits.rename_scene(project, item.data(ID), item.text()), "Renamed the scene")
         self.refresh()
 
     def resizeEvent(self, event: QResizeEvent) -> None:

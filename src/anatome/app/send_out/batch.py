@@ -34,6 +34,7 @@ from anatome.render.pictures import Ground
 from anatome.render.stills import lit
 from anatome.scenes.batch import FIELDS, Planned, pixels, planned
 from anatome.scenes.scene_view import View, view_of
+from anatome.scenes.sheet_frames import section_places
 
 OWN_LOOK = "The scene's own look"
 KINDS = ((".png", "PNG"), (".tif", "TIFF"), (".ora", "OpenRaster, in layers"))
@@ -136,6 +137,7 @@ class BatchDialog(SendOut):
         one, (ground, ending, width, dpi) = self._todo[number], self._of
         size, site = pixels(one.scene, width, dpi), self._session.project.site
         path, model = self._folder / f"{one.name}{ending}", self._session.model_path
+        sections = section_places(self._session.project)
 
         def steps(view: View) -> Steps[Any]:
             if ending == ".ora":
@@ -143,7 +145,7 @@ class BatchDialog(SendOut):
             return in_picture(view, size, ground)
 
         def prepare(progress: Progress) -> View:
-            facts = facts_for(self._cutter.building, model, one.scene.state.notes)
+            facts = facts_for(self._cutter.building, model, one.scene.state.notes, sections)
             return lit(view_of(self._cutter, one.scene, None, site, facts), size, one.scene.state.still, progress)
 
         def pack(progress: Progress, found: Any) -> None:

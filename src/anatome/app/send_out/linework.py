@@ -28,6 +28,7 @@ from anatome.render.stills import lit
 from anatome.scenes.note_edits import with_notes
 from anatome.scenes.project import Scene
 from anatome.scenes.scene_view import View, view_of
+from anatome.scenes.sheet_frames import section_places
 from anatome.sheets.sheet import Content
 from anatome.view.crop import SCALES
 
@@ -103,13 +104,13 @@ class LineworkDialog(SendOut):
             raise Problem("Flat tones and the picture both lie under the lines. Choose one of them.")
         if not self.notes.isChecked():
             scene = with_notes(scene, False)
-        model, kept = self._session.model_path, self._session.linework
+        model, kept, sections = self._session.model_path, self._session.linework, section_places(self._session.project)
 
         def lines(progress: Progress, picture: Pixels | None = None) -> Outcome:
             def share(done: float) -> bool:
                 return progress(0.95 * done)
 
-            facts = facts_for(building, model, scene.state.notes)
+            facts = facts_for(building, model, scene.state.notes, sections)
             view = view_of(Cutter(building), scene, None, site, facts, height)
             content: Content = "tones" if tones else "lines"
             known = kept.find(FrameRequest(scene, round(height, 6), content, site)) if kept and beyond and not hidden else None

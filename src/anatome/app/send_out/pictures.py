@@ -33,6 +33,7 @@ from anatome.render.stills import lit
 from anatome.scenes.note_edits import with_notes
 from anatome.scenes.project import MOST_SAMPLES, Scene
 from anatome.scenes.scene_view import View, view_of
+from anatome.scenes.sheet_frames import section_places
 from anatome.view.passes import PASSES, SAYS, Pass, Passes
 
 WAYS = (
@@ -140,12 +141,13 @@ class PictureDialog(SendOut):
     ) -> None:
         """Cut the scene open, have it drawn, and make something of it."""
         building, site, model = self._session.building, self._session.project.site, self._session.model_path
+        sections = section_places(self._session.project)
         scene, samples = with_notes(self._scene, self.notes.isChecked()), self.still.value()
         assert building is not None
         camera = scene.camera_for(size[0] / size[1]) if scene.paper is None else scene.state.camera
 
         def prepare(progress: Progress) -> View:
-            facts = facts_for(building, model, scene.state.notes)
+            facts = facts_for(building, model, scene.state.notes, sections)
             return lit(view_of(Cutter(building), scene, camera, site, facts), size, samples, progress)
 
         self._under_way = self._making

@@ -66,7 +66,7 @@ class FrameDrawer(QObject):
         size = what.size(dpi)
 
         def draw_lines(progress: Progress, share: float) -> Facts:
-            facts = facts_for(building, path, what.scene.state.notes)
+            facts = facts_for(building, path, what.scene.state.notes, dict(what.sections))
             if what.has_lines:
                 lines[0] = lines_of(cutter, what, facts, lambda done: progress(share * done), kept)
             return facts

@@ -16,12 +16,13 @@ from anatome.app.document.session import Session
 from anatome.formats.properties import PropertyReader, PropertySets
 from anatome.notes.facts import Facts
 from anatome.notes.marks import NoteMarks, NotesDrawn
-from anatome.notes.note import AnyNote
+from anatome.notes.note import AnyNote, SectionMark
 from anatome.notes.view import NoteView
 from anatome.problems import Problem
 from anatome.scenes import note_edits
 from anatome.scenes.noted import drawn_notes, note_view
 from anatome.scenes.project import Project
+from anatome.scenes.sheet_frames import section_places
 from anatome.view.viewport import Frame
 
 NEAR = 12.0
@@ -58,11 +59,13 @@ class StageNotes(QObject):
     # What is drawn ---------------------------------------------------------------------------------------------
 
     def facts(self) -> Facts:
-        """Of the building that is open."""
-        building = self._session.building
+        """Of the building that is open, and of where its sections are drawn."""
+        building, project = self._session.building, self._session.project
         assert building is not None
         if self._facts is None or self._facts.building is not building:
             self._facts = Facts(building, self._look_up)
+        marked = any(isinstance(note, SectionMark) for note in project.stage.notes)
+        self._facts = self._facts.with_sections(section_places(project) if marked else {})
         return self._facts
 
     def paper_height(self) -> float:
@@ -105,6 +108,7 @@ class StageNotes(QObject):
         key = (
             *(stage.notes, stage.note_style, stage.notes_shown, stage.camera, stage.cuts, stage.look.ink, stage.look.paper),
             *(id(s.on_stage()), self.paper_height(), self._stage.size().toTuple(), len(self._properties), self.true_size),
+            self.facts().sections,
         )
         if self._drawn is None or self._drawn[0] != key:
             self._drawn = key, drawn_notes(stage, self.view())

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from PySide6.QtGui import QKeyEvent
 
 from anatome.app.base import units
+from anatome.app.document.placing import place
 from anatome.app.document.session import Session
 from anatome.cuts.clearance import clearance_at, snapped_corner
 from anatome.cuts.cut import AnyCut
@@ -133,8 +134,7 @@ def add_plane(session: Session, plane: Plane) -> None:
     """A new section plane, picked."""
     cut_id = new_id()
     project = edits.add_plane(session.project, plane, cut_id)
-    session.apply(project, f"Placed {project.stage.cuts[-1].name}")
-    session.pick(cut=cut_id)
+    place(session, project, cut_id)
 
 
 @dataclass
@@ -276,8 +276,7 @@ class PeelPart(StageTask):
         layers = build_up(session.building, index, session.shown(), np.array(pointer.found[0].point))
         peel = new_id()
         project = edits.add_peel(session.project, layers, peel_plane(session.building, index), PEEL_SPACING, peel)
-        session.apply(project, f"Peeled {len(layers)} layers")
-        session.pick(cut=edits.peel_of(project, peel)[0].id)
+        place(session, project, edits.peel_of(project, peel)[0].id, f"Peeled {len(layers)} layers")
         return True
 
 

@@ -12,6 +12,7 @@ from anatome.app.base.work import Progress, Work
 from anatome.app.document.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.app.trying.round import Round
+from anatome.scenes.marks import marks_in
 from anatome.scenes.project import StageState
 from anatome.scenes.scene_view import View
 from anatome.site.standing import seen_figures
@@ -64,7 +65,9 @@ class Suggester(Round):
         return why(self.found[number])
 
     def state(self, number: int, before: StageState) -> StageState:
-        return self.found[number].on(before)
+        project = self._session.project
+        # Another suggestion may be on the stage: its letters are free again.
+        return self.found[number].on(before, marks_in(project.model_copy(update={"stage": before})))
 
     # A round ---------------------------------------------------------------------------------------------------
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QEventLoop, QSettings, Qt, QTimer
+from PySide6.QtCore import QEventLoop, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QImage, QKeyEvent
 from PySide6.QtWidgets import (
     QFrame,
@@ -33,8 +33,9 @@ from anatome.app.commands.site import FOOTPRINT_SUFFIXES
 from anatome.app.dialogs.recovery import Recovery, saved_file
 from anatome.app.document.desk import Desk
 from anatome.app.document.documents import Documents
+from anatome.app.document.preferences import preferences
 from anatome.app.document.present import present
-from anatome.app.document.recent import Recent, settings_folder
+from anatome.app.document.recent import Recent
 from anatome.app.document.session import Session
 from anatome.app.key_drawings.kinds import KeyElevation, KeyElevationPanel, KeyPlan, KeyPlanPanel
 from anatome.app.panels.contact_sheet import ContactSheet
@@ -63,6 +64,7 @@ from anatome.app.window.journaling import Journaling, journal_folder
 from anatome.app.window.keys import KeysDialog
 from anatome.app.window.places import Places
 from anatome.app.window.popup_menus import PopupMenus
+from anatome.app.window.status_line import StatusLine
 from anatome.scenes.journal import LeftBehind, left_behind
 from anatome.sheets.sheet import SceneFrame, TextBlock
 
@@ -96,7 +98,7 @@ class MainWindow(QMainWindow):
         self.setAcceptDrops(True)
         self.resize(1280, 800)
         self.setMinimumSize(960, 600)
-        self._settings = QSettings(str(settings_folder() / "window.ini"), QSettings.Format.IniFormat)
+        self._settings = preferences()
         units.UNITS.feet = self._settings.value("feet", False, bool) is True
         self.session = Session()
         self.recent = Recent()
@@ -184,9 +186,7 @@ class MainWindow(QMainWindow):
         self.pages = QStackedWidget()
         for page in (self.welcome, self.opening, self._workspace):
             self.pages.addWidget(page)
-        self.status = QLabel()
-        self.status.setObjectName("status")
-        self.status.setFixedHeight(26)
+        self.status = StatusLine(self.actions_)
         self.setCentralWidget(_stacked(self.header, self.pages, self.status))
 
     def _build_header(self) -> QFrame:
@@ -223,7 +223,8 @@ class MainWindow(QMainWindow):
         s.closed.connect(self._closed)
         for signal in (s.changed, s.camera_moved, s.picked_changed, s.opened):
             signal.connect(self._refresh)
-        s.said.connect(self.status.setText)
+        s.said.connect(self.status.say)
+        s.offered.connect(self.status.offer)
         d.started.connect(self._opening_started)
         d.progressed.connect(self.opening.show_progress)
         d.finished.connect(self._show_page)
@@ -318,7 +319,7 @@ class MainWindow(QMainWindow):
         QTimer.singleShot(0, self.commands.scenes.picture_scenes)
 
     def _closed(self) -> None:
-        self.status.clear()
+        self.status.say("")
         self._show_page()
         self._refresh()
 
@@ -367,12 +368,12 @@ class MainWindow(QMainWindow):
         box = QMessageBox(QMessageBox.Icon.NoIcon, title, text, QMessageBox.StandardButton.Ok, self)
         box.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         box.open()
-        self.status.setText(text)
+        self.status.say(text)
 
     def show_trouble(self, what: str, details: str) -> None:
         """Tell of an error nobody expected."""
         TroubleDialog(self, what, details, self.commands.files.save_as if self.session.is_open else None).open()
-        self.status.setText(what)
+        self.status.say(what)
 
     def may_close(self) -> bool:
         """Ask what to do with unsaved work; False means stay. What is being saved is saved first."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtWidgets import QMenu, QWidget
 
@@ -66,17 +68,27 @@ class PopupMenus:
         """Of a scene in its row."""
         scenes, row = self._commands.scenes, self._contact_sheet
         menu = self._menu()
-        menu.addAction("Recall", lambda: scenes.recall(scene_id))
-        menu.addAction(theme.icon("arrows-clockwise"), "Replace by what the stage shows", lambda: scenes.replace_scene(scene_id))
-        menu.addAction(theme.icon("pencil-simple"), "Rename", lambda: row.editItem(row.currentItem()))
-        menu.addAction(theme.icon("copy"), "Duplicate", lambda: scenes.duplicate_scene(scene_id))
         scene = self._session.project.scene(scene_id)
-        if scene is not None and scene.state.notes:
+        if scene is None:
+            return
+        menu.addAction("Recall", lambda: scenes.recall(scene_id))
+        replace = "Replace by what the stage shows"
+        changes = [
+            menu.addAction(theme.icon("arrows-clockwise"), replace, lambda: scenes.replace_scene(scene_id)),
+            menu.addAction(theme.icon("pencil-simple"), "Rename", lambda: row.editItem(row.currentItem())),
+        ]
+        menu.addAction(theme.icon("copy"), "Duplicate", lambda: scenes.duplicate_scene(scene_id))
+        if scene.state.notes:
             menu.addAction("Duplicate without its notes", lambda: scenes.duplicate_scene(scene_id, notes=False))
-        if scene is not None:
-            keeps = menu.addAction("Keep its linework", lambda: scenes.keep_lines(scene_id))
-            keeps.setCheckable(True)
-            keeps.setChecked(scene.lines_kept)
+        for words, run, on in (
+            ("Lock", scenes.lock, scene.locked),
+            ("Keep its linework", scenes.keep_lines, scene.lines_kept),
+        ):
+            ticked = menu.addAction(words, partial(run, scene_id))
+            ticked.setCheckable(True)
+            ticked.setChecked(on)
         menu.addSeparator()
-        menu.addAction(theme.icon("trash"), "Delete", lambda: scenes.delete_scene(scene_id))
+        changes.append(menu.addAction(theme.icon("trash"), "Delete", lambda: scenes.delete_scene(scene_id)))
+        for action in changes:
+            action.setEnabled(not scene.locked)
         menu.popup(at)

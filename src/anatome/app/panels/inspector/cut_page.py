@@ -17,6 +17,7 @@ from anatome.app.panels.inspector.field_form import FieldForm
 from anatome.app.panels.inspector.page import Choices, Page, folded, label, switches
 from anatome.app.panels.inspector.parting_box import PartingBox
 from anatome.app.panels.inspector.reach_box import ReachBox
+from anatome.app.panels.inspector.scenes_box import ScenesBox
 from anatome.app.stage.stage import Stage
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.grips import with_value
@@ -61,6 +62,8 @@ class CutPage(Page):
         self._parting_fold = folded(self.column, "What lies before it", self.parting, open=False)
         self.reach = ReachBox(session, actions)
         folded(self.column, "Affects", self.reach)
+        self.scenes = ScenesBox(session, stage, actions)
+        self._scenes_fold = folded(self.column, "In scenes", self.scenes)
         self.list = CutList(session, stage, actions)
         folded(self.column, "What is cut", self.list)
         self.column.addSpacing(8)
@@ -190,4 +193,6 @@ class CutPage(Page):
         self.parting.refresh()
         self._parting_fold.show_news(cut.parting is not None)
         self.reach.refresh()
+        count = self.scenes.refresh()
+        self._scenes_fold.say(f"{count}" if count else "none")
         self.list.refresh()

@@ -12,6 +12,7 @@ from anatome.app.base import theme, units
 from anatome.app.base.actions import Actions, panel_button
 from anatome.app.base.numbers import CountBox, NumberField
 from anatome.app.base.work import Work
+from anatome.app.document.placing import place
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import Page, label, section, switches
 from anatome.cuts.series import MOST, SerialSections, SeriesResult, offsets_at
@@ -146,8 +147,7 @@ class SeriesPage(Page):
             project = edits.put_series(self._session.project, series.model_copy(update={"on": False}))
             plane_id = new_id()
             project = edits.add_plane(project, series.planes()[member], plane_id)
-            self._session.apply(project, f"Placed {project.stage.cuts[-1].name}, {series.name} off")
-            self._session.pick(cut=plane_id)
+            place(self._session, project, plane_id, f"Placed {project.stage.cuts[-1].name}, {series.name} off")
 
     def refresh(self) -> None:
         series = self._session.series

@@ -1,0 +1,24 @@
+"""What the window remembers of how one likes to work, from one session to the next."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSettings
+
+from anatome.app.document.recent import settings_folder
+
+NEW_CUT_ALONE = "new cut alone"
+
+
+def preferences() -> QSettings:
+    """Return all of it, in the window's own file."""
+    return QSettings(str(settings_folder() / "window.ini"), QSettings.Format.IniFormat)
+
+
+def new_cut_alone() -> bool:
+    """Return whether a new cut switches the others off."""
+    return preferences().value(NEW_CUT_ALONE, False, bool) is True
+
+
+def set_new_cut_alone(on: bool) -> None:
+    """Let a new cut switch the others off, or not."""
+    preferences().setValue(NEW_CUT_ALONE, on)
