@@ -27,13 +27,17 @@ from anatome.look.shipped import first_look, shipped_looks
 from anatome.model.building import Building
 from anatome.notes.dressing import dress
 from anatome.notes.facts import Facts
+from anatome.notes.note import NorthPoint, SectionMark
 from anatome.raytracing.still import USUAL_SAMPLES
 from anatome.scenes import apart, edits, sheet_edits
+from anatome.scenes.marks import free_mark
 from anatome.scenes.noted import note_view
 from anatome.scenes.opened import opened
+from anatome.scenes.plans import plan_scene, plan_storeys
 from anatome.scenes.project import ModelReference, Project, Scene, StageState
+from anatome.scenes.shared_cuts import all_sections, bring
 from anatome.scenes.storage import StoredProject, pack_model, save_project
-from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, Sheet, Titles
+from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, SceneFrame, Sheet, Titles
 from anatome.site.bodies import with_site
 from anatome.site.site import Site
 from anatome.view.camera import Camera, square_on, standard_view
@@ -84,12 +88,14 @@ def demo_project(building: Building, site: Site) -> Project:
     project = _with_peel(building, project)
     project = _with_drawings(project, outside)
     project = _drawn_apart(building, project)
+    project = _with_plan(building, project)
     return edits.recall_scene(_with_sheets(_dressed(building, _with_looks(project))), "long", ASPECT)
 
 
 LOOKS = {
     "outside": "Laid at real size",
     "cutaway": "White model",
+    "plan": "White model",
     "ground": "Warm paper and ink",
     "corner": "Noon, hard light",
     "stepped": "Hatched by material",
@@ -138,10 +144,15 @@ def _dressed(building: Building, project: Project) -> Project:
     state = long.state.model_copy(
         update={"camera": long.state.camera.widened(ROOM_BESIDE), "look": shipped_looks()["White model"]}
     )
+    # The lines of the others, which say on which sheets those are.
+    others = [cut for cut in all_sections(project) if cut.id in ("floor", "across")]
+    marks = tuple(SectionMark(id=f"mark {cut.id}", cut=cut.id) for cut in others)
+    lines = (cut.model_copy(update={"on": False, "graphic": False}) for cut in others)
+    state = state.model_copy(update={"cuts": (*state.cuts, *lines)})
     shown, numbers = opened(Cutter(building), state), itertools.count(1)
     view = note_view(state, shown, Facts(building), FRAME, UNSAID_PAPER, project.site, LEGIBLE)
-    found = dress(view, state.cuts[0], shown.cut_open.faces, lambda: f"note{next(numbers)}", ())
-    state = state.model_copy(update={"notes": found.notes})
+    found = dress(view, state.cuts[0], shown.cut_open.faces, lambda: f"note{next(numbers)}", marks)
+    state = state.model_copy(update={"notes": (*found.notes, *marks)})
     scene = long.model_copy(update={"id": "dressed", "name": "Long section, dressed", "state": state})
     return project.model_copy(update={"scenes": (*project.scenes, scene)})
 
@@ -155,14 +166,25 @@ def _with_sheets(project: Project) -> Project:
 
     scenes = {scene.id: scene for scene in project.scenes}
     project = sheet_edits.set_titles(project, Titles(organisation="River Rowing Club"))
-    sections = Sheet(id="sections", name="Sections", paper=PAPERS["A1"])
+    sections = Sheet(id="sections", name="Sections", number="A-02", paper=PAPERS["A1"])
     sections = sheet_edits.at_one_scale(sections, [scenes["dressed"], scenes["cross"]], new_id, project)
+    sections = _numbered(sections)
     sections = sheet_edits.put_blocks(
         sections, [LegendBlock(id=new_id(), at=(32.0, 22.0), columns=3), KeyPlanBlock(id=new_id(), at=(560.0, 16.0), height=60.0)]
     )
     four = [scenes["long"].state.look, *(looks[name] for name in ("White model", "Hatched by material", "Night blue"))]
-    cut = sheet_edits.in_looks(Sheet(id="looks", name="One cut in four looks"), scenes["long"], four, new_id)
-    return sheet_edits.put_sheet(sheet_edits.put_sheet(project, sections), cut)
+    cut = sheet_edits.in_looks(Sheet(id="looks", name="One cut in four looks", number="A-03"), scenes["long"], four, new_id)
+    plan = Sheet(id="plan", name="Ground floor plan", number="A-01", paper=PAPERS["A2"])
+    plan = _numbered(sheet_edits.at_one_scale(plan, [scenes["plan"]], new_id, project))
+    for sheet in (plan, sections, cut):
+        project = sheet_edits.put_sheet(project, sheet)
+    return project
+
+
+def _numbered(sheet: Sheet) -> Sheet:
+    """With numbers before the names of its scenes."""
+    blocks = (b.model_copy(update={"numbered": True}) if isinstance(b, SceneFrame) else b for b in sheet.blocks)
+    return sheet.model_copy(update={"blocks": tuple(blocks)})
 
 
 def _with_boxes(building: Building, project: Project) -> Project:
@@ -201,19 +223,34 @@ def _with_peel(building: Building, project: Project) -> Project:
 
 def _with_drawings(project: Project, camera: Camera) -> Project:
     """A plan oblique of the house cut lengthwise, and a perspective section across it, cropped to a sheet at 1:50."""
-    project = edits.add_plane(project, Plane((14.0, 6.2, 3.0), (0.0, -1.0, 0.0)), "along")
+    project = bring(project, "long", ["along"])
     house = np.array([[-1.0, 6.2, -1.0], [31.0, 13.0, 10.2]])
     oblique = named("Plan oblique, 30° and 60°", (-1, -1)).camera(house.mean(axis=0), 1.0, 30.0).fitted(house, ASPECT)
     project = edits.save_scene(edits.set_camera(project, oblique), "oblique", FRAME, "Plan oblique")
 
     cut = Plane((24.4, 5.0, 3.0), (1.0, 0.0, 0.0))
-    project = edits.add_plane(edits.delete_cut(project, "along"), cut, "across")
+    project = bring(edits.delete_cut(project, "along"), "cross", ["across"])
     gable = np.array([[24.4, -4.2, -1.2], [24.4, 15.0, 9.8]])
     section = perspective_section(cut, gable, ASPECT, camera)
     section, crop = at_scale(section, Crop(height=0.86).proportioned(PAPER[0] / PAPER[1]), cut, 50.0, PAPER[1])
     project = edits.set_camera(edits.set_crop(project, crop), section)
     project = edits.save_scene(project, "sheet", FRAME, "Perspective section, 1:50")
     return edits.delete_cut(edits.set_crop(project, None), "across")
+
+
+def _with_plan(building: Building, project: Project) -> Project:
+    """The ground floor as a plan, with marks where its sections are."""
+    storey = next(s for s in plan_storeys(building) if s.name == "Ground floor")
+    plan = plan_scene(project, building, storey, "plan", "floor", free_mark(project))
+    sections = [cut for cut in all_sections(project) if cut.id in ("along", "across")]
+    state = plan.state.model_copy(
+        update={
+            "cuts": (*plan.state.cuts, *(cut.model_copy(update={"on": False, "graphic": False}) for cut in sections)),
+            "notes": (*(SectionMark(id=f"mark {cut.id}", cut=cut.id) for cut in sections), NorthPoint(id="north")),
+        }
+    )
+    plan = plan.model_copy(update={"name": "Ground floor plan", "state": state})
+    return project.model_copy(update={"scenes": (*project.scenes, plan)})
 
 
 def _drawn_apart(building: Building, project: Project) -> Project:

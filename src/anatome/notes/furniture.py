@@ -7,6 +7,7 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
+from anatome.cuts.cut import AnyCut
 from anatome.lengths import FOOT
 from anatome.notes.facts import SectionPlace
 from anatome.notes.lettering import width
@@ -23,6 +24,8 @@ NORTH = 6.0
 """Mm, half the length of a north point."""
 ARROW = 4.2
 """Mm, half across the ring of a section mark."""
+EDGE_ON = 0.05
+"""Cosine between sight and normal up to which a plane is seen edge on."""
 MOST_OF_PICTURE = 0.06
 """Share of a small picture that is at the most."""
 LINE_END = 9.0
@@ -140,35 +143,19 @@ def needle(
 
 def section_mark_marks(note: SectionMark, view: NoteView) -> NoteMarks | None:
     """At both ends of a cut's line a ring with its letter, or with the drawing's number over that of its sheet, and a filled
-    corner that points where it looks, all within the picture; None unless the picture looks down on it."""
+    corner that points where it looks, all within the picture; None unless the picture looks down on it, or sees it edge on."""
     cut = next((c for c in view.cuts if c.id == note.cut), None)
     if cut is None:
         return NoteMarks(note.id, gone=GONE)
-    axis, viewport = cut.axis, view.viewport
-    sight = viewport.towards(view.opened.bounds.mean(axis=0))
-    if axis.is_level or cut.encloses or abs(sight[2]) < LOOKS_DOWN:
-        return None
+    viewport = view.viewport
     subject = view.building.bounds_of(view.building.subject(np.ones(len(view.building.elements), bool)))
-    level = float(subject[0, 2])
-    along = np.cross([0.0, 0.0, 1.0], axis.n)
-    lines = []
-    for frame in cut.frames(subject):
-        reach = frame @ along
-        ends = frame[[int(np.argmin(reach)), int(np.argmax(reach))]].copy()
-        ends[:, 2] = level
-        lines.append(viewport.pixels(ends) * [1, -1] + [0, viewport.height])
-    flat = np.concatenate(lines)
-    if not np.isfinite(flat).all():
+    drawn = None if cut.encloses else _section_line(cut, subject, view)
+    if drawn is None:
         return None
-    looks = viewport.pixels(
-        np.stack([np.zeros(3), -axis.n * view.viewport.metres_per_pixel(subject.mean(axis=0))])
-        + [*subject.mean(axis=0)[:2], level]
-    )
-    way = (looks[1] - looks[0]) * [1, -1]
-    way = way / max(float(np.hypot(*way)), 1e-9)
+    line, way = drawn
     size = np.array([viewport.width, viewport.height])
     radius = min(ARROW, MOST_OF_PICTURE * float(size.min()))
-    kept = _within(np.stack([flat[0], flat[-1]]), radius, size)
+    kept = _within(line, radius, size)
     if kept is None:
         return None
     said = view.facts.sections.get(note.cut) or SectionPlace(cut.mark, "")
@@ -179,6 +166,30 @@ def section_mark_marks(note: SectionMark, view: NoteView) -> NoteMarks | None:
         strokes += _section_ring(end, inward, way, radius, view.style.weight, bool(said.sheet))
         words += _section_words(end - inward * radius, said, radius, max(view.height(note), 3.5) * radius / ARROW)
     return NoteMarks(note.id, tuple(strokes), tuple(words))
+
+
+def _section_line(cut: AnyCut, subject: Array, view: NoteView) -> tuple[Array, Array] | None:
+    """Return ((2, 2) mm the ends of the line a cut is in the picture, (2,) unit way it looks there) for a building of (2, 3)
+    bounds: of an upright cut seen from above its line on the ground, of one seen edge on its plane. None of any other."""
+    axis, viewport = cut.axis, view.viewport
+    middle = subject.mean(axis=0)
+    sight = viewport.towards(middle)
+    from_above = not axis.is_level and abs(float(sight[2])) >= LOOKS_DOWN
+    if not from_above and abs(float(sight @ axis.n)) > EDGE_ON:
+        return None
+    corners = np.concatenate(cut.frames(subject)).copy()
+    at = middle - axis.n * float(axis.distance(middle))
+    if from_above:
+        corners[:, 2] = at[2] = float(subject[0, 2])
+    flat = viewport.pixels(corners) * [1, -1] + [0, viewport.height]
+    looks = viewport.pixels(np.stack([at, at - axis.n * viewport.metres_per_pixel(middle)])) * [1, -1]
+    if not (np.isfinite(flat).all() and np.isfinite(looks).all()):
+        return None
+    way = (looks[1] - looks[0]) / max(float(np.hypot(*(looks[1] - looks[0]))), 1e-9)
+    # Of a stepped one the ends of its first and last step.
+    along = np.cross([0.0, 0.0, 1.0], axis.n) if from_above else None
+    reach = corners @ along if along is not None else flat @ np.array([-way[1], way[0]])
+    return flat[[int(np.argmin(reach)), int(np.argmax(reach))]], way
 
 
 def _within(ends: Array, radius: float, size: Array) -> Array | None:
@@ -211,7 +222,7 @@ def _section_ring(end: Array, inward: Array, way: Array, radius: float, weight: 
     feet = middle + radius / math.sqrt(2.0) * (way + side), middle + radius / math.sqrt(2.0) * (way - side)
     ring = middle + radius * np.hstack([np.cos(turn), np.sin(turn)])
     found = [
-        Stroke(np.stack([end, end + inward * LINE_END * radius / ARROW]), 3 * weight),
+        Stroke(np.stack([end, end + inward * LINE_END * (radius / ARROW) ** 2]), 3 * weight),
         Stroke(ring, weight),
         Stroke(_less_ring(np.stack([feet[0], tip, feet[1]]), middle, radius), weight, True),
     ]

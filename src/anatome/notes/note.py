@@ -127,7 +127,8 @@ class NorthPoint(NoteSwitches):
 
 
 class SectionMark(NoteSwitches):
-    """Both ends of a cut's line with the way it looks, in a picture that looks down on it; the cut may be off."""
+    """Both ends of a cut's line with the way it looks, in a picture that looks down on it or sees it edge on; the cut may be
+    off."""
 
     kind: Literal["section mark"] = "section mark"
     cut: str

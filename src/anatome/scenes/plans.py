@@ -15,6 +15,7 @@ from anatome.model.building import Building, Storey
 from anatome.notes.furniture import ARROW, MOST_OF_PICTURE
 from anatome.notes.note import SectionMark
 from anatome.problems import Problem
+from anatome.scenes.marks import marks_in
 from anatome.scenes.project import Project, Scene
 from anatome.scenes.sheet_frames import KEY_ASPECT
 from anatome.sheets.sheet import KeyPlanBlock, Sheet
@@ -48,7 +49,13 @@ def plan_storeys(building: Building, hidden: frozenset[str] = frozenset()) -> li
 
 
 def plan_scene(
-    project: Project, building: Building, storey: Storey, scene_id: str, cut_id: str, margin: float | None = None
+    project: Project,
+    building: Building,
+    storey: Storey,
+    scene_id: str,
+    cut_id: str,
+    mark: str = "P",
+    margin: float | None = None,
 ) -> Scene:
     """Return a storey cut and seen from above, in the look of the stage, with so many metres round it."""
     bounds = building.subject_bounds(shown_elements(building, project.stage.hidden))
@@ -69,7 +76,7 @@ def plan_scene(
     plane = Plane((float(x), float(y), level), (0.0, 0.0, 1.0))
     state = project.stage.model_copy(
         update={
-            **{"camera": camera, "cuts": (SectionPlane(id=cut_id, name=name, mark="P", plane=plane, graphic=False),)},
+            **{"camera": camera, "cuts": (SectionPlane(id=cut_id, name=name, mark=mark, plane=plane, graphic=False),)},
             **{"crop": None, "divide": None, "still": 0, "series": (), "exploded": None, "notes": (), "ghosts": False},
         }
     )
@@ -81,9 +88,11 @@ def plan_scenes(project: Project, building: Building, new_id: Callable[[], str])
     storeys = plan_storeys(building, project.stage.hidden)
     if not storeys:
         raise Problem("The model has no storeys to draw plans of. Place a level cut by hand, and save it as a scene.")
-    found, taken = [], {scene.name for scene in project.scenes}
+    found, taken, marks = [], {scene.name for scene in project.scenes}, marks_in(project)
     for storey in storeys:
-        scene = plan_scene(project, building, storey, new_id(), new_id())
+        mark = next(f"P{number}" for number in range(1, 1000) if f"P{number}" not in marks)
+        marks.add(mark)
+        scene = plan_scene(project, building, storey, new_id(), new_id(), mark)
         name, number = scene.name, 2
         while name in taken:
             name, number = f"{scene.name} {number}", number + 1
@@ -105,11 +114,12 @@ def key_plan(project: Project, building: Building, block: KeyPlanBlock, sheet: S
             if not cut.axis.is_level and not cut.encloses:
                 cuts.setdefault(cut.id, cut.model_copy(update={"on": False}))
     margin = _mark_room(building.subject_bounds(shown_elements(building, project.stage.hidden)), block) if cuts else None
-    scene = plan_scene(project, building, storey, block.id, "plan", margin)
+    scene = plan_scene(project, building, storey, block.id, "plan", margin=margin)
     marks = tuple(SectionMark(id=f"mark {cut.id}", cut=cut.id) for cut in cuts.values())
     state = scene.state.model_copy(
         update={
             "look": KEY_LOOK,
+            "hidden": scene.state.hidden | {e.id for e, beside in zip(building.elements, building.context.tolist()) if beside},
             "overrides": (),
             "cuts": (*scene.state.cuts, *cuts.values()),
             "notes": marks,

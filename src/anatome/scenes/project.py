@@ -100,6 +100,12 @@ class StageState(Value):
         cuts = sorted(self.active_cuts, key=lambda cut: cut.id != first)
         return true_plane(self.camera, (plane for cut in cuts for cell in cut.cells() for plane in cell.planes))
 
+    @property
+    def cuts_seen_true(self) -> tuple[AnyCut, ...]:
+        """The cuts that are on of which a face lies in the plane the camera sees true."""
+        plane = self.true_plane()
+        return tuple(c for c in self.active_cuts if plane is not None and any(plane in cell.planes for cell in c.cells()))
+
     def serial(self, series_id: str | None) -> SerialSections | None:
         """Return the serial sections with this id, or None."""
         return next((s for s in self.series if s.id == series_id), None)

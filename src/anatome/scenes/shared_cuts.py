@@ -72,6 +72,17 @@ def scenes_with(project: Project, cut_id: str) -> tuple[Scene, ...]:
     return tuple(scene for scene in project.scenes if scene.state.cut(cut_id) is not None)
 
 
+def all_sections(project: Project) -> tuple[AnyCut, ...]:
+    """Return the sections of a project: the cuts of the stage that have no inside, and, off, those that other scenes show square
+    on."""
+    found = {cut.id: cut for cut in project.stage.cuts if not cut.encloses}
+    for scene in project.scenes:
+        for cut in scene.state.cuts_seen_true:
+            if not cut.encloses:
+                found.setdefault(cut.id, cut.model_copy(update={"on": False, "graphic": False}))
+    return tuple(found.values())
+
+
 def stood(project: Project, cut_id: str) -> AnyCut | None:
     """Return a cut as it was when it came to the stage; one that came without a scene as most scenes have it."""
     shown = project.scene_as_shown

@@ -185,13 +185,9 @@ def section_places(project: Project) -> dict[str, SectionPlace]:
     for sheet in project.sheets:
         for frame in sheet.frames:
             scene = project.scene(frame.scene)
-            plane = None if scene is None else scene.state.true_plane()
-            if scene is None or plane is None:
-                continue
-            for cut in scene.state.active_cuts:
-                if any(plane in cell.planes for cell in cut.cells()):
-                    over = drawing_number(frame, project, sheet) or cut.mark
-                    found.setdefault(cut.id, SectionPlace(over, number_of(sheet, project)))
+            for cut in () if scene is None else scene.state.cuts_seen_true:
+                over = drawing_number(frame, project, sheet) or cut.mark
+                found.setdefault(cut.id, SectionPlace(over, number_of(sheet, project)))
     return found
 
 

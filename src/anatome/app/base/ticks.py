@@ -8,6 +8,9 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem
 
+MANY_PICTURES = 250
+"""Pixels a list of pictures is high at the least."""
+
 
 class Ticks(QListWidget):
     """Things to be ticked."""
@@ -21,6 +24,8 @@ class Ticks(QListWidget):
 
     def show_pictures(self, pictures: Sequence[bytes | None], size: tuple[int, int]) -> None:
         """Have a small picture (PNG) before each name, as far as there are any."""
+        self.setProperty("pictured", True)
+        self.setMinimumHeight(MANY_PICTURES)
         self.setIconSize(QSize(*size))
         for i, data in enumerate(pictures):
             picture = QPixmap()

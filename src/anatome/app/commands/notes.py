@@ -27,6 +27,7 @@ from anatome.scenes import note_edits
 from anatome.scenes.edits import new_id
 from anatome.scenes.noted import cut_to_dress, dressed_anew, paper_of_frame, paper_of_stage
 from anatome.scenes.opened import opened
+from anatome.scenes.shared_cuts import all_sections
 
 DressedAnew = tuple[tuple[AnyNote, ...], Dressed]
 T = TypeVar("T", bound=NoteTask)
@@ -252,20 +253,28 @@ class NoteCommands:
         self._write(NorthPoint(id=new_id(), corner=self._free_corner(NorthPoint, "upper right")), "Wrote a north point")
 
     def section_marks(self) -> None:
-        """One for each upright cut that has none."""
+        """One for each cut that is a line in the picture and has none: of the stage, and of the sections other scenes show."""
         s = self._session
         marked = {n.cut for n in s.stage.notes if isinstance(n, SectionMark)}
-        cuts = [c for c in s.stage.cuts if not c.axis.is_level and not c.encloses and c.id not in marked]
+        faced = {c.id for c in s.stage.cuts_seen_true}
+        cuts = [c for c in all_sections(s.project) if c.id not in marked | faced]
         if not cuts:
-            s.said.emit("There is no upright section without a mark. Place one, or switch it off afterwards; marks stay.")
+            s.said.emit(
+                "Every section of the project has its mark here. Place another, or save a scene that looks square on to it."
+            )
             return
-        notes = [SectionMark(id=new_id(), cut=c.id) for c in cuts]
         view = self._host.stage.noted.view()
-        if all(marks_of(note, view) is None for note in notes):
-            s.said.emit("Section marks are seen from above. Look down on the building, at a plan or an axonometric.")
+        view = replace(view, cuts=(*view.cuts, *(c for c in cuts if s.stage.cut(c.id) is None)))
+        notes = [note for c in cuts if marks_of(note := SectionMark(id=new_id(), cut=c.id), view) is not None]
+        if not notes:
+            s.said.emit("No section is a line in this picture. Look down on the building, at a plan or an axonometric.")
             return
         self._show()
-        self._host.stage.noted.put(notes, "Wrote section marks")
+        written = {note.cut for note in notes}
+        # Those of other scenes come along, off: what they cut does not change.
+        brought = tuple(c for c in cuts if c.id in written and s.stage.cut(c.id) is None)
+        project = s.project.with_stage(cuts=(*s.stage.cuts, *brought))
+        s.apply(note_edits.put_notes(self._host.stage.noted.in_own_units(project), notes), f"Wrote {len(notes)} section marks")
 
     def _write(self, note: AnyNote, said: str) -> None:
         self._show()

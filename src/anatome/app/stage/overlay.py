@@ -486,7 +486,7 @@ def caption(session: Session) -> tuple[str, str]:
     aside = f" · {hidden} hidden" if hidden else ""
     if scene is None:
         return subject, f"{what}{aside}"
-    state = " · changed since it was saved" if session.project.differs_from_scene else ""
+    state = " · changed since it was saved" if session.project.differs_from_scene else " · locked" if scene.locked else ""
     return scene.name, f"{subject}, {what}{aside}{state}"
 
 

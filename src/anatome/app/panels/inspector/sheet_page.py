@@ -51,6 +51,7 @@ BUTTONS = (
 SHOWS = (
     ("notes", "With its notes", "What is written on the scene"),
     ("caption", "Its name under it", "With its scale, where one is held"),
+    ("numbered", "Its number before it", "By the order of the scenes; section marks say it over the number of the sheet"),
     ("line", "A thin line round it", ""),
     ("papered", "Paper of its look", "Off: it lies on the sheet's own white"),
 )
