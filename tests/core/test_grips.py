@@ -8,9 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, SteppedSection
-from anatome.cuts.directions import element_axis, own_directions, plane_along, plane_through_points
+from anatome.cuts.directions import element_axis, own_directions, plane_along, plane_through_points, roof_slopes
 from anatome.cuts.fitting import box_on_plan, box_round, box_round_space, box_round_storey, storey_plane
-from anatome.cuts.grips import drawn_direction, nudged, pulled, rounded_turn, snapped, turned, with_value
+from anatome.cuts.grips import drawn_direction, nudged, pulled, rounded_tilt, rounded_turn, snapped, turned, with_value
 from anatome.cuts.kinds.box import Box
 from anatome.cuts.kinds.grip import plane_frame
 from anatome.cuts.kinds.stepped_line import SteppedLine
@@ -220,3 +220,29 @@ def test_a_wall_peels_from_its_cladding_inwards(boathouse: Building) -> None:
     index = next(i for i, e in enumerate(boathouse.elements) if e.layer == "A-WALL-CLADDING")
     layers = build_up(boathouse, index, np.ones(len(boathouse.elements), bool))
     assert [layer.name for layer in layers] == ["A-WALL-CLADDING", "A-WALL-INSULATION", "A-WALL"]
+
+
+@given(st.floats(-180, 180), st.floats(-89, 89), st.floats(-90, 90))
+def test_a_tilted_plane_keeps_its_place_and_its_level_axis(heading: float, before: float, after: float) -> None:
+    h, t = np.radians(heading), np.radians(before)
+    plane = Plane((1.0, 2.0, 3.0), (np.cos(h) * np.cos(t), np.sin(h) * np.cos(t), np.sin(t)))
+    point = np.array([4.0, -1.0, 2.5])
+    foot = point - plane.n * plane.distance(point)
+    cut = SectionPlane(id="c", name="C", mark="C", plane=plane)
+    tilted = with_value(cut, "tilt", after, point)
+    assert tilted.value("tilt") == pytest.approx(after, abs=1e-6) and plane.tilt == pytest.approx(before, abs=1e-6)
+    assert abs(tilted.plane.distance(foot)) < 1e-9 and abs(tilted.plane.n @ plane.level_axis) < 1e-9
+    # By a drag the same way: the angle between the normals is what it was turned by.
+    dragged = cut.tilted(point, plane.level_axis, before - after)
+    assert np.abs(dragged.plane.n - tilted.plane.n).max() < 1e-9
+    assert np.degrees(np.arccos(np.clip(dragged.plane.n @ plane.n, -1, 1))) == pytest.approx(abs(before - after), abs=1e-4)
+
+
+def test_tilting_stops_at_the_slopes_of_roofs(boathouse: Building) -> None:
+    pitch = float(np.degrees(np.arctan(0.70)))
+    slopes = roof_slopes(boathouse, ~boathouse.context)
+    assert min(abs(s - pitch) for s in slopes) < 0.01  # that is how the demo is made
+    assert rounded_tilt(91.5 - pitch, slopes) == (pytest.approx(90.0 - pitch, abs=0.01), "along the roof")
+    assert rounded_tilt(-pitch - 1.0, slopes) == (pytest.approx(-pitch, abs=0.01), "square to the roof")
+    assert rounded_tilt(1.2, slopes) == (0.0, "upright") and rounded_tilt(5.0, []) == (5.0, "")
+    assert rounded_tilt(17.0, [], 15.0) == (15.0, "")

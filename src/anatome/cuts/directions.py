@@ -22,16 +22,35 @@ def own_directions(building: Building, shown: NDArray[np.bool_] | None = None, s
 
     Weighed by the area of upright faces; directions with less than a ``share`` of it are left out.
     """
+    normal, area = _faces(building, shown)
+    upright = (np.abs(normal[:, 2]) < 1e-3 * area) & (area > 0)
+    angle = np.degrees(np.arctan2(normal[upright, 1], normal[upright, 0])) % 90.0
+    return _most_frequent(angle, area[upright], 90.0, share) or [0.0]
+
+
+def roof_slopes(building: Building, shown: NDArray[np.bool_] | None = None, share: float = 0.08) -> list[float]:
+    """Degrees from level, in (2, 88), of the slopes of roofs: of inclined faces that look up, the most frequent first. Those with
+    less than a ``share`` of the area of all of them are left out."""
+    normal, area = _faces(building, shown)
+    with np.errstate(invalid="ignore"):
+        slope = np.degrees(np.arccos(np.clip(normal[:, 2] / area, -1.0, 1.0)))
+    inclined = (slope > 2.0) & (slope < 88.0)
+    return _most_frequent(slope[inclined], area[inclined], 90.0, share)
+
+
+def _faces(building: Building, shown: NDArray[np.bool_] | None) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+    """Return ((T, 3) normals as long as the areas, (T,) areas in square metres) of all triangles, or those shown."""
     triangles = building.triangles if shown is None else building.triangles[shown[building.element_of_triangle]]
     a, b, c = np.moveaxis(building.vertices[triangles], 1, 0)
     normal = np.cross(b - a, c - a) / 2
-    area = np.linalg.norm(normal, axis=1)
-    upright = (np.abs(normal[:, 2]) < 1e-3 * area) & (area > 0)
-    angle = np.degrees(np.arctan2(normal[upright, 1], normal[upright, 0])) % 90.0
-    weight = area[upright]
+    return normal, np.linalg.norm(normal, axis=1)
+
+
+def _most_frequent(angle: NDArray[np.float64], weight: NDArray[np.float64], turn: float, share: float) -> list[float]:
+    """Return the angles in [0, turn) degrees that have more than a share of the weight, the most frequent first."""
     if not len(angle):
-        return [0.0]
-    count = round(90 / BIN)
+        return []
+    count = round(turn / BIN)
     place = np.round(angle / BIN).astype(int) % count
     sums = np.bincount(place, weights=weight, minlength=count)
     found = []
@@ -39,10 +58,10 @@ def own_directions(building: Building, shown: NDArray[np.bool_] | None = None, s
         if sums[i] < share * weight.sum():
             break
         mine = place == i
-        off = (angle[mine] - i * BIN + 45.0) % 90.0 - 45.0
-        exact = (i * BIN + float(np.average(off, weights=weight[mine]))) % 90.0
-        found.append(round(exact, 6) % 90.0)
-    return found or [0.0]
+        off = (angle[mine] - i * BIN + turn / 2) % turn - turn / 2
+        exact = (i * BIN + float(np.average(off, weights=weight[mine]))) % turn
+        found.append(round(exact, 6) % turn)
+    return found
 
 
 @dataclass(frozen=True)

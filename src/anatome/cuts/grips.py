@@ -1,7 +1,7 @@
 """Cuts as they are pulled, turned, typed and snapped, the same on the stage, in the key drawings and by numbers.
 
-A grip has a name that the cut knows. ``turn`` is not a grip but is understood wherever a name is: it turns the cut about the
-vertical. A cut that is locked stays as it is.
+A grip has a name that the cut knows. ``turn`` and ``tilt`` are not grips but are understood wherever a name is: they turn the cut
+about the vertical, and about its own level axis. A cut that is locked stays as it is.
 """
 
 from __future__ import annotations
@@ -26,6 +26,24 @@ def pulled(cut: AnyCut, name: str, by: Array) -> AnyCut:
 def turned(cut: AnyCut, about: Array, degrees: float) -> AnyCut:
     """Turn it about the vertical through a (3,) point, a cut with an inside about its own."""
     return cut if cut.locked else cut.turned(about, degrees)
+
+
+def tilted(cut: AnyCut, about: Array, axis: Array, degrees: float) -> AnyCut:
+    """Turn it about a level (3,) unit axis through a (3,) point."""
+    return cut if cut.locked else cut.tilted(about, axis, degrees)
+
+
+def rounded_tilt(wanted: float, slopes: Sequence[float], step: float | None = None, within: float = 2.0) -> tuple[float, str]:
+    """Find (the tilt nearest to one that is wanted, what it is), all in degrees: upright, level, along or square to a roof of one
+    of the ``slopes``, if it comes ``within`` so many; with a ``step`` always, the multiples of that among them."""
+    known = [(0.0, "upright"), (90.0, "level"), (-90.0, "level")]
+    for slope in slopes:
+        known += [(sign * (90.0 - slope), "along the roof") for sign in (1.0, -1.0)]
+        known += [(sign * slope, "square to the roof") for sign in (1.0, -1.0)]
+    if step is not None:
+        known.append((round(wanted / step) * step, ""))
+    best, what = min(known, key=lambda one: abs(one[0] - wanted))
+    return (best, what) if step is not None or abs(best - wanted) <= within else (wanted, "")
 
 
 def with_value(cut: AnyCut, name: str, wanted: float, about: Array) -> AnyCut:

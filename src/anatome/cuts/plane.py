@@ -125,6 +125,16 @@ class Plane:
         return math.degrees(math.atan2(-self.normal[1], -self.normal[0])) % 360.0
 
     @property
+    def tilt(self) -> float:
+        """How far the cut looks down, degrees: 0 upright, 90 straight down, below 0 up."""
+        return math.degrees(math.asin(min(max(self.normal[2], -1.0), 1.0)))
+
+    @property
+    def level_axis(self) -> NDArray[np.float64]:
+        """(3,) the level unit vector in the plane about which it tilts; X for one that is level itself."""
+        return self.axes[0]
+
+    @property
     def compass(self) -> str:
         """The quarter in which the cut looks, in words; +Y counts as north."""
         return COMPASS[round(self.heading / 45.0) % 8]
@@ -150,6 +160,18 @@ class Plane:
     def at_position(self, position: float) -> Plane:
         """Return the parallel plane at another :attr:`position`, metres."""
         return self.at_offset(self._axis_sign * position)
+
+    def tilted_about(self, point: NDArray[np.float64], axis: NDArray[np.float64], degrees: float) -> Plane:
+        """Return the plane turned about a (3,) unit ``axis`` through the foot of ``point`` on it, anticlockwise seen against the
+        axis (Rodrigues' rotation formula)."""
+        foot = point - self.n * float(self.distance(point))
+        a, n = math.radians(degrees), self.n
+        turned = n * math.cos(a) + np.cross(axis, n) * math.sin(a) + axis * float(axis @ n) * (1 - math.cos(a))
+        return Plane(vector(foot), vector(turned / np.linalg.norm(turned)))
+
+    def at_tilt(self, point: NDArray[np.float64], degrees: float) -> Plane:
+        """Return the plane turned about its level axis through the foot of ``point`` to a :attr:`tilt` of so many degrees."""
+        return self.tilted_about(point, self.level_axis, self.tilt - degrees)
 
     def turned_about(self, point: NDArray[np.float64], degrees: float) -> Plane:
         """Turned about the vertical through the foot of ``point`` on the plane, anticlockwise seen from above."""

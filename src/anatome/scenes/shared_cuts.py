@@ -95,11 +95,10 @@ def stood(project: Project, cut_id: str) -> AnyCut | None:
 
 
 def how_it_is(scene: Scene, cut: AnyCut) -> str:
-    """Return in words, to stand behind the name of a scene, how it has a cut that is on the stage; nothing where it has it as it
-    stands there."""
+    """Return in words, to stand behind the name of a scene, how it has a cut; nothing where it has it just so."""
     own = scene.state.cut(cut.id)
     said = (
-        "" if own is None or stands_alike(own, cut) else "stands elsewhere",
+        "" if own is None or stands_alike(own, cut) else "elsewhere",
         "" if own is None or own.on else "off",
         "locked" if scene.locked else "",
     )

@@ -10,7 +10,7 @@ from PySide6.QtCore import Qt
 
 from anatome.app.document.session import Session
 from anatome.cuts.cut import AnyCut
-from anatome.cuts.grips import pulled, rounded_turn, snapped, turned
+from anatome.cuts.grips import pulled, rounded_tilt, rounded_turn, snapped, tilted, turned, with_value
 from anatome.scenes import edits
 
 SNAP_METRES = 0.3
@@ -30,13 +30,24 @@ class CutDrag:
     @property
     def turns(self) -> bool:
         """Whether it is held at what turns it."""
-        return self.grip == "turn"
+        return self.grip in ("turn", "tilt")
 
     def turn(self, about: NDArray[np.float64], swing: float, modifiers: Qt.KeyboardModifier) -> None:
         """Turn it by degrees about (3,) a place; with Shift in steps and to the building's own directions."""
         if modifiers & Qt.KeyboardModifier.ShiftModifier:
             swing = rounded_turn(self.cut, swing, self._session.directions())
         self._apply(turned(self.cut, about, swing), f"Turned {self.cut.name}")
+
+    def tilt(self, about: NDArray[np.float64], axis: NDArray[np.float64], swing: float, modifiers: Qt.KeyboardModifier) -> None:
+        """Turn it by degrees about a level (3,) axis through a place; it stops upright, level and at the slopes of roofs unless
+        Ctrl is held, with Shift in steps too."""
+        changed = tilted(self.cut, about, axis, swing)
+        self.stop = ""
+        if not modifiers & Qt.KeyboardModifier.ControlModifier:
+            step = 15.0 if modifiers & Qt.KeyboardModifier.ShiftModifier else None
+            wanted, self.stop = rounded_tilt(changed.axis.tilt, self._session.slopes(), step)
+            changed = with_value(changed, "tilt", wanted, about)
+        self._apply(changed, f"Tilted {self.cut.name} to {changed.axis.tilt:.1f}°")
 
     def pull(self, by: NDArray[np.float64], within: float, modifiers: Qt.KeyboardModifier) -> None:
         """Pull the grip by (3,) metres; it stops at what comes ``within`` metres unless Ctrl is held."""

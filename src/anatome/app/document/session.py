@@ -17,7 +17,7 @@ from anatome.app.document.picked import NOTHING, Picked
 from anatome.app.document.recutting import Recut, Recutter, prepare_first, recut
 from anatome.app.document.scene_pictures import ScenePictures
 from anatome.cuts.cut import AnyCut
-from anatome.cuts.directions import own_directions
+from anatome.cuts.directions import own_directions, roof_slopes
 from anatome.cuts.dissection import CutBuilding, Cutter, shown_elements
 from anatome.cuts.memory import Memory
 from anatome.cuts.pieces import ShownBuilding
@@ -420,6 +420,12 @@ class Session(QObject):
         assert self.building is not None
         building = self.building
         return list(self._soon("directions", lambda: own_directions(building), (0.0,)))
+
+    def slopes(self) -> list[float]:
+        """Degrees from level of the slopes of the building's roofs."""
+        assert self.building is not None
+        building, built = self.building, ~self.building.context
+        return list(self._soon("slopes", lambda: roof_slopes(building, built), ()))
 
     def series_work(self, series: SerialSections) -> Callable[[], SeriesResult]:
         """Return what works out areas and volume of a series, once; it may run on another thread."""

@@ -77,7 +77,11 @@ class KeyCutPull(Drag):
             return
         first, second = self._at - self._about, there - self._about
         swing = math.degrees(math.atan2(second[1], second[0]) - math.atan2(first[1], first[0]))
-        self._cut.turn(sheet.raised(self._about), (swing + 180.0) % 360.0 - 180.0, modifiers)
+        swing = (swing + 180.0) % 360.0 - 180.0
+        if self._cut.grip == "tilt":
+            self._cut.tilt(sheet.raised(self._about), sheet.towards, swing, modifiers)
+        else:
+            self._cut.turn(sheet.raised(self._about), swing, modifiers)
 
     def end(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
         self._cut.end()

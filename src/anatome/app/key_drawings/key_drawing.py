@@ -58,7 +58,7 @@ SAMPLES = 5
 REST = 220
 """Milliseconds after the last change until the building under the cuts is drawn anew."""
 HIT = 12.0
-POINTED_AT = ("turn", "aim", "cone", "pick")
+POINTED_AT = ("turn", "tilt", "aim", "cone", "pick")
 """What a hand points at, where it is under the pointer."""
 DRAWN_TO, NEAR = 8.0, 0.25
 """Pixels within which what is drawn goes to a corner, an axis or a face, and metres: in a small drawing pixels are many."""

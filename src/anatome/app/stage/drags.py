@@ -106,8 +106,10 @@ class CutPull(Drag):
 
     def move(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
         handles, drag = self._handles, self._drag
-        if drag.turns:
+        if drag.grip == "turn":
             drag.turn(handles.centre, handles.swing(self.start, now), modifiers)
+        elif drag.grip == "tilt":
+            drag.tilt(handles.centre, drag.cut.axis.level_axis, handles.tilt(self.start, now), modifiers)
         else:
             knob = handles.knob(drag.grip) or handles.knobs[0]
             within = SNAP * self._stage.viewport.metres_per_pixel(knob.anchor)

@@ -21,11 +21,16 @@ DIAMOND = 8.0
 HIT, BESIDE = 13.0, 24.0
 """Pixels within which a press takes hold of a handle or its ring, and within which one that misses does nothing."""
 RING = 74.0
+ARCH = 60.0
+"""Pixels across half the ring that turns a cut about the vertical, and the one that tilts it."""
 BOX_RING = 104.0
 STEM_LESS = 6.0
 """Pixels by which the stem of a handle reaches less far round itself than its tip and its foot."""
 APART = 30.0
 """Pixels that handles of one cut keep from one another."""
+
+
+UP = np.array([0.0, 0.0, 1.0])
 
 
 @dataclass(frozen=True, eq=False)
@@ -56,6 +61,8 @@ class CutHandles:
     knobs: tuple[Knob, ...]
     centre: Array
     ring: Array | None
+    arch: Array | None
+    """(n, 2) pixels of the half ring that tilts it."""
 
     @classmethod
     def place(cls, cut: AnyCut, bounds: Array, viewport: Viewport) -> CutHandles | None:
@@ -78,7 +85,7 @@ class CutHandles:
             ring = viewport.pixels(centre + radius * step * np.column_stack([np.cos(turn), np.sin(turn), 0 * turn]))
             if not np.isfinite(ring).all():
                 ring = None
-        return cls(cut, viewport, tuple(knobs), centre, ring)
+        return cls(cut, viewport, tuple(knobs), centre, ring, _arch(cut, centre, viewport) if cut.can_tilt else None)
 
     @property
     def foot(self) -> Array:
@@ -101,15 +108,16 @@ class CutHandles:
         for knob in near:
             if knob.distance(at) <= HIT:
                 return knob.name
-        if self.ring is not None and distance_to_path(at, self.ring) <= HIT:
-            return "turn"
-        return None
+        paths = {"turn": self.ring, "tilt": self.arch}
+        far = {name: distance_to_path(at, path) for name, path in paths.items() if path is not None}
+        nearest = min(far, key=lambda name: far[name], default=None)
+        return nearest if nearest is not None and far[nearest] <= HIT else None
 
     def is_beside(self, x: float, y: float) -> bool:
         """Return whether a press there meant a handle, and perhaps missed it."""
         at = np.array([x, y])
-        ring = np.inf if self.ring is None else distance_to_path(at, self.ring)
-        return min(ring, *(knob.distance(at) for knob in self.knobs)) <= BESIDE
+        rings = (distance_to_path(at, path) for path in (self.ring, self.arch) if path is not None)
+        return min(*rings, np.inf, *(knob.distance(at) for knob in self.knobs)) <= BESIDE
 
     def pull(self, name: str, start: tuple[float, float], now: tuple[float, float]) -> Array:
         """Return (3,) metres by which a drag between two places on the screen pulls a grip."""
@@ -151,6 +159,23 @@ class CutHandles:
             return (now[0] - start[0]) * 0.5
         return (second - first + 180.0) % 360.0 - 180.0
 
+    def tilt(self, start: tuple[float, float], now: tuple[float, float]) -> float:
+        """Degrees about the level axis of the cut for a drag along the arch."""
+        first, second = self._elevation(start), self._elevation(now)
+        if first is None or second is None:
+            return (now[1] - start[1]) * 0.5
+        return (second - first + 180.0) % 360.0 - 180.0
+
+    def _elevation(self, at: tuple[float, float]) -> float | None:
+        """How high a place on the screen lies on the circle of the arch, degrees; None where that is seen edge on."""
+        origin, ray = self.viewport.ray(*at)
+        axis = self.cut.axis.level_axis
+        slope = float(ray @ axis)
+        if abs(slope) < 0.12:
+            return None
+        arm = origin + ray * float((self.centre - origin) @ axis) / slope - self.centre
+        return math.degrees(math.atan2(float(arm @ np.cross(axis, UP)), float(arm @ UP)))
+
     def _bearing(self, at: tuple[float, float]) -> float | None:
         origin, ray = self.viewport.ray(*at)
         if abs(ray[2]) < 0.12:
@@ -158,6 +183,16 @@ class CutHandles:
         reach = (self.centre[2] - origin[2]) / ray[2]
         arm = origin + reach * ray - self.centre
         return math.degrees(math.atan2(arm[1], arm[0]))
+
+
+def _arch(cut: AnyCut, centre: Array, viewport: Viewport) -> Array | None:
+    """Half a ring that stands on the ground across the level axis of a cut; None where it is not before the eye."""
+    ahead = np.cross(cut.axis.level_axis, UP)
+    turn = np.linspace(0, math.pi, 37)
+    step = viewport.metres_per_pixel(centre)
+    points = centre + ARCH * step * (np.cos(turn)[:, None] * ahead + np.sin(turn)[:, None] * UP)
+    path = viewport.pixels(points)
+    return path if np.isfinite(path).all() else None
 
 
 def _knob(grip: Grip, viewport: Viewport, stem: float) -> Knob | None:

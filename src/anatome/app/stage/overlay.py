@@ -277,13 +277,15 @@ class Overlay(QWidget):
     def _paint_handles(self, painter: QPainter, handles: CutHandles) -> None:
         if handles.cut.locked:
             return
-        if handles.ring is not None:
-            halo = QPen(QColor(255, 255, 255, 150), 5.0 if self.held == "turn" else 4.0)
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(halo)
-            painter.drawPolyline(_polygon(handles.ring))
-            painter.setPen(QPen(ACCENT, 2.6 if self.held == "turn" else 1.6))
-            painter.drawPolyline(_polygon(handles.ring))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for name, path in (("turn", handles.ring), ("tilt", handles.arch)):
+            if path is not None:
+                held = self.held == name
+                painter.setPen(QPen(QColor(255, 255, 255, 150), 5.0 if held else 4.0))
+                painter.drawPolyline(_polygon(path))
+                thin = 1.1 if name == "tilt" else 1.6
+                painter.setPen(QPen(ACCENT, 2.6 if held else thin))
+                painter.drawPolyline(_polygon(path))
         for knob in reversed(handles.knobs):
             self._paint_knob(painter, knob, self.held == knob.name)
         if self.snap:

@@ -186,10 +186,10 @@ class StageInput(QObject):
         if handles is None or cut is None or self._overlay.bare or cut.locked:
             self.number.hide()
             return
-        names = {k.name for k in handles.knobs} | {"turn"}
+        names = {k.name for k in handles.knobs} | ({"turn"} if cut.can_turn else set()) | ({"tilt"} if cut.can_tilt else set())
         if self._number_is not in names or (self._pressing.drag is None and not self.number.isVisible()):
             self._number_is = handles.knobs[0].name
-        turning = self._number_is == "turn"
+        turning = self._number_is in ("turn", "tilt")
         self.number.set_unit("°" if turning else "m", 1.0 if turning else 0.05)
         self.number.show_value(cut.value(self._number_is) or 0.0)
         self.number.setToolTip(f"{cut.grip_words(self._number_is).capitalize()} of {cut.name}. Type a number and press Return")
@@ -437,7 +437,7 @@ class StageInput(QObject):
             self._overlay.held = held
             self._overlay.update()
             shape = Qt.CursorShape.ArrowCursor if held is None else Qt.CursorShape.SizeAllCursor
-            self._stage.setCursor(Qt.CursorShape.PointingHandCursor if held == "turn" else shape)
+            self._stage.setCursor(Qt.CursorShape.PointingHandCursor if held in ("turn", "tilt") else shape)
 
     def _wheel(self, event: QWheelEvent) -> None:
         at = event.position()
@@ -542,8 +542,8 @@ class StageInput(QObject):
         except Problem as problem:
             self._session.said.emit(str(problem))
             return
-        turning = self._number_is == "turn"
-        label = (
-            f"Turned {cut.name} to {changed.heading:.1f}°" if turning else f"{cut.name}: {cut.grip_words(self._number_is)} set"
-        )
+        label = f"{cut.name}: {cut.grip_words(self._number_is)} set"
+        if self._number_is in ("turn", "tilt"):
+            said = f"Turned {cut.name} to {changed.heading:.1f}°", f"Tilted {cut.name} to {changed.axis.tilt:.1f}°"
+            label = said[self._number_is == "tilt"]
         self._session.apply(edits.put_cut(self._session.project, changed), label, merge=merge)

@@ -132,6 +132,10 @@ class BaseCut(Taking):
     def turned(self, point: Array, degrees: float) -> Self:
         """Turn it about the vertical through a (3,) point, or about its own; anticlockwise seen from above."""
 
+    def tilted(self, point: Array, axis: Array, degrees: float) -> Self:
+        """Turn it about a level (3,) unit ``axis`` through a (3,) point; what cannot be tilted stays as it is."""
+        return self
+
     @abstractmethod
     def turned_round(self) -> Self:
         """Let it look the other way, or take what it kept."""
@@ -145,6 +149,11 @@ class BaseCut(Taking):
     def can_turn(self) -> bool:
         """Whether turning about the vertical makes a difference."""
         return not self.axis.is_level
+
+    @property
+    def can_tilt(self) -> bool:
+        """Whether it can be turned about a level axis."""
+        return False
 
     def nudge(self, right: float, forward: float, up: float) -> Array:
         """Return (3,) metres it is moved by as keys say: ``forward`` to where it looks; ``up`` lifts it or moves a level
@@ -205,7 +214,7 @@ class BaseCut(Taking):
         tilt = self.axis.normal[2]
         if self.axis.is_level:
             return "Looks down" if tilt > 0 else "Looks up"
-        said = "" if abs(tilt) < 1e-3 else (", tilted down" if tilt > 0 else ", tilted up")
+        said = "" if abs(tilt) < 1e-3 else f", tilted {abs(self.axis.tilt):.0f}° {'down' if tilt > 0 else 'up'}"
         return f"Looks {self.axis.compass}{self._line_words}{said}"
 
     @property
@@ -217,7 +226,7 @@ class BaseCut(Taking):
         kind, number = name_parts(name)
         if kind in ("step", "jog", "corner"):
             return f"{kind} {number + 1}"
-        return {"far": "depth", "turn": "direction", "whole": "whole"}.get(kind, "position")
+        return {"far": "depth", "turn": "direction", "tilt": "tilt", "whole": "whole"}.get(kind, "position")
 
     # How it is shown -------------------------------------------------------------------------------------------
 

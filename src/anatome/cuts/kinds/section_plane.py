@@ -20,6 +20,8 @@ DIRECTION = CutField(
     "turn", "Direction", "Where the cut looks, anticlockwise from +X. Type degrees to turn it", unit="°", step=1.0
 )
 
+TILT = CutField("tilt", "Tilt", "0° upright, 90° looks straight down, below 0 up. Type degrees to tilt it", unit="°", step=1.0)
+
 
 class SectionPlane(BaseCut):
     """One plane; with a ``depth`` in metres only what lies so far beyond it is left.
@@ -52,6 +54,18 @@ class SectionPlane(BaseCut):
     def turned(self, point: Array, degrees: float) -> SectionPlane:
         return self.model_copy(update={"plane": self.plane.turned_about(point, degrees)})
 
+    def tilted(self, point: Array, axis: Array, degrees: float) -> SectionPlane:
+        return self.model_copy(update={"plane": self.plane.tilted_about(point, axis, degrees)})
+
+    @property
+    def can_tilt(self) -> bool:
+        return True
+
+    def with_value(self, name: str, wanted: float, about: Array) -> SectionPlane:
+        if name == "tilt":
+            return self.model_copy(update={"plane": self.plane.at_tilt(about, wanted)})
+        return super().with_value(name, wanted, about)
+
     def turned_round(self) -> SectionPlane:
         return self.model_copy(update={"plane": self.plane.turned_round()})
 
@@ -68,8 +82,8 @@ class SectionPlane(BaseCut):
         return self.moved(self.plane.n * float(by @ self.plane.n))
 
     def value(self, name: str) -> float | None:
-        if name == "turn":
-            return self.heading
+        if name in ("turn", "tilt"):
+            return self.heading if name == "turn" else self.plane.tilt
         return self.depth if name == "far" else self.plane.position
 
     def travel(self, name: str) -> Array:
@@ -85,7 +99,7 @@ class SectionPlane(BaseCut):
         return ("move",)
 
     def fields(self) -> tuple[CutField, ...]:
-        return (POSITION, *((DIRECTION,) if self.can_turn else ()), DEPTH)
+        return (POSITION, *((DIRECTION,) if self.can_turn else ()), TILT, DEPTH)
 
     def summary(self, lengths: Lengths) -> str:
         return lengths.length(self.plane.position, 2)
@@ -102,5 +116,6 @@ class SectionPlane(BaseCut):
             far = line_of(self.plane.moved(-self.depth), view, bounds, grow)
             if far is not None:
                 strokes.append(MarkStroke(far, "far", faint=True))
-        hold = "turn" if view.is_plan else "move"
+        edge_on = abs(float(self.plane.n @ view.towards)) < 1e-3
+        hold = "turn" if view.is_plan else "tilt" if edge_on else "move"
         return KeyMark(tuple(strokes), tuple(KeyKnob(hold, end, looks, 13.0) for end in line))

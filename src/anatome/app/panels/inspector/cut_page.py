@@ -24,6 +24,8 @@ from anatome.cuts.grips import with_value
 from anatome.problems import Problem
 from anatome.scenes import edits
 
+TURNS = {"turn": "Turned", "tilt": "Tilted"}
+
 
 class CutPage(Page):
     """One page for every kind of cut; rows that do not apply are left out."""
@@ -138,7 +140,7 @@ class CutPage(Page):
             self._session.said.emit(str(problem))
             self.refresh()
             return
-        words = f"Turned {cut.name}" if name == "turn" else f"Moved {cut.name}"
+        words = f"{TURNS.get(name, 'Moved')} {cut.name}"
         if cut.encloses and name != "turn":
             words = f"{cut.name} {'moved' if name.startswith('centre') else 'resized'}"
         elif name == "far":

@@ -10,7 +10,7 @@ from anatome.app.base.actions import Actions, panel_button
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import RowButton, bare_column, clear, label
 from anatome.app.stage.stage import Stage
-from anatome.scenes.shared_cuts import how_it_is, scenes_with
+from anatome.scenes.shared_cuts import how_it_is, scenes_with, stood
 
 MOST = 12
 """Scenes that are listed; more are counted."""
@@ -39,7 +39,9 @@ class ScenesBox(QWidget):
         if cut is None:
             return 0
         scenes = scenes_with(session.project, cut.id)
-        rows = [(scene.id, f"{scene.name}{how_it_is(scene, cut)}") for scene in scenes]
+        # Those where it stands as it did on the stage before it was moved will follow.
+        as_it_stood = stood(session.project, cut.id) or cut
+        rows = [(scene.id, f"{scene.name}{how_it_is(scene, as_it_stood)}") for scene in scenes]
         if (cut.id, rows) == self._shown:
             return len(scenes)
         self._shown = cut.id, rows
