@@ -37,7 +37,7 @@ def test_moving_a_cut_and_keeping_it_moves_it_in_all_its_scenes_or_only_here(han
     session.pick(cut="along")
     rows = [b for b in window.inspector.cut.scenes.findChildren(QPushButton) if b.toolTip().endswith("Go to this scene")]
     assert [b.text() for b in rows][:2] == ["Long section", "Axonometric cutaway"] and len(rows) == 6
-    assert "off" in rows[[i for i, b in enumerate(rows) if b.text().startswith("Ground")][0]].text()
+    assert "off" in rows[next(i for i, b in enumerate(rows) if b.text().startswith("Ground"))].text()
     hand.type_into(window.inspector.cut.place.fields["move"], "6.8")
     assert positions(session) == start and session.stage.cut("along").axis.position == pytest.approx(6.8)
     hand.press(Qt.Key.Key_M, CTRL | SHIFT)
