@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Collection
 from functools import lru_cache
 
 # Control characters, halves of characters, and what Unicode says is no character: files of text cannot hold them.
@@ -23,3 +24,11 @@ def plain_type(name: str) -> str:
     bare = name.removeprefix("Ifc").removesuffix("StandardCase").removesuffix("ElementedCase")
     words = re.findall(r"[A-Z][a-z0-9]*", bare)
     return " ".join([words[0], *(w.lower() for w in words[1:])]) if words else name
+
+
+def unlike(name: str, taken: Collection[str]) -> str:
+    """Return a name none of those that are taken is like: itself, or with the first number from 2 on that makes it so."""
+    number, found = 2, name
+    while found in taken:
+        found, number = f"{name} {number}", number + 1
+    return found

@@ -9,9 +9,9 @@ import pikepdf
 import pypdfium2
 import pytest
 from lxml import etree
+from PySide6.QtCore import Qt
 from test_sending_out_pictures import dialog
 
-from anatome.app.base.picture_row import ID
 from anatome.app.send_out.linework import LineworkDialog
 from anatome.linework.kept import packed
 from anatome.printing.kept_lines import KeptLines, own_lines
@@ -147,13 +147,17 @@ def test_scenes_keep_their_linework_and_have_it_made_anew(hand, tmp_path: Path) 
     assert fresh() == "current"
     drawing = session.linework.find(own_lines(session.scene, session.project.site))
     assert drawing is not None and len(drawing.strokes) > 3
-    row = next(i for i in range(window.contact_sheet.count()) if window.contact_sheet.item(i).data(ID) == "cross")
-    assert "is kept" in window.contact_sheet.item(row).toolTip()
+    listed = window.contact_sheet.scenes
+
+    def said() -> str:
+        return listed.index(listed.row_of("cross")).data(Qt.ItemDataRole.ToolTipRole)
+
+    assert "is kept" in said()
     # Another look of the scene: it is out of date, says so, and is made anew without being asked.
     look = session.stage.look.model_copy(update={"cut_weight": 1.0})
     session.apply(edits.set_look(session.project, look), "heavier")
     hand.do("replace_scene")
-    assert fresh() == "out of date" and "out of date" in window.contact_sheet.item(row).toolTip()
+    assert fresh() == "out of date" and "out of date" in said()
     made()
     again = session.linework.find(own_lines(session.scene, session.project.site))
     weight = {s.name: s.pen.weight for s in again.strokes}["Outline of the cut"]

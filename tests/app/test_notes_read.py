@@ -93,7 +93,7 @@ def test_each_step_has_one_instruction_and_a_ghost_or_a_reason(large) -> None:
 
 def test_a_section_is_dressed_for_its_sheet_and_anew_for_another_scale(hand) -> None:
     window, session, desk = hand.window, hand.window.session, hand.window.desk
-    sheet = session.project.sheets[0]
+    sheet = next(s for s in session.project.sheets if any(f.scene == "dressed" for f in s.frames))
     frame = next(f for f in sheet.frames if f.scene == "dressed")
     desk.open(sheet.id)
     session.pick(blocks=[frame.id])

@@ -100,7 +100,7 @@ def test_the_cut_page_names_marks_and_measures(hand) -> None:
         ((-1, -1, 0), "Looks north-east"),
         ((0, 0, 1), "Looks down"),
         ((0, 0, -1), "Looks up"),
-        ((0, 1, 1), "Looks south, tilted down"),
+        ((0, 1, 1), "Looks south, tilted 45° down"),
     ],
 )
 def test_directions_in_words(normal, words: str) -> None:
@@ -218,7 +218,7 @@ def test_the_coarse_picture_while_moving_is_the_fine_one_in_the_rough(hand) -> N
 
 def test_scenes_are_renamed_in_place_and_offered_a_menu(hand) -> None:
     session, sheet = hand.window.session, hand.window.contact_sheet
-    sheet.setCurrentRow(2)
+    sheet.setCurrentIndex(sheet.scenes.index(2))
     sheet.setFocus()
     QTest.keyClick(sheet, Qt.Key.Key_F2)
     editor = sheet.findChild(QLineEdit)
@@ -235,6 +235,7 @@ def test_scenes_are_renamed_in_place_and_offered_a_menu(hand) -> None:
         "Replace by what the stage shows",
         "Rename",
         "Duplicate",
+        "Lock",
         "Keep its linework",
         "Delete",
     ]

@@ -19,6 +19,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
 from anatome.app.base.ask import Ask
+from anatome.app.base.picture_row import PICTURE
 from anatome.app.base.trouble import TROUBLE, TroubleDialog
 from anatome.app.base.work import RUNNING
 from anatome.app.document.recent import Recent, settings_folder
@@ -88,8 +89,8 @@ def test_undoing_replace_brings_back_the_picture_too(hand) -> None:
     assert session.pictures.get(session.scene) != before
     hand.do("undo")
     assert session.pictures.get(session.project.scene(scene.id)) == before
-    data = window.contact_sheet.item(0).data(Qt.ItemDataRole.UserRole + 1)
-    assert data is None or not data.isNull()
+    data = window.contact_sheet.scenes.index(0).data(PICTURE)
+    assert data is not None and not data.isNull()
 
 
 def test_a_scene_is_shown_whole_when_the_stage_gets_another_size(hand, tmp_path: Path) -> None:

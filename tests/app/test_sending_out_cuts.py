@@ -154,8 +154,8 @@ def test_drawings_of_a_box_and_of_a_stepped_section(hand, tmp_path: Path) -> Non
     hand.do("send_drawing")
     sending = dialog(DrawingDialog)
     offered = [sending.cut.itemText(i) for i in range(sending.cut.count())]
-    assert "Box A, front" in offered and "Box A, top" in offered
-    sending.cut.setCurrentIndex(offered.index("Box A, top"))
+    assert "Box D, front" in offered and "Box D, top" in offered
+    sending.cut.setCurrentIndex(offered.index("Box D, top"))
     sending.path.setText(str(tmp_path / "top.bmp"))
     hand.send(sending)
     assert sending.isVisible() and ".svg, .pdf or .dxf" in sending.problem.text()

@@ -12,10 +12,9 @@ from PIL import Image
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QFileDialog, QListWidget
+from PySide6.QtWidgets import QFileDialog
 from test_sending_out_pictures import dialog
 
-from anatome.app.base.picture_row import ID
 from anatome.app.send_out.layers import LayersDialog
 from anatome.app.send_out.sheets import SheetsDialog
 from anatome.cuts.plane import Plane
@@ -46,26 +45,14 @@ def middle(hand, block) -> QPointF:
     return hand.window.sheet_view.rect_of(hand.window.sheet_view.box(block)).center()
 
 
-class Drop(QDropEvent):
-    """As it comes from the row of scenes; Qt knows no other way to say where one comes from."""
-
-    row: QListWidget
-
-    def source(self) -> QListWidget:
-        return self.row
-
-
 def drop_scene(hand, scene: str, at: tuple[float, float]) -> None:
     """Drop a scene from its row on to a place of the sheet, mm."""
     row, view = hand.window.contact_sheet, hand.window.sheet_view
-    (item,) = (row.item(i) for i in range(row.count()) if row.item(i).data(ID) == scene)
-    row.setCurrentItem(item)
-    count = row.count()
+    dragged = row.scenes.mimeData([row.scenes.index(row.scenes.row_of(scene))])
     buttons, none = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
-    drop = Drop(view.in_window(*at), Qt.DropAction.MoveAction, row.mimeData([item]), buttons, none)
-    drop.row = row
+    drop = QDropEvent(view.in_window(*at), Qt.DropAction.MoveAction, dragged, buttons, none)
     assert hand.window.sheet_input.eventFilter(view, drop) and drop.isAccepted()
-    assert drop.dropAction() == Qt.DropAction.IgnoreAction and row.count() == count
+    assert drop.dropAction() == Qt.DropAction.IgnoreAction
 
 
 @pytest.mark.usefixtures("large")

@@ -148,7 +148,7 @@ def test_the_count_says_what_is_not_seen_and_takes_one_there(hand) -> None:
         session.building.elements[session.building.index_of[i]].layer for i in session.picked.elements
     } == {"A-ROOF-TILE"}
     hand.click(window.parts.aside, 20, 10)
-    name = next(b for b in sheet.findChildren(QPushButton) if b.isVisible() and "before Section A" in b.text())
+    name = next(b for b in sheet.findChildren(QPushButton) if b.isVisible() and "before Section C" in b.text())
     hand.click(name, 20, 10)
     assert session.picked.cut == "plan"
     hand.click(window.parts.aside, 20, 10)

@@ -17,7 +17,7 @@ from anatome.app.base.units import read_length
 from anatome.app.dialogs.open_options import OptionsDialog
 from anatome.app.panels.opening import OpeningPage
 from anatome.app.panels.welcome import Welcome
-from anatome.scenes import edits
+from anatome.scenes.scene_sets import arranged
 from helpers import accent_mask, poche_mask
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier
@@ -246,12 +246,13 @@ def test_scenes_rename_reorder_replace_duplicate_delete(hand) -> None:
     first = session.project.scenes[0]
     window.commands.scenes.duplicate_scene(first.id)
     assert [s.name for s in session.project.scenes][:2] == ["From the river", "From the river copy"]
-    item = window.contact_sheet.item(1)
-    item.setText("From the bank")
+    names = window.contact_sheet.scenes
+    assert names.setData(names.index(1), "From the bank")
     copy = session.project.scenes[1]
     assert copy.name == "From the bank"
-    session.apply(edits.move_scene(session.project, copy.id, 4), "Reordered the scenes")
-    assert session.project.scenes[4].id == copy.id and window.contact_sheet.item(4).text() == "From the bank"
+    session.apply(arranged(session.project, [copy.id], session.project.scenes[5].id, ""), "Reordered the scenes")
+    hand.qtbot.waitUntil(lambda: names.index(4).data() == "From the bank")
+    assert session.project.scenes[4].id == copy.id
     window.contact_sheet.recall(copy.id)
     hand.do("view Front")
     assert session.project.differs_from_scene

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from string import Formatter
 from typing import TypeVar
 
 from anatome.files import distinct_names
 from anatome.look.look import Look
 from anatome.problems import Problem
+from anatome.scenes.patterns import check_pattern
 from anatome.scenes.project import Scene
 
 FIELDS = {"number": "01, 02 …", "scene": "the scene's name", "look": "the look's name", "project": "the project's name"}
@@ -30,7 +30,7 @@ def planned(project: str, scenes: Sequence[Scene], looks: Sequence[Look | None],
     Raises Problem for a pattern with other fields than ``FIELDS``.
     """
     pattern = pattern.strip() or ("{number} {scene}, {look}" if len(looks) > 1 else "{number} {scene}")
-    _check(pattern)
+    check_pattern(pattern, FIELDS)
     found: list[Scene] = []
     names: list[str] = []
     for number, scene in enumerate(scenes, 1):
@@ -45,17 +45,6 @@ def planned(project: str, scenes: Sequence[Scene], looks: Sequence[Look | None],
 def in_look(scene: Scene, look: Look) -> Scene:
     """Return the scene with another look."""
     return scene.model_copy(update={"state": scene.state.model_copy(update={"look": look})})
-
-
-def _check(pattern: str) -> None:
-    known = ", ".join(f"{{{field}}} ({words})" for field, words in FIELDS.items())
-    try:
-        fields = [(name, spec, conversion) for _, name, spec, conversion in Formatter().parse(pattern) if name is not None]
-    except ValueError as error:
-        raise Problem(f"“{pattern}” is no pattern for names: {error}. It may have {known}.") from None
-    for name, spec, conversion in fields:
-        if name not in FIELDS or spec or conversion:
-            raise Problem(f"A pattern for names has no “{{{name}}}”. It may have {known}.")
 
 
 def shard(things: Sequence[T], part: int, of: int) -> list[T]:

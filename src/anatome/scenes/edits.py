@@ -161,8 +161,9 @@ def peel_of(project: Project, peel: str) -> list[SectionPlane]:
 
 def add_peel(project: Project, layers: Sequence[BuildUpLayer], plane: Plane, spacing: float, peel: str) -> Project:
     """Return a section plane for each layer of a build-up, named after it. Raises Problem when there is nothing to peel."""
+    letter = free_mark(project)
     for number, (own, reach) in enumerate(peel_planes(list(layers), plane, spacing)):
-        mark = free_mark(project)
+        mark = f"{letter}{number + 1}"
         name = f"Peel {mark}, {layers[number].name}"
         project = _added(
             project,
@@ -372,13 +373,3 @@ def delete_scene(project: Project, scene_id: str) -> Project:
     changed = _with_scenes(project, (s for s in project.scenes if s.id != scene_id))
     gone = project.current_scene == scene_id
     return changed.model_copy(update={"current_scene": None}) if gone else changed
-
-
-def move_scene(project: Project, scene_id: str, position: int) -> Project:
-    """Put a scene at another place in the order (0 is first)."""
-    moving = project.scene(scene_id)
-    if moving is None:
-        return project
-    others = [s for s in project.scenes if s.id != scene_id]
-    position = max(0, min(len(others), position))
-    return _with_scenes(project, (*others[:position], moving, *others[position:]))

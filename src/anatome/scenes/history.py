@@ -75,7 +75,7 @@ class History:
         self.present = project
 
     def fitted(self, project: Project) -> None:
-        """Make ``project`` the present without a step: the same scene in other proportions, and nothing to save."""
+        """Make ``project`` the present without a step, and nothing to save: the same scene in other proportions, sets folded."""
         if not self.unsaved:
             self._saved = project
         self.present = project
@@ -120,7 +120,9 @@ class History:
         return step.label
 
     def _back_to(self, step: Step) -> Project:
-        return set_camera(step.before, self.present.stage.camera) if step.keeps_view else step.before
+        before = set_camera(step.before, self.present.stage.camera) if step.keeps_view else step.before
+        folded = self.present.folded_sets  # how lists are folded is no step
+        return before if before.folded_sets == folded else before.model_copy(update={"folded_sets": folded})
 
     def saved_as(self, written: Project, named: Project) -> None:
         """``written`` was saved, as ``named``: name and model are those from now on, whatever was edited meanwhile."""

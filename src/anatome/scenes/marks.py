@@ -23,8 +23,8 @@ def marks_in(project: Project) -> set[str]:
 
 
 def free_mark(project: Project) -> str:
-    """Return the first letter that no cut of the project has, in any of its scenes."""
-    return next_mark(marks_in(project))
+    """Return the first letter that no cut of the project has, in any of its scenes, alone or before a number."""
+    return next_mark({mark.rstrip("0123456789") for mark in marks_in(project)})
 
 
 def named_anew(cut: AnyCut, mark: str) -> AnyCut:

@@ -21,6 +21,7 @@ from anatome.scenes.sheet_frames import KEY_ASPECT
 from anatome.sheets.sheet import KeyPlanBlock, Sheet
 from anatome.view.camera import Camera
 from anatome.view.viewport import Frame
+from anatome.words import unlike
 
 FIELD = 2.0
 """Degrees, of a parallel camera: how far off it stands, and nothing else."""
@@ -31,6 +32,8 @@ MARGIN = 0.06
 KEY_LOOK = Look(
     name="Key plan", edges=False, shade=False, ground=False, shadows=0.0, hatch_ink=0.0, paper=(1.0, 1.0, 1.0), cut_weight=0.18
 )
+PLANS = "Plans"
+"""The set plans of storeys arrive in."""
 RING_ROOM = 1.0 + 2.0**0.5 + 0.1
 """How far the corner of a section mark reaches beyond the end of its line, in radii of its ring."""
 BELOW_TOP = 0.5
@@ -93,11 +96,9 @@ def plan_scenes(project: Project, building: Building, new_id: Callable[[], str])
         mark = next(f"P{number}" for number in range(1, 1000) if f"P{number}" not in marks)
         marks.add(mark)
         scene = plan_scene(project, building, storey, new_id(), new_id(), mark)
-        name, number = scene.name, 2
-        while name in taken:
-            name, number = f"{scene.name} {number}", number + 1
+        name = unlike(scene.name, taken)
         taken.add(name)
-        found.append(scene.model_copy(update={"name": name}))
+        found.append(scene.model_copy(update={"name": name, "set": PLANS}))
     return found
 
 

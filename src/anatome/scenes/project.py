@@ -123,6 +123,7 @@ class Scene(Value):
     frame: Frame = Frame()
     lines_kept: bool = Field(default=False, description="its linework is kept in the project, and made anew when it changes")
     locked: bool = False
+    set: str = Field(default="", max_length=200, description="the set it stands in with others; nothing: in none")
 
     @property
     def aspect(self) -> float:
@@ -179,6 +180,7 @@ class Project(Value):
     site: Site = Field(default=NO_SITE, description="what stands round the model: ground, neighbours, people and trees")
     stage: StageState
     scenes: tuple[Scene, ...] = Field(default=(), max_length=2000)
+    folded_sets: frozenset[str] = Field(default=frozenset(), description="names of sets of scenes that are folded together")
     sheets: tuple[Sheet, ...] = Field(default=(), max_length=500)
     titles: Titles = Field(default=Titles(), description="what the title blocks of all sheets say")
     looks: tuple[Look, ...] = Field(default=(), max_length=500, description="the project's own, besides those of its scenes")
@@ -186,6 +188,11 @@ class Project(Value):
     scene_as_shown: StageState | None = Field(
         default=None, description="the state recalling or saving the current scene put on the stage"
     )
+
+    @field_serializer("folded_sets")
+    def _folded_in_order(self, names: frozenset[str]) -> list[str]:
+        """The same project gives the same bytes."""
+        return sorted(names)
 
     def with_stage(self, **changes: Any) -> Project:
         """Return the same with something else on the stage."""

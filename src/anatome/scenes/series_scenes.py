@@ -56,5 +56,5 @@ def series_scenes(project: Project, building: Building, series: SerialSections, 
             }
         )
         frame = Frame(width=1000.0 * wide / high, height=1000.0)
-        scenes.append(Scene(id=new_id(), name=f"Section {label}", state=state, frame=frame))
+        scenes.append(Scene(id=new_id(), name=f"Section {label}", state=state, frame=frame, set=series.name))
     return scenes

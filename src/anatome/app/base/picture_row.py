@@ -14,40 +14,49 @@ ASPECT = Qt.ItemDataRole.UserRole + 2
 LINES = Qt.ItemDataRole.UserRole + 3
 """“current” or “out of date” where linework is kept with a picture."""
 LOCKED = Qt.ItemDataRole.UserRole + 4
-SHOWN = Qt.ItemDataRole.UserRole + 5
-"""What the picture is of."""
-PALE = Qt.ItemDataRole.UserRole + 6
+PALE = Qt.ItemDataRole.UserRole + 5
 """Whether the picture is of what was before, until there is a new one."""
 FADED = 0.35
 PICTURE_HEIGHT = 84
 NAME_HEIGHT = 24
 GAP = 12
+ROW_HEIGHT = PICTURE_HEIGHT + NAME_HEIGHT + 14
+Index = QModelIndex | QPersistentModelIndex
 
 
-class _Frame(QStyledItemDelegate):
-    """Draws one picture with its name under it."""
+class PictureFrames(QStyledItemDelegate):
+    """Draws pictures ``high`` pixels high, each with its name under it: that of ``current_id`` is framed in the accent, and
+    ``differs`` marks it as no longer what it shows."""
 
-    def __init__(self, row: PictureRow) -> None:
-        super().__init__(row)
-        self._row = row
+    def __init__(self, high: int = PICTURE_HEIGHT) -> None:
+        super().__init__()
+        self.high = high
+        self.current_id: str | None = None
+        self.differs = False
 
-    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> QSize:
-        width = round(PICTURE_HEIGHT * min(max(index.data(ASPECT) or 1.6, 0.6), 3.0))
-        return QSize(width + GAP, PICTURE_HEIGHT + NAME_HEIGHT + 8)
+    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
+        width = round(self.high * min(max(index.data(ASPECT) or 1.6, 0.6), 3.0))
+        return QSize(width + GAP, self.high + NAME_HEIGHT + 8)
 
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex) -> None:
+    def is_marked(self, option: QStyleOptionViewItem) -> bool:
+        """Return whether one is drawn as picked."""
+        return False
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         area: QRect = option.rect
-        frame = QRect(area.left() + GAP // 2, area.top() + 5, area.width() - GAP, PICTURE_HEIGHT)
+        frame = QRect(area.left() + GAP // 2, area.top() + 5, area.width() - GAP, self.high)
+        colours = theme.current()
+        if self.is_marked(option):
+            painter.fillRect(area.adjusted(1, 1, -1, -1), QColor(colours.accent_soft))
         picture = index.data(PICTURE)
         painter.fillRect(frame, QColor(theme.LIGHT.paper))
         if isinstance(picture, QPixmap) and not picture.isNull():
             painter.setOpacity(FADED if index.data(PALE) else 1.0)
             painter.drawPixmap(frame, picture)
             painter.setOpacity(1.0)
-        colours = theme.current()
-        current = index.data(ID) == self._row.current_id
+        current = index.data(ID) == self.current_id
         over = bool(option.state & QStyle.StateFlag.State_MouseOver)
         painter.setPen(
             QPen(QColor(colours.accent if current else colours.ink_faint if over else colours.rule), 2 if current else 1)
@@ -57,30 +66,30 @@ class _Frame(QStyledItemDelegate):
             _mark_lines(painter, frame, QColor(colours.ink if index.data(LINES) == "current" else colours.warning))
         if index.data(LOCKED):
             _mark_locked(painter, frame, QColor(theme.LIGHT.ink))
-        words = QRect(frame.left(), frame.bottom() + 3, frame.width(), NAME_HEIGHT - 4)
+        self._name(painter, QRect(frame.left(), frame.bottom() + 3, frame.width(), NAME_HEIGHT - 4), index, current)
+        painter.restore()
+
+    def _name(self, painter: QPainter, words: QRect, index: Index, current: bool) -> None:
+        colours = theme.current()
         painter.setFont(theme.font(9, strong=current))
-        painter.setPen(QColor(colours.ink if current else colours.ink_soft))
-        text = index.data(Qt.ItemDataRole.DisplayRole)
-        if current and self._row.differs:
+        if current and self.differs:
             dot = QRect(words.right() - 7, words.center().y() - 3, 7, 7)
             painter.setBrush(QColor(colours.warning))
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.drawEllipse(dot)
-            painter.setPen(QColor(colours.ink))
             words.setRight(dot.left() - 4)
+        painter.setPen(QColor(colours.ink if current else colours.ink_soft))
+        text = index.data(Qt.ItemDataRole.DisplayRole)
         painter.drawText(
             words,
             Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
             painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, words.width()),
         )
-        painter.restore()
 
-    def updateEditorGeometry(
-        self, editor: QWidget, option: QStyleOptionViewItem, index: QModelIndex | QPersistentModelIndex
-    ) -> None:
+    def updateEditorGeometry(self, editor: QWidget, option: QStyleOptionViewItem, index: Index) -> None:
         area: QRect = option.rect
-        editor.setGeometry(area.left() + 4, area.top() + PICTURE_HEIGHT + 5, area.width() - 8, NAME_HEIGHT + 2)
+        editor.setGeometry(area.left() + 4, area.top() + self.high + 5, area.width() - 8, NAME_HEIGHT + 2)
 
 
 def _mark_lines(painter: QPainter, frame: QRect, ink: QColor) -> None:
@@ -108,16 +117,15 @@ def _mark_locked(painter: QPainter, frame: QRect, ink: QColor) -> None:
 
 
 class PictureRow(QListWidget):
-    """One row, scrolled sideways. ``current_id`` is framed in the accent; ``differs`` marks it as no longer what it shows."""
+    """One row, scrolled sideways, with its pictures in ``frames``."""
 
     def __init__(self) -> None:
         super().__init__()
-        self.current_id: str | None = None
-        self.differs = False
+        self.frames = PictureFrames()
         self.setFlow(QListWidget.Flow.LeftToRight)
         self.setWrapping(False)
-        self.setFixedHeight(PICTURE_HEIGHT + NAME_HEIGHT + 14)
+        self.setFixedHeight(ROW_HEIGHT)
         self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setMouseTracking(True)
-        self.setItemDelegate(_Frame(self))
+        self.setItemDelegate(self.frames)

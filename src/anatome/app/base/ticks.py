@@ -45,10 +45,10 @@ class Ticks(QListWidget):
         flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsUserCheckable
         self.item(number).setFlags(flags if on else Qt.ItemFlag.NoItemFlags)
 
-    def tick_only(self, number: int) -> None:
-        """Have one ticked, and no other."""
+    def tick_only(self, *numbers: int) -> None:
+        """Have these ticked, and no others."""
         for i in range(self.count()):
-            self.item(i).setCheckState(Qt.CheckState.Checked if i == number else Qt.CheckState.Unchecked)
+            self.item(i).setCheckState(Qt.CheckState.Checked if i in numbers else Qt.CheckState.Unchecked)
 
     def ticked(self) -> list[int]:
         """Their numbers."""

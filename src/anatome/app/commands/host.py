@@ -62,6 +62,12 @@ class Host(Protocol):
     def toggle_panels(self) -> None:
         """Fold the panels to the edges or unfold them."""
 
+    def toggle_scene_page(self) -> None:
+        """All scenes as a page over the stage, or the stage again."""
+
+    def leave_scene_page(self) -> None:
+        """Have the stage in sight."""
+
     def set_dark(self, on: bool) -> None:
         """The dark theme or the light one."""
 

@@ -32,7 +32,7 @@ class SharedCutCommands:
     def entries(self) -> list[Entry]:
         return group(
             "Cuts of several scenes",
-            "cut",
+            "frame",
             Entry(
                 "put_cut",
                 "Put this cut into scenes…",
@@ -64,7 +64,7 @@ class SharedCutCommands:
                 self.renumber,
                 "Ctrl+Shift+N",
             ),
-            within="Cuts of several scenes",
+            within="Scenes/Cuts of several scenes",
         )
 
     def put(self) -> None:

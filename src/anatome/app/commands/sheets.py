@@ -22,6 +22,7 @@ from anatome.scenes import sheet_edits
 from anatome.scenes.edits import new_id
 from anatome.scenes.plans import plan_scenes
 from anatome.scenes.project import Project
+from anatome.scenes.scene_sets import together
 from anatome.scenes.series_scenes import series_scenes
 from anatome.sheets.sheet import Sheet, Titles
 from anatome.value_files import read_value, write_value
@@ -226,7 +227,7 @@ class SheetCommands:
 
     # In one step -----------------------------------------------------------------------------------------------
 
-    def _laid_out(self, name: str, lay: Callable[[Sheet], Sheet], project: Project | None = None) -> None:
+    def lay_out(self, name: str, lay: Callable[[Sheet], Sheet], project: Project | None = None) -> None:
         """On the open sheet if it is empty, else on a new one."""
         open_one = self._desk.sheet
         sheet = open_one if open_one is not None and not open_one.blocks else self._new(name)
@@ -237,7 +238,7 @@ class SheetCommands:
 
     def all_scenes(self) -> None:
         scenes = self._session.project.scenes
-        self._laid_out("All scenes", lambda sheet: sheet_edits.scenes_in_rows(sheet, scenes, new_id))
+        self.lay_out("All scenes", lambda sheet: sheet_edits.scenes_in_rows(sheet, scenes, new_id))
 
     def at_one_scale(self) -> None:
         """Those that show a plane true, or are seen in parallel."""
@@ -246,7 +247,7 @@ class SheetCommands:
         if not scenes:
             self._session.said.emit("No scene shows a cut square on, so there is no scale to hold.")
             return
-        self._laid_out("Sections", lambda sheet: sheet_edits.at_one_scale(sheet, scenes, new_id, project))
+        self.lay_out("Sections", lambda sheet: sheet_edits.at_one_scale(sheet, scenes, new_id, project))
 
     def storeys(self) -> None:
         """A plan of each storey as a scene, and all of them on a sheet."""
@@ -257,8 +258,8 @@ class SheetCommands:
         except Problem as problem:
             self._host.tell(str(problem), "This could not be laid out")
             return
-        project = s.project.model_copy(update={"scenes": (*s.project.scenes, *plans)})
-        self._laid_out("Plans", lambda sheet: sheet_edits.at_one_scale(sheet, plans, new_id, project), project)
+        project = together(s.project.model_copy(update={"scenes": (*s.project.scenes, *plans)}))
+        self.lay_out("Plans", lambda sheet: sheet_edits.at_one_scale(sheet, plans, new_id, project), project)
         self._scenes.picture_scenes()
 
     def series_in_rows(self) -> None:
@@ -272,8 +273,8 @@ class SheetCommands:
         except Problem as problem:
             self._host.tell(str(problem), "This could not be laid out")
             return
-        project = s.project.model_copy(update={"scenes": (*s.project.scenes, *made)})
-        self._laid_out(series.name, lambda sheet: sheet_edits.at_one_scale(sheet, made, new_id, project), project)
+        project = together(s.project.model_copy(update={"scenes": (*s.project.scenes, *made)}))
+        self.lay_out(series.name, lambda sheet: sheet_edits.at_one_scale(sheet, made, new_id, project), project)
         self._scenes.picture_scenes()
 
     def four_looks(self) -> None:
@@ -281,7 +282,7 @@ class SheetCommands:
         scene = s.scene
         if scene is not None:
             looks = [scene.state.look, *(shipped[name] for name in FOUR if name != scene.state.look.name)]
-            self._laid_out(f"{scene.name} in {len(looks)} looks", lambda sheet: sheet_edits.in_looks(sheet, scene, looks, new_id))
+            self.lay_out(f"{scene.name} in {len(looks)} looks", lambda sheet: sheet_edits.in_looks(sheet, scene, looks, new_id))
 
     def change_sheet(self, said: str, **changes: object) -> None:
         """The open sheet, otherwise."""

@@ -1,4 +1,5 @@
-"""What is picked, as one value: a cut or serial sections, parts, a person or tree, notes, the crop, or blocks of the open sheet.
+"""What is picked, as one value: a cut or serial sections, parts, a person or tree, notes, the crop, blocks of the open sheet, or
+several scenes.
 Of one kind at a time, so whoever asks what a key or a page is for asks here alone."""
 
 from __future__ import annotations
@@ -10,8 +11,8 @@ from anatome.scenes.project import Project
 
 @dataclass(frozen=True)
 class Picked:
-    """Ids, ``notes`` and ``blocks`` in the order they were picked; of serial sections perhaps one ``member``; ``at_cut`` says
-    that a part was clicked on its cut face."""
+    """Ids, ``notes``, ``blocks`` and ``scenes`` in the order they were picked; of serial sections perhaps one ``member``;
+    ``at_cut`` says that a part was clicked on its cut face."""
 
     cut: str | None = None
     member: int | None = None
@@ -21,6 +22,7 @@ class Picked:
     crop: bool = False
     blocks: tuple[str, ...] = ()
     at_cut: bool = False
+    scenes: tuple[str, ...] = ()
 
     def left_in(self, project: Project) -> Picked:
         """Return what of it is still there. Parts are always: a model that is read anew may bring them back."""
@@ -32,6 +34,7 @@ class Picked:
             notes=tuple(note for note in self.notes if stage.note(note) is not None),
             crop=self.crop and stage.crop is not None,
             blocks=tuple(block for block in self.blocks if any(sheet.block(block) is not None for sheet in project.sheets)),
+            scenes=tuple(scene for scene in self.scenes if project.scene(scene) is not None),
         )
 
 

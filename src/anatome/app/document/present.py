@@ -36,6 +36,7 @@ def present(session: Session, desk: Desk) -> set[str]:
         "frames": len(desk.frames) > 1,
         "blocks": any(i.startswith("site ") and i != GROUND_ID for i in s.picked.elements),
         "scenes": bool(project.scenes),
+        "scenes picked": bool(s.picked.scenes),
         "active": bool(stage.active_cuts or stage.series),
         "hidden": bool(stage.hidden),
         "isolated": stage.hidden_before is not None,

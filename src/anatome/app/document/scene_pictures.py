@@ -15,6 +15,8 @@ class ScenePictures:
         self._kept: dict[tuple[int, int], tuple[StageState, Site, bytes]] = {}
         self._latest: dict[int, tuple[StageState, bytes]] = {}
         self.site = NO_SITE
+        self.version = 0
+        """Goes up with every picture that is put."""
 
     @classmethod
     def of(cls, project: Project, stored: Mapping[str, bytes]) -> ScenePictures:
@@ -44,6 +46,7 @@ class ScenePictures:
 
     def put(self, scene: Scene, picture: bytes) -> None:
         """Keep a picture of what a scene shows."""
+        self.version += 1
         self._kept[id(scene.state), id(self.site)] = scene.state, self.site, picture
         self._latest[id(scene.state)] = scene.state, picture
 

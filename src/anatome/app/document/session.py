@@ -593,12 +593,13 @@ class Session(QObject):
         crop: bool = False,
         blocks: Iterable[str] = (),
         at_cut: bool = False,
+        scenes: Iterable[str] = (),
     ) -> None:
         """Pick what is named, by its ids, and let go of all else; of serial sections one ``member`` if wanted. With nothing named
         nothing is picked."""
         crop = crop and self.stage.crop is not None
         kept_notes, kept_blocks = tuple(dict.fromkeys(notes)), tuple(dict.fromkeys(blocks))
-        found = Picked(cut, member, elements, figure, kept_notes, crop, kept_blocks, at_cut)
+        found = Picked(cut, member, elements, figure, kept_notes, crop, kept_blocks, at_cut, tuple(dict.fromkeys(scenes)))
         if found != self.picked:
             self.picked, self.marked = found, frozenset()
             self.picked_changed.emit()

@@ -77,7 +77,7 @@ class TryStrip(QWidget):
     def begin(self) -> None:
         """A round begins."""
         self.row.clear()
-        self.row.current_id = None
+        self.row.frames.current_id = None
         self.title.setText(self._round.title)
         self.words.setText(self._waiting)
         self.progress.setValue(0)
@@ -115,7 +115,7 @@ class TryStrip(QWidget):
 
     def _show_tried(self) -> None:
         number = self._round.number
-        self.row.current_id = None if number is None else str(number)
+        self.row.frames.current_id = None if number is None else str(number)
         self.words.setText(HINT if number is None else self._round.words(number))
         self.keep.setEnabled(number is not None)
         self.row.viewport().update()

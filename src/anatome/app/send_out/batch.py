@@ -53,7 +53,10 @@ class BatchDialog(SendOut):
         self._making.progressed.connect(self._show_made)
         self._looks: list[Look | None] = [None, *session.project.looks, *shipped_looks().values()]
         names = [OWN_LOOK if look is None else look.name for look in self._looks]
-        self.scenes = Ticks([s.name for s in session.project.scenes], len(session.project.scenes))
+        scenes, picked = session.project.scenes, session.picked.scenes
+        self.scenes = Ticks([s.name for s in scenes], len(scenes))
+        if picked:
+            self.scenes.tick_only(*(i for i, scene in enumerate(scenes) if scene.id in picked))
         self.looks = Ticks(names, 1)
         lists = QHBoxLayout()
         for words, widget in (("Scenes", self.scenes), ("Looks", self.looks)):

@@ -5,10 +5,9 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtCore import QEvent, QObject, QPointF, Qt, Signal
 from PySide6.QtGui import QDragEnterEvent, QDragMoveEvent, QDropEvent, QKeyEvent, QMouseEvent, QWheelEvent
-from PySide6.QtWidgets import QListWidget
 
 from anatome.app.base.drag import Drag, Pressing, held_down, spot
-from anatome.app.base.picture_row import ID
+from anatome.app.base.dragged import dragged_scenes
 from anatome.app.document.desk import Desk
 from anatome.app.document.session import Session
 from anatome.app.sheets.block_drags import MoveBlocks, PanSheet, PickBlocks, PullBlock
@@ -22,6 +21,8 @@ from anatome.sheets.sheet import SceneFrame
 REACH = 9.0
 """Pixels round a handle."""
 ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
+NEXT_DROPPED = (14.0, -14.0)
+"""Mm from one of several scenes that are dropped to the next."""
 NEW_SHARE = 0.42
 """Of the free height of the paper that a scene takes that is dropped on it."""
 
@@ -161,10 +162,9 @@ class SheetInput(QObject):
 
     def _drop(self, event: QDropEvent) -> bool:
         """Scenes come from their row at the foot."""
-        row = event.source()
-        item = row.currentItem() if isinstance(row, QListWidget) else None
-        scene = self._session.project.scene(item.data(ID)) if item is not None else None
-        if scene is None:
+        project = self._session.project
+        scenes = [scene for i in dragged_scenes(event.mimeData()) if (scene := project.scene(i)) is not None]
+        if not scenes:
             return False
         if isinstance(event, QDragEnterEvent | QDragMoveEvent):
             event.accept()
@@ -172,10 +172,11 @@ class SheetInput(QObject):
         event.setDropAction(Qt.DropAction.IgnoreAction)  # or its row would take it for moved away, and lose it
         event.accept()
         under = self._view.block_under(event.position())
-        if isinstance(under, SceneFrame) and self._session.project.scene(under.scene) is None:
-            self._desk.put_blocks([filled_with(under, scene)], f"{scene.name} fills the frame")
-        else:
-            self.place_scene(scene.id, self._view.on_paper(event.position()))
+        if isinstance(under, SceneFrame) and project.scene(under.scene) is None:
+            self._desk.put_blocks([filled_with(under, scenes[0])], f"{scenes[0].name} fills the frame")
+            return True
+        for number, scene in enumerate(scenes):
+            self.place_scene(scene.id, self._view.on_paper(event.position()) + number * np.array(NEXT_DROPPED))
         return True
 
     def place_scene(self, scene_id: str, middle: np.ndarray | None = None) -> None:

@@ -60,7 +60,7 @@ class SheetStrip(PictureRow):
             item.setText(f"{number_of(sheet, session.project)} {sheet.name}")
             item.setToolTip(f"Open {sheet.name}. Double-click to rename, drag to reorder")
         self._filling = False
-        self.current_id = self._desk.sheet.id
+        self.frames.current_id = self._desk.sheet.id
         self.viewport().update()
 
     def _small(self, sheet: Sheet) -> QPixmap:

@@ -45,6 +45,10 @@ from anatome.app.panels.inspector.shared_look import SharedLook
 from anatome.app.panels.inspector.sheet_page import SheetPage
 from anatome.app.panels.opening import OpeningPage
 from anatome.app.panels.parts import Parts
+from anatome.app.panels.scenes.pull import HEIGHT as PULL_HEIGHT
+from anatome.app.panels.scenes.pull import PullEdge
+from anatome.app.panels.scenes.scene_list import SceneList
+from anatome.app.panels.scenes.scene_page import ScenePage
 from anatome.app.panels.scout_strip import ScoutStrip
 from anatome.app.panels.try_strip import TryStrip
 from anatome.app.panels.welcome import Welcome
@@ -130,6 +134,7 @@ class MainWindow(QMainWindow):
         self.sheet_strip = SheetStrip(self.session, self.desk, self.sheet_contents)
         self.line_keeper = LineKeeper(self.session, self.stage.pictures)
         self.contact_sheet = ContactSheet(self.session, self.stage)
+        self.scene_page = ScenePage(self.session, self.stage)
         nothing = "No cut shows it. Show what is hidden, or pick something else."
         self.suggestions = TryStrip(self.suggester, "Trying cuts and views…", nothing)
         self.suggester.progressed.connect(self.suggestions.show_progress)
@@ -162,14 +167,21 @@ class MainWindow(QMainWindow):
         row = QHBoxLayout(foot)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(0)
-        row.addWidget(self.contact_sheet, 4)
+        self.pull = PullEdge()
+        scenes = self.scenes_at_foot = QWidget()
+        column = QVBoxLayout(scenes)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.pull)
+        column.addWidget(self.contact_sheet)
+        row.addWidget(scenes, 4)
         row.addWidget(self.sheet_strip, 3)
         row.addWidget(self.scout, 10)
         self.sheet_strip.hide()
         for strip in (self.suggestions, self.looks):
             row.addWidget(strip, 14)
             strip.hide()
-        self.scout.setFixedHeight(self.contact_sheet.height())
+        self.scout.setFixedHeight(self.contact_sheet.height() + PULL_HEIGHT)
         self._foot = _framed("foot", foot, (12, 2, 12, 0))
         middle = QSplitter(Qt.Orientation.Horizontal)
         middle.setHandleWidth(1)
@@ -253,11 +265,17 @@ class MainWindow(QMainWindow):
         self.desk.changed.connect(self._show_desk)
         for signal in (self.desk.changed, self.session.picked_changed, self.sheet_contents.news):
             signal.connect(self.inspector.refresh)
-        self.contact_sheet.itemClicked.connect(self.desk.close)
+        self.contact_sheet.recalled.connect(self._leave_papers)
+        self.scene_page.recalled.connect(self.contact_sheet.recall)
+        self.scene_page.recalled.connect(self._leave_papers)
+        self.scene_page.list.menu_wanted.connect(self.menus.scene)
+        self.pull.pressed.connect(self.toggle_scene_page)
+        self.pull.pulled.connect(self._pull_scenes)
         self.sheet_input.edit_wanted.connect(self._edit_block)
         self.sheet_input.menu_wanted.connect(self.menus.sheet)
         self.sheet_strip.menu_wanted.connect(self.menus.sheet_in_row)
-        self.line_keeper.news.connect(self.contact_sheet.refresh)
+        for scenes in (self.contact_sheet, self.scene_page.list):
+            self.line_keeper.news.connect(scenes.look_again)
         self.stage.lined.switched.connect(self._refresh)
         self.stage.ready.connect(lambda: QTimer.singleShot(0, self.commands.scenes.picture_scenes))
 
@@ -305,7 +323,7 @@ class MainWindow(QMainWindow):
 
     def _hand_over_keys(self) -> None:
         """What was picked by a button in a panel is moved by the arrow keys all the same."""
-        if self.session.picked.cut is not None and isinstance(self.focusWidget(), QPushButton | PictureRow):
+        if self.session.picked.cut is not None and isinstance(self.focusWidget(), QPushButton | PictureRow | SceneList):
             self.keyboard_home.setFocus()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -445,6 +463,7 @@ class MainWindow(QMainWindow):
         """A sheet stands in the place of the stage, and its row beside the scenes; or neither."""
         on = self.desk.sheet is not None
         if on:
+            self.scene_page.leave()
             self.stage_input.begin(None)
             self.session.pick()
             if self.places.grown is not None:
@@ -486,7 +505,7 @@ class MainWindow(QMainWindow):
                 strip.begin()
             strip.setVisible(tried.active)
         any_active = any(tried.active for tried, _ in rounds)
-        self.contact_sheet.setVisible(not any_active)
+        self.scenes_at_foot.setVisible(not any_active)
         self.setProperty("suggesting", any_active)
         self.scout.refresh()
 
@@ -506,6 +525,32 @@ class MainWindow(QMainWindow):
         visible = not self._left.isVisible()
         self._left.setVisible(visible)
         self._right.setVisible(visible)
+
+    def toggle_scene_page(self) -> None:
+        """All scenes as a page over the stage, or the stage again."""
+        self._pull_scenes(not self.scene_page.isVisible())
+
+    def leave_scene_page(self) -> None:
+        """Have the stage in sight."""
+        self.scene_page.leave()
+
+    def _pull_scenes(self, up: bool) -> None:
+        if not up:
+            self.scene_page.leave()
+        elif self.session.is_open:
+            self._leave_papers()
+            if self._alone:
+                self.toggle_alone()
+            if self.places.grown is not None:
+                self.places.swap(None)
+            self.stage_input.begin(None)
+            self.session.pick()
+            self.scene_page.open()
+
+    def _leave_papers(self, *_: object) -> None:
+        """Close what lies over the stage."""
+        self.desk.close()
+        self.scene_page.leave()
 
     @property
     def widget(self) -> QWidget:
@@ -552,6 +597,8 @@ class MainWindow(QMainWindow):
         """Escape, wherever the focus is."""
         if self.documents.busy:
             self.documents.cancel()
+        elif self.scene_page.step_back():
+            return
         elif self.desk.sheet is not None:
             self.sheet_input.step_back()
         elif self.key_plan.step_back() or self.key_elevation.step_back() or self.stage_input.step_back():

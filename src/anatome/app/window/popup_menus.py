@@ -75,7 +75,7 @@ class PopupMenus:
         replace = "Replace by what the stage shows"
         changes = [
             menu.addAction(theme.icon("arrows-clockwise"), replace, lambda: scenes.replace_scene(scene_id)),
-            menu.addAction(theme.icon("pencil-simple"), "Rename", lambda: row.editItem(row.currentItem())),
+            menu.addAction(theme.icon("pencil-simple"), "Rename", lambda: row.edit(row.currentIndex())),
         ]
         menu.addAction(theme.icon("copy"), "Duplicate", lambda: scenes.duplicate_scene(scene_id))
         if scene.state.notes:

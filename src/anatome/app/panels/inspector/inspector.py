@@ -15,6 +15,7 @@ from anatome.app.document.session import Session
 from anatome.app.panels.inspector.cut_page import CutPage
 from anatome.app.panels.inspector.elements_page import ElementsPage
 from anatome.app.panels.inspector.figure_page import FigurePage
+from anatome.app.panels.inspector.many_scenes_page import ManyScenesPage
 from anatome.app.panels.inspector.notes_page import NotesPage
 from anatome.app.panels.inspector.overview import Overview
 from anatome.app.panels.inspector.page import Page, bare_column
@@ -50,6 +51,7 @@ class Inspector(QScrollArea):
         self.figure = FigurePage(session, actions, commands.site)
         self.sheet = sheet
         self.notes = NotesPage(session, stage, actions, commands.notes)
+        self.many_scenes = ManyScenesPage(session, actions)
         self._current: Page | None = None
         self._left_at: dict[Page, int] = {}
         self._calm = CalmFields(self)
@@ -64,7 +66,7 @@ class Inspector(QScrollArea):
         session.camera_moved.connect(self.overview.refresh_camera)
 
     def _all(self) -> tuple[Page, ...]:
-        return self.overview, self.cut, self.series, self.elements, self.figure, self.notes, self.sheet
+        return self.overview, self.cut, self.series, self.elements, self.figure, self.notes, self.many_scenes, self.sheet
 
     def refresh(self) -> None:
         """Show the picked thing as it is now."""
@@ -72,7 +74,9 @@ class Inspector(QScrollArea):
         if not session.is_open:
             return
         page: Page = self.overview
-        if self.sheet.is_wanted:
+        if session.picked.scenes:
+            page = self.many_scenes
+        elif self.sheet.is_wanted:
             page = self.sheet
         elif session.cut is not None:
             page = self.cut

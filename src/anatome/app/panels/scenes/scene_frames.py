@@ -1,0 +1,106 @@
+"""How lists of scenes draw their pictures, and the headings of sets between them."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRect, QSize, Qt
+from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PySide6.QtWidgets import QStyle, QStyleOptionViewItem, QWidget
+
+from anatome.app.base import theme
+from anatome.app.base.picture_row import GAP, NAME_HEIGHT, PICTURE_HEIGHT, Index, PictureFrames
+from anatome.app.panels.scenes.scene_model import COUNT, FOLDED, SET
+
+SLIP = 26
+"""Pixels across the upright slip that stands for a set in a row."""
+HEADING = 34
+"""Pixels a heading of a set is high on a page."""
+
+
+class RowFrames(PictureFrames):
+    """Sets are upright slips with their names."""
+
+    several = False
+    """Whether several scenes are picked: one alone is just the one that was recalled."""
+
+    def is_marked(self, option: QStyleOptionViewItem) -> bool:
+        return self.several and bool(option.state & QStyle.StateFlag.State_Selected)
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
+        return super().sizeHint(option, index) if index.data(SET) is None else QSize(SLIP + 4, PICTURE_HEIGHT + NAME_HEIGHT + 8)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        if index.data(SET) is None:
+            super().paint(painter, option, index)
+            return
+        colours, area = theme.current(), option.rect
+        slip = QRect(area.left() + 2, area.top() + 5, SLIP, self.high)
+        painter.save()
+        over = bool(option.state & QStyle.StateFlag.State_MouseOver)
+        painter.fillRect(slip, QColor(colours.sunken))
+        painter.setPen(QPen(QColor(colours.ink_faint if over else colours.rule), 1))
+        painter.drawRect(slip)
+        fold_mark(painter, QPointF(slip.center().x() + 0.5, slip.top() + 10), bool(index.data(FOLDED)))
+        painter.setFont(theme.font(9, strong=True))
+        painter.setPen(QColor(colours.ink_soft))
+        painter.translate(slip.left(), slip.bottom())
+        painter.rotate(-90)
+        words = f"{index.data(Qt.ItemDataRole.DisplayRole)}  {index.data(COUNT)}"
+        room = self.high - 24
+        painter.drawText(
+            QRect(6, 0, room, SLIP),
+            Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter,
+            painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, room),
+        )
+        painter.restore()
+
+
+class PageFrames(PictureFrames):
+    """Sets are headings as wide as the page."""
+
+    page_width = 600
+
+    def is_marked(self, option: QStyleOptionViewItem) -> bool:
+        return bool(option.state & QStyle.StateFlag.State_Selected)
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
+        return super().sizeHint(option, index) if index.data(SET) is None else QSize(self.page_width, HEADING)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        if index.data(SET) is None:
+            super().paint(painter, option, index)
+            return
+        colours, area = theme.current(), option.rect
+        painter.save()
+        left = area.left() + GAP // 2
+        if index.data(SET):
+            fold_mark(painter, QPointF(left + 5, area.center().y() + 2), bool(index.data(FOLDED)))
+            left += 16
+        painter.setFont(theme.font(10, strong=True))
+        painter.setPen(QColor(colours.ink))
+        name = index.data(Qt.ItemDataRole.DisplayRole)
+        painter.drawText(QRect(left, area.top() + 4, area.width(), area.height() - 4), Qt.AlignmentFlag.AlignVCenter, name)
+        left += painter.fontMetrics().horizontalAdvance(name) + 10
+        painter.setFont(theme.font(9))
+        painter.setPen(QColor(colours.ink_soft))
+        painter.drawText(
+            QRect(left, area.top() + 4, 80, area.height() - 4), Qt.AlignmentFlag.AlignVCenter, f"{index.data(COUNT)}"
+        )
+        painter.setPen(QPen(QColor(colours.rule), 1))
+        painter.drawLine(area.left() + GAP // 2, area.bottom(), area.right() - GAP // 2, area.bottom())
+        painter.restore()
+
+    def updateEditorGeometry(self, editor: QWidget, option: QStyleOptionViewItem, index: Index) -> None:
+        if index.data(SET) is None:
+            super().updateEditorGeometry(editor, option, index)
+            return
+        area: QRect = option.rect
+        editor.setGeometry(area.left() + GAP // 2 + 12, area.top() + 4, 220, area.height() - 6)
+
+
+def fold_mark(painter: QPainter, at: QPointF, folded: bool) -> None:
+    """Draw the small triangle that says whether a set is folded."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(QColor(theme.current().ink_soft))
+    shape = ((-2.5, -4), (3.5, 0), (-2.5, 4)) if folded else ((-4, -2.5), (4, -2.5), (0, 3.5))
+    painter.drawPolygon(QPolygonF([at + QPointF(x, y) for x, y in shape]))
