@@ -157,7 +157,8 @@ def test_scenes_keep_their_linework_and_have_it_made_anew(hand, tmp_path: Path) 
     look = session.stage.look.model_copy(update={"cut_weight": 1.0})
     session.apply(edits.set_look(session.project, look), "heavier")
     hand.do("replace_scene")
-    assert fresh() == "out of date" and "out of date" in said()
+    hand.qtbot.waitUntil(lambda: "out of date" in said())
+    assert fresh() == "out of date"
     made()
     again = session.linework.find(own_lines(session.scene, session.project.site))
     weight = {s.name: s.pen.weight for s in again.strokes}["Outline of the cut"]

@@ -106,9 +106,10 @@ def test_a_section_is_dressed_for_its_sheet_and_anew_for_another_scale(hand) -> 
 
     def drawn() -> tuple[list, tuple[float, float, float, float]]:
         """The notes as the sheet shows them, and its box."""
-        own = session.project.sheets[0].block(frame.id)
+        now = session.project.sheet(sheet.id)
+        own = now.block(frame.id)
         assert isinstance(own, SceneFrame)
-        paper, what = paper_of_frame(session.project, session.project.sheets[0], own), wanted(own, session.project)
+        paper, what = paper_of_frame(session.project, now, own), wanted(own, session.project)
         assert paper is not None and what is not None and what.height == pytest.approx(paper.height, abs=1e-5)
         view = note_view(what.scene.state, session.on_stage(), hand.stage.noted.facts(), what.scene.frame, what.height)
         return [m for n in what.scene.state.notes if (m := marks_of(n, view)) is not None], paper.box
@@ -129,7 +130,7 @@ def test_a_section_is_dressed_for_its_sheet_and_anew_for_another_scale(hand) -> 
     hand.qtbot.waitUntil(page.dress.isVisible)
     page.dress.click()
     dressed(hand)
-    assert "for 1:200 on sheet 01" in window.status.text() and "1 left as they were" in window.status.text()
+    assert "for 1:200 on sheet A-02" in window.status.text() and "1 left as they were" in window.status.text()
     notes = session.project.scene("dressed").state.notes
     assert moved in notes and sum(isinstance(n, ScaleBar) for n in notes) == 1
     marks, box = drawn()

@@ -247,6 +247,7 @@ def test_scenes_rename_reorder_replace_duplicate_delete(hand) -> None:
     window.commands.scenes.duplicate_scene(first.id)
     assert [s.name for s in session.project.scenes][:2] == ["From the river", "From the river copy"]
     names = window.contact_sheet.scenes
+    hand.qtbot.waitUntil(lambda: names.index(1).data() == "From the river copy")
     assert names.setData(names.index(1), "From the bank")
     copy = session.project.scenes[1]
     assert copy.name == "From the bank"

@@ -13,13 +13,26 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from anatome.cuts.cut import SectionPlane
+from anatome.cuts.dissection import Cutter
 from anatome.demo.shipped import PROJECT, shipped
+from anatome.notes.facts import Facts, SectionPlace
+from anatome.printing.contents import lines_of, wanted, wanted_key
 from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes import sheet_edits as se
 from anatome.scenes.plans import plan_scenes
 from anatome.scenes.project import Project, Scene
-from anatome.scenes.sheet_frames import box_of, fields_of, frame_box, in_true_plane, on_sheet, picture_height, scale_of
+from anatome.scenes.scene_view import view_of
+from anatome.scenes.sheet_frames import (
+    box_of,
+    fields_of,
+    frame_box,
+    in_true_plane,
+    on_sheet,
+    picture_height,
+    scale_of,
+    section_places,
+)
 from anatome.scenes.storage import load_project
 from anatome.sheets.layout import drawn_to, grown, lined_up, rows, spread_out
 from anatome.sheets.paper import area, free_area, paper_marks, title_box
@@ -201,3 +214,42 @@ def test_sheets_are_part_of_the_project_and_say_what_they_are(demo: Project, new
     gone = edits.delete_scene(project, "long")
     assert gone.sheets == project.sheets and box_of(gone.sheets[0].blocks[0], gone, gone.sheets[0])[2] > 0
     assert isinstance(project.scene("long"), Scene)
+
+
+def marks_in(page_notes, name: str):
+    return next(n for n in page_notes.notes if n.note == name)
+
+
+def test_section_marks_say_on_which_sheet_their_section_is_found_and_follow_it(demo: Project, boathouse, new_id) -> None:
+    """Plan and sections of the demo point to one another; the rings lie within the pictures, with letters in both."""
+    places = section_places(demo)
+    assert places["along"] == SectionPlace("2", "A-02") and places["floor"] == SectionPlace("1", "A-01")
+    cutter = Cutter(boathouse)
+    for scene_id, said in (("plan", {"along": "2 A-02", "across": "1 A-02"}), ("cross", {"along": "2 A-02", "floor": "1 A-01"})):
+        scene = demo.scene(scene_id)
+        for height in (150.0, 45.0):
+            view = view_of(cutter, scene, None, demo.site, Facts(boathouse).with_sections(places), height)
+            notes = view.notes(scene.frame.sized(height * scene.aspect, height))
+            for cut, words in said.items():
+                note = marks_in(notes, f"mark {cut}")
+                assert [w.text for w in note.words] == words.split() * 2
+                assert (note.points >= 0).all() and (note.points <= [notes.width, notes.height]).all()
+                for ring, upper, lower in zip(note.veils, note.words[::2], note.words[1::2]):
+                    boxes = [shapely.box(*w.at, w.at[0] + w.length, w.at[1] + w.height) for w in (upper, lower)]
+                    assert all(shapely.Polygon(ring).contains(box) for box in boxes) and not boxes[0].intersects(boxes[1])
+    # The key plan of the sheet says the same, all of it in its place.
+    sheet = demo.sheet("sections")
+    what = wanted_key(next(b for b in sheet.blocks if b.kind == "key plan"), demo, sheet, boathouse)
+    drawing = lines_of(cutter, what, Facts(boathouse).with_sections(dict(what.sections)))
+    for note in drawing.notes.notes:
+        assert (note.points >= 0).all() and (note.points <= [drawing.width, drawing.height]).all()
+        assert {w.text for w in note.words} in ({"1", "A-02"}, {"2", "A-02"})
+    # The sheet gets another number, and its drawings lose theirs: marks follow.
+    plain = [b.model_copy(update={"numbered": False}) if isinstance(b, SceneFrame) else b for b in sheet.blocks]
+    renumbered = se.put_sheet(demo, sheet.model_copy(update={"number": "B-7", "blocks": tuple(plain)}))
+    assert section_places(renumbered)["along"] == SectionPlace("A", "B-7")
+    before, after = (wanted(f.frames[0], p) for p, f in ((demo, demo.sheet("plan")), (renumbered, renumbered.sheet("plan"))))
+    assert before != after  # so the frame that shows the marks is drawn anew
+    assert wanted(sheet.frames[0], demo) == wanted(sheet.frames[0], se.put_sheet(demo, demo.sheet("looks")))
+    assert "along" in section_places(se.take_sheet(demo, "sections"))  # it is on the sheet of looks, too
+    assert "across" not in section_places(se.take_sheet(demo, "sections"))

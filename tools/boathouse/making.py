@@ -31,11 +31,12 @@ from anatome.notes.note import NorthPoint, SectionMark
 from anatome.raytracing.still import USUAL_SAMPLES
 from anatome.scenes import apart, edits, sheet_edits
 from anatome.scenes.marks import free_mark
+from anatome.scenes.note_edits import replace_notes_of_scene
 from anatome.scenes.noted import note_view
 from anatome.scenes.opened import opened
 from anatome.scenes.plans import plan_scene, plan_storeys
 from anatome.scenes.project import ModelReference, Project, Scene, StageState
-from anatome.scenes.shared_cuts import all_sections, bring
+from anatome.scenes.shared_cuts import all_sections, bring, put_into
 from anatome.scenes.storage import StoredProject, pack_model, save_project
 from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, SceneFrame, Sheet, Titles
 from anatome.site.bodies import with_site
@@ -144,15 +145,10 @@ def _dressed(building: Building, project: Project) -> Project:
     state = long.state.model_copy(
         update={"camera": long.state.camera.widened(ROOM_BESIDE), "look": shipped_looks()["White model"]}
     )
-    # The lines of the others, which say on which sheets those are.
-    others = [cut for cut in all_sections(project) if cut.id in ("floor", "across")]
-    marks = tuple(SectionMark(id=f"mark {cut.id}", cut=cut.id) for cut in others)
-    lines = (cut.model_copy(update={"on": False, "graphic": False}) for cut in others)
-    state = state.model_copy(update={"cuts": (*state.cuts, *lines)})
     shown, numbers = opened(Cutter(building), state), itertools.count(1)
     view = note_view(state, shown, Facts(building), FRAME, UNSAID_PAPER, project.site, LEGIBLE)
-    found = dress(view, state.cuts[0], shown.cut_open.faces, lambda: f"note{next(numbers)}", marks)
-    state = state.model_copy(update={"notes": (*found.notes, *marks)})
+    found = dress(view, state.cuts[0], shown.cut_open.faces, lambda: f"note{next(numbers)}", ())
+    state = state.model_copy(update={"notes": found.notes})
     scene = long.model_copy(update={"id": "dressed", "name": "Long section, dressed", "state": state})
     return project.model_copy(update={"scenes": (*project.scenes, scene)})
 
@@ -250,7 +246,11 @@ def _with_plan(building: Building, project: Project) -> Project:
         }
     )
     plan = plan.model_copy(update={"name": "Ground floor plan", "state": state})
-    return project.model_copy(update={"scenes": (*project.scenes, plan)})
+    project = project.model_copy(update={"scenes": (*project.scenes, plan)})
+    # The cross section says where the plan and the other section are found.
+    lines = [cut for cut in all_sections(project) if cut.id in ("along", "floor")]
+    project = put_into(project.with_stage(cuts=tuple(lines)), [cut.id for cut in lines], ["cross"], on=False).with_stage(cuts=())
+    return replace_notes_of_scene(project, "cross", [SectionMark(id=f"mark {cut.id}", cut=cut.id) for cut in lines])
 
 
 def _drawn_apart(building: Building, project: Project) -> Project:

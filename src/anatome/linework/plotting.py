@@ -119,6 +119,8 @@ def plot(drawing: Drawing, plotter: Plotter) -> None:
 def plot_note(note: NoteMarks, ink: Rgb, veil: Fill, plotter: Plotter, veiled: bool = False) -> None:
     """Draw one note; if wanted ``veiled`` even where it would not be."""
     plotter.begin_note(note)
+    for ring in note.veils:
+        plotter.area(((ring,),), veil, None, None)
     for words in note.words:
         if words.veil or veiled:
             plotter.area(((_closed(words.corners(VEIL_ROOM)),),), veil, None, None)

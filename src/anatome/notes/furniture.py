@@ -24,6 +24,7 @@ NORTH = 6.0
 """Mm, half the length of a north point."""
 ARROW = 4.2
 """Mm, half across the ring of a section mark."""
+FACE_ON = 1 - 1e-6
 EDGE_ON = 0.05
 """Cosine between sight and normal up to which a plane is seen edge on."""
 MOST_OF_PICTURE = 0.06
@@ -161,11 +162,19 @@ def section_mark_marks(note: SectionMark, view: NoteView) -> NoteMarks | None:
     said = view.facts.sections.get(note.cut) or SectionPlace(cut.mark, "")
     strokes: list[Stroke] = []
     words: list[Words] = []
+    veils = []
     for end, inner in (kept, kept[::-1]):
         inward = (inner - end) / max(float(np.hypot(*(inner - end))), 1e-9)
+        veils.append(_ring(end - inward * radius, radius))
         strokes += _section_ring(end, inward, way, radius, view.style.weight, bool(said.sheet))
         words += _section_words(end - inward * radius, said, radius, max(view.height(note), 3.5) * radius / ARROW)
-    return NoteMarks(note.id, tuple(strokes), tuple(words))
+    return NoteMarks(note.id, tuple(strokes), tuple(words), veils=tuple(veils) if view.style.veil else ())
+
+
+def _ring(middle: Array, radius: float) -> Array:
+    """Return (n, 2) points of a circle."""
+    turn = np.linspace(0, 2 * np.pi, 49)[:, None]
+    return np.asarray(middle + radius * np.hstack([np.cos(turn), np.sin(turn)]))
 
 
 def _section_line(cut: AnyCut, subject: Array, view: NoteView) -> tuple[Array, Array] | None:
@@ -175,12 +184,17 @@ def _section_line(cut: AnyCut, subject: Array, view: NoteView) -> tuple[Array, A
     middle = subject.mean(axis=0)
     sight = viewport.towards(middle)
     from_above = not axis.is_level and abs(float(sight[2])) >= LOOKS_DOWN
-    if not from_above and abs(float(sight @ axis.n)) > EDGE_ON:
+    back = viewport.camera.axes[2]
+    faced = next((c.axis for c in view.cuts if c.on and abs(float(c.axis.n @ back)) > FACE_ON), None)
+    if not from_above and abs(float((sight if faced is None else faced.n) @ axis.n)) > EDGE_ON:
         return None
     corners = np.concatenate(cut.frames(subject)).copy()
     at = middle - axis.n * float(axis.distance(middle))
     if from_above:
         corners[:, 2] = at[2] = float(subject[0, 2])
+    if not from_above and faced is not None:  # where it meets the plane that is seen true
+        corners -= faced.distance(corners)[:, None] * faced.n
+        at = at - float(faced.distance(at)) * faced.n
     flat = viewport.pixels(corners) * [1, -1] + [0, viewport.height]
     looks = viewport.pixels(np.stack([at, at - axis.n * viewport.metres_per_pixel(middle)])) * [1, -1]
     if not (np.isfinite(flat).all() and np.isfinite(looks).all()):
@@ -216,14 +230,12 @@ def _within(ends: Array, radius: float, size: Array) -> Array | None:
 def _section_ring(end: Array, inward: Array, way: Array, radius: float, weight: float, parted: bool) -> list[Stroke]:
     """Return the end of the line, a ring beyond it, ``parted`` by a line across, and the triangle that points where it looks."""
     middle = end - inward * radius
-    turn = np.linspace(0, 2 * np.pi, 49)[:, None]
     side = np.array([-way[1], way[0]])
     tip = middle + way * radius * math.sqrt(2.0)
     feet = middle + radius / math.sqrt(2.0) * (way + side), middle + radius / math.sqrt(2.0) * (way - side)
-    ring = middle + radius * np.hstack([np.cos(turn), np.sin(turn)])
     found = [
         Stroke(np.stack([end, end + inward * LINE_END * (radius / ARROW) ** 2]), 3 * weight),
-        Stroke(ring, weight),
+        Stroke(_ring(middle, radius), weight),
         Stroke(_less_ring(np.stack([feet[0], tip, feet[1]]), middle, radius), weight, True),
     ]
     if parted:

@@ -124,8 +124,8 @@ class MeasuredRadius:
 
 @dataclass(frozen=True, eq=False)
 class NoteMarks:
-    """One note as it is drawn. Where ``gone`` says something, what it held on to is there no more: it is told while one works,
-    and left out of pictures and drawings."""
+    """One note as it is drawn, over ``veils`` of paper, (n, 2) rings, and those of its words. Where ``gone`` says something, what
+    it held on to is there no more: it is told while one works, and left out of pictures and drawings."""
 
     note: str
     strokes: tuple[Stroke, ...] = ()
@@ -134,6 +134,7 @@ class NoteMarks:
     gone: str = ""
     angle: MeasuredAngle | None = None
     radius: MeasuredRadius | None = None
+    veils: tuple[Array, ...] = ()
 
     @cached_property
     def points(self) -> Array:

@@ -182,7 +182,7 @@ class MainWindow(QMainWindow):
             row.addWidget(strip, 14)
             strip.hide()
         self.scout.setFixedHeight(self.contact_sheet.height() + PULL_HEIGHT)
-        self._foot = _framed("foot", foot, (12, 2, 12, 0))
+        self._foot = _framed("foot", foot, (12, 0, 12, 0))
         middle = QSplitter(Qt.Orientation.Horizontal)
         middle.setHandleWidth(1)
         for widget in (self._left, self.stage, self._right):

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QWidget
 
 from anatome.app.base import theme
 
-HEIGHT = 9
+HEIGHT = 6
 FAR = 26
 """Pixels it is pulled until the page opens, or closes."""
 
@@ -49,5 +49,5 @@ class PullEdge(QWidget):
         colours = theme.current()
         painter.setPen(QPen(QColor(colours.ink_soft if self.underMouse() else colours.ink_faint), 2, c=Qt.PenCapStyle.RoundCap))
         middle = self.width() / 2
-        painter.drawLine(round(middle - 14), HEIGHT // 2 + 1, round(middle + 14), HEIGHT // 2 + 1)
+        painter.drawLine(round(middle - 14), HEIGHT // 2, round(middle + 14), HEIGHT // 2)
         painter.end()
