@@ -8,6 +8,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 
+from anatome.app.commands.scene_parts import PartsDialog
 from anatome.app.commands.shared_cuts import BringDialog, PutDialog
 from anatome.app.document.preferences import new_cut_alone, set_new_cut_alone
 from anatome.cuts.plane import Plane
@@ -197,3 +198,48 @@ def test_a_plane_is_tilted_by_its_arch_by_a_number_and_in_the_key_elevation(larg
     knob = drawing.knob_place(drawing.mark_of(session.cut).knobs[0])
     hand.drag(drawing, knob, knob + [14, 2], modifiers=CTRL)
     assert abs(session.cut.axis.tilt) > 2 and abs(session.cut.axis.n @ drawing.sheet.towards) < 1e-9
+
+
+def test_parts_are_taken_over_put_back_recalled_and_given_by_themselves(hand) -> None:
+    window, session = hand.window, hand.window.session
+    window.contact_sheet.recall("long")
+    start = session.project.scene("long").state
+    strip = window.parts_strip
+    assert not strip.isVisible()
+    hand.drag(hand.stage, (300, 160), (380, 200), button=Qt.MouseButton.RightButton)
+    session.apply(edits.set_look(session.project, start.look.model_copy(update={"cut_weight": 1.4})), "Heavier")
+    hand.qtbot.waitUntil(strip.isVisible)
+    assert strip.words.text() == "Not as in Long section: view, look"
+    menu = strip.put.menu()
+    menu.aboutToShow.emit()
+    assert [a.text() for a in menu.actions() if a.text()] == ["All of it", "View", "Look"]
+    next(a for a in menu.actions() if a.text() == "View").trigger()
+    assert session.stage.camera == session.project.scene_as_shown.camera and session.stage.look.cut_weight == 1.4
+    menu = strip.take.menu()
+    menu.aboutToShow.emit()
+    next(a for a in menu.actions() if a.text() == "Look").trigger()
+    assert session.project.scene("long").state.look.cut_weight == 1.4 and not strip.isVisible()
+    assert session.project.scene("long").state.cuts == start.cuts and "took over: look" in window.status.text()
+    # The look of one scene in others, and nothing else of it.
+    hand.do("give_parts")
+    asked = dialog(window, PartsDialog)
+    names = [asked.scenes.item(i).text() for i in range(asked.scenes.count())]
+    for name in ("Cross section, clubroom", "Stepped section"):
+        asked.scenes.item(names.index(name)).setCheckState(Qt.CheckState.Checked)
+    cross = session.project.scene("cross").state
+    asked.go.click()
+    given = session.project.scene("cross").state
+    assert given.look.cut_weight == 1.4 and given.camera == cross.camera and given.cuts == cross.cuts
+    # A scene that remembers its view alone.
+    hand.do("save_parts")
+    asked = dialog(window, PartsDialog)
+    asked.name.setText("View of the hall")
+    for i in range(1, asked.ticks.count()):
+        asked.ticks.item(i).setCheckState(Qt.CheckState.Unchecked)
+    asked.go.click()
+    view = session.project.scenes[-1]
+    assert view.name == "View of the hall" and "which remembers: view" in window.status.text()
+    window.contact_sheet.recall("exploded")
+    shown = session.stage
+    window.contact_sheet.recall(view.id)
+    assert session.stage.exploded == shown.exploded and session.stage.camera.target == view.state.camera.target

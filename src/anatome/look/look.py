@@ -63,6 +63,15 @@ class Picture(Value):
     data: str = Field(max_length=MOST_PICTURE)
 
 
+CHANGED = ", changed"
+"""Behind the name of a look that was changed and not kept."""
+
+
+def changed_name(name: str) -> str:
+    """Return the name of a look once it was changed: that it was, unless it has no name."""
+    return name if name.endswith(CHANGED) or not name else name + CHANGED
+
+
 class Rule(Value):
     """What holds for some elements, over what the look says for all: each thing only if it is said."""
 

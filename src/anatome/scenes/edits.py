@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from typing import Any
 
 from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, SteppedSection
@@ -20,6 +20,7 @@ from anatome.problems import Problem
 from anatome.scenes.marks import free_mark, marks_in
 from anatome.scenes.note_edits import without_notes
 from anatome.scenes.project import ModelReference, Project, Scene, StageState
+from anatome.scenes.scene_parts import PARTS, Part, as_saved, with_parts
 from anatome.scenes.shared_cuts import Followed, followed
 from anatome.view.camera import Camera, Projection
 from anatome.view.crop import Crop
@@ -260,11 +261,6 @@ def next_scene_name(project: Project) -> str:
     return f"Scene {n}"
 
 
-def as_saved(state: StageState) -> StageState:
-    """Return the state as a scene keeps it: the graphics of the planes are a working aid and never part of a picture."""
-    return state.model_copy(update={"cuts": tuple(c.model_copy(update={"graphic": False}) for c in state.cuts)})
-
-
 def picture_frame(state: StageState, stage: Frame) -> Frame:
     """Return the frame of the picture of a state: its crop, or else all of the ``stage``."""
     return stage if state.crop is None else state.crop.frame()
@@ -299,16 +295,26 @@ def _showing(scene_id: str, state: StageState) -> dict[str, Any]:
 
 
 def recall_scene(project: Project, scene_id: str, aspect: float) -> Project:
-    """Show a scene exactly as it was saved; on a stage narrower than then, from as far as shows all of it."""
+    """Show a scene exactly as it was saved; on a stage narrower than then, from as far as shows all of it. Parts it does not
+    remember stay as they are."""
     scene = project.scene(scene_id)
     if scene is None:
         return project
     state = scene.on_stage(aspect)
+    if scene.forgets:
+        state = with_parts(project.stage, state, frozenset(PARTS) - scene.forgets)
     return project.model_copy(update=_showing(scene_id, state))
 
 
 def _with_scenes(project: Project, scenes: Iterable[Scene]) -> Project:
     return project.model_copy(update={"scenes": tuple(scenes)})
+
+
+def remember(project: Project, scene_id: str, parts: Collection[Part]) -> Project:
+    """Have a scene remember some parts alone of what it shows; the rest stays on the stage when it is recalled."""
+    forgets = frozenset(PARTS) - frozenset(parts)
+    scenes = (s.model_copy(update={"forgets": forgets}) if s.id == scene_id else s for s in project.scenes)
+    return _with_scenes(project, scenes)
 
 
 def replace_scene(project: Project, scene_id: str, frame: Frame) -> Project:

@@ -7,15 +7,12 @@ from collections.abc import Sequence
 from anatome.cuts.reach import Selection
 from anatome.look.divide import Divide
 from anatome.look.hatches import Hatch
-from anatome.look.look import Look, Picture, Rule
+from anatome.look.look import CHANGED, Look, Picture, Rule, changed_name
 from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.scenes.project import Project, Scene, StageState
 from anatome.site.site import Site
 from anatome.site.sunlight import lit, place_of
-
-CHANGED = ", changed"
-"""Behind the name of a look that was changed and not kept."""
 
 
 def drawn_look(state: StageState, site: Site, building: Building, look: Look | None = None) -> Look:
@@ -47,8 +44,7 @@ def set_still(project: Project, samples: int) -> Project:
 def change_look(project: Project, **changes: object) -> Project:
     """Return the look of the stage otherwise; its name says that it was changed."""
     look = project.stage.look
-    name = look.name if look.name.endswith(CHANGED) or not look.name else look.name + CHANGED
-    changed = Look.model_validate(dict(look) | {"name": name} | changes)
+    changed = Look.model_validate(dict(look) | {"name": changed_name(look.name)} | changes)
     return project.model_copy(update={"stage": project.stage.model_copy(update={"look": changed})})
 
 

@@ -123,7 +123,15 @@ class Scene(Value):
     frame: Frame = Frame()
     lines_kept: bool = Field(default=False, description="its linework is kept in the project, and made anew when it changes")
     locked: bool = False
+    forgets: frozenset[str] = Field(
+        default=frozenset(), description="parts of what it shows that stay as they are on the stage when it is recalled"
+    )
     set: str = Field(default="", max_length=200, description="the set it stands in with others; nothing: in none")
+
+    @field_serializer("forgets")
+    def _forgets_in_order(self, parts: frozenset[str]) -> list[str]:
+        """The same scene gives the same bytes."""
+        return sorted(parts)
 
     @property
     def aspect(self) -> float:

@@ -1,4 +1,4 @@
-"""Many scenes at once: in named sets, in order, named by a pattern, locked, given a look, deleted; edits from a project to the
+"""Many scenes at once: in named sets, in order, named by a pattern, locked, deleted; edits from a project to the
 next.
 
 Scenes of one set stand together, wherever in the order the first of them is; scenes in no set stand where they are.
@@ -9,7 +9,6 @@ from __future__ import annotations
 from collections.abc import Callable, Collection, Iterable, Sequence
 from dataclasses import dataclass
 
-from anatome.look.look import Look
 from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.scenes.patterns import check_pattern
@@ -118,20 +117,6 @@ def delete_scenes(project: Project, ids: Collection[str]) -> Project:
         raise Problem(f"{who} locked. Unlock first, or pick the others.")
     changed = _with(project, (s for s in project.scenes if s.id not in ids))
     return changed.model_copy(update={"current_scene": None}) if project.current_scene in ids else changed
-
-
-def give_look(project: Project, ids: Collection[str], look: Look) -> Project:
-    """Give scenes that are not locked a look; a stage that shows one of them as it is goes along."""
-
-    def dressed(scene: Scene) -> Scene:
-        return scene.model_copy(update={"state": scene.state.model_copy(update={"look": look})})
-
-    changed = _changed(project, ids, dressed)
-    current = project.scene(project.current_scene)
-    if current is None or current.id not in ids or current.locked or project.differs_from_scene:
-        return changed
-    stage = project.stage.model_copy(update={"look": look})
-    return changed.model_copy(update={"stage": stage, "scene_as_shown": stage})
 
 
 def named_by(project: Project, ids: Sequence[str], pattern: str, building: Building) -> Project:

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit
 from anatome.app.base.entry import Entry, group
 from anatome.app.base.form_dialog import FormDialog
 from anatome.app.commands.host import Host
+from anatome.app.commands.scene_parts import ScenePartCommands
 from anatome.app.commands.send_out import SendOutCommands
 from anatome.app.commands.sheets import SheetCommands
 from anatome.app.document.session import Session
@@ -22,8 +23,8 @@ USUAL = "Section {mark}"
 class ManySceneCommands:
     """Works on the picked scenes."""
 
-    def __init__(self, host: Host, sheets: SheetCommands, send_out: SendOutCommands) -> None:
-        self._host, self._session, self._sheets, self._send_out = host, host.session, sheets, send_out
+    def __init__(self, host: Host, sheets: SheetCommands, send_out: SendOutCommands, parts: ScenePartCommands) -> None:
+        self._host, self._session, self._sheets, self._send_out, self._parts = host, host.session, sheets, send_out, parts
 
     def entries(self) -> list[Entry]:
         many = "scenes picked"
@@ -101,11 +102,7 @@ class ManySceneCommands:
         self._session.apply(scene_sets.keep_lines_of(self._session.project, ids, keep), said)
 
     def give_look(self) -> None:
-        look, ids = self._session.stage.look, [scene.id for scene in self.scenes]
-        locked = sum(scene.locked for scene in self.scenes)
-        stays = f"; {locked} locked keep theirs" if locked else ""
-        said = f"{self._many()} in the look “{look.name or 'of the stage'}”{stays}"
-        self._session.apply(scene_sets.give_look(self._session.project, ids, look), said)
+        self._parts.give({scene.id for scene in self.scenes}, {"look", "light"})
 
     def on_sheet(self) -> None:
         scenes = self.scenes

@@ -23,7 +23,7 @@ from anatome.render.stills import lit
 from anatome.scenes import edits, shared_cuts
 from anatome.scenes.edits import new_id
 from anatome.scenes.look_edits import drawn_divide, drawn_look
-from anatome.scenes.project import Scene, StageState
+from anatome.scenes.project import Project, Scene, StageState
 from anatome.scenes.scene_view import View, view_of
 from anatome.site.site import Site
 
@@ -137,12 +137,18 @@ class SceneCommands:
 
     def _keep(self, scene_id: str, said: str, else_said: str = "") -> None:
         """Keep the stage as a scene, and say which others followed; or why it cannot be."""
-        s, before = self._session, self._session.project
         try:
-            project, followed = edits.keep_scene(before, scene_id, self._host.stage.viewport.frame)
+            found = edits.keep_scene(self._session.project, scene_id, self._host.stage.viewport.frame)
         except Problem as problem:
-            s.said.emit(str(problem))
+            self._session.said.emit(str(problem))
             return
+        self.keep_step(*found, scene_id, said, else_said)
+
+    def keep_step(
+        self, project: Project, followed: tuple[shared_cuts.Followed, ...], scene_id: str, said: str, else_said: str = ""
+    ) -> None:
+        """Take a step in which a scene kept something of the stage, and say which others followed with their cuts."""
+        s, before = self._session, self._session.project
         words = shared_cuts.told(followed) or else_said
         led = tuple(found.cut.id for found in followed if found.scenes > 1)
         s.following = Following(before, scene_id, led) if led else None

@@ -6,8 +6,9 @@ from PySide6.QtWidgets import QComboBox
 
 from anatome.app.document.session import Session
 from anatome.app.stage.stage import Stage
-from anatome.scenes.edits import as_saved, picture_frame
+from anatome.scenes.edits import picture_frame
 from anatome.scenes.project import Scene
+from anatome.scenes.scene_parts import as_saved
 
 
 class SceneChoice(QComboBox):

@@ -41,6 +41,7 @@ from anatome.app.key_drawings.kinds import KeyElevation, KeyElevationPanel, KeyP
 from anatome.app.panels.contact_sheet import ContactSheet
 from anatome.app.panels.inspector import Inspector
 from anatome.app.panels.inspector.page import remember_folds
+from anatome.app.panels.inspector.parts_strip import PartsStrip
 from anatome.app.panels.inspector.shared_look import SharedLook
 from anatome.app.panels.inspector.sheet_page import SheetPage
 from anatome.app.panels.opening import OpeningPage
@@ -130,6 +131,7 @@ class MainWindow(QMainWindow):
             *(self.session, self.stage, self.stage_input, self.actions_, self.commands, sheet_page, self.desk.close)
         )
         self.shared_look = SharedLook(self.session, self.actions_)
+        self.parts_strip = PartsStrip(self.session, self.commands.scene_parts)
         self._findables = Findables(*(self.session, self.desk, self.actions_, self.commands, self.inspector, self.show_panels))
         self.sheet_strip = SheetStrip(self.session, self.desk, self.sheet_contents)
         self.line_keeper = LineKeeper(self.session, self.stage.pictures)
@@ -160,7 +162,7 @@ class MainWindow(QMainWindow):
         panels.setHandleWidth(1)
         self._left = _framed("left", panels)
         self._left.setMinimumWidth(200)
-        self._right = _framed("right", _stacked(self.inspector, self.shared_look))
+        self._right = _framed("right", _stacked(self.inspector, self.shared_look, self.parts_strip))
         self._right.setMinimumWidth(262)  # what its pages need
         # The scout shares the foot with the scenes, so that the stage keeps its size when a cut is picked.
         foot = QWidget()
