@@ -33,22 +33,22 @@ def test_moving_a_cut_and_keeping_it_moves_it_in_all_its_scenes_or_only_here(han
     hand.pictured()
     window.contact_sheet.recall("long")
     start, project = positions(session), session.project
-    before = {i: session.pictures.get(session.project.scene(i)) for i in ("cutaway", "cross")}
-    assert set(start) == {*ALONG, "plan"} and set(start.values()) == {6.2}
+    before = {i: session.pictures.get(session.project.scene(i)) for i in ("cutaway", "wing")}
+    assert set(start) == {*ALONG, "plan", "cross"} and set(start.values()) == {6.2}
     session.pick(cut="along")
     rows = [b for b in window.inspector.cut.scenes.findChildren(QPushButton) if b.toolTip().endswith("Go to this scene")]
-    assert [b.text() for b in rows][:2] == ["Long section", "Axonometric cutaway"] and len(rows) == 6
+    assert [b.text() for b in rows][:2] == ["Long section", "Axonometric cutaway"] and len(rows) == 7
     assert "off" in rows[next(i for i, b in enumerate(rows) if b.text().startswith("Ground"))].text()
     hand.type_into(window.inspector.cut.place.fields["move"], "6.8")
     assert positions(session) == start and session.stage.cut("along").axis.position == pytest.approx(6.8)
     hand.press(Qt.Key.Key_M, CTRL | SHIFT)
-    assert "Section A moved in 6 scenes" in window.status.text() and window.status.offered.isVisible()
+    assert "Section A moved in 7 scenes" in window.status.text() and window.status.offered.isVisible()
     assert set(positions(session).values()) == {6.8}
     # Its pictures are drawn anew behind the window; others are left alone.
     assert session.pictures.get(session.project.scene("cutaway")) is None
     hand.pictured()
     assert session.pictures.get(session.project.scene("cutaway")) != before["cutaway"]
-    assert session.pictures.get(session.project.scene("cross")) == before["cross"]
+    assert session.pictures.get(session.project.scene("wing")) == before["wing"]
     hand.do("undo")
     assert positions(session) == start
     hand.do("redo")
@@ -59,7 +59,7 @@ def test_moving_a_cut_and_keeping_it_moves_it_in_all_its_scenes_or_only_here(han
     hand.press(Qt.Key.Key_M, CTRL | SHIFT)
     hand.click(window.status.offered, 20, 8)
     own = session.project.scene("long").state.cuts[0]
-    assert set(positions(session)) == {"cutaway", "oblique", "divided", "dressed", "plan"}
+    assert set(positions(session)) == {"cutaway", "oblique", "divided", "dressed", "plan", "cross"}
     assert set(positions(session).values()) == {6.8} and own.axis.position == pytest.approx(7.2)
     marks = {c.mark for s in session.project.scenes for c in s.state.cuts if c.id != own.id}
     assert own.id != "along" and own.mark not in marks and session.picked.cut == own.id

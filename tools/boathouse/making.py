@@ -128,7 +128,8 @@ def _with_looks(project: Project) -> Project:
     half = long.state.model_copy(update={"divide": TWO_LOOKS})
     scenes.append(long.model_copy(update={"id": "divided", "name": "Long section, half drawn", "state": half}))
     cross = next(scene for scene in scenes if scene.id == "cross")
-    evening = cross.state.model_copy(update={"look": shipped_looks()["Evening"], "still": USUAL_SAMPLES})
+    plain = {"notes": (), "cuts": cross.state.active_cuts}
+    evening = cross.state.model_copy(update={**plain, "look": shipped_looks()["Evening"], "still": USUAL_SAMPLES})
     scenes.append(cross.model_copy(update={"id": "still", "name": "The clubroom in the evening", "state": evening}))
     return project.model_copy(update={"scenes": tuple(scenes)})
 

@@ -178,7 +178,8 @@ class BringDialog(_CutsDialog):
     def _fill(self) -> None:
         cuts = self._offered[self.scene.currentIndex()].state.cuts
         names = [f"{cut.name}  ·  {cut.summary(units)}" for cut in cuts]
-        self.cuts.set_names(names, set(names))
+        # What is off there is mostly a line that is marked, and no more.
+        self.cuts.set_names(names, {name for name, cut in zip(names, cuts) if cut.on})
 
     def run(self) -> None:
         scene = self._offered[self.scene.currentIndex()]
