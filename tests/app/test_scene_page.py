@@ -12,8 +12,11 @@ from PySide6.QtWidgets import QApplication, QLineEdit
 
 from anatome.app.base.picture_row import ID, PICTURE
 from anatome.app.commands.many_scenes import NameDialog, SetDialog
+from anatome.app.commands.more_scenes import LooksDialog
+from anatome.app.panels.scenes.scene_model import STACK
 from anatome.scenes import scene_sets
 from anatome.scenes.scene_sets import groups_of
+from anatome.scenes.variants import OFFERED
 
 CTRL, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -212,3 +215,48 @@ def test_five_hundred_scenes_hold_the_window_for_no_moment(hand) -> None:
     assert not changed
     assert longest < HOLD, longest
     assert window.contact_sheet.scenes.index(0).data(ID) and window.contact_sheet.scenes.index(0).data(PICTURE) is not None
+
+
+def test_variants_are_a_stack_and_a_scene_goes_up_a_storey(hand) -> None:
+    window, session = hand.window, hand.window.session
+    row = window.contact_sheet
+    window.contact_sheet.recall("ground")
+    hand.press(Qt.Key.Key_PageUp, CTRL | Qt.KeyboardModifier.AltModifier)
+    assert session.scene.name == "Upper floor from above 2" and session.stage.active_cuts[0].axis.position > 4
+    assert [s.id for s in session.project.scenes].index(session.scene.id) == [s.id for s in session.project.scenes].index(
+        "ground"
+    ) + 1
+    window.contact_sheet.recall("long")
+    hand.press(Qt.Key.Key_Z, CTRL | Qt.KeyboardModifier.AltModifier)
+    dialog = asked(window, LooksDialog)
+    assert [dialog.looks.item(i).text() for i in dialog.looks.ticked()] == list(OFFERED["Shaded, in colour, black and white"])
+    dialog.offered.setCurrentText("White, hatched, night")
+    dialog.go.click()
+    hand.qtbot.wait(40)
+    own = [s for s in session.project.scenes if s.stack and s.stack == session.project.scene("long").stack]
+    assert len(own) == 4 and [row.scenes.row_of(s.id) for s in own] == [row.scenes.row_of("long")] * 4
+    index = row.scenes.index(row.scenes.row_of("long"))
+    assert index.data(STACK) == 4
+    # Changed once, all follow; each keeps its look.
+    session.pick(cut="along")
+    hand.type_into(window.inspector.cut.place.fields["move"], "7")
+    hand.do("replace_scene")
+    assert "3 variants followed" in window.status.text()
+    variants = [session.project.scene(s.id) for s in own]
+    assert {s.state.cut("along").axis.position for s in variants} == {7.0} and len({s.state.look.name for s in variants}) == 4
+    # Its badge unfolds it; another one recalled and folded again is the one that stands for all.
+    badge = row.itemDelegate().badge(row.visualRect(index)).center()
+    QTest.mouseClick(row.viewport(), LEFT, NONE, badge)
+    hand.qtbot.waitUntil(lambda: len({row.scenes.row_of(s.id) for s in own}) == 4)
+    row.recall(own[2].id)
+    row.unfold(own[0].stack)
+    hand.qtbot.waitUntil(lambda: len({row.scenes.row_of(s.id) for s in own}) == 1)
+    assert row.scenes.row(row.scenes.row_of("long")).scene == own[2].id
+    # Picked on the page, all of it is picked.
+    listed = opened(hand).list
+    hand.qtbot.wait(30)
+    click(listed, "long")
+    assert len(session.picked.scenes) == 4
+    window.scene_page.leave()
+    hand.do("variants_free")
+    assert not session.scene.stack and sum(bool(s.stack == own[0].stack) for s in session.project.scenes) == 3

@@ -63,26 +63,28 @@ def test_the_stage_says_where_it_differs_and_takes_parts_over_and_puts_them_back
     back = recalled_parts(project, project.scene("two"), chosen, 1.5)
     assert set(stage_differs_in(back)) == changed - chosen and back.scenes == project.scenes
     # Taken over: the scene has them, the stage keeps everything, and other scenes nothing but a cut they share.
-    taken, followed = taken_over(project, {"two"}, chosen, FRAME)
+    keeping = taken_over(project, {"two"}, chosen, FRAME)
+    taken = keeping.project
     assert set(stage_differs_in(taken)) == changed - chosen
     assert set(differing(taken.scene("two").state, start.scene("two").state)) == changed & chosen
-    assert differing(taken.stage, project.stage) == () and taken.scene("one") == start.scene("one") and not followed
+    assert differing(taken.stage, project.stage) == () and taken.scene("one") == start.scene("one") and not keeping.followed
     again = edits.recall_scene(taken, "two", 1.5)
     assert set(differing(again.stage, project.stage)) == changed - chosen
     # Into another scene, that is locked or is not.
-    given_, _ = taken_over(project, {"one"}, chosen, FRAME)
+    given_ = taken_over(project, {"one"}, chosen, FRAME).project
     assert set(differing(given_.scene("one").state, start.scene("one").state)) == changed & chosen
     assert given_.stage == project.stage and given_.scene("two") == start.scene("two")
     assert (
-        taken_over(edits.lock_scene(project, "one", True), {"one"}, PARTS, FRAME)[0].scene("one").state
+        taken_over(edits.lock_scene(project, "one", True), {"one"}, PARTS, FRAME).project.scene("one").state
         == start.scene("one").state
     )
 
 
 def test_taking_over_a_cut_that_moved_takes_its_other_scenes_along() -> None:
     project = edits.change_cut(CHANGES["look"](saved()), "a", plane=Plane((2, 0, 0), (1, 0, 0)))
-    taken, followed = taken_over(project, {"two"}, {"cuts"}, FRAME)
-    assert followed[0].scenes == 2 and taken.scene("one").state.cut("a").plane.position == 2.0
+    keeping = taken_over(project, {"two"}, {"cuts"}, FRAME)
+    taken = keeping.project
+    assert keeping.followed[0].scenes == 2 and taken.scene("one").state.cut("a").plane.position == 2.0
     assert stage_differs_in(taken) == ("look",)
 
 

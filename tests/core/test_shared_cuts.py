@@ -196,13 +196,14 @@ def test_one_cut_moves_in_all_scenes_that_have_it_but_locked_ones_and_those_wher
         project = edits.lock_scene(project, locked, True)
     moved = edits.put_cut(project, project.stage.cuts[0].moved(np.array([2.5, 0, 0])))
     assert [where(moved, f"s{i}") for i in range(8)] == [0.0] * 8  # trying out leaks into none
-    kept, followed = edits.keep_scene(moved, "s7", FRAME)
+    keeping = edits.keep_scene(moved, "s7", FRAME)
+    kept = keeping.project
     assert [where(kept, f"s{i}") for i in range(8)] == [2.5, 0.0, 2.5, 2.5, 0.0, 2.5, 2.5, 2.5]
-    assert shared_cuts.told(followed) == "Section A moved in 6 scenes; 2 locked scenes keep it as it was"
+    assert keeping.words == "Section A moved in 6 scenes; 2 locked scenes keep it as it was"
     assert not kept.differs_from_scene
     # Unlocked, one is where it was, and goes its own way until the cut is put into it.
     apart = edits.lock_scene(kept, "s1", False)
-    again, _ = edits.keep_scene(edits.put_cut(apart, apart.stage.cuts[0].moved(np.array([1, 0, 0]))), "s7", FRAME)
+    again = edits.replace_scene(edits.put_cut(apart, apart.stage.cuts[0].moved(np.array([1, 0, 0]))), "s7", FRAME)
     assert where(again, "s1") == 0.0 and where(again, "s0") == 3.5
     assert where(shared_cuts.put_into(again, ["a"], ["s1", "s4"]), "s1") == 3.5
     assert where(shared_cuts.put_into(again, ["a"], ["s1", "s4"]), "s4") == 0.0
@@ -214,15 +215,17 @@ def test_what_is_a_scenes_own_stays_its_own() -> None:
     project = edits.recall_scene(edits.replace_scene(own, "s0", FRAME), "s1", 1.5)
     reach = Reach(mode="only", what=Selection(types=frozenset({"IfcRoof"})))
     changed = edits.change_cut(project, "a", name="Long section", reach=reach, plane=at(1.5))
-    kept, followed = edits.keep_scene(changed, "s1", FRAME)
+    keeping = edits.keep_scene(changed, "s1", FRAME)
+    kept, followed = keeping.project, keeping.followed
     cut = kept.scene("s0").state.cut("a")
     assert (cut.on, cut.parting, cut.name, cut.reach, cut.plane) == (False, Parting(), "Long section", reach, at(1.5))
     assert followed[0].moved and followed[0].scenes == 2
     # Renamed alone it is said to have changed, and a scene that lets it affect other parts keeps that.
     other = edits.change_cut(edits.recall_scene(kept, "s0", 1.5), "a", reach=Reach())
     kept = edits.replace_scene(other, "s0", FRAME)
-    renamed, followed = edits.keep_scene(edits.change_cut(edits.recall_scene(kept, "s0", 1.5), "a", name="Along"), "s0", FRAME)
-    assert shared_cuts.told(followed) == "Along changed in 2 scenes" and renamed.scene("s1").state.cut("a").name == "Along"
+    keeping = edits.keep_scene(edits.change_cut(edits.recall_scene(kept, "s0", 1.5), "a", name="Along"), "s0", FRAME)
+    renamed = keeping.project
+    assert keeping.words == "Along changed in 2 scenes" and renamed.scene("s1").state.cut("a").name == "Along"
 
 
 def test_only_here_gives_the_others_theirs_back_and_takes_notes_along() -> None:
@@ -230,9 +233,10 @@ def test_only_here_gives_the_others_theirs_back_and_takes_notes_along() -> None:
     level = Level(id="n", anchors=(Anchor(place=(0, 0, 1), cut="a"),))
     project = note_edits.put_notes(project, [level, SectionMark(id="m", cut="a")])
     before = edits.put_cut(project, project.stage.cuts[0].moved(np.array([4, 0, 0])))
-    kept, followed = edits.keep_scene(before, "s2", FRAME)
+    keeping = edits.keep_scene(before, "s2", FRAME)
+    kept = keeping.project
     assert [where(kept, f"s{i}") for i in range(3)] == [4.0, 4.0, 4.0]
-    own = shared_cuts.kept_only_here(before, kept, "s2", [f.cut.id for f in followed], lambda: "b")
+    own = shared_cuts.kept_only_here(before, kept, "s2", keeping.led, lambda: "b")
     assert [where(own, f"s{i}") for i in range(3)] == [0.0, 0.0, None] and where(own, "s2", "b") == 4.0
     state = own.scene("s2").state
     assert (state.cuts[0].mark, state.cuts[0].name) == ("B", "Section B")
@@ -242,8 +246,9 @@ def test_only_here_gives_the_others_theirs_back_and_takes_notes_along() -> None:
     first = edits.put_cut(
         shared_cuts.only_here(project, ["a"], lambda: "b"), SectionPlane(id="b", name="", mark="B", plane=at(9))
     )
-    kept, followed = edits.keep_scene(first, "s2", FRAME)
-    assert not followed and where(kept, "s0") == 0.0 and where(kept, "s2", "b") == 9.0
+    keeping = edits.keep_scene(first, "s2", FRAME)
+    kept = keeping.project
+    assert not keeping.followed and where(kept, "s0") == 0.0 and where(kept, "s2", "b") == 9.0
 
 
 def test_cuts_go_from_scene_to_scene_with_the_notes_that_hold_on_to_them() -> None:

@@ -38,6 +38,8 @@ from anatome.scenes.plans import plan_scene, plan_storeys
 from anatome.scenes.project import ModelReference, Project, Scene, StageState
 from anatome.scenes.shared_cuts import all_sections, bring, put_into
 from anatome.scenes.storage import StoredProject, pack_model, save_project
+from anatome.scenes.storey_scenes import next_storey
+from anatome.scenes.variants import in_looks
 from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, SceneFrame, Sheet, Titles
 from anatome.site.bodies import with_site
 from anatome.site.site import Site
@@ -90,7 +92,8 @@ def demo_project(building: Building, site: Site) -> Project:
     project = _with_drawings(project, outside)
     project = _drawn_apart(building, project)
     project = _with_plan(building, project)
-    return edits.recall_scene(_with_sheets(_dressed(building, _with_looks(project))), "long", ASPECT)
+    project = _with_more(building, _with_looks(project))
+    return edits.recall_scene(_with_sheets(_dressed(building, project)), "long", ASPECT)
 
 
 LOOKS = {
@@ -132,6 +135,14 @@ def _with_looks(project: Project) -> Project:
     evening = cross.state.model_copy(update={**plain, "look": shipped_looks()["Evening"], "still": USUAL_SAMPLES})
     scenes.append(cross.model_copy(update={"id": "still", "name": "The clubroom in the evening", "state": evening}))
     return project.model_copy(update={"scenes": tuple(scenes)})
+
+
+def _with_more(building: Building, project: Project) -> Project:
+    """One scene in three looks, linked, and one for the next storey."""
+    scenes, looks, numbers = {scene.id: scene for scene in project.scenes}, shipped_looks(), itertools.count(1)
+    others = [looks["Materials in colour"], looks["Technical, black and white"]]
+    project = in_looks(project, scenes["stepped"], others, lambda: f"variant{next(numbers)}")
+    return next_storey(project, scenes["ground"], building, True, lambda: f"upper{next(numbers)}")[0]
 
 
 ROOM_BESIDE = 1.22

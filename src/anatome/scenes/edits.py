@@ -21,7 +21,8 @@ from anatome.scenes.marks import free_mark, marks_in
 from anatome.scenes.note_edits import without_notes
 from anatome.scenes.project import ModelReference, Project, Scene, StageState
 from anatome.scenes.scene_parts import PARTS, Part, as_saved, with_parts
-from anatome.scenes.shared_cuts import Followed, followed
+from anatome.scenes.shared_cuts import Keeping, followed
+from anatome.scenes.variants import let_go, spread
 from anatome.view.camera import Camera, Projection
 from anatome.view.crop import Crop
 from anatome.view.viewport import Frame
@@ -270,9 +271,9 @@ def set_crop(project: Project, crop: Crop | None) -> Project:
     return project.with_stage(crop=crop)
 
 
-def keep_scene(project: Project, scene_id: str, frame: Frame, name: str | None = None) -> tuple[Project, tuple[Followed, ...]]:
+def keep_scene(project: Project, scene_id: str, frame: Frame, name: str | None = None) -> Keeping:
     """Keep what the stage shows as a scene and go on showing it: a new one at the end, or that of this id. Other scenes follow
-    with the cuts they share. Raises Problem when the scene is locked."""
+    with the cuts they share, and its variants with all they have in common. Raises Problem when the scene is locked."""
     state = as_saved(project.stage)
     before, seen = unlocked(project, scene_id), picture_frame(state, frame)
     if before is None:
@@ -282,12 +283,12 @@ def keep_scene(project: Project, scene_id: str, frame: Frame, name: str | None =
         kept = before.model_copy(update={"state": state, "frame": seen})
         scenes = tuple(kept if s.id == scene_id else s for s in project.scenes)
     changed = project.model_copy(update={"scenes": scenes, **_showing(scene_id, state)})
-    return followed(project, changed, scene_id)
+    return spread(followed(project, changed, scene_id), scene_id)
 
 
 def save_scene(project: Project, scene_id: str, frame: Frame, name: str | None = None) -> Project:
     """Keep what the stage shows as a new scene at the end, and go on showing it."""
-    return keep_scene(project, scene_id, frame, name)[0]
+    return keep_scene(project, scene_id, frame, name).project
 
 
 def _showing(scene_id: str, state: StageState) -> dict[str, Any]:
@@ -319,7 +320,7 @@ def remember(project: Project, scene_id: str, parts: Collection[Part]) -> Projec
 
 def replace_scene(project: Project, scene_id: str, frame: Frame) -> Project:
     """Let a scene keep what the stage shows now. Raises Problem when it is locked."""
-    return keep_scene(project, scene_id, frame)[0] if project.scene(scene_id) is not None else project
+    return keep_scene(project, scene_id, frame).project if project.scene(scene_id) is not None else project
 
 
 # Locks --------------------------------------------------------------------------------------------------------
@@ -369,7 +370,11 @@ def duplicate_scene(project: Project, scene_id: str, copy_id: str, notes: bool =
         scenes.append(scene)
         if scene.id == scene_id:
             copy = scene if notes else without_notes(scene)
-            scenes.append(copy.model_copy(update={"id": copy_id, "name": f"{scene.name} copy", "locked": False}))
+            scenes.append(
+                copy.model_copy(
+                    update={"id": copy_id, "name": f"{scene.name} copy", "locked": False, "stack": "", "own_parts": frozenset()}
+                )
+            )
     return _with_scenes(project, scenes)
 
 
@@ -377,5 +382,6 @@ def delete_scene(project: Project, scene_id: str) -> Project:
     """Without a scene. Raises Problem when it is locked."""
     unlocked(project, scene_id)
     changed = _with_scenes(project, (s for s in project.scenes if s.id != scene_id))
+    changed = let_go(changed, ())  # a variant that is left alone is none
     gone = project.current_scene == scene_id
     return changed.model_copy(update={"current_scene": None}) if gone else changed

@@ -121,8 +121,10 @@ class History:
 
     def _back_to(self, step: Step) -> Project:
         before = set_camera(step.before, self.present.stage.camera) if step.keeps_view else step.before
-        folded = self.present.folded_sets  # how lists are folded is no step
-        return before if before.folded_sets == folded else before.model_copy(update={"folded_sets": folded})
+        # How lists are folded is no step.
+        now = {"folded_sets": self.present.folded_sets, "open_stacks": self.present.open_stacks}
+        same = all(getattr(before, name) == value for name, value in now.items())
+        return before if same else before.model_copy(update=now)
 
     def saved_as(self, written: Project, named: Project) -> None:
         """``written`` was saved, as ``named``: name and model are those from now on, whatever was edited meanwhile."""

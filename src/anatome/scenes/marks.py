@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from typing import Literal
 
 from anatome.cuts.cut import AnyCut, next_mark
@@ -24,7 +24,15 @@ def marks_in(project: Project) -> set[str]:
 
 def free_mark(project: Project) -> str:
     """Return the first letter that no cut of the project has, in any of its scenes, alone or before a number."""
-    return next_mark({mark.rstrip("0123456789") for mark in marks_in(project)})
+    return next(free_marks(project))
+
+
+def free_marks(project: Project) -> Iterator[str]:
+    """Yield such letters, one after the other."""
+    taken = {mark.rstrip("0123456789") for mark in marks_in(project)}
+    while True:
+        taken.add(mark := next_mark(taken))
+        yield mark
 
 
 def named_anew(cut: AnyCut, mark: str) -> AnyCut:

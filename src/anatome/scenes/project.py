@@ -123,12 +123,16 @@ class Scene(Value):
     frame: Frame = Frame()
     lines_kept: bool = Field(default=False, description="its linework is kept in the project, and made anew when it changes")
     locked: bool = False
+    stack: str = Field(default="", max_length=64, description="the same for all variants of one scene; nothing: it is none")
+    own_parts: frozenset[str] = Field(
+        default=frozenset(), description="the parts in which variants differ; all others they have in common"
+    )
     forgets: frozenset[str] = Field(
         default=frozenset(), description="parts of what it shows that stay as they are on the stage when it is recalled"
     )
     set: str = Field(default="", max_length=200, description="the set it stands in with others; nothing: in none")
 
-    @field_serializer("forgets")
+    @field_serializer("forgets", "own_parts")
     def _forgets_in_order(self, parts: frozenset[str]) -> list[str]:
         """The same scene gives the same bytes."""
         return sorted(parts)
@@ -189,6 +193,7 @@ class Project(Value):
     stage: StageState
     scenes: tuple[Scene, ...] = Field(default=(), max_length=2000)
     folded_sets: frozenset[str] = Field(default=frozenset(), description="names of sets of scenes that are folded together")
+    open_stacks: frozenset[str] = Field(default=frozenset(), description="stacks of variants whose scenes are all listed")
     sheets: tuple[Sheet, ...] = Field(default=(), max_length=500)
     titles: Titles = Field(default=Titles(), description="what the title blocks of all sheets say")
     looks: tuple[Look, ...] = Field(default=(), max_length=500, description="the project's own, besides those of its scenes")
@@ -197,7 +202,7 @@ class Project(Value):
         default=None, description="the state recalling or saving the current scene put on the stage"
     )
 
-    @field_serializer("folded_sets")
+    @field_serializer("folded_sets", "open_stacks")
     def _folded_in_order(self, names: frozenset[str]) -> list[str]:
         """The same project gives the same bytes."""
         return sorted(names)

@@ -9,7 +9,7 @@ from typing import Literal, get_args
 
 from anatome.look.look import Look, changed_name
 from anatome.scenes.project import Project, Scene, StageState
-from anatome.scenes.shared_cuts import Followed, followed
+from anatome.scenes.shared_cuts import Keeping, followed
 from anatome.view.viewport import Frame
 
 Part = Literal["view", "cuts", "shown", "apart", "look", "light", "notes"]
@@ -108,11 +108,9 @@ def recalled_parts(project: Project, scene: Scene, parts: Collection[Part], aspe
     return project.model_copy(update={"stage": stage})
 
 
-def taken_over(
-    project: Project, ids: Collection[str], parts: Collection[Part], frame: Frame
-) -> tuple[Project, tuple[Followed, ...]]:
-    """Put parts of the stage, seen through a ``frame``, into scenes that are not locked. Return (the project, the cuts with which
-    other scenes followed the stage's own)."""
+def taken_over(project: Project, ids: Collection[str], parts: Collection[Part], frame: Frame) -> Keeping:
+    """Put parts of the stage, seen through a ``frame``, into scenes that are not locked; other scenes follow the stage's own with
+    the cuts they share."""
     stage = as_saved(project.stage)
     seen = frame if stage.crop is None else stage.crop.frame()
 
@@ -124,7 +122,7 @@ def taken_over(
     changed = project.model_copy(update={"scenes": tuple(given(s) if s.id in chosen else s for s in project.scenes)})
     own = project.current_scene
     if own is None or own not in chosen or project.scene_as_shown is None:
-        return changed, ()
+        return Keeping(changed)
     shown = with_parts(project.scene_as_shown, stage, parts)
     changed = changed.model_copy(update={"scene_as_shown": shown, "stage": stage if "cuts" in parts else project.stage})
-    return followed(project, changed, own) if "cuts" in parts else (changed, ())
+    return followed(project, changed, own) if "cuts" in parts else Keeping(changed)

@@ -13,6 +13,7 @@ from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.scenes.patterns import check_pattern
 from anatome.scenes.project import Project, Scene
+from anatome.scenes.variants import let_go
 from anatome.words import unlike
 
 FIELDS = {
@@ -115,7 +116,7 @@ def delete_scenes(project: Project, ids: Collection[str]) -> Project:
     if locked:
         who = f"“{locked[0]}” is" if len(locked) == 1 else f"{len(locked)} of these scenes are"
         raise Problem(f"{who} locked. Unlock first, or pick the others.")
-    changed = _with(project, (s for s in project.scenes if s.id not in ids))
+    changed = let_go(_with(project, (s for s in project.scenes if s.id not in ids)), ())
     return changed.model_copy(update={"current_scene": None}) if project.current_scene in ids else changed
 
 

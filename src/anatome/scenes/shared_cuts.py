@@ -44,12 +44,30 @@ class Followed:
         return f"{did}; {locked}" if self.locked else did
 
 
-def told(cuts: Sequence[Followed]) -> str:
-    """Return in words what followed; nothing where nothing did."""
-    if len(cuts) > 2:
-        most = max(found.scenes for found in cuts)
-        return f"{len(cuts)} cuts changed in up to {most} scenes"
-    return ", ".join(found.words for found in cuts)
+@dataclass(frozen=True)
+class Keeping:
+    """What comes of a scene that kept something of the stage: the ``project``, the cuts with which other scenes ``followed``, and
+    how many of its ``variants`` did."""
+
+    project: Project
+    followed: tuple[Followed, ...] = ()
+    variants: int = 0
+
+    @property
+    def led(self) -> tuple[str, ...]:
+        """The ids of the cuts that other scenes took over."""
+        return tuple(found.cut.id for found in self.followed if found.scenes > 1)
+
+    @property
+    def words(self) -> str:
+        """Say what followed; nothing where nothing did."""
+        cuts = self.followed
+        said = [found.words for found in cuts]
+        if len(cuts) > 2:
+            said = [f"{len(cuts)} cuts changed in up to {max(found.scenes for found in cuts)} scenes"]
+        if self.variants:
+            said.append(f"{self.variants} variant{'s' * (self.variants != 1)} followed")
+        return ", ".join(said)
 
 
 def _differs(a: AnyCut, b: AnyCut, but: frozenset[str]) -> dict[str, Any]:
@@ -116,15 +134,15 @@ def with_cut(state: StageState, cut: AnyCut) -> StageState:
 # Following ----------------------------------------------------------------------------------------------------
 
 
-def followed(before: Project, kept: Project, scene_id: str) -> tuple[Project, tuple[Followed, ...]]:
-    """Return (``kept`` with every scene that follows taken along, which cuts those are), after one scene kept the stage.
+def followed(before: Project, kept: Project, scene_id: str) -> Keeping:
+    """Return ``kept`` with every scene that follows taken along, after one scene kept the stage.
 
     A scene follows with a cut that stood in it where it stood ``before`` on the stage: it takes over what changed of it. Locked
     scenes do not.
     """
     keeper = kept.scene(scene_id)
     if keeper is None:
-        return kept, ()
+        return Keeping(kept)
     project, cuts = kept, []
     for now in keeper.state.cuts:
         then = stood(before, now.id)
@@ -149,7 +167,7 @@ def followed(before: Project, kept: Project, scene_id: str) -> tuple[Project, tu
         if count > 1 or locked:
             project = project.model_copy(update={"scenes": tuple(scenes)})
             cuts.append(Followed(now, count, not stands_alike(then, now), locked))
-    return project, tuple(cuts)
+    return Keeping(project, tuple(cuts))
 
 
 def only_here(project: Project, cut_ids: Collection[str], new_id: Callable[[], str]) -> Project:

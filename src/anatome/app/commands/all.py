@@ -11,6 +11,7 @@ from anatome.app.commands.going import GoingCommands
 from anatome.app.commands.host import Host
 from anatome.app.commands.look import LookCommands
 from anatome.app.commands.many_scenes import ManySceneCommands
+from anatome.app.commands.more_scenes import MoreSceneCommands
 from anatome.app.commands.new_cuts import NewCutCommands
 from anatome.app.commands.notes import NoteCommands
 from anatome.app.commands.on_sheet import OnSheetCommands
@@ -61,11 +62,12 @@ class Commands:
         self.on_sheet = OnSheetCommands(host)
         self.send_out = SendOutCommands(host)
         self.scene_parts = ScenePartCommands(host, self.scenes)
+        self.more_scenes = MoreSceneCommands(host, self.scenes)
         self.many_scenes = ManySceneCommands(host, self.sheets, self.send_out, self.scene_parts)
 
     def entries(self) -> list[Entry]:
         """Return every command, in the order of menus and lists."""
         making = (self.files, self.cuts, self.cut_switches, self.new_cuts, self.shared_cuts, self.storeys, self.apart)
         showing = (self.suggest, self.parts, self.view, self.going, self.scenes, self.many_scenes, self.site, self.look)
-        subjects = (*making, *showing, self.scene_parts, self.notes, self.sheets, self.on_sheet, self.send_out)
+        subjects = (*making, *showing, self.scene_parts, self.more_scenes, self.notes, self.sheets, self.on_sheet, self.send_out)
         return [entry for subject in subjects for entry in subject.entries()]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable, Sequence
+from dataclasses import replace
 
 from PySide6.QtWidgets import QComboBox, QLineEdit, QWidget
 
@@ -16,6 +17,7 @@ from anatome.scenes import edits, scene_parts
 from anatome.scenes.edits import new_id
 from anatome.scenes.project import Scene
 from anatome.scenes.scene_parts import PARTS, WORDS, Part, in_words
+from anatome.scenes.variants import spread
 
 PICTURE = (60, 40)
 """Pixels of a scene's picture in a list."""
@@ -87,8 +89,8 @@ class ScenePartCommands:
         if scene.locked:
             self._session.said.emit(f"“{scene.name}” is locked, and stays as it is. Unlock it first.")
             return
-        found = scene_parts.taken_over(self._session.project, {scene.id}, parts, self._host.stage.viewport.frame)
-        self._scenes.keep_step(*found, scene.id, f"{scene.name} took over: {in_words(parts)}")
+        keeping = scene_parts.taken_over(self._session.project, {scene.id}, parts, self._host.stage.viewport.frame)
+        self._scenes.keep_step(spread(keeping, scene.id), scene.id, f"{scene.name} took over: {in_words(parts)}")
 
     def put_back(self, parts: Collection[Part]) -> None:
         """Have parts of the scene on the stage again."""
@@ -103,10 +105,12 @@ class ScenePartCommands:
         chosen = [s for s in session.project.scenes if s.id in ids]
         locked = sum(s.locked for s in chosen)
         count = len(chosen) - locked
-        found = scene_parts.taken_over(session.project, ids, parts, self._host.stage.viewport.frame)
+        keeping = scene_parts.taken_over(session.project, ids, parts, self._host.stage.viewport.frame)
+        for scene in chosen:
+            keeping = spread(keeping, scene.id)
         stays = f"; {locked} locked keep theirs" if locked else ""
         said = f"{in_words(parts).capitalize()} of the stage in {count} scene{'s' * (count != 1)}{stays}"
-        self._scenes.keep_step(*found, session.project.current_scene or "", said)
+        self._scenes.keep_step(keeping, session.project.current_scene or "", said)
 
     # Asked for -------------------------------------------------------------------------------------------------
 
@@ -116,9 +120,9 @@ class ScenePartCommands:
         def run(asked: PartsDialog) -> None:
             scene_id, parts = new_id(), asked.parts()
             name = asked.name.text().strip() or edits.next_scene_name(self._session.project)
-            project, followed = edits.keep_scene(self._session.project, scene_id, self._host.stage.viewport.frame, name)
-            project = edits.remember(project, scene_id, parts)
-            self._scenes.keep_step(project, followed, scene_id, f"Saved {name}, which remembers: {in_words(parts)}")
+            keeping = edits.keep_scene(self._session.project, scene_id, self._host.stage.viewport.frame, name)
+            keeping = replace(keeping, project=edits.remember(keeping.project, scene_id, parts))
+            self._scenes.keep_step(keeping, scene_id, f"Saved {name}, which remembers: {in_words(parts)}")
 
         note = "Its picture shows all of the stage. Recalled, it brings only what is ticked; the rest stays as it is then."
         asked = PartsDialog(self._host.widget, "Save scene by parts", "Save", note, PARTS, run)

@@ -20,11 +20,12 @@ from anatome.look.look import UNSAID_PAPER
 from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.render.stills import lit
-from anatome.scenes import edits, shared_cuts
+from anatome.scenes import edits
 from anatome.scenes.edits import new_id
 from anatome.scenes.look_edits import drawn_divide, drawn_look
-from anatome.scenes.project import Project, Scene, StageState
+from anatome.scenes.project import Scene, StageState
 from anatome.scenes.scene_view import View, view_of
+from anatome.scenes.shared_cuts import Keeping
 from anatome.site.site import Site
 
 THUMBNAIL, THUMBNAIL_SAMPLES = 360, 8
@@ -118,10 +119,13 @@ class SceneCommands:
             ),
         ]
 
+    def named(self, scene_id: str | None) -> Scene | None:
+        """Return a scene by its id, or the current one."""
+        return self._session.scene if scene_id is None else self._session.project.scene(scene_id)
+
     def keep_lines(self, scene_id: str | None = None) -> None:
         """Let a scene, or the current one, keep its linework, or keep it no longer."""
-        s = self._session
-        scene = s.scene if scene_id is None else s.project.scene(scene_id)
+        s, scene = self._session, self.named(scene_id)
         if scene is not None:
             keep = not scene.lines_kept
             said = f"{scene.name} keeps its linework" if keep else f"{scene.name} keeps no linework"
@@ -138,29 +142,25 @@ class SceneCommands:
     def _keep(self, scene_id: str, said: str, else_said: str = "") -> None:
         """Keep the stage as a scene, and say which others followed; or why it cannot be."""
         try:
-            found = edits.keep_scene(self._session.project, scene_id, self._host.stage.viewport.frame)
+            keeping = edits.keep_scene(self._session.project, scene_id, self._host.stage.viewport.frame)
         except Problem as problem:
             self._session.said.emit(str(problem))
             return
-        self.keep_step(*found, scene_id, said, else_said)
+        self.keep_step(keeping, scene_id, said, else_said)
 
-    def keep_step(
-        self, project: Project, followed: tuple[shared_cuts.Followed, ...], scene_id: str, said: str, else_said: str = ""
-    ) -> None:
-        """Take a step in which a scene kept something of the stage, and say which others followed with their cuts."""
+    def keep_step(self, keeping: Keeping, scene_id: str, said: str, else_said: str = "") -> None:
+        """Take a step in which a scene kept something of the stage, and say which others followed."""
         s, before = self._session, self._session.project
-        words = shared_cuts.told(followed) or else_said
-        led = tuple(found.cut.id for found in followed if found.scenes > 1)
+        words, led = keeping.words or else_said, keeping.led
         s.following = Following(before, scene_id, led) if led else None
-        s.apply(project, f"{said}. {words}" if words else said)
+        s.apply(keeping.project, f"{said}. {words}" if words else said)
         if led:
             s.offered.emit("only_here", "Only here")
         self.picture_scenes()
 
     def lock(self, scene_id: str | None = None) -> None:
         """Lock a scene, or the current one, or unlock it."""
-        s = self._session
-        scene = s.scene if scene_id is None else s.project.scene(scene_id)
+        s, scene = self._session, self.named(scene_id)
         if scene is not None:
             said = f"{scene.name} is {'unlocked' if scene.locked else 'locked'}"
             s.apply(edits.lock_scene(s.project, scene.id, not scene.locked), said)

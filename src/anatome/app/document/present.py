@@ -20,6 +20,7 @@ def present(session: Session, desk: Desk) -> set[str]:
         "series": bool(stage.series),
         "cut or series": s.cut is not None or s.series is not None,
         "scene": s.scene is not None,
+        "variant": s.scene is not None and bool(s.scene.stack),
         "elements": bool(s.picked.elements),
         "hidden elements": bool(s.picked.elements & stage.hidden),
         "figure": s.figure is not None,

@@ -128,6 +128,10 @@ class BaseCut(Taking):
     def moved(self, by: Array) -> Self:
         """Move it by (3,) metres."""
 
+    def stretched(self, low: float, high: float) -> Self:
+        """Move its lower end up by ``low`` metres and its upper end by ``high``; what has no ends goes by ``low``."""
+        return self.moved(np.array([0.0, 0.0, low]))
+
     @abstractmethod
     def turned(self, point: Array, degrees: float) -> Self:
         """Turn it about the vertical through a (3,) point, or about its own; anticlockwise seen from above."""

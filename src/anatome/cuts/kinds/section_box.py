@@ -57,6 +57,9 @@ class SectionBox(Enclosing):
     def moved(self, by: Array) -> SectionBox:
         return self.model_copy(update={"box": self.box.moved(by)})
 
+    def stretched(self, low: float, high: float) -> SectionBox:
+        return self.moved(np.array([0.0, 0.0, low])).pulled("face 4", np.array([0.0, 0.0, high - low]))
+
     def turned(self, point: Array, degrees: float) -> SectionBox:
         """Turn it about its own vertical, wherever the point lies."""
         return self.model_copy(update={"box": self.box.turned_to(self.box.turn + degrees)})

@@ -94,6 +94,9 @@ class SectionPrism(Enclosing):
     def moved(self, by: Array) -> SectionPrism:
         return self._with(self.prism.moved(by))
 
+    def stretched(self, low: float, high: float) -> SectionPrism:
+        return self.moved(np.array([0.0, 0.0, low])).pulled("top", np.array([0.0, 0.0, high - low]))
+
     def turned(self, point: Array, degrees: float) -> SectionPrism:
         """Turn it about its own vertical, wherever the point lies."""
         return self._with(self.prism.turned(degrees))

@@ -8,15 +8,49 @@ from PySide6.QtWidgets import QStyle, QStyleOptionViewItem, QWidget
 
 from anatome.app.base import theme
 from anatome.app.base.picture_row import GAP, NAME_HEIGHT, PICTURE_HEIGHT, Index, PictureFrames
-from anatome.app.panels.scenes.scene_model import COUNT, FOLDED, SET
+from anatome.app.panels.scenes.scene_model import COUNT, FOLDED, LINKED, SET, STACK
 
 SLIP = 26
 """Pixels across the upright slip that stands for a set in a row."""
+BADGE = (26, 15)
+"""Pixels across and up of the badge of a stack."""
 HEADING = 34
 """Pixels a heading of a set is high on a page."""
 
 
-class RowFrames(PictureFrames):
+class SceneFrames(PictureFrames):
+    """Variants of one scene are a stack: two more sheets behind the picture, and a badge that says how many."""
+
+    def badge(self, area: QRect) -> QRect:
+        """Return where the badge of a stack lies in the area of its picture."""
+        return QRect(area.right() - GAP // 2 - BADGE[0] - 3, area.top() + 8, *BADGE)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        colours, area, count = theme.current(), option.rect, index.data(STACK)
+        frame = QRect(area.left() + GAP // 2, area.top() + 5, area.width() - GAP, self.high)
+        if count and not index.data(LINKED):
+            painter.save()
+            painter.setPen(QPen(QColor(colours.ink_faint), 1))
+            for step in (4, 2):
+                painter.fillRect(frame.translated(step, -step), QColor(theme.LIGHT.paper))
+                painter.drawRect(frame.translated(step, -step))
+            painter.restore()
+        super().paint(painter, option, index)
+        painter.save()
+        if index.data(LINKED):
+            painter.setPen(QPen(QColor(colours.accent), 2))
+            painter.drawLine(area.left(), area.bottom() - 1, area.right(), area.bottom() - 1)
+        if count:
+            badge = self.badge(area)
+            painter.fillRect(badge, QColor(theme.LIGHT.ink))
+            painter.setFont(theme.font(8, strong=True))
+            painter.setPen(QColor(theme.LIGHT.paper))
+            words = f"‹ {count}" if index.data(LINKED) else f"{count} ›"
+            painter.drawText(badge, Qt.AlignmentFlag.AlignCenter, words)
+        painter.restore()
+
+
+class RowFrames(SceneFrames):
     """Sets are upright slips with their names."""
 
     several = False
@@ -54,7 +88,7 @@ class RowFrames(PictureFrames):
         painter.restore()
 
 
-class PageFrames(PictureFrames):
+class PageFrames(SceneFrames):
     """Sets are headings as wide as the page."""
 
     page_width = 600

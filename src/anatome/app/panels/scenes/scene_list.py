@@ -19,10 +19,12 @@ from PySide6.QtWidgets import QAbstractItemView, QApplication, QListView
 
 from anatome.app.base import theme
 from anatome.app.base.dragged import dragged_scenes
-from anatome.app.base.picture_row import ID, PictureFrames
+from anatome.app.base.picture_row import ID
 from anatome.app.document.session import Session
-from anatome.app.panels.scenes.scene_model import SceneModel
+from anatome.app.panels.scenes.scene_frames import SceneFrames
+from anatome.app.panels.scenes.scene_model import STACK, SceneModel
 from anatome.scenes.scene_sets import arranged, fold_set
+from anatome.scenes.variants import open_stack
 
 MORE = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
 
@@ -33,7 +35,7 @@ class SceneList(QListView):
     recalled = Signal(str)
     menu_wanted = Signal(str, QPoint)
 
-    def __init__(self, session: Session, model: SceneModel, frames: PictureFrames) -> None:
+    def __init__(self, session: Session, model: SceneModel, frames: SceneFrames) -> None:
         super().__init__()
         self._session, self.scenes, self._frames = session, model, frames
         self._drop_at: tuple[QPointF, QPointF] | None = None
@@ -66,7 +68,8 @@ class SceneList(QListView):
         """Show the scenes as they are now."""
         session = self._session
         project = session.project if session.is_open else None
-        shown = None if project is None else (project.folded_sets, session.pictures.version, id(session.pictures.site))
+        folds = () if project is None else (project.folded_sets, project.open_stacks)
+        shown = None if project is None else (*folds, session.pictures.version, id(session.pictures.site))
         scenes = () if project is None else project.scenes
         if shown != self._shown or scenes is not self._listed:
             self._shown, self._listed = shown, scenes
@@ -88,6 +91,8 @@ class SceneList(QListView):
             moved = state[0] != self._frames.current_id
             self._frames.current_id, self._frames.differs = state
             if moved:
+                self.scenes.refresh()  # of variants the current one is shown
+                self._show_picked()
                 self.show_current()
             self.viewport().update()
 
@@ -101,21 +106,21 @@ class SceneList(QListView):
 
     def picked_ids(self) -> list[str]:
         """Return the ids of the scenes that are picked here, in their order."""
-        return [i for index in sorted(self.selectedIndexes(), key=lambda x: x.row()) if (i := index.data(ID)) is not None]
+        rows = sorted(index.row() for index in self.selectedIndexes())
+        return [scene for number in rows for scene in self.scenes.ids_of(self.scenes.row(number))]
 
     def selectionChanged(self, selected: QItemSelection, deselected: QItemSelection) -> None:
         super().selectionChanged(selected, deselected)
         if self._showing or not self._session.is_open:
             return
-        ids = self.picked_ids()
-        if self._picks(ids):
-            self._session.pick(scenes=ids)
+        if self._picks(len(self.selectedIndexes())):
+            self._session.pick(scenes=self.picked_ids())
         elif self._session.picked.scenes:
             self._session.pick()
 
-    def _picks(self, ids: list[str]) -> bool:
-        """Whether what is marked here is picked; in the row a single one is just the one that was recalled."""
-        return len(ids) > 1
+    def _picks(self, count: int) -> bool:
+        """Whether so many that are marked here are picked; in the row a single one is just the one that was recalled."""
+        return count > 1
 
     def _show_picked(self) -> None:
         """Mark what is picked, wherever it was picked."""
@@ -134,8 +139,13 @@ class SceneList(QListView):
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         super().mouseReleaseEvent(event)
-        index = self.indexAt(event.position().toPoint())
-        if event.button() == Qt.MouseButton.LeftButton and index.isValid() and not event.modifiers() & MORE:
+        at = event.position().toPoint()
+        index = self.indexAt(at)
+        if event.button() != Qt.MouseButton.LeftButton or not index.isValid() or event.modifiers() & MORE:
+            return
+        if index.data(STACK) and self._frames.badge(self.visualRect(index)).contains(at):
+            self.unfold(self.scenes.stack_of(self.scenes.row(index.row())))
+        else:
             self.clicked_on(index)
 
     def clicked_on(self, index: QModelIndex) -> None:
@@ -152,6 +162,12 @@ class SceneList(QListView):
         if name:
             self._session.history.fitted(fold_set(project, name, name not in project.folded_sets))
             self._session.changed.emit()
+
+    def unfold(self, stack: str) -> None:
+        """List all variants of a stack, or one for all; that is no step."""
+        project = self._session.project
+        self._session.history.fitted(open_stack(project, stack, stack not in project.open_stacks))
+        self._session.changed.emit()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         index = self.currentIndex()

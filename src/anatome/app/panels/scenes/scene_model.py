@@ -22,6 +22,10 @@ SET = Qt.ItemDataRole.UserRole + 7
 """The name of the set a row is the heading of; None for a scene."""
 COUNT = Qt.ItemDataRole.UserRole + 8
 FOLDED = Qt.ItemDataRole.UserRole + 9
+STACK = Qt.ItemDataRole.UserRole + 10
+"""How many variants a row stands for, or is the first of; None for one that is listed by itself."""
+LINKED = Qt.ItemDataRole.UserRole + 11
+"""Whether it is a variant that is listed with the others of its stack."""
 MOST = 400
 """Pictures kept as pixels."""
 LINES_SAID = {
@@ -33,11 +37,12 @@ LINES_SAID = {
 
 @dataclass(frozen=True)
 class Row:
-    """A scene by its id, or the heading of a set."""
+    """A scene by its id, or the heading of a set; ``members`` are the ids of all variants a scene stands for."""
 
     scene: str | None
     set: str
     count: int = 0
+    members: tuple[str, ...] = ()
 
 
 class SceneModel(QAbstractListModel):
@@ -84,7 +89,20 @@ class SceneModel(QAbstractListModel):
             if group.name or (self._loose and number):
                 rows.append(Row(None, group.name, len(group.scenes)))
             if words or not group.name or group.name not in folded:
-                rows += [Row(s.id, group.name) for s in scenes]
+                rows += self._of_group(scenes, group.name)
+        return rows
+
+    def _of_group(self, scenes: Sequence[Scene], name: str) -> list[Row]:
+        """The scenes of a group, one for all variants of a stack unless that is unfolded."""
+        project, rows, seen = self._session.project, [], set[str]()
+        for scene in scenes:
+            if not scene.stack or self._wanted or scene.stack in project.open_stacks:
+                rows.append(Row(scene.id, name))
+            elif scene.stack not in seen:
+                seen.add(scene.stack)
+                own = [s for s in scenes if s.stack == scene.stack]
+                shown = next((s for s in own if s.id == project.current_scene), own[0])
+                rows.append(Row(shown.id, name, members=tuple(s.id for s in own)))
         return rows
 
     # What there is ---------------------------------------------------------------------------------------------
@@ -94,7 +112,9 @@ class SceneModel(QAbstractListModel):
 
     def row_of(self, scene_id: str | None) -> int | None:
         """Return the row of a scene; None where it is not listed."""
-        return next((i for i, row in enumerate(self._rows) if row.scene == scene_id and scene_id is not None), None)
+        if scene_id is None:
+            return None
+        return next((i for i, row in enumerate(self._rows) if scene_id == row.scene or scene_id in row.members), None)
 
     def row(self, number: int) -> Row:
         """Return one row."""
@@ -120,7 +140,29 @@ class SceneModel(QAbstractListModel):
         if role == SET:
             return row.set if row.scene is None else None
         scene = self._scenes.get(row.scene or "")
+        if role == STACK:
+            return self._stacked(row, index.row())
+        if role == LINKED:
+            return scene is not None and bool(scene.stack) and not row.members
         return self._of_set(row, role) if scene is None else self._of_scene(scene, role)
+
+    def _stacked(self, row: Row, number: int) -> int | None:
+        """How many variants a row stands for, or is the first of."""
+        stack = self.stack_of(row)
+        if not stack or row.members:
+            return len(row.members) or None
+        before = self._rows[number - 1] if number else None
+        first = before is None or self.stack_of(before) != stack
+        return sum(s.stack == stack for s in self._scenes.values()) if first else None
+
+    def stack_of(self, row: Row) -> str:
+        """Return the stack the scene of a row is in; nothing for none."""
+        scene = self._scenes.get(row.scene or "")
+        return "" if scene is None else scene.stack
+
+    def ids_of(self, row: Row) -> tuple[str, ...]:
+        """Return the ids of all scenes a row stands for."""
+        return row.members or ((row.scene,) if row.scene is not None else ())
 
     def _of_set(self, row: Row, role: int) -> Any:
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
@@ -191,4 +233,4 @@ class SceneModel(QAbstractListModel):
 
     def mimeData(self, indexes: Sequence[QModelIndex]) -> QMimeData:
         rows = sorted({index.row() for index in indexes})
-        return drag_scenes(scene for i in rows if (scene := self._rows[i].scene) is not None)
+        return drag_scenes(scene for i in rows for scene in self.ids_of(self._rows[i]))

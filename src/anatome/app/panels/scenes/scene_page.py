@@ -32,8 +32,8 @@ class _Pictures(SceneList):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
 
-    def _picks(self, ids: list[str]) -> bool:
-        return bool(ids)
+    def _picks(self, count: int) -> bool:
+        return count > 0
 
     def clicked_on(self, index: QModelIndex) -> None:
         row = self.scenes.row(index.row())
