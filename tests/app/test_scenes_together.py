@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 
 from anatome.app.commands.scene_parts import PartsDialog
 from anatome.app.commands.shared_cuts import BringDialog, PutDialog
-from anatome.app.document.preferences import new_cut_alone, set_new_cut_alone
+from anatome.app.document.preferences import new_cut_alone, set_new_cut_alone, set_other_scenes_drawn
 from anatome.cuts.plane import Plane
 from anatome.scenes import edits
 from anatome.scenes.shared_cuts import scenes_with
@@ -244,3 +244,37 @@ def test_parts_are_taken_over_put_back_recalled_and_given_by_themselves(hand) ->
     shown = session.stage
     window.contact_sheet.recall(view.id)
     assert session.stage.exploded == shown.exploded and session.stage.camera.target == view.state.camera.target
+
+
+def test_other_scenes_are_picked_and_moved_in_the_key_plan(large) -> None:
+    hand, window, session = large, large.window, large.window.session
+    window.contact_sheet.recall("long")
+    hand.settle()
+    plan, scene = window.key_plan, session.project.scene("cross")
+    assert plan.others.under(QPointF(*plan.to_pixels(np.array([24.4, 3.0])))) is None  # not drawn yet
+    hand.do("other_scenes")
+    try:
+        plan.fit()
+        eye, _ = plan.others._camera(scene)
+        spot = np.clip(eye, 6, [plan.width() - 6, plan.height() - 6])
+        plan.shift_to(plan.centre + (eye - spot) * [1, -1] * plan.metres_per_pixel)
+        eye, _ = plan.others._camera(scene)
+        hand.drag(plan, eye, eye + [-9, 0])
+        moved = session.project.scene("cross").state
+        assert session.picked.scenes == ("cross",) and moved.camera.eye[0] < scene.state.camera.eye[0] - 0.5
+        assert moved.cuts == scene.state.cuts and session.project.current_scene == "long"
+        # Its cut, with every scene that has it; one press of undo each.
+        plan.fit()
+        line = plan.to_pixels(np.array([24.4, 10.0]))
+        assert plan.others.under(QPointF(*line)).cut.id == "across", plan._under(QPointF(*line))
+        hand.drag(plan, line, line + [12, 0])
+        across = {s.id: s.state.cut("across").axis.position for s in scenes_with(session.project, "across")}
+        assert len(set(across.values())) == 1 and across["cross"] > 24.9 and "Section B moved in 4 scenes" in window.status.text()
+        hand.do("undo")
+        hand.do("undo")
+        assert session.project.scene("cross") == scene
+        session.apply(edits.lock_scene(session.project, "cross", True), "Locked")
+        hand.drag(plan, plan.others._camera(scene)[0], eye + [-30, 0])
+        assert session.project.scene("cross").state == scene.state and "is locked" in window.status.text()
+    finally:
+        set_other_scenes_drawn(False)

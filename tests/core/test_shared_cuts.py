@@ -305,3 +305,18 @@ def test_a_locked_scene_stays_as_it_is() -> None:
     assert tried.current_scene is None and edits.freed(project).current_scene == "s1"
     assert edits.duplicate_scene(project, "s1", "copy").scene("copy").locked is False
     assert note_edits.replace_notes_of_scene(project, "s1", [SectionMark(id="m", cut="a")]) == project
+
+
+def test_a_cut_moved_in_another_scene_moves_where_it_stood_and_on_a_stage_that_has_it() -> None:
+    project = edits.lock_scene(shared(4), "s1", True)
+    apart = edits.replace_scene(
+        edits.change_cut(edits.recall_scene(edits.lock_scene(project, "s0", True), "s3", 1.5), "a", plane=at(9)), "s3", FRAME
+    )
+    project = edits.recall_scene(edits.lock_scene(apart, "s0", False), "s2", 1.5)
+    assert [where(project, f"s{i}") for i in range(4)] == [0.0, 0.0, 9.0, 9.0]
+    keeping = shared_cuts.moved_in(project, "s3", project.scene("s3").state.cut("a").moved(np.array([1.0, 0, 0])))
+    assert [where(keeping.project, f"s{i}") for i in range(4)] == [0.0, 0.0, 10.0, 10.0]
+    assert keeping.project.stage.cut("a").plane == at(10) and not keeping.project.differs_from_scene
+    other = shared_cuts.moved_in(project, "s0", project.scene("s0").state.cut("a").moved(np.array([2.0, 0, 0])))
+    assert [where(other.project, f"s{i}") for i in range(4)] == [2.0, 0.0, 9.0, 9.0] and other.project.stage == project.stage
+    assert other.words == "Section A: 1 locked scene keeps it as it was"

@@ -38,9 +38,9 @@ class Followed:
     def words(self) -> str:
         """Say so, for the status line."""
         locked = f"{self.locked} locked scene{'s keep' if self.locked != 1 else ' keeps'} it as it was"
-        if self.scenes == 1:
+        did = f"{self.cut.name} {'moved' if self.moved else 'changed'} in {self.scenes} scene{'s' * (self.scenes != 1)}"
+        if self.scenes == 1 and self.locked:
             return f"{self.cut.name}: {locked}"
-        did = f"{self.cut.name} {'moved' if self.moved else 'changed'} in {self.scenes} scenes"
         return f"{did}; {locked}" if self.locked else did
 
 
@@ -168,6 +168,42 @@ def followed(before: Project, kept: Project, scene_id: str) -> Keeping:
             project = project.model_copy(update={"scenes": tuple(scenes)})
             cuts.append(Followed(now, count, not stands_alike(then, now), locked))
     return Keeping(project, tuple(cuts))
+
+
+def moved_in(project: Project, scene_id: str, now: AnyCut) -> Keeping:
+    """Return the project with a cut otherwise in a scene, and in all that have it where it stood there, the stage among them;
+    locked ones stay."""
+    scene = project.scene(scene_id)
+    then = None if scene is None else scene.state.cut(now.id)
+    if then is None:
+        return Keeping(project)
+    changes = _differs(then, now, OF_THE_SCENE)
+
+    def follows(state: StageState | None) -> bool:
+        own = None if state is None else state.cut(now.id)
+        return own is not None and stands_alike(own, then)
+
+    def taken(state: StageState) -> StageState:
+        own = state.cut(now.id)
+        assert own is not None
+        return with_cut(state, own.model_copy(update=changes))
+
+    scenes, count, locked = [], 0, 0
+    for other in project.scenes:
+        if not follows(other.state) or other.locked:
+            locked += follows(other.state)
+            scenes.append(other)
+            continue
+        scenes.append(other.model_copy(update={"state": taken(other.state)}))
+        count += 1
+    update: dict[str, object] = {"scenes": tuple(scenes)}
+    current = project.scene(project.current_scene)
+    if current is None or not current.locked:
+        for name in ("stage", "scene_as_shown"):
+            state: StageState | None = getattr(project, name)
+            if state is not None and follows(state):
+                update[name] = taken(state)
+    return Keeping(project.model_copy(update=update), (Followed(now, count, True, locked),))
 
 
 def only_here(project: Project, cut_ids: Collection[str], new_id: Callable[[], str]) -> Project:

@@ -11,6 +11,7 @@ from anatome.problems import Problem
 from anatome.scenes.project import Project, Scene, StageState
 from anatome.scenes.scene_parts import PARTS, Part, with_parts
 from anatome.scenes.shared_cuts import Keeping
+from anatome.view.camera import Camera
 from anatome.words import unlike
 
 IN_LOOKS: frozenset[Part] = frozenset({"look", "light"})
@@ -105,6 +106,16 @@ def spread(keeping: Keeping, scene_id: str) -> Keeping:
             scene = changed if changed != scene else scene
         scenes.append(scene)
     return replace(keeping, project=project.model_copy(update={"scenes": tuple(scenes)}), variants=count) if count else keeping
+
+
+def with_camera(project: Project, scene_id: str, camera: Camera) -> Project:
+    """Return the project with a scene, and its variants that share its view, seen from elsewhere; a locked one stays."""
+    scene = project.scene(scene_id)
+    if scene is None or scene.locked:
+        return project
+    state = scene.state.model_copy(update={"camera": camera})
+    changed = (s.model_copy(update={"state": state}) if s.id == scene_id else s for s in project.scenes)
+    return spread(Keeping(project.model_copy(update={"scenes": tuple(changed)})), scene_id).project
 
 
 def open_stack(project: Project, stack: str, opened: bool) -> Project:

@@ -10,6 +10,7 @@ from PySide6.QtCore import QObject, Signal
 
 from anatome.app.base.entry import Entry, group
 from anatome.app.commands.host import Host
+from anatome.app.document.preferences import other_scenes_drawn, set_other_scenes_drawn
 from anatome.app.stage.lined import LineMode
 from anatome.cuts.pieces import cut_places
 from anatome.model.bounds import bounds_round
@@ -149,7 +150,23 @@ class ViewCommands(QObject):
                 self.straighten,
                 "Ctrl+Alt+U",
             ),
+            Entry(
+                "other_scenes",
+                "Other scenes in the key drawings",
+                "Their cameras and cuts, drawn quietly; they are picked and moved there. Of picked scenes they always are",
+                self.show_others,
+                "Ctrl+Shift+C",
+                needs="other scenes",
+                ticked=other_scenes_drawn,
+            ),
         ]
+
+    def show_others(self) -> None:
+        """Draw other scenes in the key drawings, or no longer."""
+        on = not other_scenes_drawn()
+        set_other_scenes_drawn(on)
+        self._session.said.emit(f"Other scenes are {'drawn' if on else 'not drawn'} in the key drawings")
+        self._session.picked_changed.emit()
 
     def _is_below(self) -> bool:
         found = projection_of(self._session.stage.camera)

@@ -7,6 +7,7 @@ from PySide6.QtCore import QSettings
 from anatome.app.document.recent import settings_folder
 
 NEW_CUT_ALONE = "new cut alone"
+OTHER_SCENES = "other scenes drawn"
 
 
 def preferences() -> QSettings:
@@ -22,3 +23,13 @@ def new_cut_alone() -> bool:
 def set_new_cut_alone(on: bool) -> None:
     """Let a new cut switch the others off, or not."""
     preferences().setValue(NEW_CUT_ALONE, on)
+
+
+def other_scenes_drawn() -> bool:
+    """Return whether key drawings show the cameras and cuts of other scenes."""
+    return preferences().value(OTHER_SCENES, False, bool) is True
+
+
+def set_other_scenes_drawn(on: bool) -> None:
+    """Let key drawings show other scenes, or not."""
+    preferences().setValue(OTHER_SCENES, on)

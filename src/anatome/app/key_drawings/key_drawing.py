@@ -33,6 +33,7 @@ from anatome.app.document.session import Session
 from anatome.app.key_drawings.camera_mark import CameraMark
 from anatome.app.key_drawings.key_drags import CameraPull, KeyCutPull, PanDrawing
 from anatome.app.key_drawings.mark_painting import paint_mark
+from anatome.app.key_drawings.other_scenes import OtherScenes
 from anatome.app.key_drawings.task_painting import paint_task
 from anatome.app.key_drawings.tasks import PlanTask
 from anatome.app.stage.handles import distance_to_path
@@ -87,6 +88,7 @@ class KeyDrawing(QWidget):
         self._work = Work(self, lambda: session.building)
         self._cut_open: CutBuilding | None = None
         self._pressing = Pressing((self._other_button, self._held))
+        self.others = OtherScenes(session, self)
         self._task: PlanTask | None = None
         self._redraw = QTimer(self, singleShot=True, interval=REST)
         self._redraw.timeout.connect(self._draw_background)
@@ -296,6 +298,7 @@ class KeyDrawing(QWidget):
 
     def _paint_all(self, painter: QPainter) -> None:
         self._paint_background(painter)
+        self.others.paint(painter)
         self.camera_mark().paint(painter, INK, PAPER)
         cuts = self._session.stage.cuts
         for cut in sorted(cuts, key=lambda c: c.id == self._session.picked.cut):
@@ -445,8 +448,10 @@ class KeyDrawing(QWidget):
         """What is under the pointer: of a cut, which is picked too, of the camera, else the drawing."""
         kind, cut_id = self._under(event.position())
         at = spot(event.position())
+        if cut_id is None and kind == "pan":
+            return self.others.hold(event) or PanDrawing(at, self)
         if cut_id is None:
-            return PanDrawing(at, self) if kind == "pan" else CameraPull(at, self, self._session, kind)
+            return CameraPull(at, self, self._session, kind)
         self._session.pick(cut=cut_id)
         cut = self._session.cut
         if kind == "pick" or cut is None:
@@ -466,6 +471,9 @@ class KeyDrawing(QWidget):
             self.update()
         else:
             kind, _ = self._under(event.position())
+            other = self.others.under(event.position()) if kind == "pan" else None
+            self.setToolTip(self.others.name(other))
+            kind = "pick" if other is not None else kind
             shape = {"pan": Qt.CursorShape.ArrowCursor} | dict.fromkeys(POINTED_AT, Qt.CursorShape.PointingHandCursor)
             self.setCursor(shape.get(kind, Qt.CursorShape.SizeAllCursor))
 
@@ -494,7 +502,11 @@ class KeyDrawing(QWidget):
         if self._task is not None:
             self._take(self._task.finish)
         elif self._under(event.position())[0] == "pan":
-            self.fit()
+            other = self.others.under(event.position())
+            if other is None:
+                self.fit()
+            else:
+                self._session.recall_scene(other.scene.id, self._stage.aspect)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape and self.step_back():
