@@ -142,7 +142,7 @@ def perspective_section_through_the_stair(hand, one: Counted) -> None:
     one.key(Qt.Key.Key_M, CTRL)
     hand.pictured()
     row = window.contact_sheet
-    place = row.visualItemRect(row.item(row.count() - 1))
+    place = row.visualRect(row.scenes.index(row.scenes.row_of(session.project.scenes[-1].id)))
     one.double_click(row.viewport(), place.center() + QPoint(0, place.height() // 2 - 8))
     hand.qtbot.waitUntil(lambda: bool(row.findChildren(QLineEdit)))
     (editor,) = row.findChildren(QLineEdit)

@@ -110,7 +110,7 @@ def test_directions_in_words(normal, words: str) -> None:
 @pytest.mark.usefixtures("large")
 def test_the_page_of_the_picture_fits_and_its_sections_stay_as_they_were_left(hand, qtbot) -> None:
     window, overview = hand.window, hand.window.inspector.overview
-    window.contact_sheet.recall("cross")
+    window.contact_sheet.recall("long")
     hand.settle()
     bar = window.inspector.verticalScrollBar()
     assert bar.maximum() == 0 and overview.framing.isVisible() and not overview.crop.isVisible()

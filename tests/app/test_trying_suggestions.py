@@ -57,7 +57,7 @@ def test_a_suggestion_is_tried_on_taken_back_and_kept(hand) -> None:
     hand.press(Qt.Key.Key_Return)
     hand.settle()
     first = hand.picture()
-    assert session.stage.cuts and strip.words.text().startswith("Shows ") and strip.row.current_id == "0"
+    assert session.stage.cuts and strip.words.text().startswith("Shows ") and strip.row.frames.current_id == "0"
     assert poche_mask(first).mean() > 0.01 and (np.abs(first.astype(int) - plain).max(axis=2) > 12).mean() > 0.3
     click(hand, strip, 2)
     hand.settle()

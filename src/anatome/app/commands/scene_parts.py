@@ -61,7 +61,7 @@ class ScenePartCommands:
                 "Put back…",
                 "Have parts of the scene on the stage again as they were saved",
                 self.ask_put_back,
-                "Ctrl+Shift+Z",
+                "Ctrl+Alt+Shift+H",
                 needs="changed",
             ),
             Entry(

@@ -157,6 +157,7 @@ class ViewCommands(QObject):
                 self.show_others,
                 "Ctrl+Shift+C",
                 needs="other scenes",
+                menu="look",
                 ticked=other_scenes_drawn,
             ),
         ]

@@ -181,6 +181,7 @@ class MainWindow(QMainWindow):
         row.addWidget(self.scout, 10)
         self.sheet_strip.hide()
         for strip in (self.suggestions, self.looks):
+            strip.setFixedHeight(self.contact_sheet.height() + PULL_HEIGHT)
             row.addWidget(strip, 14)
             strip.hide()
         self.scout.setFixedHeight(self.contact_sheet.height() + PULL_HEIGHT)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRect, QSize, Qt
+from PySide6.QtCore import QPoint, QPointF, QRect, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QStyle, QStyleOptionViewItem, QWidget
 
@@ -20,6 +20,10 @@ HEADING = 34
 
 class SceneFrames(PictureFrames):
     """Variants of one scene are a stack: two more sheets behind the picture, and a badge that says how many."""
+
+    def is_name(self, area: QRect, at: QPoint) -> bool:
+        """Return whether a place is on the name under a picture."""
+        return at.y() > area.top() + 5 + self.high
 
     def badge(self, area: QRect) -> QRect:
         """Return where the badge of a stack lies in the area of its picture."""

@@ -15,7 +15,7 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
 )
-from PySide6.QtWidgets import QAbstractItemView, QApplication, QListView
+from PySide6.QtWidgets import QAbstractItemView, QListView
 
 from anatome.app.base import theme
 from anatome.app.base.dragged import dragged_scenes
@@ -148,6 +148,17 @@ class SceneList(QListView):
         else:
             self.clicked_on(index)
 
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        at = event.position().toPoint()
+        index = self.indexAt(at)
+        if index.isValid() and not event.modifiers() & MORE:
+            self.double_clicked_on(index, self._frames.is_name(self.visualRect(index), at))
+
+    def double_clicked_on(self, index: QModelIndex, name: bool) -> None:
+        """Rename it, by its ``name`` or its picture: a click has recalled it."""
+        if index.flags() & Qt.ItemFlag.ItemIsEditable and index.data(ID) is not None:
+            self.edit(index)
+
     def clicked_on(self, index: QModelIndex) -> None:
         """Fold a set by its heading, or recall the scene."""
         row = self.scenes.row(index.row())
@@ -255,8 +266,3 @@ class SceneList(QListView):
             painter.setPen(QPen(QColor(theme.current().accent), 2.5))
             painter.drawLine(*self._drop_at)
             painter.end()
-
-
-def more_wanted() -> bool:
-    """Return whether the keys are down that pick more."""
-    return bool(QApplication.keyboardModifiers() & MORE)

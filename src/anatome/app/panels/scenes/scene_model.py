@@ -193,7 +193,7 @@ class SceneModel(QAbstractListModel):
         if role == Qt.ItemDataRole.ToolTipRole:
             number = self._numbers[scene.id]
             key = f" (Ctrl+{number + 1})" if number < 9 else ""
-            change = "It is locked" if scene.locked else "F2 renames"
+            change = "It is locked" if scene.locked else "Double-click its name to change it"
             return f"{scene.name}{key}. {change}, drag to reorder{LINES_SAID[self._freshness(scene)]}"
         return None
 

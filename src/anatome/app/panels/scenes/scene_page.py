@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, QModelIndex, QObject, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QResizeEvent
+from PySide6.QtGui import QKeyEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QListView, QPushButton, QSlider, QVBoxLayout, QWidget
 
 from anatome.app.base import theme
 from anatome.app.document.preferences import preferences
 from anatome.app.document.session import Session
 from anatome.app.panels.scenes.scene_frames import PageFrames
-from anatome.app.panels.scenes.scene_list import SceneList, more_wanted
+from anatome.app.panels.scenes.scene_list import SceneList
 from anatome.app.panels.scenes.scene_model import SceneModel
 from anatome.app.stage.stage import Stage
 
@@ -21,7 +21,7 @@ SIZE_KEPT = "scene page size"
 
 
 class _Pictures(SceneList):
-    """A click picks, a double click recalls."""
+    """A click picks; a double click recalls, on a name it renames."""
 
     def __init__(self, session: Session, frames: PageFrames) -> None:
         super().__init__(session, SceneModel(session, loose=True), frames)
@@ -40,12 +40,12 @@ class _Pictures(SceneList):
         if row.scene is None:
             self.fold(row.set)
 
-    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        index = self.indexAt(event.position().toPoint())
-        if index.isValid() and not more_wanted():
-            row = self.scenes.row(index.row())
-            if row.scene is not None:
-                self.recalled.emit(row.scene)
+    def double_clicked_on(self, index: QModelIndex, name: bool) -> None:
+        row = self.scenes.row(index.row())
+        if row.scene is not None and not name:
+            self.recalled.emit(row.scene)
+        elif index.flags() & Qt.ItemFlag.ItemIsEditable:
+            self.edit(index)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         self._page.page_width = self.viewport().width() - 2
