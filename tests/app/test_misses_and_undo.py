@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import Qt
 
+from anatome.app.dialogs.steps import StepsDialog
 from anatome.cuts.pieces import cut_places
 from anatome.view.camera import is_square
 
@@ -148,3 +149,29 @@ def test_the_crop_begins_round_what_is_built_and_is_fitted_by_one_press(large) -
     session.pick()
     large.drag(stage, (370, 300), (420, 330))
     assert session.stage.crop is not None and not session.picked.crop  # looking around lets go of it, and it is there again
+
+
+def test_one_jumps_in_the_list_of_what_was_done(hand) -> None:
+    window, session = hand.window, hand.window.session
+    start = session.project
+    for scene in ("cross", "ground", "cutaway"):
+        window.contact_sheet.recall(scene)
+        hand.settle()
+        hand.qtbot.wait(40)
+    hand.press(Qt.Key.Key_8, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
+    dialog = next(d for d in window.findChildren(StepsDialog) if d.isVisible())
+    listed = dialog.list
+    assert [listed.item(i).text() for i in range(listed.count())][:3] == [
+        "Recalled Axonometric cutaway",
+        "Recalled Ground floor from above",
+        "Recalled Cross section, clubroom",
+    ]
+    assert window.step_pictures.get(session.stage) is not None  # the picture of the step one is at
+    last = session.project
+    listed.itemClicked.emit(listed.item(2))
+    assert session.project.current_scene == "cross" and "Gone 2 steps back" in window.status.text()
+    listed.itemClicked.emit(listed.item(listed.count() - 1))
+    assert session.history.undo_label is None and session.project.scenes == start.scenes
+    listed.itemClicked.emit(listed.item(0))
+    assert session.project.current_scene == "cutaway" and session.stage == last.stage
+    dialog.close()

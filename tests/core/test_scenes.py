@@ -62,9 +62,13 @@ def test_undo_walks_back_through_every_state_and_redo_forth(done) -> None:
     for name, n in done:
         if history.apply(EDITS[name](history.present, n), name):
             states.append(history.present)
-    for state in reversed(states[:-1]):
+    listed = [stage for _, stage in history.steps()[0]]
+    assert listed == [state.stage for state in states] and history.steps()[1] == len(states) - 1
+    for number, state in reversed(list(enumerate(states[:-1]))):
         assert history.undo() is not None
         assert history.present == state
+        # The list of steps stays the same, wherever in it one is.
+        assert [stage for _, stage in history.steps()[0]] == listed and history.steps()[1] == number
     assert history.undo() is None
     for state in states[1:]:
         assert history.redo() is not None

@@ -98,6 +98,7 @@ class Look(Value):
     name: str = Field(default="", max_length=200)
     # Beyond the cut.
     surfaces: Surfaces = "harmonised"
+    colour: float = Field(default=1.0, ge=0, le=3, description="how much of their colour pale surfaces of one family keep")
     edges: bool = True
     edge_weight: Weight = 0.18
     silhouette_weight: Weight = Field(default=0.25, description="where one surface ends before another")

@@ -62,7 +62,7 @@ def harmonised(srgb: Array, most_chroma: float = MOST_CHROMA) -> Array:
     lab = to_oklab(srgb)
     lightness = DARKEST + (LIGHTEST - DARKEST) * lab[..., 0].clip(0.0, 1.0)
     chroma = np.hypot(lab[..., 1], lab[..., 2])
-    kept = most_chroma * chroma / (chroma + most_chroma)
+    kept = most_chroma * chroma / np.maximum(chroma + most_chroma, 1e-9)
     scale = np.divide(kept, chroma, out=np.zeros_like(chroma), where=chroma > 1e-9)
     return from_oklab(np.stack([lightness, lab[..., 1] * scale, lab[..., 2] * scale], axis=-1))
 

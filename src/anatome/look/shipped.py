@@ -12,13 +12,22 @@ _SUN = {"shadows": 0.18, "sun_turn": -45.0, "sun_height": 35.26, "earth_fades": 
 """From the upper left along the diagonal of a cube: shadows as long as what casts them (common practice)."""
 
 _LOOKS = (
-    Look(name="Calm section", **_SUN),
-    Look(name="White model", surfaces="white", poche=rgb("#26282B"), poche_earth=rgb("#C9C7C2"), paper=rgb("#FFFFFF"), **_SUN),
+    Look(
+        name="Calm section",
+        colour=0.7,
+        poche=rgb("#333438"),
+        poche_earth=rgb("#DEDAD1"),
+        poche_beside=rgb("#E4E1DA"),
+        tones=(1.0, 0.99, 0.90, 0.965),
+        shade_strength=0.5,
+        **{**_SUN, "shadows": 0.24},
+    ),
+    Look(name="White model", surfaces="white", poche=rgb("#26282B"), poche_earth=rgb("#DCDAD6"), paper=rgb("#FFFFFF"), **_SUN),
     Look(
         name="Warm paper and ink",
         surfaces="paper",
         poche=rgb("#5A4535"),
-        poche_earth=rgb("#B79F80"),
+        poche_earth=rgb("#D3C1A4"),
         poche_beside=rgb("#DCCDB4"),
         tones=(1.0, 0.97, 0.90, 0.93),
         shadows=0.22,
@@ -65,6 +74,8 @@ _LOOKS = (
     Look(
         name="Materials in colour",
         surfaces="harmonised",
+        colour=2.4,
+        poche_earth=rgb("#CFC6B6"),
         fill_by="material",
         hatch="over",
         hatch_ink=0.42,

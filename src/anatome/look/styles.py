@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from anatome.look.hatches import Hatch
 from anatome.look.look import Look, Picture, Rgb, Rule
 from anatome.look.materials import hatch_for, pattern_for
-from anatome.look.palette import distinct, harmonised
+from anatome.look.palette import MOST_CHROMA, distinct, harmonised
 from anatome.look.pens import LineStyle
 from anatome.model.building import Building
 from anatome.model.kinds import FURNITURE_TYPES
@@ -242,7 +242,7 @@ def _surfaces(look: Look, building: Building) -> Array:
         colours = grey + LOUDNESS * (colours - grey)
         colours = colours + CALM * (1.0 - colours)
     elif look.surfaces == "harmonised":
-        colours = harmonised(colours)
+        colours = harmonised(colours, MOST_CHROMA * look.colour)
     else:
         plain = {"warm grey": WARM, "paper": look.paper}.get(look.surfaces, (1.0, 1.0, 1.0))
         colours = np.broadcast_to(plain, colours.shape)

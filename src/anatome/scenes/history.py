@@ -9,7 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from anatome.scenes.edits import set_camera
-from anatome.scenes.project import Project
+from anatome.scenes.project import Project, StageState
 
 LIMIT = 600
 
@@ -102,6 +102,18 @@ class History:
     @property
     def redo_label(self) -> str | None:
         return self._future[-1].label if self._future else None
+
+    def steps(self) -> tuple[list[tuple[str, StageState]], int]:
+        """Return (every step by its label, with the stage after it, from the beginning, which has no label, to the last that can
+        be done again; which of them is the present)."""
+        after = [*(step.before.stage for step in self._past[1:]), self.present.stage]
+        found = [("", self._past[0].before.stage if self._past else self.present.stage)]
+        if self._past:
+            found += [(step.label, stage) for step, stage in zip(self._past, after)]
+        now = len(self._past)
+        # What a step undone leads to is kept as what was before going back.
+        found += [(step.label, step.before.stage) for step in reversed(self._future)]
+        return found, now
 
     def undo(self) -> str | None:
         """Go back one step; returns its label, or None at the beginning."""

@@ -80,6 +80,14 @@ class FileCommands:
                 Entry("undo", "Undo", "Take back the last step", s.undo, "Ctrl+Z", "arrow-u-up-left", "undo"),
                 Entry("redo", "Redo", "Do it again", s.redo, "Ctrl+Shift+Z|Ctrl+Y", "arrow-u-up-right", "redo"),
                 Entry(
+                    "steps",
+                    "What was done…",
+                    "All steps with small pictures; a click goes back to one, or forth again",
+                    self._host.show_steps,
+                    "Ctrl+Alt+8",
+                    menu="look",
+                ),
+                Entry(
                     "step_back",
                     "Step back",
                     "Give up what is under way, or let go of what is picked",

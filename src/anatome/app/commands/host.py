@@ -68,6 +68,9 @@ class Host(Protocol):
     def leave_scene_page(self) -> None:
         """Have the stage in sight."""
 
+    def show_steps(self) -> None:
+        """What was done, as a list."""
+
     def set_dark(self, on: bool) -> None:
         """The dark theme or the light one."""
 

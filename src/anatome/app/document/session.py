@@ -549,6 +549,15 @@ class Session(QObject):
         if self._history and (label := self._history.redo()):
             self._after_change(f"Done again: {label}")
 
+    def go_by(self, steps: int) -> None:
+        """Go so many steps back, where it is less than 0, or forth."""
+        label = None
+        for _ in range(abs(steps)):
+            label = (self.history.undo() if steps < 0 else self.history.redo()) or label
+        if label is not None:
+            count = f"{abs(steps)} step{'s' * (abs(steps) != 1)}"
+            self._after_change(f"Gone {count} {'back' if steps < 0 else 'forth'}")
+
     def _after_change(self, said: str) -> None:
         left = self.picked.left_in(self.project)
         if left != self.picked:

@@ -31,6 +31,7 @@ from anatome.app.base.trouble import TROUBLE, TroubleDialog
 from anatome.app.commands.all import MENUS, Commands
 from anatome.app.commands.site import FOOTPRINT_SUFFIXES
 from anatome.app.dialogs.recovery import Recovery, saved_file
+from anatome.app.dialogs.steps import StepsDialog
 from anatome.app.document.desk import Desk
 from anatome.app.document.documents import Documents
 from anatome.app.document.preferences import preferences
@@ -61,6 +62,7 @@ from anatome.app.sheets.view import SheetView
 from anatome.app.stage.overlay import Overlay
 from anatome.app.stage.stage import Stage
 from anatome.app.stage.stage_input import StageInput
+from anatome.app.stage.step_pictures import StepPictures
 from anatome.app.trying.looks import LookRound
 from anatome.app.trying.suggestions import Suggester
 from anatome.app.window.finder import Finder
@@ -109,6 +111,7 @@ class MainWindow(QMainWindow):
         self.recent = Recent()
         self.documents = Documents(self.session, self.recent)
         self.stage = Stage(self.session)
+        self.step_pictures = StepPictures(self.session, self.stage)
         self.overlay = Overlay(self.session, self.stage)
         self.stage_input = StageInput(self.session, self.stage, self.overlay)
         self.key_plan = KeyPlan(self.session, self.stage)
@@ -587,6 +590,10 @@ class MainWindow(QMainWindow):
 
     def wants_dark(self) -> bool:
         return self._settings.value("dark", False, bool) is True
+
+    def show_steps(self) -> None:
+        """What was done, as a list one can jump in."""
+        StepsDialog(self, self.session, self.step_pictures).show()
 
     def find_command(self) -> None:
         """Reach any command, setting, scene, look or part by a few letters."""

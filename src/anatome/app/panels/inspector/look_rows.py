@@ -92,6 +92,7 @@ PARTS = (
                     ("by material", "By material"),
                 ),
             ),
+            Number("colour", "Their colour", "%", 0.1, 0.0, 3.0),
             Choice("edge_weight", "Edges", _WEIGHTS),
             Choice("silhouette_weight", "Silhouettes", _WEIGHTS),
             Choice("figures", "People and trees", (("toned", "Flat tones"), ("outlined", "Outlines"), ("clear", "Transparent"))),

@@ -56,7 +56,9 @@ class WriteLabel(NoteTask):
     """Words without a leader, typed at once."""
 
     def say(self) -> None:
-        self.also = "Esc stops" if self.plain else "Tab: what it says  ·  Esc stops"
+        self.also = (
+            "Then type, and click where the next one stands  ·  Esc stops" if self.plain else "Tab: what it says  ·  Esc stops"
+        )
         if self.plain:
             self.hint = "Click where the text should stand"
         elif not self.spots:
@@ -98,7 +100,8 @@ class WriteLabel(NoteTask):
             self.written(note, "Wrote text")
             self.session.pick(notes=[note.id])
             self.edit(note.id)
-            return True
+            self.preview = None
+            return False
         if not self.spots or pointer.shift:
             self.spots.append(self.needed(pointer))
             self.say()
