@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
 import threading
 from pathlib import Path
 
@@ -13,6 +15,7 @@ from PySide6.QtWidgets import QApplication, QDialog
 
 from anatome.app.base.trouble import TROUBLE
 from anatome.app.dialogs.recovery import Recovery, ago
+from anatome.app.document.hold import Hold
 from anatome.app.send_out.layers import LayersDialog
 from anatome.app.send_out.models import ModelDialog
 from anatome.app.send_out.sheets import SheetsDialog
@@ -322,3 +325,40 @@ def test_a_cut_that_takes_long_says_so(hand, monkeypatch: pytest.MonkeyPatch) ->
     assert "first cut" in hand.window.overlay.said
     gate.open()
     hand.qtbot.waitUntil(lambda: session.is_cut and hand.window.overlay.said == "", timeout=10_000)
+
+
+def test_a_second_window_may_look_at_a_project_but_not_save_over_it(hand, tmp_path: Path) -> None:
+    window, session, documents = hand.window, hand.window.session, hand.window.documents
+    path = tmp_path / "club.anatome"
+    documents.save(path)
+    hand.saved()
+    assert not documents.only_looks and Hold.take(path) is None  # this window has it
+    documents.let_go()
+    # Another program has it open.
+    code = "import sys, time; from pathlib import Path; from anatome.app.document.hold import Hold; "
+    code += "held = Hold.take(Path(sys.argv[1])); print(held is not None, flush=True); time.sleep(60)"
+    other = subprocess.Popen([sys.executable, "-c", code, str(path)], stdout=subprocess.PIPE, text=True)
+    try:
+        assert other.stdout.readline().strip() == "True"
+        before = path.read_bytes()
+        documents.open(path)
+        hand.qtbot.waitUntil(lambda: not documents.busy and session.project_path == path, timeout=30_000)
+        assert documents.only_looks and "open in another window" in window.status.text()
+        assert "open elsewhere" in window.title.text()
+        told: list[str] = []
+        documents.save_failed.connect(told.append)
+        window.commands.scenes.save_scene()
+        documents.save(path)
+        hand.qtbot.waitUntil(lambda: bool(told))
+        assert "under another name" in told[0] and path.read_bytes() == before and session.unsaved
+        documents.save(tmp_path / "mine.anatome")
+        hand.saved()
+        assert not documents.only_looks and not session.unsaved and path.read_bytes() == before
+    finally:
+        other.kill()
+        other.wait()
+        documents.save_failed.disconnect(told.append)
+    # A program that was killed holds nothing.
+    documents.open(path)
+    hand.qtbot.waitUntil(lambda: not documents.busy and session.project_path == path, timeout=30_000)
+    assert not documents.only_looks

@@ -14,6 +14,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from anatome.app.base.work import Progress, Work
 from anatome.app.document.first_look import first_look
+from anatome.app.document.hold import Hold
 from anatome.app.document.recent import Recent
 from anatome.app.document.recutting import Recut, prepare_first, recut
 from anatome.app.document.session import Session
@@ -150,6 +151,9 @@ class Documents(QObject):
         self._saving, self._preparing = Work(self), Work(self)
         self._folder: Path | None = None
         self._source = NO_SOURCE
+        self._hold: Hold | None = None
+        self.only_looks = False
+        """Whether another window has the project that is open, and may save over it."""
         self.waiting: Waiting | None = None
         self._timer = QTimer(self, interval=30)
         self._timer.timeout.connect(self._poll)
@@ -166,6 +170,7 @@ class Documents(QObject):
     def close(self) -> None:
         """Stop what is under way and clear up."""
         self.cancel()
+        self.let_go()
         if self._folder is not None:
             shutil.rmtree(self._folder, ignore_errors=True)
             self._folder = None
@@ -184,6 +189,7 @@ class Documents(QObject):
 
     def _forget(self) -> None:
         self._source = NO_SOURCE
+        self.let_go()
 
     # A project without a model ---------------------------------------------------------------------------------
 
@@ -364,6 +370,8 @@ class Documents(QObject):
             self.recovered.emit(opening.what.left)
         self.finished.emit()
         parts = f"Opened {opening.what.name}: {len(ready.building.elements):,} parts."
+        if self.only_looks:
+            parts = f"{opening.what.name} is open in another window: look at it here, or save it under another name."
         failed = len(ready.building.failed)
         left_out = [f"{failed} could not be drawn; Open lists them."] if failed else []
         self._session.said.emit("  ".join([parts, *left_out, *ready.building.remarks]))
@@ -372,12 +380,27 @@ class Documents(QObject):
         """Work on this from now on."""
         self.leave_empty()
         self._source = ready.source
+        self._take_hold(ready.project_path)
         self._session.open(
             *(ready.building, ready.project, ready.model_path, ready.project_path, ready.thumbnails, ready.linework),
             *(ready.first, ready.saved, ready.model),
         )
         if ready.recent is not None:
             self._recent.add(ready.recent)
+
+    def _take_hold(self, path: Path | None) -> None:
+        """Hold the project file that is worked on from now on, if another window has it not."""
+        if path is not None and self._hold is not None and self._hold.is_of(path):
+            return
+        self.let_go()
+        self._hold = None if path is None else Hold.take(path)
+        self.only_looks = path is not None and self._hold is None
+
+    def let_go(self) -> None:
+        """Let another window save over what was open here."""
+        if self._hold is not None:
+            self._hold.let_go()
+        self._hold, self.only_looks = None, False
 
     @property
     def base(self) -> Base:
@@ -416,6 +439,12 @@ class Documents(QObject):
         session = self._session
         if path.suffix.lower() != SUFFIX:
             path = path.with_name(path.name + SUFFIX)
+        if self._is_held_elsewhere(path):
+            self.save_failed.emit(
+                f"“{path.name}” is open in another window, which may save over it. Save here under another name, "
+                "or close it there and open it here again. Nothing is lost."
+            )
+            return
         project, pictures, history = session.project, session.pictures.stored(session.project), session.history
         linework = {} if session.linework is None else session.linework.stored(project)
         source, model_path = self._source, session.model_path
@@ -431,6 +460,7 @@ class Documents(QObject):
                     self._source, packed=written.model or source.packed, on_disk=written.on_disk, base=Base(str(path.resolve()))
                 )
                 session.model_path = written.beside or session.model_path
+                self._take_hold(path)
                 session.saved(path, project, written.project)
             self._recent.add(path)
             self.saved.emit()
@@ -439,6 +469,15 @@ class Documents(QObject):
 
         session.said.emit(f"Saving {path.name}")
         self._begin_saving(work, done)
+
+    def _is_held_elsewhere(self, path: Path) -> bool:
+        """Whether another window has this file open."""
+        if self._hold is not None and self._hold.is_of(path):
+            return False
+        other = Hold.take(path)
+        if other is not None:
+            other.let_go()
+        return other is None
 
     def _begin_saving(self, work: Callable[[Progress], Any], done: Callable[[Any], None]) -> None:
         self.saving.emit(True)

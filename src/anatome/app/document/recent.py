@@ -22,6 +22,12 @@ def settings_folder() -> Path:
     return Path(chosen) if chosen else Path(platformdirs.user_config_dir("anatome"))
 
 
+def state_folder() -> Path:
+    """Return where is kept what one is at; ANATOME_STATE overrides the usual place."""
+    chosen = os.environ.get("ANATOME_STATE")
+    return Path(chosen) if chosen else Path(platformdirs.user_state_dir("anatome"))
+
+
 class Recent:
     """A short list in a file of its own. A damaged list is an empty one."""
 

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import os
 import threading
 from pathlib import Path
 
-import platformdirs
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
 from anatome.app.base.work import begin_thread
 from anatome.app.document.documents import Documents
+from anatome.app.document.recent import state_folder
 from anatome.app.document.session import Session
 from anatome.app.stage.stage import Stage
 from anatome.scenes.journal import NO_BASE, Journal, LeftBehind
@@ -23,9 +22,8 @@ WIDE = 320
 
 
 def journal_folder() -> Path:
-    """Return where journals lie; ANATOME_STATE overrides the usual place."""
-    chosen = os.environ.get("ANATOME_STATE")
-    return (Path(chosen) if chosen else Path(platformdirs.user_state_dir("anatome"))) / "journals"
+    """Return where journals lie."""
+    return state_folder() / "journals"
 
 
 class Journaling(QObject):

@@ -309,8 +309,12 @@ class MainWindow(QMainWindow):
             name = s.project_path.stem if s.project_path else s.project.name
             unsaved = s.unsaved  # what was just opened or read has nothing to lose yet
             marked = f"{name} •" if unsaved else name
+            if self.documents.only_looks:
+                marked += " (open elsewhere)"
             self.title.setText(marked)
-            self.title.setToolTip("Not saved yet" if unsaved or s.project_path is None else str(s.project_path))
+            saved = "Not saved yet" if unsaved or s.project_path is None else str(s.project_path)
+            elsewhere = "Another window has it open, and may save over it. Here it can be saved under another name"
+            self.title.setToolTip(elsewhere if self.documents.only_looks else saved)
             self.setWindowTitle(f"{marked} – Anatome")
         else:
             waiting = self.documents.waiting
