@@ -22,6 +22,8 @@ os.environ["ANATOME_SETTINGS"] = os.environ["ANATOME_STATE"] = tempfile.mkdtemp(
 from anatome.app.base import theme
 from anatome.app.stage.stage import surface_format
 from anatome.app.window.main_window import MainWindow
+from anatome.scenes import edits
+from anatome.scenes.scene_sets import into_set
 
 FOLDER = Path(__file__).parents[1] / "docs" / "screenshots"
 SIZE = (1280, 800)
@@ -161,6 +163,19 @@ def sheet(name: str) -> Callable[[Eye], None]:
     return show
 
 
+def scenes(eye: Eye) -> None:
+    """All scenes as a page, some of them in sets, two picked."""
+    session = eye.window.session
+    for ids, name in ((("long", "cross", "stepped", "sheet"), "Sections"), (("cutaway", "oblique", "exploded"), "Axonometrics")):
+        session.apply(into_set(session.project, ids, name), "A set")
+    session.apply(edits.lock_scene(session.project, "cross", True), "Locked")
+    eye.wait(lambda: all(session.pictures.get(scene) for scene in session.project.scenes))
+    eye.do("scene_page")
+    eye.window.scene_page.size_slider.setValue(112)
+    session.pick(scenes=["long", "sheet"])
+    eye.spin(0.5)
+
+
 def dark(eye: Eye) -> None:
     picked("cross", "across")(eye)
     eye.window.set_dark(True)
@@ -192,7 +207,7 @@ PICTURES: dict[str, Callable[[Eye], None]] = {
     "notes": notes,
     "linework": linework,
     "sheets": sheet("sections"),
-    "four_looks": sheet("looks"),
+    "scenes": scenes,
 }
 
 

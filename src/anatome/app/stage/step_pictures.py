@@ -27,7 +27,10 @@ class StepPictures(QObject):
         self._later.timeout.connect(self._take)
         stage.drawn.connect(self._later.start)
         for signal in (session.opened, session.closed):
-            signal.connect(self._kept.clear)
+            signal.connect(self._forget)
+
+    def _forget(self) -> None:
+        self._kept.clear()
 
     def get(self, state: StageState) -> QImage | None:
         """Return the picture of a state of the stage, if it stood still then."""
