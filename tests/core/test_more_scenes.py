@@ -20,6 +20,7 @@ from anatome.problems import Problem
 from anatome.scenes import edits, note_edits, variants
 from anatome.scenes.project import ModelReference, Project, StageState
 from anatome.scenes.scene_parts import differing
+from anatome.scenes.scene_sets import arranged, into_set
 from anatome.scenes.storey_scenes import all_storeys, next_storey, storey_of
 from anatome.view.camera import Camera
 from anatome.view.viewport import Frame
@@ -166,3 +167,14 @@ def test_variants_by_cuts_share_their_look(new_id) -> None:
         variants.in_looks(after, after.scene("s"), [shipped_looks()["Night blue"]], new_id)
     with pytest.raises(Problem, match="Tick the looks"):
         variants.in_looks(after, after.scene("s"), [after.scene("s").state.look], new_id)
+
+
+def test_variants_go_into_a_set_together_and_are_ordered_among_themselves(new_id) -> None:
+    project = edits.save_scene(stacked(new_id), "last", FRAME)
+    first, second, third, last = (s.id for s in project.scenes)
+    moved = into_set(project, [second], "Set")
+    assert [(s.id, s.set) for s in moved.scenes] == [(first, "Set"), (second, "Set"), (third, "Set"), (last, "")]
+    assert [s.id for s in arranged(project, [last], first, "").scenes] == [last, first, second, third]
+    assert [s.id for s in arranged(project, [third], last, "").scenes] == [first, second, third, last]
+    assert [s.id for s in arranged(project, [second], None, "").scenes] == [last, first, second, third]
+    assert [s.id for s in arranged(project, [third], first, "").scenes] == [third, first, second, last]

@@ -66,10 +66,19 @@ def together(project: Project) -> Project:
     return _with(project, (scene for run in runs for scene in run))
 
 
+def with_variants(project: Project, ids: set[str]) -> set[str]:
+    """Return ids of scenes with those of all their variants."""
+    stacks = {s.stack for s in project.scenes if s.id in ids and s.stack}
+    return ids | {s.id for s in project.scenes if s.stack in stacks}
+
+
 def arranged(project: Project, ids: Iterable[str], before: str | None, into: str) -> Project:
     """Move scenes, in the order they have, ``into`` a set: before a scene of it, or behind all of it; in no set before a scene,
-    or to the end."""
+    or to the end. Variants go together, unless they are moved among themselves."""
     wanted = set(ids)
+    there = project.scene(before)
+    if there is None or not there.stack or any(s.id in wanted and s.stack != there.stack for s in project.scenes):
+        wanted = with_variants(project, wanted)
     moving = [s.model_copy(update={"set": into}) if s.set != into else s for s in project.scenes if s.id in wanted]
     if before in wanted:  # before itself: before what follows
         order = [s.id for s in project.scenes]
@@ -83,8 +92,9 @@ def arranged(project: Project, ids: Iterable[str], before: str | None, into: str
 
 
 def into_set(project: Project, ids: Iterable[str], name: str) -> Project:
-    """Put scenes into a set; a new one begins where the first of them is. Without a name they are in none."""
-    wanted, name = set(ids), name.strip()[:200]
+    """Put scenes, with their variants, into a set; a new one begins where the first of them is. Without a name they are in
+    none."""
+    wanted, name = with_variants(project, set(ids)), name.strip()[:200]
     scenes = (s.model_copy(update={"set": name}) if s.id in wanted else s for s in project.scenes)
     return together(_with(project, scenes))
 
