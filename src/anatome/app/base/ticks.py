@@ -8,6 +8,8 @@ from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QIcon, QPixmap
 from PySide6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem
 
+PICTURE = (60, 40)
+"""Pixels of a picture in the list."""
 MANY_PICTURES = 250
 """Pixels a list of pictures is high at the least."""
 
@@ -22,11 +24,11 @@ class Ticks(QListWidget):
         self.setMinimumHeight(170)
         self.set_names(names, set(names[:ticked]))
 
-    def show_pictures(self, pictures: Sequence[bytes | None], size: tuple[int, int]) -> None:
+    def show_pictures(self, pictures: Sequence[bytes | None]) -> None:
         """Have a small picture (PNG) before each name, as far as there are any."""
         self.setProperty("pictured", True)
         self.setMinimumHeight(MANY_PICTURES)
-        self.setIconSize(QSize(*size))
+        self.setIconSize(QSize(*PICTURE))
         for i, data in enumerate(pictures):
             picture = QPixmap()
             if data is not None and picture.loadFromData(data):

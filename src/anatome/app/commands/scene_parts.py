@@ -19,9 +19,6 @@ from anatome.scenes.project import Scene
 from anatome.scenes.scene_parts import PARTS, WORDS, Part, in_words
 from anatome.scenes.variants import spread
 
-PICTURE = (60, 40)
-"""Pixels of a scene's picture in a list."""
-
 
 class ScenePartCommands:
     """Works between the stage and the scenes."""
@@ -213,7 +210,7 @@ class PartsDialog(FormDialog):
     def show_scenes(self, scenes: Sequence[Scene], pictures: Sequence[bytes | None], ticked: Collection[str]) -> None:
         """Ask for several scenes."""
         self.scenes.set_names([f"{s.name}{'  ·  locked' if s.locked else ''}" for s in scenes], ())
-        self.scenes.show_pictures(pictures, PICTURE)
+        self.scenes.show_pictures(pictures)
         self.scenes.tick_only(*(i for i, scene in enumerate(scenes) if scene.id in ticked))
         for i, scene in enumerate(scenes):
             self.scenes.allow(i, not scene.locked)

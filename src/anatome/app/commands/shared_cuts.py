@@ -19,9 +19,6 @@ from anatome.scenes.edits import new_id
 from anatome.scenes.marks import Order, renumbered
 from anatome.scenes.project import Scene
 
-PICTURE = (60, 40)
-"""Pixels of a scene's picture in a list."""
-
 
 class SharedCutCommands:
     """Works on the cuts of several scenes at once."""
@@ -140,7 +137,7 @@ class PutDialog(_CutsDialog):
         self._offered = [s for s in session.project.scenes if s.id != session.project.current_scene]
         names = [f"{scene.name}{shared_cuts.how_it_is(scene, cut)}" for scene in self._offered]
         self.scenes = Ticks(names, 0)
-        self.scenes.show_pictures([self._scenes.get(scene) for scene in self._offered], PICTURE)
+        self.scenes.show_pictures([self._scenes.get(scene) for scene in self._offered])
         for i, scene in enumerate(self._offered):
             self.scenes.allow(i, not scene.locked)
         self.form.addRow("Into", self.scenes)

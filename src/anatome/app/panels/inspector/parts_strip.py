@@ -59,7 +59,8 @@ class PartsStrip(QWidget):
         project = self._session.project if self._session.is_open else None
         self._differing = () if project is None else stage_differs_in(project)
         scene = self._session.scene
-        self.setVisible(bool(self._differing) and scene is not None)
+        tried_on = self._session.looks_freely  # what is tried on is not the stage's own yet
+        self.setVisible(bool(self._differing) and scene is not None and not tried_on)
         if self._differing and scene is not None:
             self.words.setText(f"Not as in {scene.name}: {in_words(self._differing)}")
             self.words.setTextFormat(Qt.TextFormat.PlainText)
