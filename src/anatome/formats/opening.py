@@ -27,7 +27,16 @@ from anatome.problems import Problem
 
 # Part of every cache name: raise it whenever a reader changes what it makes of a file.
 READER_VERSION = 8
-CACHE_BYTES = 4_000_000_000
+
+
+@dataclass
+class CacheSize:
+    """How many ``bytes`` are kept of models that were opened, at most. One for a program."""
+
+    bytes: int = 4_000_000_000
+
+
+CACHE = CacheSize()
 """What the cache may hold; those not asked for longest go first."""
 STALL = 60.0
 """Seconds without any progress after which a shape is given up; ANATOME_STALL overrides it."""
@@ -248,11 +257,34 @@ def _touch(path: Path) -> None:
         pass  # a cache that cannot be written to is still good to read
 
 
+def cache_used() -> int:
+    """Return how many bytes are kept of models that were opened."""
+    try:
+        return sum(p.stat().st_size for p in cache_folder().iterdir() if p.is_file())
+    except OSError:
+        return 0
+
+
+def clear_cache() -> None:
+    """Let go of what is kept of models that were opened; they are read anew the next time."""
+    try:
+        for path in cache_folder().iterdir():
+            if path.is_file():
+                path.unlink(missing_ok=True)
+    except OSError:
+        pass  # the cache is a convenience
+
+
+def limit_cache(size: int) -> None:
+    """Let so many bytes be kept from now on."""
+    CACHE.bytes = size
+
+
 def _prune(keep: Path) -> None:
     """Let go of what has not been asked for longest, so that the cache does not grow without end."""
     try:
         found = [(p.stat().st_mtime, p.stat().st_size, p) for p in keep.parent.iterdir() if p != keep and p.is_file()]
-        room = CACHE_BYTES - (keep.stat().st_size if keep.exists() else 0)
+        room = CACHE.bytes - (keep.stat().st_size if keep.exists() else 0)
         for _, size, path in sorted(found, reverse=True):
             room -= size
             if room < 0:

@@ -23,19 +23,31 @@ class Actions:
         for entry in self._entries.values():
             action = QAction(entry.text, window)
             action.setCheckable(entry.task or entry.ticked is not None)
-            if entry.key:
-                action.setShortcuts([QKeySequence(k) for k in entry.key.split("|")])
-            key = f" ({key_words(action)})" if entry.key else ""
-            action.setToolTip(entry.tip + key)
             action.setStatusTip(entry.tip)
             action.triggered.connect(partial(self._run, entry))
             window.addAction(action)
             self._made[entry.name] = action
+            self.set_keys(entry.name, None)
         self.dress()
 
     @staticmethod
     def _run(entry: Entry, *_: object) -> None:
         entry.run()
+
+    def knows(self, name: str) -> bool:
+        """Return whether there is a command of this name."""
+        return name in self._made
+
+    def entry(self, name: str) -> Entry:
+        """Return what a subject says of a command."""
+        return self._entries[name]
+
+    def set_keys(self, name: str, keys: str | None) -> None:
+        """Give a command other keys, divided by “|”, or with None those it comes with."""
+        action, entry = self._made[name], self._entries[name]
+        wanted = entry.key if keys is None else keys
+        action.setShortcuts([QKeySequence(key) for key in wanted.split("|") if key])
+        action.setToolTip(entry.tip + (f" ({key_words(action)})" if wanted else ""))
 
     def __getitem__(self, name: str) -> QAction:
         return self._made[name]

@@ -86,6 +86,7 @@ class FileCommands:
                     self._host.show_steps,
                     "Ctrl+Alt+8",
                     menu="look",
+                    within="The window",
                 ),
                 Entry(
                     "step_back",

@@ -87,5 +87,8 @@ class Host(Protocol):
     def find_command(self) -> None:
         """Reach any command by a few letters."""
 
+    def show_settings(self) -> None:
+        """The settings, on one page."""
+
     def show_keys(self) -> None:
         """A list of every key."""

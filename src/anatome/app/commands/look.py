@@ -162,6 +162,14 @@ class LookCommands:
             ),
             Entry("panels", "Fold the panels", "More room for the stage", h.toggle_panels, "F9", within="The window"),
             Entry(
+                "settings",
+                "Settings…",
+                "Theme, units, what new cuts and projects begin with, what is kept, keys of your own",
+                h.show_settings,
+                "Ctrl+,",
+                needs="nothing",
+            ),
+            Entry(
                 "feet",
                 "Feet and inches",
                 "Lengths, areas and volumes in feet and inches; off: metric. Either may be typed at any time",

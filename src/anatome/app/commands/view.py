@@ -158,6 +158,7 @@ class ViewCommands(QObject):
                 "Ctrl+Shift+C",
                 needs="other scenes",
                 menu="look",
+                within="The window",
                 ticked=other_scenes_drawn,
             ),
         ]

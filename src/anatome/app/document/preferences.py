@@ -8,6 +8,9 @@ from anatome.app.document.recent import settings_folder
 
 NEW_CUT_ALONE = "new cut alone"
 OTHER_SCENES = "other scenes drawn"
+CACHE = "cache gigabytes"
+USUAL_CACHE = 4
+"""Gigabytes."""
 
 
 def preferences() -> QSettings:
@@ -33,3 +36,14 @@ def other_scenes_drawn() -> bool:
 def set_other_scenes_drawn(on: bool) -> None:
     """Let key drawings show other scenes, or not."""
     preferences().setValue(OTHER_SCENES, on)
+
+
+def cache_gigabytes() -> int:
+    """Return how many gigabytes may be kept of models that were opened."""
+    value = preferences().value(CACHE, USUAL_CACHE, int)
+    return value if isinstance(value, int) and value > 0 else USUAL_CACHE
+
+
+def set_cache_gigabytes(gigabytes: int) -> None:
+    """Let so much be kept."""
+    preferences().setValue(CACHE, gigabytes)

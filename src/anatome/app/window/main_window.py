@@ -34,7 +34,7 @@ from anatome.app.dialogs.recovery import Recovery, saved_file
 from anatome.app.dialogs.steps import StepsDialog
 from anatome.app.document.desk import Desk
 from anatome.app.document.documents import Documents
-from anatome.app.document.preferences import preferences
+from anatome.app.document.preferences import cache_gigabytes, preferences
 from anatome.app.document.present import present
 from anatome.app.document.recent import Recent
 from anatome.app.document.session import Session
@@ -69,9 +69,12 @@ from anatome.app.window.finder import Finder
 from anatome.app.window.finding import Findables
 from anatome.app.window.journaling import Journaling, journal_folder
 from anatome.app.window.keys import KeysDialog
+from anatome.app.window.own_keys import OwnKeys
 from anatome.app.window.places import Places
 from anatome.app.window.popup_menus import PopupMenus
+from anatome.app.window.settings_dialog import SettingsDialog
 from anatome.app.window.status_line import StatusLine
+from anatome.formats.opening import limit_cache
 from anatome.scenes.journal import LeftBehind, left_behind
 from anatome.sheets.sheet import SceneFrame, TextBlock
 
@@ -127,6 +130,8 @@ class MainWindow(QMainWindow):
         self.look_round = LookRound(self.session, self.stage)
         self.commands = Commands(self)
         self.actions_ = Actions(self, self.commands.entries())
+        self.own_keys = OwnKeys(self.actions_)
+        limit_cache(cache_gigabytes() * 10**9)
         self.scout = ScoutStrip(self.session)
         self.parts = Parts(self.session, self.actions_)
         sheet_page = SheetPage(self.session, self.desk, self.sheet_contents, self.actions_, self.commands)
@@ -602,6 +607,10 @@ class MainWindow(QMainWindow):
     def find_command(self) -> None:
         """Reach any command, setting, scene, look or part by a few letters."""
         Finder(self, self._findables).open()
+
+    def show_settings(self) -> None:
+        """The settings, on one page."""
+        SettingsDialog(self, self.actions_, self.own_keys).open()
 
     def show_keys(self) -> None:
         """A list of every key."""
