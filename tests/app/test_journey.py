@@ -16,6 +16,7 @@ from anatome.app.send_out.pictures import PictureDialog
 from anatome.look.look import Look
 from anatome.scenes import edits
 from anatome.scenes.storage import load_project
+from anatome.words import plain_type
 from helpers import POCHE, POCHE_EARTH, close_to, poche_mask, projected, svg_polygons
 
 CTRL = Qt.KeyboardModifier.ControlModifier
@@ -44,7 +45,7 @@ def test_from_the_first_minute_to_the_client(fresh, tmp_path: Path, monkeypatch:
     assert (hand.picture() == uncut).all()  # but nothing is cut yet
     hand.click(hand.stage, *target)
     cut = session.cut
-    assert cut is not None and cut.name == "Section A" and cut.plane.normal == pytest.approx((0, -1, 0), abs=1e-6)
+    assert cut is not None and cut.name == f"Section {cut.mark}" and cut.plane.normal == pytest.approx((0, -1, 0), abs=1e-6)
 
     # Drag its handle inward: a live cut, and one step to undo.
     handles = window.overlay.handles
@@ -87,7 +88,7 @@ def test_from_the_first_minute_to_the_client(fresh, tmp_path: Path, monkeypatch:
     hand.do("save_scene")
     axonometric_picture = hand.picture()
     scenes = session.project.scenes
-    assert [s.name for s in scenes[-2:]] == ["Scene 17", "Scene 18"]
+    assert [s.name for s in scenes[-2:]] == ["Scene 21", "Scene 22"]
     hand.pictured()
     assert (np.abs(section_picture.astype(int) - axonometric_picture).max(axis=2) > 12).mean() > 0.2
 
@@ -100,7 +101,9 @@ def test_from_the_first_minute_to_the_client(fresh, tmp_path: Path, monkeypatch:
     window.contact_sheet.recall(scenes[-2].id)
     assert (hand.picture() == section_picture).all() and not session.project.differs_from_scene
     sheet = window.contact_sheet
-    place = sheet.visualItemRect(sheet.item(sheet.count() - 1)).center()
+    last = sheet.scenes.index(sheet.scenes.row_of(scenes[-1].id))
+    sheet.scrollTo(last)
+    place = sheet.visualRect(last).center()
     hand.click(sheet.viewport(), place.x(), place.y())
     assert (hand.picture() == axonometric_picture).all()
     accent = np.array([0x2F, 0x7F, 0x73])
@@ -148,7 +151,7 @@ def test_from_the_first_minute_to_the_client(fresh, tmp_path: Path, monkeypatch:
     for e in np.unique(face.poche.element):
         element = building.elements[e]
         computed = face.poche.areas[face.poche.element == e].sum()
-        on_paper = shapes[f"{element.type}/{element.id}"].area * (20 / 1000) ** 2
+        on_paper = shapes[f"{plain_type(element.type)}/{element.id}"].area * (20 / 1000) ** 2
         assert on_paper == pytest.approx(computed, rel=1e-5, abs=1e-9)
 
 

@@ -116,8 +116,10 @@ def test_a_key_plan_marks_the_sections_on_its_sheet_and_tones_are_areas(pages) -
     parts = {part.block: part for part in pages[1].parts}
     assert parts["p"].picture and parts["p"].drawing is None and parts["i"].picture
     plan, tones = parts["k"].drawing, parts["t"].drawing
-    marks = [w.text for note in plan.notes.sound for w in note.words]
-    assert marks == ["A"] * 4  # both ends of two sections that have the same letter
+    marks = [[w.text for w in note.words] for note in plan.notes.sound]
+    # Both ends of two sections, each with its letter over the number of the sheet it is first found on.
+    assert [words[::2] for words in marks] == [["A", "A"], ["B", "B"]]
+    assert all(len(set(words[1::2])) == 1 and words[1].isdigit() for words in marks)
     left, bottom, right, top = parts["k"].box
     assert plan.width <= right - left + 1e-6 and plan.height <= top - bottom + 1e-6 and plan.strokes
     assert tones.layers[0].name == "Tones" and len(tones.layers[0].areas) > 40 and parts["t"].picture is None
