@@ -103,5 +103,16 @@ def test_keys_of_ones_own_never_collide_silently(hand, page) -> None:
     assert "is the key of “Flat section”" in page.problem.text()
     page.take.click()
     assert actions["save_scene"].shortcut() == QKeySequence("Ctrl+M") and actions["flat_section"].shortcut().isEmpty()
+    # So it is for the second of two keys a command comes with.
+    page.keys.setCurrentItem(item(page, "Flat section"))
+    page.key.setKeySequence(QKeySequence("Ctrl+Y"))
+    page._typed()
+    page.take.click()
+    page.keys.setCurrentItem(item(page, actions.entry("redo").text))
+    assert actions["redo"].shortcuts() == [QKeySequence("Ctrl+Shift+Z")]
+    page.back.click()
+    assert "Ctrl+Y is the key of “Flat section”" in page.problem.text()
+    assert actions["redo"].shortcuts() == [QKeySequence("Ctrl+Shift+Z")]
     page._all_back()
+    assert len(actions["redo"].shortcuts()) == 2
     assert actions["flat_section"].shortcut() == QKeySequence("Ctrl+Alt+X")

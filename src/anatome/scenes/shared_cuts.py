@@ -148,8 +148,9 @@ def followed(before: Project, kept: Project, scene_id: str) -> Keeping:
         then = stood(before, now.id)
         if then is None:
             continue
-        changes = _differs(then, now, OF_THE_SCENE) if type(then) is type(now) else {}
-        if not changes and type(then) is type(now):
+        one_kind = type(then) is type(now)
+        changes = _differs(then, now, OF_THE_SCENE) if one_kind else {}
+        if one_kind and not changes:
             continue
         scenes, count, locked = [], 1, 0
         for scene in project.scenes:
@@ -161,7 +162,7 @@ def followed(before: Project, kept: Project, scene_id: str) -> Keeping:
                 scenes.append(scene)
             else:
                 # A scene may affect other parts, or call it otherwise; that it keeps unless just that was changed.
-                new = own.model_copy(update=changes) if type(then) is type(now) else as_taken(own, now)
+                new = own.model_copy(update=changes) if one_kind else as_taken(own, now)
                 scenes.append(scene.model_copy(update={"state": with_cut(scene.state, new)}))
                 count += 1
         if count > 1 or locked:

@@ -44,10 +44,14 @@ class Actions:
 
     def set_keys(self, name: str, keys: str | None) -> None:
         """Give a command other keys, divided by “|”, or with None those it comes with."""
-        action, entry = self._made[name], self._entries[name]
-        wanted = entry.key if keys is None else keys
-        action.setShortcuts([QKeySequence(key) for key in wanted.split("|") if key])
-        action.setToolTip(entry.tip + (f" ({key_words(action)})" if wanted else ""))
+        action = self._made[name]
+        wanted = self.keys_it_comes_with(name) if keys is None else _sequences(keys)
+        action.setShortcuts(wanted)
+        action.setToolTip(self._entries[name].tip + (f" ({key_words(action)})" if wanted else ""))
+
+    def keys_it_comes_with(self, name: str) -> list[QKeySequence]:
+        """Return the keys of a command before anybody gives it others."""
+        return _sequences(self._entries[name].key)
 
     def __getitem__(self, name: str) -> QAction:
         return self._made[name]
@@ -109,6 +113,11 @@ class Actions:
         """Return the commands of the stage's own menu in one list, those for what was clicked first."""
         chosen = [replace(e, within="") for e in self._entries.values() if e.stage_menu]
         return sorted(chosen, key=lambda e: (e.group != "Parts", e.group != "Framing", e.group))
+
+
+def _sequences(keys: str) -> list[QKeySequence]:
+    """Return keys that are divided by “|”."""
+    return [QKeySequence(key) for key in keys.split("|") if key]
 
 
 def key_words(action: QAction) -> str:

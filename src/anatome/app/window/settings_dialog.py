@@ -274,13 +274,13 @@ class SettingsDialog(QDialog):
         self._pick()
 
     def _back(self) -> None:
-        """As it comes; whoever has that key now is asked for it first."""
+        """As it comes; whoever has one of its keys now is asked for it first."""
         entry = self.entry
         if entry is None:
             return
-        key = QKeySequence(entry.key.split("|")[0])
-        if self._keys.holder(key, entry.name) is not None:
-            self._give(entry, key)
+        taken = next((key for key in self._actions.keys_it_comes_with(entry.name) if self._keys.holder(key, entry.name)), None)
+        if taken is not None:
+            self._give(entry, taken)
             return
         self._keys.reset(entry.name)
         self._say("")
