@@ -161,6 +161,21 @@ class Plane:
         """Return the parallel plane at another :attr:`position`, metres."""
         return self.at_offset(self._axis_sign * position)
 
+    def part_way(self, to: Plane, share: float) -> Plane | None:
+        """Return the plane at a share from 0 to 1 of the way to another: moved along its normal, and turned; None where it would
+        have to turn right round."""
+        normal = self.n * (1.0 - share) + to.n * share
+        if float(self.n @ to.n) < -0.5:
+            return None
+        normal = normal / np.linalg.norm(normal)
+        origin = np.array(self.origin) * (1.0 - share) + np.array(to.origin) * share
+        return Plane(vector(origin), vector(normal))
+
+    def beyond(self, bounds: NDArray[np.float64], margin: float) -> Plane:
+        """Return the parallel plane that cuts nothing away of (2, 3) bounds, ``margin`` metres before them or where it is."""
+        corners = bounds.mean(axis=0) + np.abs(self.n) * np.sign(self.n) * (bounds[1] - bounds[0]) / 2
+        return self.at_offset(max(self.offset, float(corners @ self.n) + margin))
+
     def tilted_about(self, point: NDArray[np.float64], axis: NDArray[np.float64], degrees: float) -> Plane:
         """Return the plane turned about a (3,) unit ``axis`` through the foot of ``point`` on it, anticlockwise seen against the
         axis (Rodrigues' rotation formula)."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Literal
 
 from pydantic import Field
@@ -23,3 +24,12 @@ class Divide(Value):
     line: tuple[Place, Place] | None = None
     depth: float = Field(default=10.0, ge=-FARTHEST, le=FARTHEST)
     parts: Selection = Selection()
+
+
+@dataclass(frozen=True)
+class Dissolve:
+    """The ``other`` look takes the place of the look of a picture by a ``share`` from 0 to 1, all over. Of moving pictures alone:
+    no scene keeps one."""
+
+    other: Look
+    share: float

@@ -38,6 +38,15 @@ class Paper:
         """Return the paper of a look, with its sky."""
         return cls((*look.paper, 1.0), (*(look.sky or look.paper), 1.0), heights)
 
+    def on_the_way(self, to: Paper, share: float) -> Paper:
+        """Return the paper at a share from 0 to 1 of the way to another."""
+
+        def mixed(a: Colour, b: Colour) -> Colour:
+            red, green, blue, solid = (x + (y - x) * share for x, y in zip(a, b))
+            return red, green, blue, solid
+
+        return Paper(mixed(self.colour, to.colour), mixed(self.sky, to.sky), self.heights)
+
     def at(self, heights: NDArray[np.floating]) -> NDArray[np.floating]:
         """Return (n, 4) the paper at (n,) shares of the whole picture's height, as resolve.frag has it."""
         t = np.clip((heights - 0.25) / 0.75, 0.0, 1.0)[:, None]

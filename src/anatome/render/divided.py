@@ -35,6 +35,18 @@ class Divided:
         """Return where the other look is to be drawn."""
         return self._made(size, 0)
 
+    def mix(self, sample: SampleTarget, first: SampleTarget, other: SampleTarget, share: float) -> Iterator[None]:
+        """Write one picture on its way to another, by a share from 0 to 1. In steps."""
+        textures = {1: first.colour, 2: other.colour}
+        one = ScreenPass("dissolve.frag", sample.colour_only, textures, STEP, {"first": 1, "other": 2, "share": share})
+        for strip in strips(self._ctx, self._programs, sample, (one,), {}):
+            strip()
+            yield
+
+    def both(self, size: tuple[int, int]) -> tuple[SampleTarget, SampleTarget]:
+        """Return where two whole pictures are to be drawn."""
+        return self._made(size, 0), self._made(size, 1)
+
     def _made(self, size: tuple[int, int], which: int) -> SampleTarget:
         if self._targets and self._targets[0].size != size:
             self._targets = []

@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.pieces import Placed, ShownBuilding, uncut
-from anatome.look.divide import Divide
+from anatome.look.divide import Dissolve, Divide
 from anatome.model.building import Building
 from anatome.raytracing.still import TracedLight
 from anatome.render.cut_buffers import CutBuffers
@@ -134,10 +134,29 @@ class Renderer:
         sample.framebuffer.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
         if self._model is None or self._cuts is None:
             return
+        if view.dissolve is not None:
+            yield from self._dissolve(sample, view, view.dissolve, window, jitter, number, moving)
+            return
         for layer in self.layers(view, window, jitter, number, moving):
             yield from layer.draw(sample)
         if view.divide is not None:
             yield from self._divide(sample, view, view.divide, window, jitter, number, moving)
+
+    def _dissolve(
+        self,
+        sample: SampleTarget,
+        view: View,
+        dissolve: Dissolve,
+        window: Window,
+        jitter: tuple[float, float],
+        number: int | None,
+        moving: bool,
+    ) -> Iterator[None]:
+        """The picture in its own look on its way to another look."""
+        targets = self._divided.both(sample.size)
+        for target, look in zip(targets, (view.look, dissolve.other)):
+            yield from self.steps(target, replace(view, look=look, dissolve=None), window, jitter, number, moving)
+        yield from self._divided.mix(sample, *targets, dissolve.share)
 
     def _divide(
         self,

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.pieces import ShownBuilding
-from anatome.look.divide import Divide
+from anatome.look.divide import Dissolve, Divide
 from anatome.look.look import UNSAID_PAPER, Look
 from anatome.model.crossings import crossings
 from anatome.notes.facts import Facts
@@ -38,7 +38,8 @@ class View:
     in its other look. ``notes`` makes what is written on it, given the frame with its size.
 
     Pictures alone read the rest: ``picked`` is an (E,) mask; the other look lies on its own paper if it is ``papered``;
-    ``traced`` is the light of a still, and lies on the first look alone."""
+    ``traced`` is the light of a still, and lies on the first look alone; with a ``dissolve`` another look takes the place of its
+    own."""
 
     camera: Camera
     opened: ShownBuilding
@@ -51,6 +52,7 @@ class View:
     picked: NDArray[np.bool_] | None = None
     papered: bool = True
     traced: TracedLight | None = None
+    dissolve: Dissolve | None = None
 
     def notes_on(self, size: tuple[int, int]) -> NotesDrawn | None:
         """Return what is written on it in a size in pixels."""

@@ -35,7 +35,7 @@ class Camera(Value):
     target: Vec
     up: Vec = (0.0, 0.0, 1.0)
     projection: Projection = "perspective"
-    field: float = Field(default=35.0, gt=1.0, lt=150.0)
+    field: float = Field(default=35.0, gt=0.01, lt=150.0)
     shear: tuple[float, float] = (0.0, 0.0)
     shift: tuple[float, float] = (0.0, 0.0)
 

@@ -8,9 +8,12 @@ from anatome.app.document.recent import settings_folder
 
 NEW_CUT_ALONE = "new cut alone"
 OTHER_SCENES = "other scenes drawn"
+TRANSITION = "seconds between scenes"
 CACHE = "cache gigabytes"
 USUAL_CACHE = 4
 """Gigabytes."""
+USUAL_TRANSITION, LONGEST_TRANSITION = 1.2, 10.0
+"""Seconds."""
 
 
 def preferences() -> QSettings:
@@ -47,3 +50,14 @@ def cache_gigabytes() -> int:
 def set_cache_gigabytes(gigabytes: int) -> None:
     """Let so much be kept."""
     preferences().setValue(CACHE, gigabytes)
+
+
+def transition_seconds() -> float:
+    """Return how long the stage is under way from scene to scene; 0: it is there at once."""
+    value = preferences().value(TRANSITION, 0.0, float)
+    return min(max(value, 0.0), LONGEST_TRANSITION) if isinstance(value, float) else 0.0
+
+
+def set_transition_seconds(seconds: float) -> None:
+    """Let the stage be so long under way from scene to scene."""
+    preferences().setValue(TRANSITION, float(seconds))

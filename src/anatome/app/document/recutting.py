@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from collections import OrderedDict
 from dataclasses import dataclass
 
 from PySide6.QtCore import QObject, Signal
@@ -16,6 +17,9 @@ from anatome.scenes.look_edits import drawn_look
 from anatome.scenes.opened import kept_of, left_of, opened
 from anatome.scenes.project import Project, StageState
 from anatome.site.kinds import prepare_figures
+
+AT_HAND = 3
+"""States whose cuts were made elsewhere that are kept for when they are asked for."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -88,6 +92,7 @@ class Recutter(QObject):
         self._wanted: StageState | None = None
         self._asked: object = first.key if first else None
         self._result = first
+        self._ahead: OrderedDict[object, Recut] = OrderedDict()
         self._failed: tuple[object, Exception] | None = None
         self._closed = False
         self._thread: threading.Thread | None = None
@@ -96,6 +101,14 @@ class Recutter(QObject):
     def result(self) -> Recut | None:
         """The latest there is."""
         return self._result
+
+    def keep(self, made: Recut) -> None:
+        """Have at hand what was cut elsewhere, for when it is asked for; the last few of them."""
+        with self._condition:
+            self._ahead[made.key] = made
+            self._ahead.move_to_end(made.key)
+            while len(self._ahead) > AT_HAND:
+                self._ahead.popitem(last=False)
 
     def take_failure(self) -> Exception | None:
         """Why the last state could not be cut, once."""
@@ -108,6 +121,9 @@ class Recutter(QObject):
         key = state_key(state)
         with self._condition:
             if self._asked == key and self._result is not None:
+                return self._result
+            if key in self._ahead:
+                self._asked, self._wanted, self._result = key, None, self._ahead[key]
                 return self._result
             self._asked, self._wanted = key, state
             if self._thread is None:
@@ -147,7 +163,8 @@ class Recutter(QObject):
                 if self._wanted is state:
                     self._wanted = None
                 if result is not None:
-                    self._result = result
+                    if self._result is None or self._result.key != self._asked:  # it may have been at hand by now
+                        self._result = result
                 elif error is not None:
                     self._failed = state_key(state), error
                 self._condition.notify_all()

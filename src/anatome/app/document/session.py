@@ -25,7 +25,7 @@ from anatome.cuts.plan_points import PlanPoints
 from anatome.cuts.plane import Plane
 from anatome.cuts.series import SerialSections, SeriesResult, cut_series
 from anatome.cuts.snapping import Stop, stops_along
-from anatome.look.divide import Divide
+from anatome.look.divide import Dissolve, Divide
 from anatome.look.look import UNSAID_PAPER, Look
 from anatome.model.bounds import corners_of
 from anatome.model.building import Building
@@ -67,7 +67,8 @@ class Session(QObject):
     ``changed``: the project's value, in more than its camera. ``camera_moved``: only the camera. ``picked_changed``: what is
     picked. ``opened``: another building. ``rebuilt``: the same one with another site. ``closed``: none any more. ``recut``: what
     the cuts leave is there after a while. ``failed``: something went wrong that nobody asked for. ``said``: a line for the status
-    bar. ``offered``: a command that goes with what was just said, by name and in words. ``thumbnails_changed``.
+    bar. ``offered``: a command that goes with what was just said, by name and in words. ``thumbnails_changed``. ``recalling``: a
+    scene is about to be shown; what the stage shows, and what it will. ``shown_for_now``: the stage shows something for a while.
     """
 
     opened = Signal()
@@ -81,6 +82,8 @@ class Session(QObject):
     thumbnails_changed = Signal()
     said = Signal(str)
     offered = Signal(str, str)
+    recalling = Signal(object, object)
+    shown_for_now = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -100,6 +103,9 @@ class Session(QObject):
         self.following: Following | None = None
         self.on_before: frozenset[str] = frozenset()
         """Ids of the cuts that were on before all were switched off, or all but one."""
+        self._for_now: StageState | None = None
+        self.dissolve: Dissolve | None = None
+        """The look that takes the place of the stage's own, while what it shows is under way to another scene."""
         self._warned: Project | None = None
         self._run = QTimer(self, singleShot=True, interval=REST)
         self._run.timeout.connect(self._end_run)
@@ -184,6 +190,7 @@ class Session(QObject):
         self.pictures = ScenePictures()
         self.linework = None
         self.picked, self.marked, self._warned = NOTHING, frozenset(), None
+        self._for_now = self.dissolve = None
         self.following, self.on_before = None, frozenset()
 
     # The site --------------------------------------------------------------------------------------------------
@@ -274,7 +281,26 @@ class Session(QObject):
 
     @property
     def stage(self) -> StageState:
-        return self.project.stage
+        """What the stage shows: the project's own stage, or something else for a while."""
+        return self._for_now or self.project.stage
+
+    @property
+    def is_for_now(self) -> bool:
+        """Whether the stage shows what is no part of the project."""
+        return self._for_now is not None
+
+    def show_for_now(self, state: StageState | None, dissolve: Dissolve | None = None) -> None:
+        """Show something that is no part of the project until None ends it, in a look that dissolves into another."""
+        ends = state is None and self._for_now is not None
+        self._for_now, self.dissolve = state, dissolve
+        if ends and self._history is not None:
+            self.changed.emit()
+        self.shown_for_now.emit()
+
+    def keep_cut(self, made: Recut) -> None:
+        """Have at hand what a state's cuts leave of the building that is open."""
+        if self._recutter is not None:
+            self._recutter.keep(made)
 
     @property
     def unsaved(self) -> bool:
@@ -320,7 +346,10 @@ class Session(QObject):
         failure = self._recutter.take_failure()
         if failure is not None:
             self.failed.emit(failure)
-        self.recut.emit()
+        if self.is_for_now:
+            self.shown_for_now.emit()  # panels wait for what is there to stay
+        else:
+            self.recut.emit()
 
     def on_stage_soon(self, then: Callable[[], None]) -> None:
         """Do something when what the stage shows is cut, now or in a moment, unless the project is closed by then."""
@@ -493,7 +522,9 @@ class Session(QObject):
         """Show a scene as it was saved, on a stage of these proportions."""
         scene = self.project.scene(scene_id)
         if scene is not None:
-            self.apply(edits.recall_scene(self.project, scene_id, aspect), f"Recalled {scene.name}")
+            project = edits.recall_scene(self.project, scene_id, aspect)
+            self.recalling.emit(self.stage, project.stage)
+            self.apply(project, f"Recalled {scene.name}")
             self.pick()
 
     def fit_scene(self, aspect: float) -> None:

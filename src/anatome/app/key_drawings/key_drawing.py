@@ -97,6 +97,7 @@ class KeyDrawing(QWidget):
         session.closed.connect(self._let_go)
         session.changed.connect(self._changed)
         session.camera_moved.connect(self.update)
+        session.shown_for_now.connect(self.update)
         session.picked_changed.connect(self.update)
         stage.ready.connect(self._redraw.start)
 

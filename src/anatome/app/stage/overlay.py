@@ -16,6 +16,7 @@ from anatome.app.document.session import Session
 from anatome.app.stage.crop_frame import PARTS, CropFrame
 from anatome.app.stage.figures import outlines_of
 from anatome.app.stage.handles import DIAMOND, CutHandles, Knob, preview_handles
+from anatome.app.stage.passage import Passage
 from anatome.app.stage.stage import Stage
 from anatome.app.stage.tasks import Measure, Preview
 from anatome.compiled import is_ready
@@ -74,6 +75,9 @@ class Overlay(QWidget):
         self._late = QTimer(self, singleShot=True, interval=LATE)
         self._late.timeout.connect(self._be_late)
         self._is_late = False
+        self.passage: Passage | None = None
+        """What fades over the picture, if anything."""
+        session.shown_for_now.connect(self.update)
         for signal in (session.changed, session.camera_moved, session.picked_changed, session.recut):
             signal.connect(self.update)
         for signal in (session.changed, session.recut):
@@ -114,6 +118,7 @@ class Overlay(QWidget):
         session = self._session
         assert session.building is not None
         self._paint_lines(painter)
+        self._paint_before(painter)
         frame = None if session.stage.crop is None else CropFrame(session.stage.crop, QSizeF(self.size()))
         if frame is not None:
             self._paint_crop(painter, frame, session.picked.crop)
@@ -149,6 +154,13 @@ class Overlay(QWidget):
             # What is picked is tinted in the picture under it, and shows through.
             painter.setOpacity(SHOWS_THROUGH if self._session.picked.elements else 1.0)
             painter.drawImage(QRectF(self.rect()), lines)
+            painter.setOpacity(1.0)
+
+    def _paint_before(self, painter: QPainter) -> None:
+        """The picture before the one that is shown, while it fades."""
+        if self.passage is not None and self.passage.image is not None:
+            painter.setOpacity(self.passage.faint)
+            painter.drawImage(QRectF(self.rect()), self.passage.image)
             painter.setOpacity(1.0)
 
     def _paint_notes(self, painter: QPainter) -> None:

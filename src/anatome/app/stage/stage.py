@@ -77,6 +77,7 @@ class Stage(QOpenGLWidget):
         self._renderer: Renderer | None = None
         self._loading: Iterator[float] | None = None
         self._moving: Accumulation | None = None
+        self._moving_spare: Accumulation | None = None
         self._fine: Accumulation | None = None
         self._shown: Accumulation | None = None
         self._work: Iterator[None] | None = None
@@ -110,6 +111,7 @@ class Stage(QOpenGLWidget):
         session.camera_moved.connect(self.touch)
         session.picked_changed.connect(self.touch)
         session.recut.connect(self.touch)
+        session.shown_for_now.connect(self.touch)
 
     # What is shown ---------------------------------------------------------------------------------------------
 
@@ -186,7 +188,7 @@ class Stage(QOpenGLWidget):
         return (
             *(stage.camera, stage.cuts, stage.series, stage.treatments, stage.poche, stage.hidden, stage.divide, stage.still),
             *(s.picked.elements, s.marked, self._full(), id(s.on_stage()), s.project.site.figures, stage.crop),
-            *(s.drawn_look(), id(self._light()), s.is_learning, self.lined.mode),
+            *(s.drawn_look(), id(self._light()), s.is_learning, self.lined.mode, s.dissolve),
         )
 
     def _view(self) -> View:
@@ -200,7 +202,16 @@ class Stage(QOpenGLWidget):
             paper=s.paper_height(),
             divide=self._divide(),
             traced=self._light(),
+            dissolve=None if self.lined.mode else s.dissolve,
         )
+
+    def _paper(self) -> Paper:
+        """What lies under the picture."""
+        session = self._session
+        if not session.is_open:
+            return Paper.plain((1.0, 1.0, 1.0, 1.0))
+        paper, dissolve = Paper.of(session.stage.look), session.dissolve
+        return paper if dissolve is None else paper.on_the_way(Paper.of(dissolve.other), dissolve.share)
 
     def _divide(self) -> Divide | None:
         divide = self._session.drawn_divide()
@@ -210,7 +221,7 @@ class Stage(QOpenGLWidget):
 
     def initializeGL(self) -> None:
         self._renderer = self.pictures.renderer = Renderer(moderngl.create_context())
-        self._moving = self._fine = self._spare = self._shown = self._work = None
+        self._moving = self._moving_spare = self._fine = self._spare = self._shown = self._work = None
         self._moving_key = self._fine_key = None
         self._load()
         self.ready.emit()
@@ -259,7 +270,7 @@ class Stage(QOpenGLWidget):
         ctx = self._renderer.ctx
         target = ctx.detect_framebuffer(self.defaultFramebufferObject())
         target.viewport = (0, 0, *self._full())
-        paper = Paper.of(self._session.stage.look) if self._session.is_open else Paper.plain((1.0, 1.0, 1.0, 1.0))
+        paper = self._paper()
         if self._shown is None:
             target.use()
             target.clear(*paper.colour)
@@ -281,6 +292,8 @@ class Stage(QOpenGLWidget):
     def _advance(self, budget: float) -> bool:
         """Draw on for some seconds; False when there is nothing more to draw for now."""
         until = time.perf_counter() + budget
+        if self._work is not None and self._work_is[0] == "fine" and not self._still:
+            self._work = None  # what moves does not wait for a sample of what is no longer shown
         while time.perf_counter() < until:
             if self._loading is not None:
                 if next(self._loading, None) is None:
@@ -321,6 +334,9 @@ class Stage(QOpenGLWidget):
             if key == self._moving_key:
                 return False
             part = max(full[0] // self._share, 1), max(full[1] // self._share, 1)
+            if self._shown is self._moving:
+                # What is seen is whole until the next one is.
+                self._moving, self._moving_spare = self._moving_spare, self._moving
             self._moving = self._buffer(self._moving, part)
             self._moving.restart()
             self.tracing.keep(self._light_key())

@@ -60,6 +60,7 @@ from anatome.app.sheets.sheet_input import SheetInput
 from anatome.app.sheets.strip import SheetStrip
 from anatome.app.sheets.view import SheetView
 from anatome.app.stage.overlay import Overlay
+from anatome.app.stage.passage import Passage
 from anatome.app.stage.stage import Stage
 from anatome.app.stage.stage_input import StageInput
 from anatome.app.stage.step_pictures import StepPictures
@@ -116,6 +117,7 @@ class MainWindow(QMainWindow):
         self.stage = Stage(self.session)
         self.step_pictures = StepPictures(self.session, self.stage)
         self.overlay = Overlay(self.session, self.stage)
+        self.passage = self.overlay.passage = Passage(self.session, self.stage)
         self.stage_input = StageInput(self.session, self.stage, self.overlay)
         self.key_plan = KeyPlan(self.session, self.stage)
         self.key_plan_panel = KeyPlanPanel(self.session, self.key_plan)

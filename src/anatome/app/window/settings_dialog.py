@@ -135,6 +135,9 @@ class SettingsDialog(QDialog):
         self.others.setChecked(kept.other_scenes_drawn())
         self.others.clicked.connect(self._set(kept.set_other_scenes_drawn))
         self._row(section, "Other scenes in the key drawings", self.others, "Their cameras and cuts, drawn quietly")
+        lengths = {"at once": 0.0, "in 0.6 seconds": 0.6, "in 1.2 seconds": kept.USUAL_TRANSITION, "in 2.5 seconds": 2.5}
+        tip, now = "Camera, cuts and looks are under way between them; any press or key stops them", kept.transition_seconds()
+        self.transition = self._choice(section, "From scene to scene", tip, lengths, now, kept.set_transition_seconds)
         looks = {name: name for name in shipped_looks()}
         own = first_look().name
         looks = looks if own in looks else {own or "A look of my own": own, **looks}

@@ -21,6 +21,8 @@ Array = NDArray[np.float64]
 
 FAR_END = "far end"
 """Name of the face where a depth ends."""
+CLEAR = 0.01
+"""Share of what it takes nothing of by which a cut stands clear of it."""
 DEPTH = CutField("far", "Depth", "How far beyond the cut one sees", step=0.1, optional=True, below_zero=False)
 
 
@@ -143,6 +145,18 @@ class BaseCut(Taking):
     @abstractmethod
     def turned_round(self) -> Self:
         """Let it look the other way, or take what it kept."""
+
+    def part_way(self, to: BaseCut, share: float) -> Self | None:
+        """Give it on its way to another state of it, from 0 to 1 of the way; None where no way leads there."""
+        return self._part_way(to, share) if isinstance(to, type(self)) else None
+
+    @abstractmethod
+    def _part_way(self, to: Self, share: float) -> Self | None:
+        """Give it on its way to another of its kind."""
+
+    @abstractmethod
+    def clear_of(self, bounds: Array) -> Self:
+        """Move it along its axis, or by its faces, to where it takes nothing of what lies in (2, 3) bounds."""
 
     @property
     def heading(self) -> float:

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.cells import Cell
+from anatome.cuts.kinds.grip import numbers_part_way
 from anatome.cuts.plane import Plane, Vector, vector
 from anatome.problems import Problem
 from anatome.values import FARTHEST
@@ -65,6 +66,13 @@ class Box:
     def moved(self, by: NDArray[np.float64]) -> Box:
         """Moved by (3,) metres."""
         return replace(self, centre=vector(np.array(self.centre) + by))
+
+    def part_way(self, to: Box, share: float) -> Box:
+        """Return the box at a share from 0 to 1 of the way to another: moved, resized and turned the shorter way."""
+        x, y, z = numbers_part_way(self.centre, to.centre, share)
+        a, b, c = numbers_part_way(self.size, to.size, share)
+        by = (to.turn - self.turn + 180.0) % 360.0 - 180.0
+        return Box((x, y, z), (a, b, c)).turned_to(self.turn + by * share)
 
     def with_face_moved(self, face: int, by: float, least: float = 0.01) -> Box:
         """Return one face moved outwards by metres, the others staying; the box never gets thinner than ``least``."""

@@ -85,6 +85,26 @@ def far_end(plane: Plane, depth: float) -> Plane:
     return plane.moved(-depth).turned_round()
 
 
+def depth_clear_of(plane: Plane, depth: float | None, bounds: Array, margin: float) -> float | None:
+    """Return the depth beyond a plane that ends behind (2, 3) bounds; None without one."""
+    if depth is None:
+        return None
+    end = float((corners_of(bounds) @ plane.n).min()) - margin
+    return max(depth, plane.offset - end)
+
+
+def part_way(first: float | None, last: float | None, share: float) -> float | None:
+    """Return a number at a share of the way to another; where one is missing, the nearer of both."""
+    if first is None or last is None:
+        return first if share < 0.5 else last
+    return first + (last - first) * share
+
+
+def numbers_part_way(first: Sequence[float], last: Sequence[float], share: float) -> tuple[float, ...]:
+    """Return numbers at a share of the way to as many others."""
+    return tuple(a + (b - a) * share for a, b in zip(first, last, strict=True))
+
+
 def far_grips(plane: Plane, depth: float | None, bounds: Array) -> list[Grip]:
     """Return the grip at the end of a depth, if there is one."""
     if depth is None:

@@ -11,6 +11,7 @@ import shapely
 from numpy.typing import NDArray
 
 from anatome.cuts.cells import Cell
+from anatome.cuts.kinds.grip import numbers_part_way, part_way
 from anatome.cuts.plane import Plane
 from anatome.problems import Problem
 from anatome.values import FARTHEST
@@ -20,6 +21,8 @@ Place = tuple[float, float]
 
 SIDES = 48
 """Of the prism that stands for a round one: a chord lies within 0.22 % of the radius of its arc."""
+ROUND_REACH = 1.005
+"""A round prism with so many times the radius holds what lies within the circle."""
 MOST_CORNERS = 200
 SHORTEST = 1e-3
 """Metres a side is long at least."""
@@ -118,6 +121,33 @@ class Prism:
         """Move it by (3,) metres."""
         corners = tuple((x + float(by[0]), y + float(by[1])) for x, y in self.corners)
         return replace(self, corners=corners, low=self.low + float(by[2]), high=self.high + float(by[2]))
+
+    def part_way(self, to: Prism, share: float) -> Prism | None:
+        """Return the prism at a share from 0 to 1 of the way to another of as many corners; None where there is none."""
+        if len(self.corners) != len(to.corners) or (self.radius is None) != (to.radius is None):
+            return None
+        low, high = numbers_part_way((self.low, self.high), (to.low, to.high), share)
+        corners = np.array(self.corners) * (1.0 - share) + np.array(to.corners) * share
+        try:
+            return Prism(_key(corners), low, high, part_way(self.radius, to.radius, share))
+        except Problem:
+            return None  # on the way its sides would cross one another
+
+    def holding(self, bounds: Array, margin: float) -> Prism:
+        """Return it made larger about its middle until it holds (2, 3) bounds with a margin in metres, as far as an outline
+        that goes in can."""
+        low, high = min(self.low, float(bounds[0][2]) - margin), max(self.high, float(bounds[1][2]) + margin)
+        reach = np.array([[bounds[i][0], bounds[j][1]] for i in (0, 1) for j in (0, 1)])
+        middle = self.centre[:2]
+        if self.radius is not None:
+            radius = max(self.radius, float(np.linalg.norm(reach - middle, axis=1).max()) * ROUND_REACH + margin)
+            return replace(self, low=low, high=high, radius=radius)
+        factor = 1.0
+        for wall in (_upright(a, b) for a, b in zip(self.ring, np.roll(self.ring, -1, axis=0))):
+            to_wall = wall.offset - float(middle @ wall.n[:2])
+            if to_wall > SHORTEST:
+                factor = max(factor, (float((reach @ wall.n[:2]).max()) + margin - float(middle @ wall.n[:2])) / to_wall)
+        return replace(self, corners=_key(middle + (np.array(self.corners) - middle) * factor), low=low, high=high)
 
     def turned(self, degrees: float) -> Prism:
         """Turn it about the vertical through its centre, anticlockwise seen from above."""

@@ -8,14 +8,14 @@ import numpy as np
 import shapely
 
 from anatome.cuts.cells import Cell
-from anatome.cuts.kinds.base import Array
+from anatome.cuts.kinds.base import CLEAR, Array
 from anatome.cuts.kinds.box import FACE_NAMES, Box
 from anatome.cuts.kinds.enclosing import TURNED, Enclosing
 from anatome.cuts.kinds.grip import LEAST, CutField, Grip, Lengths, name_parts
 from anatome.cuts.kinds.key_mark import IN_LINE, DrawingPlane, KeyKnob, KeyMark, MarkStroke
 from anatome.cuts.parting import Parting
 from anatome.cuts.plane import Plane
-from anatome.model.bounds import bounds_round
+from anatome.model.bounds import bounds_round, corners_of
 
 
 class SectionBox(Enclosing):
@@ -59,6 +59,20 @@ class SectionBox(Enclosing):
 
     def stretched(self, low: float, high: float) -> SectionBox:
         return self.moved(np.array([0.0, 0.0, low])).pulled("face 4", np.array([0.0, 0.0, high - low]))
+
+    def _part_way(self, to: SectionBox, share: float) -> SectionBox | None:
+        return None if self.carve != to.carve else to.model_copy(update={"box": self.box.part_way(to.box, share)})
+
+    def clear_of(self, bounds: Array) -> SectionBox:
+        margin = CLEAR * float(np.linalg.norm(bounds[1] - bounds[0]))
+        corners = np.concatenate([corners_of(bounds), self.box.corners])
+        if not self.carve:
+            return self.model_copy(update={"box": Box.round_points(corners, self.box.turn, margin)})
+        # Out through the side from which the way is shortest, and never down into the ground.
+        outwards = [plane.n for plane in self.box.planes[:5]]
+        ways = [float((corners_of(bounds) @ n).max() - (self.box.corners @ n).min()) + margin for n in outwards]
+        shortest = int(np.argmin(ways))
+        return self.moved(outwards[shortest] * max(ways[shortest], 0.0))
 
     def turned(self, point: Array, degrees: float) -> SectionBox:
         """Turn it about its own vertical, wherever the point lies."""

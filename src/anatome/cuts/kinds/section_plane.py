@@ -8,8 +8,18 @@ import numpy as np
 from pydantic import Field
 
 from anatome.cuts.cells import Cell
-from anatome.cuts.kinds.base import DEPTH, FAR_END, Array, BaseCut
-from anatome.cuts.kinds.grip import LEAST, CutField, Grip, Lengths, far_end, far_grips, plane_frame
+from anatome.cuts.kinds.base import CLEAR, DEPTH, FAR_END, Array, BaseCut
+from anatome.cuts.kinds.grip import (
+    LEAST,
+    CutField,
+    Grip,
+    Lengths,
+    depth_clear_of,
+    far_end,
+    far_grips,
+    part_way,
+    plane_frame,
+)
 from anatome.cuts.kinds.key_mark import DrawingPlane, KeyKnob, KeyMark, MarkStroke, line_of
 from anatome.cuts.parting import Parting
 from anatome.cuts.plane import Plane
@@ -65,6 +75,15 @@ class SectionPlane(BaseCut):
         if name == "tilt":
             return self.model_copy(update={"plane": self.plane.at_tilt(about, wanted)})
         return super().with_value(name, wanted, about)
+
+    def _part_way(self, to: SectionPlane, share: float) -> SectionPlane | None:
+        plane = self.plane.part_way(to.plane, share)
+        return None if plane is None else to.model_copy(update={"plane": plane, "depth": part_way(self.depth, to.depth, share)})
+
+    def clear_of(self, bounds: Array) -> SectionPlane:
+        margin = CLEAR * float(np.linalg.norm(bounds[1] - bounds[0]))
+        plane = self.plane.beyond(bounds, margin)
+        return self.model_copy(update={"plane": plane, "depth": depth_clear_of(plane, self.depth, bounds, margin)})
 
     def turned_round(self) -> SectionPlane:
         return self.model_copy(update={"plane": self.plane.turned_round()})

@@ -8,7 +8,7 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from anatome.cuts.cells import Cell
-from anatome.cuts.kinds.base import Array
+from anatome.cuts.kinds.base import CLEAR, Array
 from anatome.cuts.kinds.enclosing import TURNED, Enclosing
 from anatome.cuts.kinds.grip import LEAST, CutField, Grip, Lengths, name_parts
 from anatome.cuts.kinds.key_mark import DrawingPlane, KeyKnob, KeyMark, MarkStroke
@@ -96,6 +96,17 @@ class SectionPrism(Enclosing):
 
     def stretched(self, low: float, high: float) -> SectionPrism:
         return self.moved(np.array([0.0, 0.0, low])).pulled("top", np.array([0.0, 0.0, high - low]))
+
+    def _part_way(self, to: SectionPrism, share: float) -> SectionPrism | None:
+        prism = None if self.carve != to.carve else self.prism.part_way(to.prism, share)
+        return None if prism is None else to._with(prism)
+
+    def clear_of(self, bounds: Array) -> SectionPrism:
+        """Up and away where it carves; where it keeps its inside, larger than what it would take."""
+        margin = CLEAR * float(np.linalg.norm(bounds[1] - bounds[0]))
+        if self.carve:
+            return self.moved(np.array([0.0, 0.0, max(float(bounds[1][2]) - self.prism.low + margin, 0.0)]))
+        return self._with(self.prism.holding(bounds, margin))
 
     def turned(self, point: Array, degrees: float) -> SectionPrism:
         """Turn it about its own vertical, wherever the point lies."""

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.cells import Cell
+from anatome.cuts.kinds.grip import numbers_part_way
 from anatome.cuts.plane import Plane, Vector, vector
 from anatome.problems import Problem
 from anatome.values import FARTHEST
@@ -76,6 +77,15 @@ class SteppedLine:
     def moved(self, by: float) -> SteppedLine:
         """Moved by metres along its normal."""
         return replace(self, offsets=tuple(o + by for o in self.offsets))
+
+    def part_way(self, to: SteppedLine, share: float) -> SteppedLine | None:
+        """Return the line at a share from 0 to 1 of the way to another of as many steps; None where there is none, or it would
+        have to turn right round."""
+        normal = Plane((0.0, 0.0, 0.0), self.normal).part_way(Plane((0.0, 0.0, 0.0), to.normal), share)
+        if normal is None or len(self.offsets) != len(to.offsets):
+            return None
+        offsets = numbers_part_way(self.offsets, to.offsets, share)
+        return SteppedLine(normal.normal, offsets, numbers_part_way(self.jogs, to.jogs, share))
 
     def with_step_moved(self, step: int, by: float) -> SteppedLine:
         """Return one step moved along the normal."""

@@ -9,8 +9,19 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from anatome.cuts.cells import Cell
-from anatome.cuts.kinds.base import DEPTH, FAR_END, Array, BaseCut
-from anatome.cuts.kinds.grip import LEAST, MARGIN, CutField, Grip, Lengths, far_end, far_grips, name_parts
+from anatome.cuts.kinds.base import CLEAR, DEPTH, FAR_END, Array, BaseCut
+from anatome.cuts.kinds.grip import (
+    LEAST,
+    MARGIN,
+    CutField,
+    Grip,
+    Lengths,
+    depth_clear_of,
+    far_end,
+    far_grips,
+    name_parts,
+    part_way,
+)
 from anatome.cuts.kinds.key_mark import IN_LINE, DrawingPlane, KeyKnob, KeyMark, MarkStroke
 from anatome.cuts.kinds.section_plane import DIRECTION
 from anatome.cuts.kinds.stepped_line import SteppedLine
@@ -66,6 +77,16 @@ class SteppedSection(BaseCut):
 
     def turned(self, point: Array, degrees: float) -> SteppedSection:
         return self._with(self.line.turned_about(point, degrees))
+
+    def _part_way(self, to: SteppedSection, share: float) -> SteppedSection | None:
+        line = self.line.part_way(to.line, share)
+        return None if line is None else to.model_copy(update={"line": line, "depth": part_way(self.depth, to.depth, share)})
+
+    def clear_of(self, bounds: Array) -> SteppedSection:
+        margin = CLEAR * float(np.linalg.norm(bounds[1] - bounds[0]))
+        before = self._deepest.beyond(bounds, margin)
+        moved = self._with(self.line.moved(before.offset - self._deepest.offset))
+        return moved.model_copy(update={"depth": depth_clear_of(before, self.depth, bounds, margin)})
 
     def turned_round(self) -> SteppedSection:
         return self._with(self.line.turned_round())

@@ -23,6 +23,7 @@ from anatome.app.base.picture_row import ID
 from anatome.app.document.session import Session
 from anatome.app.panels.scenes.scene_frames import SceneFrames
 from anatome.app.panels.scenes.scene_model import STACK, SceneModel
+from anatome.app.stage.passage import GOES_ON
 from anatome.scenes.scene_sets import arranged, fold_set
 from anatome.scenes.variants import open_stack
 
@@ -44,6 +45,7 @@ class SceneList(QListView):
         self._listed: object = None
         self.setModel(model)
         self.setItemDelegate(frames)
+        self.setProperty(GOES_ON, True)
         self.setFlow(QListView.Flow.LeftToRight)
         self.setMouseTracking(True)
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
