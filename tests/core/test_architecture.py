@@ -31,7 +31,7 @@ APP_FLOORS = [
     ("base",),
     ("document",),
     ("stage",),
-    ("key_drawings", "sheets", "trying", "dialogs"),
+    ("key_drawings", "sheets", "trying", "dialogs", "presenting"),
     ("send_out",),
     ("commands",),
     ("panels",),

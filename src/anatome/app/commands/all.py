@@ -16,6 +16,7 @@ from anatome.app.commands.new_cuts import NewCutCommands
 from anatome.app.commands.notes import NoteCommands
 from anatome.app.commands.on_sheet import OnSheetCommands
 from anatome.app.commands.parts import PartCommands
+from anatome.app.commands.presenting import PresentingCommands
 from anatome.app.commands.scene_parts import ScenePartCommands
 from anatome.app.commands.scenes import SceneCommands
 from anatome.app.commands.send_out import SendOutCommands
@@ -61,6 +62,7 @@ class Commands:
         self.sheets = SheetCommands(host, self.scenes)
         self.on_sheet = OnSheetCommands(host)
         self.send_out = SendOutCommands(host)
+        self.presenting = PresentingCommands(host)
         self.scene_parts = ScenePartCommands(host, self.scenes)
         self.more_scenes = MoreSceneCommands(host, self.scenes)
         self.many_scenes = ManySceneCommands(host, self.sheets, self.send_out, self.scene_parts)
@@ -69,5 +71,15 @@ class Commands:
         """Return every command, in the order of menus and lists."""
         making = (self.files, self.cuts, self.cut_switches, self.new_cuts, self.shared_cuts, self.storeys, self.apart)
         showing = (self.suggest, self.parts, self.view, self.going, self.scenes, self.many_scenes, self.site, self.look)
-        subjects = (*making, *showing, self.scene_parts, self.more_scenes, self.notes, self.sheets, self.on_sheet, self.send_out)
+        subjects = (
+            *making,
+            *showing,
+            self.scene_parts,
+            self.more_scenes,
+            self.notes,
+            self.sheets,
+            self.on_sheet,
+            self.presenting,
+            self.send_out,
+        )
         return [entry for subject in subjects for entry in subject.entries()]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Protocol
 
 from PySide6.QtWidgets import QWidget
@@ -52,6 +53,9 @@ class Host(Protocol):
 
     def toggle_alone(self) -> None:
         """The stage alone, or everything again."""
+
+    def present(self, scenes: Sequence[str]) -> None:
+        """Show some scenes full screen, or all of them."""
 
     def grow_plan(self) -> None:
         """The key plan and the stage change places."""

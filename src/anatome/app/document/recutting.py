@@ -18,7 +18,7 @@ from anatome.scenes.opened import kept_of, left_of, opened
 from anatome.scenes.project import Project, StageState
 from anatome.site.kinds import prepare_figures
 
-AT_HAND = 3
+AT_HAND = 4
 """States whose cuts were made elsewhere that are kept for when they are asked for."""
 
 
@@ -102,13 +102,17 @@ class Recutter(QObject):
         """The latest there is."""
         return self._result
 
-    def keep(self, made: Recut) -> None:
-        """Have at hand what was cut elsewhere, for when it is asked for; the last few of them."""
+    def keep(self, made: Recut) -> Recut:
+        """Have at hand what was cut elsewhere, for when it is asked for; the last few of them. Return it, or what is at
+        hand of its state already."""
         with self._condition:
-            self._ahead[made.key] = made
+            if self._result is not None and self._result.key == made.key:
+                return self._result
+            made = self._ahead.setdefault(made.key, made)
             self._ahead.move_to_end(made.key)
             while len(self._ahead) > AT_HAND:
                 self._ahead.popitem(last=False)
+            return made
 
     def take_failure(self) -> Exception | None:
         """Why the last state could not be cut, once."""

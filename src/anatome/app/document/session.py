@@ -61,6 +61,14 @@ class Following:
     cuts: tuple[str, ...]
 
 
+def paper_height(state: StageState, first: str | None = None) -> float:
+    """Return millimetres of paper the whole stage is high with a state on it: as the crop says, or as a picture counts without
+    one; the scale is that at the cut ``first`` if it is seen true."""
+    crop = state.crop
+    paper = None if crop is None else crop.paper(height_at(state.camera, state.true_plane(first)))
+    return UNSAID_PAPER if crop is None else (paper[1] if paper else UNSAID_PAPER) / crop.height
+
+
 class Session(QObject):
     """One open project. Signals say that something is different; receivers read what they need.
 
@@ -104,6 +112,7 @@ class Session(QObject):
         self.on_before: frozenset[str] = frozenset()
         """Ids of the cuts that were on before all were switched off, or all but one."""
         self._for_now: StageState | None = None
+        self._scene_for_now = ""
         self.dissolve: Dissolve | None = None
         """The look that takes the place of the stage's own, while what it shows is under way to another scene."""
         self._warned: Project | None = None
@@ -190,7 +199,7 @@ class Session(QObject):
         self.pictures = ScenePictures()
         self.linework = None
         self.picked, self.marked, self._warned = NOTHING, frozenset(), None
-        self._for_now = self.dissolve = None
+        self._for_now, self.dissolve, self._scene_for_now = None, None, ""
         self.following, self.on_before = None, frozenset()
 
     # The site --------------------------------------------------------------------------------------------------
@@ -289,18 +298,18 @@ class Session(QObject):
         """Whether the stage shows what is no part of the project."""
         return self._for_now is not None
 
-    def show_for_now(self, state: StageState | None, dissolve: Dissolve | None = None) -> None:
-        """Show something that is no part of the project until None ends it, in a look that dissolves into another."""
+    def show_for_now(self, state: StageState | None, dissolve: Dissolve | None = None, scene: str = "") -> None:
+        """Show something that is no part of the project until None ends it, in a look that dissolves into another; perhaps it
+        is another ``scene`` than the one recalled last."""
         ends = state is None and self._for_now is not None
-        self._for_now, self.dissolve = state, dissolve
+        self._for_now, self.dissolve, self._scene_for_now = state, dissolve, scene
         if ends and self._history is not None:
             self.changed.emit()
         self.shown_for_now.emit()
 
-    def keep_cut(self, made: Recut) -> None:
-        """Have at hand what a state's cuts leave of the building that is open."""
-        if self._recutter is not None:
-            self._recutter.keep(made)
+    def keep_cut(self, made: Recut) -> Recut:
+        """Have at hand what a state's cuts leave of the building that is open. Return it, or what there is of the same state."""
+        return made if self._recutter is None else self._recutter.keep(made)
 
     @property
     def unsaved(self) -> bool:
@@ -384,9 +393,7 @@ class Session(QObject):
 
     def paper_height(self) -> float:
         """Millimetres of paper the whole stage is high: as the crop says, or as a picture counts without one."""
-        crop = self.stage.crop
-        paper = None if crop is None else crop.paper(height_at(self.stage.camera, self.true_plane()))
-        return UNSAID_PAPER if crop is None else (paper[1] if paper else UNSAID_PAPER) / crop.height
+        return paper_height(self.stage, self.picked.cut)
 
     def true_plane(self) -> Plane | None:
         """Return the plane of a cut, the picked one first, that the stage shows true."""
@@ -619,8 +626,8 @@ class Session(QObject):
 
     @property
     def scene(self) -> Scene | None:
-        """The scene recalled or saved last."""
-        return self.project.scene(self.project.current_scene) if self._history else None
+        """The scene recalled or saved last, or the one shown for a while."""
+        return self.project.scene(self._scene_for_now or self.project.current_scene) if self._history else None
 
     def pick(
         self,

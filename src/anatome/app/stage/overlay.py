@@ -72,6 +72,7 @@ class Overlay(QWidget):
         """Where the pointer was when ``why`` or the word was said."""
         self.snap = ""
         self.bare = False
+        self.captioned = True
         self._late = QTimer(self, singleShot=True, interval=LATE)
         self._late.timeout.connect(self._be_late)
         self._is_late = False
@@ -137,7 +138,8 @@ class Overlay(QWidget):
                 self._paint_handles(painter, self.handles)
         if self.rectangle is not None:
             self._paint_rectangle(painter, self.rectangle)
-        self._paint_caption(painter)
+        if self.captioned:
+            self._paint_caption(painter)
         if frame is not None and session.picked.crop and not self.bare:
             self._paint_crop_handles(painter, frame)  # over everything that lies on the picture
         if self.said:
@@ -203,7 +205,8 @@ class Overlay(QWidget):
             outside.setFillRule(Qt.FillRule.OddEvenFill)
             outside.addRect(QRectF(self.rect()))
             outside.addRect(box)
-            veil = QColor(PAPER)
+            # Shown to others, what surrounds the picture is its own paper.
+            veil = QColor(PAPER) if self.captioned else QColor.fromRgbF(*self._session.stage.look.paper)
             veil.setAlpha(255 if self.bare else 185 if held else 110)
             painter.fillPath(outside, veil)
             painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -40,6 +40,7 @@ class Passage(QObject):
         self._way: Transition | None = None
         self._arrived: Callable[[StageState, bool], None] | None = None
         self._end: StageState | None = None
+        self._scene = ""
         self._began = self._seconds = 0.0
         self.image: QImage | None = None
         self._beat = QTimer(self, interval=BEAT)
@@ -71,16 +72,16 @@ class Passage(QObject):
             return
         self.begin(before, after, self._on_stage)
 
-    def begin(self, before: StageState, after: StageState, arrived: Callable[[StageState, bool], None]) -> None:
-        """Be under way from one state to another, if transitions are on; ``arrived`` is told the last state, and whether somebody
-        stopped it there. What was under way is given up."""
+    def begin(self, before: StageState, after: StageState, arrived: Callable[[StageState, bool], None], scene: str = "") -> None:
+        """Be under way from one state to another, that of a ``scene``, if transitions are on; ``arrived`` is told the last state,
+        and whether somebody stopped it there. What was under way is given up."""
         self.end()
         seconds, building = transition_seconds(), self._session.building
         if not seconds or building is None or self._stage.lined.mode:
             arrived(after, False)
             return
-        self._seconds, self._arrived, self._end = seconds, arrived, after
-        self._session.show_for_now(before)
+        self._seconds, self._arrived, self._end, self._scene = seconds, arrived, after, scene
+        self._session.show_for_now(before, scene=scene)
         QApplication.instance().installEventFilter(self)  # type: ignore[union-attr]
         if self._cutter is None or self._cutter.building is not building:
             self._cutter = Cutter(building)
@@ -111,7 +112,7 @@ class Passage(QObject):
         if share >= 1.0:
             self._finish(self._way.end, stopped=False)
             return
-        self._session.show_for_now(self._way.at(share), self._way.dissolve(share))
+        self._session.show_for_now(self._way.at(share), self._way.dissolve(share), self._scene)
         self.moved.emit()
 
     def stop(self) -> None:

@@ -17,19 +17,22 @@ from PySide6.QtWidgets import QWidget
 from anatome.app.base.pictures import Pictures
 from anatome.app.base.trouble import TROUBLE
 from anatome.app.document.session import Session
+from anatome.app.stage.ahead import SAMPLES, Ahead
 from anatome.app.stage.lined import StageLines
 from anatome.app.stage.noted import StageNotes
 from anatome.app.stage.tracing import ON_STAGE, Tracing
+from anatome.cuts.pieces import ShownBuilding
 from anatome.look.divide import Divide
+from anatome.look.look import Look
 from anatome.raytracing.still import TracedLight
 from anatome.render.accumulation import Accumulation, Paper
 from anatome.render.renderer import Renderer
 from anatome.render.stills import still_of
 from anatome.render.window import Window
+from anatome.scenes.project import StageState
 from anatome.scenes.scene_view import View
 from anatome.view.viewport import Viewport
 
-SAMPLES = 14
 SETTLE = 130
 """Milliseconds without a change after which the picture is refined."""
 TURN = 0.02
@@ -91,8 +94,11 @@ class Stage(QOpenGLWidget):
         self._share = 2
         self._quick = False
         self._spare: Accumulation | None = None
+        self._fine_of: tuple[object, ShownBuilding] | None = None
+        """Of which state the fine picture is, as :meth:`key_of` says."""
         self.pictures = Pictures(self)
         """Drawn on this stage's context, when it has time."""
+        self.ahead = Ahead(session, self)
         self.tracing = Tracing(self)
         self.tracing.news.connect(self._light_came)
         self.tracing.failed.connect(TROUBLE.report)
@@ -152,11 +158,11 @@ class Stage(QOpenGLWidget):
     def _light_key(self) -> object:
         """All that decides the light of a still."""
         s = self._session
-        return s.stage.camera, s.drawn_look(), id(s.on_stage()), self._full()
+        return s.stage.camera, s.drawn_look(), id(s.on_stage()), self.full()
 
     def lines_key(self) -> object:
         """Return all that decides the linework of the stage."""
-        return self.lined.key(self._full(), self.noted.paper_height())
+        return self.lined.key(self.full(), self.noted.paper_height())
 
     def _light(self) -> TracedLight | None:
         """The light of the still the stage shows, if it shows one and has found some."""
@@ -166,14 +172,14 @@ class Stage(QOpenGLWidget):
     def _follow_lines(self) -> None:
         """Draw them, now that the picture stands."""
         if self.lined.mode and self._session.is_cut and not self._session.is_learning:
-            self.lined.follow(self.lines_key(), self._full(), self.noted.paper_height())
+            self.lined.follow(self.lines_key(), self.full(), self.noted.paper_height())
 
     def _follow_light(self) -> None:
         """Look for it, now that the picture stands."""
         if not self._session.stage.still or self.lined.mode:
             self.tracing.drop()
         elif self._session.is_cut:
-            view, size = self._view(), self._full()
+            view, size = self._view(), self.full()
             self.tracing.follow(self._light_key(), self._session.stage.still, lambda: still_of(view, size, ON_STAGE))
 
     def _light_came(self) -> None:
@@ -184,11 +190,14 @@ class Stage(QOpenGLWidget):
     def _key(self) -> object:
         """All that decides the picture."""
         s = self._session
-        stage = s.stage
+        return self.key_of(s.stage, s.on_stage(), s.drawn_look()), id(self._light()), s.is_learning, s.dissolve, self.lined.mode
+
+    def key_of(self, state: StageState, shown: ShownBuilding, look: Look) -> object:
+        """All that decides the finished picture of a state as it is when nothing moves."""
+        s = self._session
         return (
-            *(stage.camera, stage.cuts, stage.series, stage.treatments, stage.poche, stage.hidden, stage.divide, stage.still),
-            *(s.picked.elements, s.marked, self._full(), id(s.on_stage()), s.project.site.figures, stage.crop),
-            *(s.drawn_look(), id(self._light()), s.is_learning, self.lined.mode, s.dissolve),
+            *(state.camera, state.cuts, state.series, state.treatments, state.poche, state.hidden, state.divide, state.still),
+            *(s.picked.elements, s.marked, self.full(), id(shown), s.project.site.figures, state.crop, look),
         )
 
     def _view(self) -> View:
@@ -204,6 +213,22 @@ class Stage(QOpenGLWidget):
             traced=self._light(),
             dissolve=None if self.lined.mode else s.dissolve,
         )
+
+    def _take_ahead(self) -> None:
+        """Show the finished picture of what the stage shows now, if it was drawn ahead; what is left may be come back to."""
+        session = self._session
+        if self.ahead.empty or self.lined.mode or session.dissolve is not None or session.is_learning:
+            return
+        shown = session.on_stage()
+        made = self.ahead.take(self.key_of(session.stage, shown, session.drawn_look()))
+        if made is None:
+            return
+        if self._fine is not None and self._fine_of is not None and self._fine.samples >= SAMPLES:
+            self.ahead.keep(*self._fine_of, self._fine)
+        self._fine, self._fine_key, self._shown, self._work = made, self._key(), made, None
+        self._fine_of = self.key_of(session.stage, shown, session.drawn_look()), shown
+        self._still = True
+        self.drawn.emit()
 
     def _paper(self) -> Paper:
         """What lies under the picture."""
@@ -230,6 +255,8 @@ class Stage(QOpenGLWidget):
         """Take over the building of the session, little by little."""
         self._work = self._shown = None
         self._moving_key = self._fine_key = None
+        self.ahead.drop()
+        self._fine_of = None
         self.tracing.drop()
         self.pictures.drop()
         building = self._session.building
@@ -243,7 +270,8 @@ class Stage(QOpenGLWidget):
         self._done = False
         self._more.start()
 
-    def _full(self) -> tuple[int, int]:
+    def full(self) -> tuple[int, int]:
+        """Return its size in pixels of the screen."""
         pixels: QSize = self.size() * self.devicePixelRatioF()
         return max(pixels.width(), 1), max(pixels.height(), 1)
 
@@ -269,7 +297,7 @@ class Stage(QOpenGLWidget):
             self._more.start()
         ctx = self._renderer.ctx
         target = ctx.detect_framebuffer(self.defaultFramebufferObject())
-        target.viewport = (0, 0, *self._full())
+        target.viewport = (0, 0, *self.full())
         paper = self._paper()
         if self._shown is None:
             target.use()
@@ -292,6 +320,8 @@ class Stage(QOpenGLWidget):
     def _advance(self, budget: float) -> bool:
         """Draw on for some seconds; False when there is nothing more to draw for now."""
         until = time.perf_counter() + budget
+        if self._loading is None and not self._still and self._session.is_open:
+            self._take_ahead()
         if self._work is not None and self._work_is[0] == "fine" and not self._still:
             self._work = None  # what moves does not wait for a sample of what is no longer shown
         while time.perf_counter() < until:
@@ -326,7 +356,7 @@ class Stage(QOpenGLWidget):
     def _begin(self) -> bool:
         """Begin what is due: the sketch of what moves, a picture somebody waits for, or one more fine sample."""
         assert self._renderer is not None
-        full, key = self._full(), self._key()
+        full, key = self.full(), self._key()
         self._spent = 0.0
         if not self._still:
             if self.lined.mode:
@@ -354,6 +384,10 @@ class Stage(QOpenGLWidget):
             self._fine = self._buffer(self._fine, full)
             self._fine.restart()
             self._fine_key = key
+            session = self._session
+            plain = session.dissolve is None and not self.lined.mode
+            shown = session.on_stage()
+            self._fine_of = (self.key_of(session.stage, shown, session.drawn_look()), shown) if plain else None
             self._follow_light()
             self._follow_lines()
         assert self._fine is not None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import partial
 from pathlib import Path
 
@@ -54,6 +55,8 @@ from anatome.app.panels.scenes.scene_page import ScenePage
 from anatome.app.panels.scout_strip import ScoutStrip
 from anatome.app.panels.try_strip import TryStrip
 from anatome.app.panels.welcome import Welcome
+from anatome.app.presenting.curtain import Curtain
+from anatome.app.presenting.presentation import Presentation
 from anatome.app.sheets.contents import SheetContents
 from anatome.app.sheets.line_keeper import LineKeeper
 from anatome.app.sheets.sheet_input import SheetInput
@@ -156,7 +159,11 @@ class MainWindow(QMainWindow):
         )
         self.welcome = Welcome(self.recent)
         self.opening = OpeningPage()
+        self.presentation = Presentation(self.session, self.stage, self.passage)
+        self.curtain = Curtain(self.session, self.stage, self.presentation)
         self._alone = False
+        self._before_presenting = (False, False)
+        """Whether the stage was alone, and the window full screen."""
         self._build()
         self._connect()
         self._refresh()
@@ -250,6 +257,7 @@ class MainWindow(QMainWindow):
             signal.connect(self._refresh)
         s.said.connect(self.status.say)
         s.offered.connect(self.status.offer)
+        self.presentation.ended.connect(self._presented)
         d.started.connect(self._opening_started)
         d.progressed.connect(self.opening.show_progress)
         d.finished.connect(self._show_page)
@@ -514,6 +522,33 @@ class MainWindow(QMainWindow):
         self.overlay.bare = self._alone
         self.stage_input.refresh()
 
+    def present(self, scenes: Sequence[str] = ()) -> None:
+        """Show some scenes full screen, or all of them."""
+        if self.presentation.is_on or not self.session.is_open or not self.session.project.scenes:
+            return
+        self._leave_papers()
+        for tried in (self.suggester, self.look_round):
+            tried.take_back()
+        self.key_plan.begin(None)
+        self.stage_input.begin(None)
+        self.session.pick()
+        self._before_presenting = self._alone, self.isFullScreen()
+        if not self._alone:
+            self.toggle_alone()
+        self.overlay.captioned = False
+        self.showFullScreen()
+        self.presentation.begin(scenes)
+
+    def _presented(self) -> None:
+        """Have the window as it was."""
+        alone, full_screen = self._before_presenting
+        self.overlay.captioned = True
+        if not full_screen:
+            self.showNormal()
+        if not alone and self._alone:
+            self.toggle_alone()
+        self.keyboard_home.setFocus()
+
     def _show_rounds(self) -> None:
         """What is tried on takes the foot while it is shown."""
         rounds = ((self.suggester, self.suggestions), (self.look_round, self.looks))
@@ -622,6 +657,8 @@ class MainWindow(QMainWindow):
         """Escape, wherever the focus is."""
         if self.documents.busy:
             self.documents.cancel()
+        elif self.presentation.is_on:
+            self.curtain.step_back()
         elif self.scene_page.step_back():
             return
         elif self.desk.sheet is not None:

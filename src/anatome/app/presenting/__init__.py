@@ -1,0 +1,1 @@
+"""Scenes shown to others: full screen, one after the other."""
