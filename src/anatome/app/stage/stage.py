@@ -226,6 +226,7 @@ class Stage(QOpenGLWidget):
         if self._fine is not None and self._fine_of is not None and self._fine.samples >= SAMPLES:
             self.ahead.keep(*self._fine_of, self._fine)
         self._fine, self._fine_key, self._shown, self._work = made, self._key(), made, None
+        self._moving_key = self._fine_key  # no sketch takes its place
         self._fine_of = self.key_of(session.stage, shown, session.drawn_look()), shown
         self._still = True
         self.drawn.emit()
