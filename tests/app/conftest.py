@@ -110,6 +110,10 @@ class Hand:
         """(h, w, 3) of the stage as it is at this moment."""
         return pixels(self.stage.grabFramebuffer())
 
+    def whole(self) -> np.ndarray:
+        """(h, w, 3) of all of the window as it is at this moment."""
+        return pixels(self.window.picture_of_window())
+
     def picture(self) -> np.ndarray:
         """(h, w, 3) of the stage without what lies over it."""
         self.settle()

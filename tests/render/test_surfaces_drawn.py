@@ -13,7 +13,7 @@ from anatome.cuts.dissection import Cutter
 from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import Selection
-from anatome.look.divide import Divide
+from anatome.look.divide import Dissolve, Divide
 from anatome.look.look import Look, Rule, rgb
 from anatome.look.shipped import shipped_looks
 from anatome.model.building import Building, Space
@@ -150,6 +150,19 @@ def test_what_is_cut_away_may_go_on_shading() -> None:
     dark = picture(house, look.model_copy(update={"unseen_shade": True}), 6, above, cut)
     assert light[300, 300, 1] == light[20, 20, 1] and dark[300, 300, 1] == pytest.approx(0.5 * light[300, 300, 1], abs=4)
     assert dark[20, 20, 1] == light[20, 20, 1]
+
+
+@pytest.mark.parametrize("share", [0.0, 0.25, 1.0])
+def test_one_look_dissolves_into_another(boathouse: Building, share: float) -> None:
+    """Each pixel is that share of the way from one picture to the other."""
+    opened = ShownBuilding(Cutter(boathouse).dissect([], np.ones(len(boathouse.elements), bool)))
+    camera, looks, size = Camera(eye=(14, -40, 9), target=(14, 6.2, 4), field=40.0), shipped_looks(), (320, 200)
+    calm, other = looks["Calm section"], looks["Night blue"]
+    maker = PictureMaker.standalone(boathouse)
+    one, two = (maker.picture(View(camera, opened, look), size, "white", 2)[..., :3].astype(float) for look in (calm, other))
+    view = View(camera, opened, calm, dissolve=Dissolve(other, share))
+    between = maker.picture(view, size, "white", 2)[..., :3]
+    assert np.abs(one - two).max() > 60 and np.abs(between - (one + (two - one) * share)).max() <= 2
 
 
 @pytest.mark.parametrize("by", ["line", "depth", "parts"])

@@ -31,6 +31,8 @@ Array = NDArray[np.float64]
 
 FADE = 0.4
 """Share of the way in which the picture before fades, where the camera travels."""
+EMPTY = ("IfcOpeningElement", "IfcSpace")
+"""Types through which a camera passes."""
 NO_BETWEEN = ("hidden", "ghosts", "faded", "treatments", "poche", "series", "divide")
 """What of a state is one or the other."""
 
@@ -133,7 +135,7 @@ def transition(
 ) -> Transition:
     """Return the way from one state to another on a stage of an aspect; ``left`` is what the cuts of both leave, through which
     the eye does not pass."""
-    ways = tuple(in_the_way(found) for found in left)
+    ways = tuple(in_the_way(found, EMPTY) for found in left)
     path = None
     for pivot in _pivots(building, start, end):
         path = path_between(start.camera, end.camera, pivot, *ways)

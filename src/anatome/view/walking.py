@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,10 +30,10 @@ OPENED = ("IfcDoor", "IfcOpeningElement", "IfcSpace", "IfcFurniture", "IfcFurnis
 """What does not stand in the way: doors open, and one goes round furniture."""
 
 
-def in_the_way(left: CutBuilding) -> Met:
-    """Return what a walker meets in a building as its cuts leave it."""
+def in_the_way(left: CutBuilding, opened: Collection[str] = OPENED) -> Met:
+    """Return what a walker meets in a building as its cuts leave it; what is of ``opened`` types lets him through."""
     building = left.building
-    solid = left.shown & np.array([e.type not in OPENED for e in building.elements], bool)
+    solid = left.shown & np.array([e.type not in opened for e in building.elements], bool)
 
     def met(origin: Array, direction: Array) -> float | None:
         hit = first_hit(building, origin, direction, solid, left.removed)

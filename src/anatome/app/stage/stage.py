@@ -228,7 +228,8 @@ class Stage(QOpenGLWidget):
         self._fine, self._fine_key, self._shown, self._work = made, self._key(), made, None
         self._moving_key = self._fine_key  # no sketch takes its place
         self._fine_of = self.key_of(session.stage, shown, session.drawn_look()), shown
-        self._still = True
+        self._still = self._done = True
+        self._follow_light()
         self.drawn.emit()
 
     def _paper(self) -> Paper:

@@ -134,20 +134,24 @@ class Prism:
             return None  # on the way its sides would cross one another
 
     def holding(self, bounds: Array, margin: float) -> Prism:
-        """Return it made larger about its middle until it holds (2, 3) bounds with a margin in metres, as far as an outline
-        that goes in can."""
+        """Return it made larger about its middle until it holds (2, 3) bounds with a margin in metres. An outline that goes in
+        becomes a regular one, which does not."""
         low, high = min(self.low, float(bounds[0][2]) - margin), max(self.high, float(bounds[1][2]) + margin)
         reach = np.array([[bounds[i][0], bounds[j][1]] for i in (0, 1) for j in (0, 1)])
-        middle = self.centre[:2]
+        middle, ring = self.centre[:2], self.ring
+        farthest = float(np.linalg.norm(np.concatenate([reach, ring]) - middle, axis=1).max()) + margin
         if self.radius is not None:
-            radius = max(self.radius, float(np.linalg.norm(reach - middle, axis=1).max()) * ROUND_REACH + margin)
-            return replace(self, low=low, high=high, radius=radius)
-        factor = 1.0
-        for wall in (_upright(a, b) for a, b in zip(self.ring, np.roll(self.ring, -1, axis=0))):
-            to_wall = wall.offset - float(middle @ wall.n[:2])
-            if to_wall > SHORTEST:
-                factor = max(factor, (float((reach @ wall.n[:2]).max()) + margin - float(middle @ wall.n[:2])) / to_wall)
-        return replace(self, corners=_key(middle + (np.array(self.corners) - middle) * factor), low=low, high=high)
+            return replace(self, low=low, high=high, radius=farthest * ROUND_REACH)
+        if _is_convex(shapely.Polygon(ring)):
+            factor = 1.0
+            for wall in self.sides:
+                near, far = float(wall.n[:2] @ middle), float((reach @ wall.n[:2]).max()) + margin
+                factor = max(factor, (far - near) / (wall.offset - near))
+            return replace(self, corners=_key(middle + (ring - middle) * factor), low=low, high=high)
+        first = ring[0] - middle
+        turn = math.atan2(first[1], first[0]) + np.arange(len(ring)) * 2 * math.pi / len(ring)
+        out = farthest / math.cos(math.pi / len(ring))
+        return replace(self, corners=_key(middle + out * np.column_stack([np.cos(turn), np.sin(turn)])), low=low, high=high)
 
     def turned(self, degrees: float) -> Prism:
         """Turn it about the vertical through its centre, anticlockwise seen from above."""
