@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from fractions import Fraction
 
 from anatome.problems import Problem
@@ -14,8 +15,33 @@ SCALE_RANGE = (0.01, 100_000.0)
 SQUARE_FOOT, CUBIC_FOOT = FOOT**2, FOOT**3
 
 
+INCH_SCALES = {
+    **{f'{words}" = 1\'-0"': 12.0 / inches for words, inches in (("3", 3.0), ("1 1/2", 1.5), ("1", 1.0), ("3/4", 0.75))},
+    **{f'{words}" = 1\'-0"': 12.0 / inches for words, inches in (("1/2", 0.5), ("3/8", 0.375), ("1/4", 0.25), ("3/16", 0.1875))},
+    **{f'{words}" = 1\'-0"': 12.0 / inches for words, inches in (("1/8", 0.125), ("3/32", 0.09375), ("1/16", 0.0625))},
+    **{f"1\" = {feet}'": 12.0 * feet for feet in (20, 30, 40, 50, 60, 100)},
+}
+"""Scales of drawings in feet and inches, as the 48 of 1:48 (1/4" = 1'-0"), by how they are written."""
+_INCH_SCALE = re.compile(
+    r"""\s*(?:(?P<whole>\d+(?:\.\d+)?)(?![\d/⁄]))?\s*-?\s*(?:(?P<over>\d+)\s*[/⁄]\s*(?P<under>\d+))?\s*["″”]?\s*=\s*"""
+    r"""(?P<feet>\d+(?:\.\d+)?)\s*['′’]\s*(?:-?\s*(?P<inches>\d+)\s*["″”])?\s*"""
+)
+
+
+def scale_words(scale: float) -> str:
+    """Return “1:50”, or “1/4" = 1'-0"” where it is a scale of drawings in feet and inches that no other uses."""
+    near = next((words for words, known in INCH_SCALES.items() if abs(scale / known - 1) < 1e-6), None)
+    if near is not None and scale % 5 != 0:
+        return near
+    return f"1:{round(scale)}" if abs(scale - round(scale)) < 2e-3 * scale else f"1:{scale:.3g}"
+
+
 def scale_in(text: str) -> float:
-    """Return the 50 of “1:50”, “1 : 50” or “50”. Raises Problem when the text says no scale that drawings can be made at."""
+    """Return the 50 of “1:50”, “1 : 50” or “50”, and the 48 of “1/4" = 1'-0"”. Raises Problem when the text says no scale that
+    drawings can be made at."""
+    inches = _INCH_SCALE.fullmatch(text)
+    if inches is not None:
+        return _inch_scale(inches, text)
     before, colon, after = text.partition(":")
     try:
         ratio = [float(part.strip().replace(",", ".")) for part in ((before, after) if colon else ("1", before))]
@@ -23,8 +49,18 @@ def scale_in(text: str) -> float:
     except (ValueError, ZeroDivisionError):
         scale = math.nan
     if not SCALE_RANGE[0] <= scale <= SCALE_RANGE[1]:
-        raise Problem(f"“{text.strip()}” is not a scale. Type one such as 1:50.")
+        raise Problem(f'“{text.strip()}” is not a scale. Type one such as 1:50, or 1/4" = 1\'-0".')
     return scale
+
+
+def _inch_scale(found: re.Match[str], text: str) -> float:
+    """The 48 of “1/4" = 1'-0"”: inches on the ground over inches on paper."""
+    part = int(found["over"]) / max(int(found["under"]), 1e-9) if found["over"] else 0.0
+    paper = float(found["whole"] or 0.0) + part
+    ground = 12.0 * float(found["feet"]) + float(found["inches"] or 0.0)
+    if paper <= 0.0 or not SCALE_RANGE[0] <= ground / paper <= SCALE_RANGE[1]:
+        raise Problem(f'“{text.strip()}” is not a scale. Type one such as 1/4" = 1\'-0".')
+    return ground / paper
 
 
 def metric(value: float, decimals: int, signed: bool = False) -> str:

@@ -224,7 +224,7 @@ class OneWindow:
         for fold in window.inspector.findChildren(Fold):
             fold.button.setChecked(fold.open_at_first)
         window.commands.view.used = self._views
-        units.UNITS.feet = False
+        units.UNITS.feet = units.UNITS.inch_papers = False
         (settings_folder() / "recent.json").unlink(missing_ok=True)
         window.resize(*SIZE)
         for split, sizes in self._splits:

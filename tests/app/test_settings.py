@@ -4,14 +4,18 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from PySide6.QtCore import Qt
-from PySide6.QtGui import QKeySequence
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QKeySequence, QWheelEvent
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+from shiboken6 import isValid
 
 from anatome.app.base import units
 from anatome.app.base.actions import Actions
 from anatome.app.document import preferences as kept
 from anatome.app.document.first_look import first_look
+from anatome.app.panels.inspector.crop_box import CropBox
+from anatome.app.stage.overlay import caption
 from anatome.app.window.own_keys import OwnKeys
 from anatome.app.window.settings_dialog import SettingsDialog
 from anatome.formats.opening import CACHE, cache_used
@@ -24,8 +28,9 @@ def page(hand):
     hand.do("settings")
     made = next(d for d in hand.window.findChildren(SettingsDialog) if d.isVisible())
     yield made
-    made._all_back()
-    made.close()
+    if isValid(made):
+        made._all_back()
+        made.close()
 
 
 def choose(box, text: str) -> None:
@@ -64,6 +69,56 @@ def test_what_is_set_holds_at_once_and_is_kept(hand, page) -> None:
     assert [i.text(0) for i in page._items() if not i.isHidden()][:1] == ["Save scene"]
     page.search.setText("xyzzy")
     assert page.nothing.isVisible() and not page.keys.isVisible()
+
+
+def test_papers_and_scales_in_inches(hand, page) -> None:
+    """What lists offer, the paper of a new sheet, and how a scale reads on the stage; either kind may be typed."""
+    window, session = hand.window, hand.window.session
+    session.apply(session.project.model_copy(update={"sheets": ()}), "No sheets")
+    choose(page.papers, 'In inches, and 1/4" = 1\'-0"')
+    page.close()
+    hand.do("new_sheet")
+    sheet = session.project.sheets[0]
+    assert sheet.paper == pytest.approx((431.8, 279.4))
+    offered = window.inspector.sheet.paper
+    assert [offered.itemText(i) for i in range(3)] == ["ANSI A", "ANSI B", "ANSI C"] and offered.currentText() == "ANSI B"
+    window.desk.close()
+    hand.do("crop")
+    crop = window.inspector.findChild(CropBox)
+    crop.scale.showPopup()
+    crop.scale.hidePopup()
+    assert crop.scale.findText('1/4" = 1\'-0"') > 0 and crop.paper.itemText(1) == "ANSI A landscape"
+    for typed, wanted, said in (("1/4\" = 1'", 48.0, '1/4" = 1\'-0"'), ("1:50", 50.0, "1:50")):
+        crop.scale.setEditText(typed)
+        crop._type_scale()
+        assert session.stage.crop.scale == pytest.approx(wanted) and crop.scale.currentText() == said
+        assert said in caption(session)[1]
+
+
+def test_moving_about_as_one_likes(hand, page) -> None:
+    session, stage = hand.window.session, hand.stage
+    choose(page.drag, "shifts the view, with Shift turns it")
+    choose(page.wheel, "backwards goes nearer")
+    choose(page.turning, "fast")
+    page.close()
+    assert kept.turning() == kept.FAST
+    before, middle = session.stage.camera, (stage.width() / 2, stage.height() / 2)
+
+    def away(camera) -> float:
+        return float(np.linalg.norm(np.subtract(camera.axes[2], before.axes[2])))
+
+    hand.drag(stage, middle, (middle[0] + 60, middle[1]))
+    assert away(session.stage.camera) < 1e-9 and session.stage.camera.target != before.target
+    hand.drag(stage, middle, (middle[0] + 60, middle[1]), modifiers=SHIFT)
+    chord = 2 * np.sin(np.radians(60 * 0.35 * kept.FAST) / 2) * np.cos(np.arcsin(before.axes[2][2]))
+    assert away(session.stage.camera) == pytest.approx(chord, rel=0.05)
+    near = session.stage.camera.distance
+    at = QPoint(*map(round, middle))
+    event = QWheelEvent(
+        at, stage.mapToGlobal(at), QPoint(), QPoint(0, -120), Qt.MouseButton(0), Qt.KeyboardModifier(0), Qt.ScrollPhase(0), False
+    )
+    QApplication.sendEvent(stage, event)
+    assert session.stage.camera.distance < near
 
 
 def test_keys_of_ones_own_never_collide_silently(hand, page) -> None:

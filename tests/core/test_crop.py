@@ -14,7 +14,7 @@ from anatome.cuts.fitting import left_boxes
 from anatome.cuts.kinds.box import Box
 from anatome.cuts.plane import Plane
 from anatome.cuts.solid import kept_part
-from anatome.lengths import scale_in
+from anatome.lengths import INCH_SCALES, scale_in, scale_words
 from anatome.model.bounds import bounds_round
 from anatome.model.building import Building
 from anatome.problems import Problem
@@ -142,6 +142,31 @@ def test_a_crop_is_fitted_round_what_it_holds(camera: Camera, aspect: float, fre
 @pytest.mark.parametrize("text, scale", [("1:50", 50), (" 1 : 12,5 ", 12.5), ("75", 75), ("2:1", 0.5), ("1:100000", 1e5)])
 def test_scales_are_read_as_they_are_written(text: str, scale: float) -> None:
     assert scale_in(text) == pytest.approx(scale)
+
+
+@pytest.mark.parametrize(
+    "text, scale",
+    [('1/8" = 1\'-0"', 96), ("1/4″=1′", 48), ("1/2\" = 1'", 24), ('3/4"=1\'-0"', 16), ('1 1/2" = 1\'-0"', 8), ("1\"=20'", 240)],
+)
+def test_scales_in_feet_and_inches(text: str, scale: float) -> None:
+    """Architects' scales (handbook values; from memory): an eighth of an inch for a foot is 1:96."""
+    assert scale_in(text) == pytest.approx(scale)
+    assert scale_in(scale_words(scale)) == pytest.approx(scale)
+    assert all(scale_in(words) == pytest.approx(known) for words, known in INCH_SCALES.items())
+
+
+def test_scales_are_written_as_their_drawings_are() -> None:
+    assert [scale_words(s) for s in (48.0, 96.0, 12.0, 50.0, 37.5)] == [
+        '1/4" = 1\'-0"',
+        '1/8" = 1\'-0"',
+        '1" = 1\'-0"',
+        "1:50",
+        "1:37.5",
+    ]
+    assert scale_words(50.05) == "1:50" and scale_words(500.0) == "1:500"
+    for bad in ("0\" = 1'", '1/0" = 1\'-0"', "1\" = 0'"):
+        with pytest.raises(Problem, match="is not a scale"):
+            scale_in(bad)
 
 
 @pytest.mark.parametrize("text", ["", "1:", ":", "0", "1:0", "0:1", "-50", "1:-5", "inf", "nan", "1:1e9", "fifty", "1:50:2"])

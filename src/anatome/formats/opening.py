@@ -266,13 +266,16 @@ def cache_used() -> int:
 
 
 def clear_cache() -> None:
-    """Let go of what is kept of models that were opened; they are read anew the next time."""
+    """Let go of what is kept of models that were opened; they are read anew the next time.
+
+    Raises Problem when some of it could not be deleted.
+    """
     try:
         for path in cache_folder().iterdir():
             if path.is_file():
                 path.unlink(missing_ok=True)
-    except OSError:
-        pass  # the cache is a convenience
+    except OSError as error:
+        raise Problem(f"Not all that is kept could be deleted: {error.strerror}. Look at {cache_folder()}.") from error
 
 
 def limit_cache(size: int) -> None:

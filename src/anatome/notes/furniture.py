@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.cut import AnyCut
-from anatome.lengths import FOOT
+from anatome.lengths import FOOT, scale_words
 from anatome.notes.facts import SectionPlace
 from anatome.notes.lettering import width
 from anatome.notes.marks import NoteMarks, Stroke, Words
@@ -60,7 +60,7 @@ def scale_bar_marks(note: ScaleBar, view: NoteView) -> NoteMarks | None:
     strokes, words = scale_bar(start, view.scale, view.style.unit, view.style.weight, height, veil)
     # The scale stands inwards of the bar.
     at = start + ([long + 3.2 * height, 0.0] if inwards[0] > 0 else [-1.2 * height, 0.0])
-    words.append(_flat(f"1:{_scale_words(view.scale)}", at, height, 0.0 if inwards[0] > 0 else 1.0, veil=veil))
+    words.append(_flat(scale_words(view.scale), at, height, 0.0 if inwards[0] > 0 else 1.0, veil=veil))
     return NoteMarks(note.id, tuple(strokes), tuple(words))
 
 
@@ -87,12 +87,6 @@ def scale_bar(
     end = words[-1]
     words[-1] = Words(f"{end.text} {'ft' if unit == 'ft' else 'm'}", end.at, RIGHT, UP, height, veil=end.veil)
     return strokes, words
-
-
-def _scale_words(scale: float) -> str:
-    """The 50 of 1:50; one that is not even is told as about so much."""
-    near = round(scale)
-    return f"{near}" if abs(scale - near) < 1e-3 * scale else f"{scale:.3g}"
 
 
 def _round_number(about: float) -> float:

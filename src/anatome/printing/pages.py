@@ -10,6 +10,7 @@ from functools import lru_cache
 import numpy as np
 import shapely
 
+from anatome.lengths import scale_words
 from anatome.linework.drawing import Area, Drawing, Layer, Strokes
 from anatome.linework.page import Page, PagePart
 from anatome.look.hatches import hatch_lines
@@ -37,7 +38,6 @@ from anatome.scenes.sheet_frames import (
     number_of,
     picture_height,
     scale_of,
-    scale_words,
 )
 from anatome.sheets.paper import Box, paper_marks, text_lines
 from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, NorthBlock, PictureBlock, ScaleBarBlock, SceneFrame, Sheet, TextBlock

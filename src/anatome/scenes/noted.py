@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.pieces import ShownBuilding
+from anatome.lengths import scale_words
 from anatome.look.look import UNSAID_PAPER
 from anatome.notes.drawn import notes_drawn
 from anatome.notes.dressed_before import kept_by_hand
@@ -16,7 +17,7 @@ from anatome.notes.marks import NotesDrawn
 from anatome.notes.note import AnyNote, NoteStyle
 from anatome.notes.view import NoteView
 from anatome.scenes.project import Project, StageState
-from anatome.scenes.sheet_frames import number_of, picture_height, scale_of, scale_words
+from anatome.scenes.sheet_frames import number_of, picture_height, scale_of
 from anatome.sheets.sheet import SceneFrame, Sheet
 from anatome.site.site import NO_SITE, Site
 from anatome.site.sunlight import north_of
@@ -101,7 +102,7 @@ def paper_of_stage(project: Project, frame: Frame, height: float, least: float =
     if state.crop is None:
         return NotePaper(state, frame, height, least)
     paper = state.crop.paper(height_at(state.camera, state.true_plane()))
-    where = f"1:{state.crop.scale:g}" if paper else "the crop"
+    where = scale_words(state.crop.scale) if paper and state.crop.scale else "the crop"
     return NotePaper(state, state.crop.frame(), paper[1] if paper else UNSAID_PAPER, where=where)
 
 

@@ -173,12 +173,19 @@ def scenes_in_rows(sheet: Sheet, scenes: Sequence[Scene], new_id: NewId, content
     return put_blocks(sheet, frames)
 
 
-def at_one_scale(sheet: Sheet, scenes: Sequence[Scene], new_id: NewId, project: Project, content: str = "both") -> Sheet:
-    """Scenes side by side at the largest usual scale at which all of them fit. Raises Problem where none does."""
+def at_one_scale(
+    sheet: Sheet,
+    scenes: Sequence[Scene],
+    new_id: NewId,
+    project: Project,
+    content: str = "both",
+    scales: Sequence[float] = SCALES,
+) -> Sheet:
+    """Scenes side by side at the largest of the usual ``scales`` at which all of them fit. Raises Problem where none does."""
     if not scenes:
         raise Problem("There are no scenes to lay out. Save some first.")
     room = inset(free_area(sheet))
-    for scale in SCALES:
+    for scale in scales:
         frames = [SceneFrame.model_validate({"id": "x", "scene": s.id, "scale": scale, "content": content}) for s in scenes]
         boxes = [box_of(f, project, sheet) for f in frames]
         places = rows([(b[2] - b[0], b[3] - b[1]) for b in boxes], room, GAP, BELOW)
@@ -191,14 +198,15 @@ def at_one_scale(sheet: Sheet, scenes: Sequence[Scene], new_id: NewId, project: 
     raise Problem("At no usual scale do these scenes fit on this paper. Choose a larger paper, or fewer scenes.")
 
 
-def laid_out(project: Project, sheet: Sheet, one_scale: bool) -> Sheet:
+def laid_out(project: Project, sheet: Sheet, one_scale: bool, scales: Sequence[float] = SCALES) -> Sheet:
     """Return the scenes on a sheet side by side in the order they lie there, storeys in one line where they can: as large as they
-    are, or those that have a scale at the largest usual one at which all fit. Raises Problem where they do not fit."""
+    are, or those that have a scale at the largest of the usual ``scales`` at which all fit. Raises Problem where they do
+    not fit."""
     frames = sorted((f for f in sheet.frames if project.scene(f.scene) is not None), key=lambda f: f.at[0])
     if len(frames) < 2:
         raise Problem("There is only one scene on this sheet. Drag another one on to it.")
     room = inset(free_area(sheet))
-    for scale in SCALES if one_scale else (None,):
+    for scale in scales if one_scale else (None,):
         sized = [f.model_copy(update={"scale": scale}) if scale and _has_scale(_scene(project, f)) else f for f in frames]
         boxes = [box_of(f, project, sheet) for f in sized]
         places = rows([(b[2] - b[0], b[3] - b[1]) for b in boxes], room, GAP, BELOW)

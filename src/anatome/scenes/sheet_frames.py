@@ -7,6 +7,7 @@ from collections.abc import Mapping
 import numpy as np
 from numpy.typing import NDArray
 
+from anatome.lengths import scale_words
 from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
 from anatome.notes.facts import SectionPlace
@@ -24,7 +25,7 @@ from anatome.sheets.sheet import (
     Sheet,
     TextBlock,
 )
-from anatome.view.crop import PAPERS, height_at
+from anatome.view.crop import INCH_PAPERS, PAPERS, height_at
 from anatome.view.viewport import Viewport
 
 Array = NDArray[np.float64]
@@ -199,16 +200,10 @@ def number_of(sheet: Sheet, project: Project) -> str:
     return f"{place:02d}"
 
 
-def scale_words(scale: float) -> str:
-    """“1:50”."""
-    near = round(scale)
-    return f"1:{near}" if abs(scale - near) < 2e-3 * scale else f"1:{scale:.3g}"
-
-
 def paper_words(paper: tuple[float, float]) -> str:
     """“A3”, or its size."""
     long, short = max(paper), min(paper)
-    for name, size in PAPERS.items():
+    for name, size in (PAPERS | INCH_PAPERS).items():
         if abs(size[0] - long) < 0.5 and abs(size[1] - short) < 0.5:
             return name
     return f"{paper[0]:.0f} × {paper[1]:.0f}"
@@ -217,7 +212,7 @@ def paper_words(paper: tuple[float, float]) -> str:
 def fields_of(sheet: Sheet, project: Project) -> dict[str, str]:
     """Return what the title block of a sheet says."""
     scenes = {s.id: s for s in project.scenes}
-    scales = {scale_words(scale_of(f, scenes[f.scene])) for f in sheet.frames if f.scene in scenes and f.scale is not None}
+    scales = sorted({scale_of(f, scenes[f.scene]) for f in sheet.frames if f.scene in scenes and f.scale is not None})
     titles = project.titles
     return {
         "organisation": titles.organisation,
@@ -225,7 +220,7 @@ def fields_of(sheet: Sheet, project: Project) -> dict[str, str]:
         "name": sheet.name,
         "number": number_of(sheet, project),
         "count": f"{len(project.sheets)}",
-        "scale": ", ".join(sorted(scales, key=lambda s: float(s[2:]))) or "–",
+        "scale": ", ".join(dict.fromkeys(map(scale_words, scales))) or "–",
         "date": titles.date,
         "drawn": titles.drawn,
         "paper": paper_words(sheet.paper),

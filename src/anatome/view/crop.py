@@ -23,6 +23,14 @@ PAPERS: dict[str, tuple[float, float]] = {
     "A0": (1189.0, 841.0),
 }
 """Trimmed sheets in mm, lying (ISO 216)."""
+INCH_PAPERS: dict[str, tuple[float, float]] = {
+    name: (25.4 * long, 25.4 * short)
+    for name, long, short in (
+        *(("ANSI A", 11, 8.5), ("ANSI B", 17, 11), ("ANSI C", 22, 17), ("ANSI D", 34, 22), ("ANSI E", 44, 34)),
+        *(("Arch A", 12, 9), ("Arch B", 18, 12), ("Arch C", 24, 18), ("Arch D", 36, 24), ("Arch E", 48, 36)),
+    )
+}
+"""Trimmed sheets in mm, lying (ANSI/ASME Y14.1 and the architectural sizes, in inches: values from memory)."""
 PROPORTIONS: dict[str, float] = {"A-series": math.sqrt(2), "16 : 9": 16 / 9, "3 : 2": 1.5, "4 : 3": 4 / 3, "Square": 1.0}
 """Width over height; all but the square also upright."""
 SCALES = (10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0)

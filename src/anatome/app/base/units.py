@@ -27,6 +27,8 @@ class Units:
     """What the window speaks. One for all of it, as there is one theme."""
 
     feet: bool = False
+    inch_papers: bool = False
+    """Whether papers and scales are offered in inches and feet."""
 
 
 UNITS = Units()

@@ -78,6 +78,9 @@ class Host(Protocol):
     def set_dark(self, on: bool) -> None:
         """The dark theme or the light one."""
 
+    def set_inch_papers(self, on: bool) -> None:
+        """Offer papers and scales in inches and feet, or by ISO."""
+
     def set_feet(self, on: bool) -> None:
         """Speak feet and inches, or metric."""
 

@@ -11,8 +11,10 @@ from PySide6.QtWidgets import QFileDialog
 
 from anatome.app.base.ask import Ask
 from anatome.app.base.entry import Entry, group
+from anatome.app.base.papers import layout_scales
 from anatome.app.commands.host import Host
 from anatome.app.commands.own_picture import read_picture
+from anatome.lengths import scale_words
 from anatome.printing.pages import size_of
 from anatome.problems import Problem
 from anatome.scenes import sheet_edits
@@ -252,12 +254,12 @@ class OnSheetCommands:
         if sheet is None:
             return
         try:
-            found = sheet_edits.laid_out(self._session.project, sheet, one_scale)
+            found = sheet_edits.laid_out(self._session.project, sheet, one_scale, layout_scales())
         except Problem as problem:
             self._session.said.emit(str(problem))
             return
         scale = next((f.scale for f in found.frames if f.scale), None)
-        self._desk.put(found, f"All at 1:{scale:g}" if one_scale and scale else "Lined up")
+        self._desk.put(found, f"All at {scale_words(scale)}" if one_scale and scale else "Lined up")
 
     def on_storey(self) -> None:
         centre, building = self._session.subject_bounds().mean(axis=0), self._session.building

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QFileDialog
 
 from anatome.app.base.ask import Ask
 from anatome.app.base.entry import Entry, group
+from anatome.app.base.papers import layout_scales, usual_paper
 from anatome.app.commands.asking import written_where_asked
 from anatome.app.commands.host import Host
 from anatome.app.commands.own_picture import read_picture
@@ -120,7 +121,9 @@ class SheetCommands:
     def _new(self, name: str) -> Sheet:
         """A sheet on the paper of the one made last."""
         last = self._session.project.sheets[-1] if self._session.project.sheets else None
-        more = {} if last is None else {"paper": last.paper, "bordered": last.bordered, "title_block": last.title_block}
+        more: dict[str, object] = {"paper": usual_paper()}
+        if last is not None:
+            more = {"paper": last.paper, "bordered": last.bordered, "title_block": last.title_block}
         return Sheet.model_validate({"id": new_id(), "name": name, **more})
 
     def _add(self, sheet: Sheet, said: str, project: Project | None = None) -> None:
@@ -247,7 +250,7 @@ class SheetCommands:
         if not scenes:
             self._session.said.emit("No scene shows a cut square on, so there is no scale to hold.")
             return
-        self.lay_out("Sections", lambda sheet: sheet_edits.at_one_scale(sheet, scenes, new_id, project))
+        self.lay_out("Sections", lambda sheet: sheet_edits.at_one_scale(sheet, scenes, new_id, project, scales=layout_scales()))
 
     def storeys(self) -> None:
         """A plan of each storey as a scene, and all of them on a sheet."""
@@ -259,7 +262,9 @@ class SheetCommands:
             self._host.tell(str(problem), "This could not be laid out")
             return
         project = together(s.project.model_copy(update={"scenes": (*s.project.scenes, *plans)}))
-        self.lay_out("Plans", lambda sheet: sheet_edits.at_one_scale(sheet, plans, new_id, project), project)
+        self.lay_out(
+            "Plans", lambda sheet: sheet_edits.at_one_scale(sheet, plans, new_id, project, scales=layout_scales()), project
+        )
         self._scenes.picture_scenes()
 
     def series_in_rows(self) -> None:
@@ -274,7 +279,9 @@ class SheetCommands:
             self._host.tell(str(problem), "This could not be laid out")
             return
         project = together(s.project.model_copy(update={"scenes": (*s.project.scenes, *made)}))
-        self.lay_out(series.name, lambda sheet: sheet_edits.at_one_scale(sheet, made, new_id, project), project)
+        self.lay_out(
+            series.name, lambda sheet: sheet_edits.at_one_scale(sheet, made, new_id, project, scales=layout_scales()), project
+        )
         self._scenes.picture_scenes()
 
     def four_looks(self) -> None:

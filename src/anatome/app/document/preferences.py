@@ -8,12 +8,16 @@ from anatome.app.document.recent import settings_folder
 
 NEW_CUT_ALONE = "new cut alone"
 OTHER_SCENES = "other scenes drawn"
+INCH_PAPERS = "papers in inches"
+DRAG_SHIFTS, WHEEL_BACK, TURNING = "drag shifts", "wheel backwards goes nearer", "turning"
+SLOW, USUAL, FAST = 0.5, 1.0, 1.8
+"""Of what a drag usually turns the view by."""
 TRANSITION = "seconds between scenes"
+USUAL_TRANSITION, LONGEST_TRANSITION = 1.2, 10.0
+"""Seconds."""
 CACHE = "cache gigabytes"
 USUAL_CACHE = 4
 """Gigabytes."""
-USUAL_TRANSITION, LONGEST_TRANSITION = 1.2, 10.0
-"""Seconds."""
 
 
 def preferences() -> QSettings:
@@ -61,3 +65,44 @@ def transition_seconds() -> float:
 def set_transition_seconds(seconds: float) -> None:
     """Let the stage be so long under way from scene to scene."""
     preferences().setValue(TRANSITION, float(seconds))
+
+
+def inch_papers() -> bool:
+    """Return whether papers and scales are offered in inches and feet."""
+    return preferences().value(INCH_PAPERS, False, bool) is True
+
+
+def set_inch_papers(on: bool) -> None:
+    """Offer papers and scales in inches and feet, or by ISO."""
+    preferences().setValue(INCH_PAPERS, on)
+
+
+def drag_shifts() -> bool:
+    """Return whether a drag on the stage shifts the view, and with Shift turns it."""
+    return preferences().value(DRAG_SHIFTS, False, bool) is True
+
+
+def set_drag_shifts(on: bool) -> None:
+    """Let a drag on the stage shift the view, or turn it."""
+    preferences().setValue(DRAG_SHIFTS, on)
+
+
+def wheel_sign() -> int:
+    """Return 1 where the wheel turned forwards goes nearer, −1 where it goes farther."""
+    return -1 if preferences().value(WHEEL_BACK, False, bool) is True else 1
+
+
+def set_wheel_back(on: bool) -> None:
+    """Let the wheel go nearer turned backwards, or forwards."""
+    preferences().setValue(WHEEL_BACK, on)
+
+
+def turning() -> float:
+    """Return by how many times as much as usual a drag turns the view."""
+    value = preferences().value(TURNING, USUAL, float)
+    return min(max(value, 0.1), 5.0) if isinstance(value, float) else USUAL
+
+
+def set_turning(factor: float) -> None:
+    """Let a drag turn the view so many times as much as usual."""
+    preferences().setValue(TURNING, float(factor))

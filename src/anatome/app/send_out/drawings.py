@@ -10,6 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QWidget
 
+from anatome.app.base.papers import ScaleBox
+from anatome.app.base.units import UNITS
 from anatome.app.base.work import Progress
 from anatome.app.document.session import Session
 from anatome.app.send_out.dialog import Outcome, SendOut
@@ -18,9 +20,9 @@ from anatome.cuts.flat_view import flat_section
 from anatome.cuts.section import Section
 from anatome.files import safe_name
 from anatome.formats.drawings_out import writer_for
-from anatome.lengths import scale_in
+from anatome.lengths import scale_in, scale_words
 from anatome.linework.cut_drawing import cut_drawing, series_drawing
-from anatome.view.crop import SCALES, extent_on
+from anatome.view.crop import extent_on
 
 KIND = "Drawings (*.svg *.pdf *.dxf)"
 
@@ -31,9 +33,8 @@ class _Scaled(SendOut):
     def add_scale(self, note: str, session: Session) -> None:
         """Ask for the scale; at first the one that is held on the stage."""
         held = session.stage.crop.scale if session.stage.crop else None
-        self.scale = QComboBox(editable=True)
-        self.scale.addItems([f"1:{s:g}" for s in SCALES])
-        self.scale.setCurrentText(f"1:{held or 50:g}")
+        self.scale = ScaleBox()
+        self.scale.show_scale(held or (48.0 if UNITS.inch_papers else 50.0))
         self.form.addRow("Scale", self.scale)
         words = QLabel(note)
         words.setProperty("role", "soft")
@@ -98,7 +99,7 @@ class DrawingDialog(_Scaled):
 
         def work(progress: Progress) -> Outcome:
             content = writer(cut_drawing(building, found, scale, look, title, extent))
-            return Outcome({path: content}, f"Wrote the drawing of {words} at 1:{scale:g} to {path}")
+            return Outcome({path: content}, f"Wrote the drawing of {words} at {scale_words(scale)} to {path}")
 
         self.work_on(work)
 

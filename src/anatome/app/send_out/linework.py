@@ -6,8 +6,9 @@ from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QWidget
+from PySide6.QtWidgets import QCheckBox, QLabel, QWidget
 
+from anatome.app.base.papers import ScaleBox
 from anatome.app.base.pictures import Making, Pixels, in_picture
 from anatome.app.base.work import Progress
 from anatome.app.document.session import Session
@@ -19,7 +20,7 @@ from anatome.cuts.dissection import Cutter
 from anatome.formats.drawings_out import boxes_said, writer_for
 from anatome.formats.pictures_out import png_bytes
 from anatome.formats.properties import facts_for
-from anatome.lengths import scale_in
+from anatome.lengths import scale_in, scale_words
 from anatome.linework.of_scene import paper_of, scale_of, without_lines, written_on
 from anatome.linework.view_drawing import view_drawing
 from anatome.printing.wanted import FrameRequest
@@ -30,7 +31,6 @@ from anatome.scenes.project import Scene
 from anatome.scenes.scene_view import View, view_of
 from anatome.scenes.sheet_frames import section_places
 from anatome.sheets.sheet import Content
-from anatome.view.crop import SCALES
 
 AS_IT_IS = "As large as its picture"
 DOTS = 200
@@ -49,9 +49,7 @@ class LineworkDialog(SendOut):
         self._making.progressed.connect(self.show_share)
         self.scene = SceneChoice(session, stage)
         self.form.addRow("Lines of", self.scene)
-        self.scale = QComboBox(editable=True)
-        self.scale.addItem(AS_IT_IS)
-        self.scale.addItems([f"1:{s:g}" for s in SCALES])
+        self.scale = ScaleBox(AS_IT_IS)
         self.form.addRow("Scale", self.scale)
         self.paper = QLabel()
         self.paper.setProperty("role", "soft")
@@ -92,7 +90,7 @@ class LineworkDialog(SendOut):
             return
         width, scale = height * self._scene.aspect, scale_of(self._scene, height)
         where = "at the cut" if self._scene.state.true_plane() is not None else "at what is looked at"
-        self.paper.setText(f"{width:.0f} × {height:.0f} mm of paper, 1:{scale:.4g} {where}")
+        self.paper.setText(f"{width:.0f} × {height:.0f} mm of paper, {scale_words(scale)} {where}")
 
     def write(self, path: Path) -> None:
         scene, scale, building, site = self._scene, self._scale(), self._session.building, self._session.project.site

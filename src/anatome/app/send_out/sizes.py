@@ -6,6 +6,7 @@ from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFormLayout, QHBoxLayout, QLabel, QWidget
 
 from anatome.app.base.numbers import CountBox
+from anatome.lengths import scale_words
 from anatome.render.tiles import LARGEST
 from anatome.scenes.project import Scene
 
@@ -69,7 +70,7 @@ class SizeRows(QWidget):
             self._keep_aspect()
         else:
             scale = scene.state.crop.scale if scene.state.crop else None
-            self.note.setText(f"1:{scale:g} on {paper[0]:.0f} × {paper[1]:.0f} mm")
+            self.note.setText(f"{scale_words(scale or 0.0)} on {paper[0]:.0f} × {paper[1]:.0f} mm")
             self._from_paper()
 
     def _from_paper(self) -> None:

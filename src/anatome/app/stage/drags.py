@@ -11,6 +11,7 @@ from PySide6.QtCore import QSizeF, Qt
 
 from anatome.app.base.drag import Drag, Spot
 from anatome.app.document.cut_drag import CutDrag
+from anatome.app.document.preferences import turning
 from anatome.app.document.session import Session
 from anatome.app.stage.crop_frame import CropFrame
 from anatome.app.stage.handles import CutHandles
@@ -50,9 +51,10 @@ class Orbit(_ViewDrag):
     def __init__(self, start: Spot, session: Session, pivot: NDArray[np.float64], walks: bool) -> None:
         super().__init__(start, session)
         self._pivot, self._walks = pivot, walks
+        self._by = turning()
 
     def move(self, now: Spot, modifiers: Qt.KeyboardModifier) -> None:
-        dx, dy = self.away(now)
+        dx, dy = (pixels * self._by for pixels in self.away(now))
         camera = self._camera
         found = turned(camera, dx * 0.2, -dy * 0.2) if self._walks else camera.orbited(-dx * 0.35, dy * 0.35, self._pivot)
         self._session.look_from(found, "Turned the view", VIEW)

@@ -24,6 +24,7 @@ from anatome.cuts.cut import AnyCut
 from anatome.cuts.kinds.grip import plane_frame
 from anatome.cuts.moves import Move
 from anatome.cuts.pieces import parts
+from anatome.lengths import scale_words as written_scale
 from anatome.linework.plotting import Fill, plot_note
 from anatome.notes.marks import VEIL
 from anatome.render.plotter import ScreenPlotter, on_paper
@@ -478,7 +479,7 @@ def scale_words(session: Session) -> str:
     paper = crop.paper(height_at(session.stage.camera, plane))
     assert paper is not None
     where = " at the cut" if plane is not None else " at what is looked at" if session.stage.camera.is_perspective else ""
-    return f", 1:{crop.scale:g}{where}, {paper[0]:.0f} × {paper[1]:.0f} mm"
+    return f", {written_scale(crop.scale)}{where}, {paper[0]:.0f} × {paper[1]:.0f} mm"
 
 
 def apart_words(session: Session) -> str:

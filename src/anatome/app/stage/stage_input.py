@@ -14,6 +14,7 @@ from anatome.app.base.drag import Drag, Pressing, Spot, held_down, spot
 from anatome.app.base.numbers import NumberField
 from anatome.app.document.cut_drag import CutDrag
 from anatome.app.document.picked import NOTHING
+from anatome.app.document.preferences import drag_shifts, wheel_sign
 from anatome.app.document.session import RUN, Session
 from anatome.app.stage.crop_frame import CropFrame
 from anatome.app.stage.drags import CropPull, CutPull, Orbit, Pan, Rectangle, Taken
@@ -306,9 +307,9 @@ class StageInput(QObject):
             return Orbit(spot(at), session, self._pivot(at), True)
         camera = session.stage.camera
         square = session.stage.true_plane() is not None or is_square(camera, session.directions())
-        if square == shift:
+        if square == (shift != drag_shifts()):
             return Orbit(spot(at), session, self._pivot(at), False)
-        return self._pan(event, STAYS_SQUARE if square else "")
+        return self._pan(event, STAYS_SQUARE if square and not drag_shifts() else "")
 
     def _pan(self, event: QMouseEvent, said: str = "") -> Drag:
         at = event.position()
@@ -454,7 +455,7 @@ class StageInput(QObject):
         else:
             origin, direction = self._stage.viewport.ray(at.x(), at.y())
             towards = origin + direction * camera.distance
-        factor = 1.16 ** (event.angleDelta().y() / 120.0)
+        factor = 1.16 ** (wheel_sign() * event.angleDelta().y() / 120.0)
         self._session.look_from(camera.zoomed(factor, towards), "Went nearer or farther", RUN)
 
     def _gesture(self, event: QNativeGestureEvent) -> None:

@@ -35,7 +35,7 @@ from anatome.app.dialogs.recovery import Recovery, saved_file
 from anatome.app.dialogs.steps import StepsDialog
 from anatome.app.document.desk import Desk
 from anatome.app.document.documents import Documents
-from anatome.app.document.preferences import cache_gigabytes, preferences
+from anatome.app.document.preferences import cache_gigabytes, inch_papers, preferences, set_inch_papers
 from anatome.app.document.present import present
 from anatome.app.document.recent import Recent
 from anatome.app.document.session import Session
@@ -113,6 +113,7 @@ class MainWindow(QMainWindow):
         self.resize(1280, 800)
         self.setMinimumSize(960, 600)
         self._settings = preferences()
+        units.UNITS.inch_papers = inch_papers()
         units.UNITS.feet = self._settings.value("feet", False, bool) is True
         self.session = Session()
         self.recent = Recent()
@@ -624,6 +625,11 @@ class MainWindow(QMainWindow):
         self.parts.tree.viewport().update()
         self.inspector.refresh()
         self.update()
+
+    def set_inch_papers(self, on: bool) -> None:
+        units.UNITS.inch_papers = on
+        set_inch_papers(on)
+        self.inspector.refresh()
 
     def set_feet(self, on: bool) -> None:
         units.UNITS.feet = on

@@ -30,6 +30,7 @@ from anatome.app.base import units
 from anatome.app.base.actions import Actions, key_words
 from anatome.app.base.calm_fields import CalmFields
 from anatome.app.base.entry import Entry
+from anatome.app.base.work import Work, in_words
 from anatome.app.commands.host import Host
 from anatome.app.document import preferences as kept
 from anatome.app.document.first_look import begin_with, first_look
@@ -54,6 +55,7 @@ class SettingsDialog(QDialog):
         self.resize(*SIZE)
         self._host, self._actions, self._keys = host, actions, keys
         self._calm = CalmFields(self)
+        self._clearing = Work(self)
         self._rows: list[tuple[QWidget, QWidget, str]] = []
         """(a row, the section it is in, the words it is found by)."""
         outer = QVBoxLayout(self)
@@ -67,6 +69,7 @@ class SettingsDialog(QDialog):
         self._column.setContentsMargins(0, 0, 12, 0)
         self._column.setSpacing(4)
         self._build_window()
+        self._build_moving()
         self._build_work()
         self._build_models()
         self._build_keys()
@@ -125,6 +128,20 @@ class SettingsDialog(QDialog):
         themes, systems = {"Light": False, "Dark": True}, {"Metric": False, "Feet and inches": True}
         self.theme = self._choice(section, "Theme", kept_paper, themes, host.is_dark, host.set_dark)
         self.units = self._choice(section, "Units", either, systems, units.UNITS.feet, host.set_feet)
+
+        offered = {"ISO, and 1:50": False, 'In inches, and 1/4" = 1\'-0"': True}
+        tip = "Which are offered; any may be typed"
+        self.papers = self._choice(section, "Papers and scales", tip, offered, units.UNITS.inch_papers, host.set_inch_papers)
+
+    def _build_moving(self) -> None:
+        section = self._section("Moving about")
+        square = "In a square view, a section or a plan, the two change places"
+        drags = {"turns the view, with Shift shifts it": False, "shifts the view, with Shift turns it": True}
+        wheels = {"forwards goes nearer": False, "backwards goes nearer": True}
+        self.drag = self._choice(section, "A drag", square, drags, kept.drag_shifts(), kept.set_drag_shifts)
+        self.wheel = self._choice(section, "The wheel", "", wheels, kept.wheel_sign() < 0, kept.set_wheel_back)
+        speeds = {"slowly": kept.SLOW, "as usual": kept.USUAL, "fast": kept.FAST}
+        self.turning = self._choice(section, "The view turns", "With a drag", speeds, kept.turning(), kept.set_turning)
 
     def _build_work(self) -> None:
         section = self._section("How one works")
@@ -226,11 +243,17 @@ class SettingsDialog(QDialog):
         limit_cache(gigabytes * 10**9)
 
     def _show_used(self) -> None:
+        self.clear.setEnabled(True)
         self.clear.setText(f"{cache_used() / 1e9:.2f} GB. Clear")
 
     def _clear(self) -> None:
-        clear_cache()
+        self.clear.setEnabled(False)
+        self.clear.setText("Clearing…")
+        self._clearing.run(lambda progress: clear_cache(), lambda _: self._show_used(), self._not_cleared)
+
+    def _not_cleared(self, error: Exception) -> None:
         self._show_used()
+        self._host.tell(in_words(error), "What is kept of models")
 
     # Keys ------------------------------------------------------------------------------------------------------
 

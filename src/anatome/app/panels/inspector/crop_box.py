@@ -6,12 +6,14 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QL
 
 from anatome.app.base.actions import Actions, panel_button
 from anatome.app.base.numbers import NumberField
+from anatome.app.base.papers import ScaleBox, papers
+from anatome.app.base.units import UNITS
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import bare_column, label
-from anatome.lengths import scale_in
+from anatome.lengths import scale_in, scale_words
 from anatome.problems import Problem
 from anatome.scenes import edits
-from anatome.view.crop import PAPERS, PROPORTIONS, SCALES, Crop, at_scale, height_at
+from anatome.view.crop import PROPORTIONS, Crop, at_scale, height_at
 
 FREE, OWN = "Free", "As large as it is"
 
@@ -39,10 +41,7 @@ class CropBox(QWidget):
                 self.proportion.addItem(f"{name} portrait", 1 / aspect)
         self.proportion.activated.connect(self._set_proportion)
         form.addRow("Proportion", self.proportion)
-        self.scale = QComboBox(editable=True)
-        self.scale.addItem("None", None)
-        for scale in SCALES:
-            self.scale.addItem(f"1:{scale:g}", scale)
+        self.scale = ScaleBox("None")
         self.scale.setToolTip("Held at the cut, in perspective too; type another one. Zooming then changes the paper")
         self.scale.activated.connect(self._choose_scale)
         editor = self.scale.lineEdit()
@@ -50,10 +49,6 @@ class CropBox(QWidget):
         editor.returnPressed.connect(self._type_scale)
         form.addRow("Scale", self.scale)
         self.paper = QComboBox()
-        self.paper.addItem(OWN, None)
-        for name, (width, height) in PAPERS.items():
-            self.paper.addItem(f"{name} landscape", (width, height))
-            self.paper.addItem(f"{name} portrait", (height, width))
         self.paper.setToolTip("The sheet that the crop becomes at the scale")
         self.paper.activated.connect(self._choose_paper)
         form.addRow("Paper", self.paper)
@@ -92,6 +87,16 @@ class CropBox(QWidget):
     def _apply(self, crop: Crop, said: str) -> None:
         self._session.apply(edits.set_crop(self._session.project, crop), said)
 
+    def _fill_papers(self) -> None:
+        """Offer the papers of the kind that is set."""
+        names = [f"{name} {way}" for name in papers() for way in ("landscape", "portrait")]
+        if [self.paper.itemText(i) for i in range(1, self.paper.count())] != names:
+            self.paper.clear()
+            self.paper.addItem(OWN, None)
+            for name, (width, height) in papers().items():
+                self.paper.addItem(f"{name} landscape", (width, height))
+                self.paper.addItem(f"{name} portrait", (height, width))
+
     def _set_proportion(self, row: int) -> None:
         self._apply(self._crop.proportioned(self.proportion.itemData(row)), f"Crop: {self.proportion.itemText(row)}")
 
@@ -117,7 +122,7 @@ class CropBox(QWidget):
     def _choose_paper(self, row: int) -> None:
         paper = self.paper.itemData(row)
         if paper is not None:
-            self._hold(self._crop.scale or 50.0, tuple(paper))
+            self._hold(self._crop.scale or (48.0 if UNITS.inch_papers else 50.0), tuple(paper))
 
     def _type_paper(self, value: float, across: bool) -> None:
         """One side of the paper; the other follows where the proportion is fixed."""
@@ -139,7 +144,7 @@ class CropBox(QWidget):
             crop = crop.proportioned(paper[0] / paper[1])
         camera, crop = at_scale(session.stage.camera, crop, plane, scale, paper[1])
         project = edits.set_camera(edits.set_crop(session.project, crop), camera)
-        session.apply(project, f"1:{scale:g} on {paper[0]:.0f} × {paper[1]:.0f} mm")
+        session.apply(project, f"{scale_words(scale)} on {paper[0]:.0f} × {paper[1]:.0f} mm")
 
     # Showing ---------------------------------------------------------------------------------------------------
 
@@ -154,17 +159,12 @@ class CropBox(QWidget):
         rows = range(1, self.proportion.count())
         fits = [i for i in rows if abs(self.proportion.itemData(i) - crop.aspect) < 1e-4 * crop.aspect]
         self.proportion.setCurrentIndex(fits[0] if fits and not crop.free else 0)
-        if crop.scale is None:
-            self.scale.setCurrentIndex(0)
-        elif self.scale.findData(crop.scale) > 0:
-            self.scale.setCurrentIndex(self.scale.findData(crop.scale))
-        else:
-            self.scale.setCurrentIndex(-1)
-            self.scale.setEditText(f"1:{crop.scale:g}")
+        self.scale.show_scale(crop.scale)
         plane = session.true_plane()
         paper = crop.paper(height_at(session.stage.camera, plane))
         for field in (self.width_mm, self.height_mm):
             field.setEnabled(paper is not None)
+        self._fill_papers()
         self.paper.setCurrentIndex(0)
         if paper is not None:
             self.width_mm.show_value(paper[0])

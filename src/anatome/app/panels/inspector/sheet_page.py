@@ -17,20 +17,20 @@ from PySide6.QtWidgets import (
 
 from anatome.app.base.actions import Actions, panel_button
 from anatome.app.base.numbers import CountBox
+from anatome.app.base.papers import ScaleBox, papers
 from anatome.app.commands.all import Commands
 from anatome.app.document.desk import Desk
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import Choices, Page, label, section
 from anatome.app.sheets.contents import SheetContents
-from anatome.lengths import scale_in
+from anatome.lengths import scale_in, scale_words
 from anatome.look.shipped import shipped_looks
 from anatome.notes.dressed_before import dressed_for
 from anatome.notes.lettering import HEIGHTS
 from anatome.problems import Problem
 from anatome.scenes.noted import cut_to_dress
-from anatome.scenes.sheet_frames import bar_scale, number_of, paper_words, picture_height, scale_of, scale_words
+from anatome.scenes.sheet_frames import bar_scale, number_of, paper_words, picture_height, scale_of
 from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, NorthBlock, ScaleBarBlock, SceneFrame, TextBlock
-from anatome.view.crop import PAPERS, SCALES
 
 FREE = "Free"
 OWN = "The scene's own look"
@@ -113,9 +113,6 @@ class SheetPage(Page):
         self.number.editingFinished.connect(lambda: self._set_sheet("Numbered the sheet", number=self.number.text().strip()[:50]))
         form.addRow("Number", self.number)
         self.paper = QComboBox()
-        for name in PAPERS:
-            self.paper.addItem(name, name)
-        self.paper.addItem(FREE, None)
         self.paper.activated.connect(self._set_paper)
         form.addRow("Paper", self.paper)
         self.wide, self.high = _millimetres(), _millimetres()
@@ -149,9 +146,7 @@ class SheetPage(Page):
         self.scene = QComboBox()
         self.scene.activated.connect(lambda i: self._set("Another scene", scene=self.scene.itemData(i)))
         form.addRow("Scene", self.scene)
-        self.scale = QComboBox(editable=True)
-        self.scale.addItem(NO_SCALE)
-        self.scale.addItems([f"1:{s:g}" for s in SCALES])
+        self.scale = ScaleBox(NO_SCALE)
         self.scale.setToolTip("Held at this scale it is as large as that makes it, in the plane its picture shows true")
         self.scale.activated.connect(self._set_scale)
         line = self.scale.lineEdit()
@@ -214,9 +209,7 @@ class SheetPage(Page):
 
     def _build_marks(self) -> None:
         form = self._form(self.bar_part)
-        self.bar_scale = QComboBox(editable=True)
-        self.bar_scale.addItem(OF_SHEET)
-        self.bar_scale.addItems([f"1:{s:g}" for s in SCALES])
+        self.bar_scale = ScaleBox(OF_SHEET)
         self.bar_scale.activated.connect(self._set_bar)
         line = self.bar_scale.lineEdit()
         assert line is not None
@@ -264,10 +257,19 @@ class SheetPage(Page):
         if sheet is not None and any(getattr(sheet, k) != v for k, v in changes.items()):
             self._commands.sheets.change_sheet(said, **changes)
 
+    def _fill_papers(self) -> None:
+        """Offer the papers of the kind that is set."""
+        names = list(papers())
+        if [self.paper.itemData(i) for i in range(self.paper.count() - 1)] != names:
+            self.paper.clear()
+            for name in names:
+                self.paper.addItem(name, name)
+            self.paper.addItem(FREE, None)
+
     def _set_paper(self, place: int) -> None:
         sheet, name = self._desk.sheet, self.paper.itemData(place)
         if sheet is not None and name is not None:
-            long, short = PAPERS[name]
+            long, short = papers()[name]
             lying = sheet.paper[0] >= sheet.paper[1]
             self._set_sheet(f"Paper {name}", paper=(long, short) if lying else (short, long))
 
@@ -292,7 +294,7 @@ class SheetPage(Page):
         if scale is None:
             return
         if any(f.scale != scale for f in frames):
-            self._set(f"Scale 1:{scale:g}", scale=scale)
+            self._set(f"Scale {scale_words(scale)}", scale=scale)
 
     def _scale_in(self, text: str) -> float | None:
         """The scale that was typed; nothing if it is none, which is told."""
@@ -368,7 +370,7 @@ class SheetPage(Page):
             self.facts.setText(f"At {scale_words(bar_scale(one, sheet))}")
             line = self.bar_scale.lineEdit()
             if line is not None and not line.hasFocus():
-                self.bar_scale.setCurrentText(OF_SHEET if one.scale is None else f"1:{one.scale:g}")
+                self.bar_scale.show_scale(one.scale)
             self.bar_unit.show_choice(one.unit)
         elif isinstance(one, NorthBlock):
             self.title.setText("North point")
@@ -397,6 +399,7 @@ class SheetPage(Page):
             if not field.hasFocus():
                 field.setText(text)
         self.number.setPlaceholderText(number_of(sheet, self._session.project))
+        self._fill_papers()
         place = self.paper.findData(words)
         self.paper.setCurrentIndex(place if place >= 0 else self.paper.count() - 1)
         for box, size in ((self.wide, sheet.paper[0]), (self.high, sheet.paper[1])):
@@ -423,7 +426,7 @@ class SheetPage(Page):
         self.scene.setEnabled(len(frames) == 1)
         line = self.scale.lineEdit()
         if line is not None and not line.hasFocus():
-            self.scale.setCurrentText(NO_SCALE if first.scale is None else f"1:{first.scale:g}")
+            self.scale.show_scale(first.scale)
         self.content.show_choice(first.content)
         names = dict.fromkeys([*(look.name for look in project.looks), *shipped_looks()])
         if self.look.count() != len(names) + 1:
