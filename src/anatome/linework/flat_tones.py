@@ -70,7 +70,8 @@ def _more_lines(on: OnPaper, hiding: Occluders, seeing: ToneColours, went_on: Ca
     found = [_between_rooms(on.styles.rooms)]
     if seeing.towards is not None:
         progress = _between(went_on, 0.0, 0.3)
-        found.append(outlines_of_light(seeing.casting, seeing.caster, on.styles, on.view.look, seeing.towards, progress))
+        sun, figures = seeing.towards, seeing.before_the_sun
+        found.append(outlines_of_light(seeing.casting, seeing.caster, on.styles, on.view.look, sun, figures, progress))
     side, divide = on.side, on.view.divide
     straight = np.empty((0, 2, 2))
     if side is not None and divide is not None and divide.by == "line":

@@ -6,7 +6,7 @@ the light. Its outline is where light ends: at an edge of the plane's own, or wh
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 import shapely
@@ -22,6 +22,8 @@ from anatome.look.shadow import GRAZED
 from anatome.look.styles import Styles
 from anatome.raytracing.scene import TracedScene
 from anatome.scenes.scene_view import View
+from anatome.site.figure_drawing import borders_of
+from anatome.site.standing import Standing, bounds_with
 from anatome.view.sun import seen_from_sun
 from anatome.view.viewport import Frame
 
@@ -35,13 +37,21 @@ GRID, LEAST = 0.004, 0.01
 
 
 def outlines_of_light(
-    casting: ShownBuilding, scene: TracedScene, styles: Styles, look: Look, towards: Array, progress: Callable[[float], bool]
+    casting: ShownBuilding,
+    scene: TracedScene,
+    styles: Styles,
+    look: Look,
+    towards: Array,
+    figures: Sequence[Standing],
+    progress: Callable[[float], bool],
 ) -> Array:
     """Return (n, 2, 3) metres, on the surfaces of a ``scene`` of what is ``casting``, round what the sun sees, which stands
-    ``towards`` (3,) a unit direction. ``progress`` is told the share done, and says whether to go on."""
-    camera = seen_from_sun(towards, casting.bounds, 1024).camera
+    ``towards`` (3,) a unit direction; ``figures`` are people and trees as it sees them. ``progress`` is told the share done, and
+    says whether to go on."""
+    camera = seen_from_sun(towards, bounds_with([one.figure for one in figures], casting.bounds), 1024).camera
     on = OnPaper(View(camera, casting, look, SQUARE, paper=PAPER))
-    ends = np.concatenate([np.empty((0, 2, 3)), *(shadow_edges(part, styles) for part in casting.parts)])
+    round_figures = [one.raised(borders_of(one.drawing.outline)) for one in figures]
+    ends = np.concatenate([np.empty((0, 2, 3)), *round_figures, *(shadow_edges(part, styles) for part in casting.parts)])
     lines = on.clipped(Lines(ends, np.full(len(ends), LineKind.EDGE), np.full(len(ends), NOBODY)))
     flat = on.flat(lines)
     pieces = on.pieces(flat, *seen_stretches(flat, on.hiding(), lambda share: progress(0.6 * share)))

@@ -19,8 +19,8 @@ from anatome.look.styles import Styles
 from anatome.model.building import CLEAR_BELOW
 from anatome.raytracing.scene import LIGHTEST, PANES, TracedScene, scene_of
 from anatome.site.figure_tones import figure_tones
-from anatome.site.standing import Standing
-from anatome.view.sun import towards_sun
+from anatome.site.standing import Standing, standing
+from anatome.view.sun import seen_from_sun, towards_sun
 from anatome.view.viewport import Viewport
 
 Array = NDArray[np.float64]
@@ -137,8 +137,18 @@ class ToneColours:
         ways = np.broadcast_to(towards, from_here.shape).astype(np.float32)
         far = np.full(len(from_here), 1e6, np.float32)
         found = faces.copy()
-        found[faces] = ~scene.blocked(from_here.astype(np.float32), np.ascontiguousarray(ways), far)
+        free = ~scene.blocked(from_here.astype(np.float32), np.ascontiguousarray(ways), far)
+        for one in self.before_the_sun:
+            free[free] = ~one.covers(met.place[faces][free], towards)
+        found[faces] = free
         return found
+
+    @cached_property
+    def before_the_sun(self) -> tuple[Standing, ...]:
+        """People and trees as the sun sees them."""
+        if self.towards is None or not self._on.view.figures:
+            return ()
+        return standing(self._on.view.figures, seen_from_sun(self.towards, self.casting.bounds, 1024))
 
     @cached_property
     def _strength(self) -> float:

@@ -17,21 +17,37 @@ from anatome.render.model_buffers import LINE_TRIANGLES, line_corners
 from anatome.render.programs import Programs, set_uniforms
 from anatome.site.figure_drawing import TONES
 from anatome.site.figure_tones import figure_tones
-from anatome.site.standing import Standing
+from anatome.site.standing import OFF_THE_FLOOR, Standing
 
 NEARER = 0.6
+RINGS, AROUND = 10, 28
+"""Of the shade at a foot."""
+BODILY, CROWNED = 0.42, 0.24
+"""How dark it is in the middle, under a body and under a crown."""
+BROAD, SPREAD = 0.2, 1.15
+"""Half the breadth, in shares of the height, from which a figure has a crown; and of which the shade reaches so much."""
 
 
 class FigureBuffers:
     """Standing figures, the farthest first, as triangles and lines relative to a centre in metres."""
 
-    def __init__(self, ctx: moderngl.Context, figures: Sequence[Standing], look: Look, centre: NDArray[np.float64]) -> None:
+    def __init__(
+        self,
+        ctx: moderngl.Context,
+        figures: Sequence[Standing],
+        look: Look,
+        centre: NDArray[np.float64],
+        shaded: bool = False,
+    ) -> None:
         self._ctx, self._look = ctx, look
         self._fill: moderngl.Buffer | None = None
+        self._shade: moderngl.Buffer | None = None
         self._lines: list[tuple[moderngl.Buffer, moderngl.Buffer, Wash]] = []
         if not figures:
             return
         colours = np.array([figure_tones(look)[tone] for tone in TONES])
+        if shaded:
+            self._shade = self._shade_of(figures, look, centre)
         corners, colour, borders, strokes = [], [], [], []
         for one in figures:
             triangles, tone = one.drawing.triangles
@@ -51,19 +67,38 @@ class FigureBuffers:
                     (ctx.buffer(line_corners(segments - centre).tobytes()), ctx.buffer(order.tobytes()), wash_of(look, kind))
                 )
 
+    def _shade_of(self, figures: Sequence[Standing], look: Look, centre: NDArray[np.float64]) -> moderngl.Buffer:
+        """Where each stands: rings round its foot, fainter outwards."""
+        turn = np.linspace(0.0, 2.0 * np.pi, AROUND + 1)
+        circle = np.stack([np.cos(turn), np.sin(turn), np.zeros(AROUND + 1)], axis=1)
+        inner, outer = np.arange(RINGS) / RINGS, (np.arange(RINGS) + 1) / RINGS
+        a, b = inner[:, None, None] * circle, outer[:, None, None] * circle
+        quads = np.stack([a[:, :-1], b[:, :-1], b[:, 1:], a[:, :-1], b[:, 1:], a[:, 1:]], axis=2).reshape(-1, 3)
+        faint = np.repeat((1.0 - (inner + outer) / 2) ** 2, 6 * AROUND)
+        made = np.zeros((len(figures), len(quads)), CORNER)
+        for row, one in zip(made, figures):
+            height = float(np.linalg.norm(one.upward))
+            dark = CROWNED if one.half_width > BROAD else BODILY
+            row["position"] = one.foot + [0.0, 0.0, OFF_THE_FLOOR / 2] + quads * one.half_width * SPREAD * height - centre
+            row["colour"][:, :3] = np.round(255 * np.array(look.ink))
+            row["colour"][:, 3] = np.round(255 * dark * faint)
+        made["nearer"], made["hatching"][..., 2] = NEARER, -1.0
+        return self._ctx.buffer(made.tobytes())
+
     def draws(self, programs: Programs, common: dict[str, Any], millimetre: float) -> Iterator[Callable[[], None]]:
         """Yield what draws them, one after the other: tones, strokes, borders, where a millimetre on paper is so many
         pixels."""
-        if self._fill is not None:
-            yield partial(self._draw_fill, programs, common)
+        for triangles in (self._shade, self._fill):
+            if triangles is not None:
+                yield partial(self._draw_fill, programs, common, triangles)
         for corners, order, wash in self._lines:
             pen = wash.on(self._look.paper)
             yield partial(self._draw_lines, programs, common, corners, order, pen, max(pen.weight * millimetre, 1.0))
 
-    def _draw_fill(self, programs: Programs, common: dict[str, Any]) -> None:
+    def _draw_fill(self, programs: Programs, common: dict[str, Any], triangles: moderngl.Buffer) -> None:
         program = programs.get("cap.vert", "cap.frag", "PLANES 0")
         set_uniforms(program, **common)
-        content = [(self._fill, CONTENT, *NAMES)]
+        content = [(triangles, CONTENT, *NAMES)]
         self._ctx.vertex_array(program, content, skip_errors=True).render(moderngl.TRIANGLES)
 
     def _draw_lines(

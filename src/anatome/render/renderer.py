@@ -259,7 +259,9 @@ class Renderer:
             parts, bounds = view.opened.parts, view.opened.bounds
             pictures = [Picture(stage, part, bounds, self._seen_before if len(parts) == 1 else SeenBefore()) for part in parts]
             ghosts = [Picture(stage, ghost, bounds, SeenBefore()) for ghost in view.opened.ghosts]
-            figures = FigureBuffers(self.ctx, standing(view.figures, viewport), look, self._model.centre)
+            figures = FigureBuffers(
+                self.ctx, standing(view.figures, viewport), look, self._model.centre, shaded=look.shade and not numbered
+            )
             casts = look.shadows > 0 and not moving and not numbered
             sun = self._sun_of(view, stage, parts, bounds) if casts else None
             glimpse = Glimpse(stage, parts, bounds) if casts else None
@@ -276,11 +278,11 @@ class Renderer:
         """The sun of a view, the same for all tiles of its picture, and as long as it does not move."""
         look = view.look
         place = (look.sun_turn, look.sun_height, look.sun_size, look.shadows, look.sun_with_view, look.unseen_shade)
-        key = (id(view.opened), view.camera if look.sun_with_view else None, place)
+        key = (id(view.opened), view.camera if look.sun_with_view else None, place, view.figures)
         if key not in self._suns:
             if look.unseen_shade and view.opened.at_home:
                 parts, bounds = self._uncut.parts, self._uncut.bounds
-            self._suns[key] = Sun(shared, parts, bounds), view
+            self._suns[key] = Sun(shared, parts, bounds, view.figures), view
             while len(self._suns) > KEPT_SUNS:
                 self._suns.popitem(last=False)
         return self._suns[key][0]

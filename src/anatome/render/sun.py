@@ -12,12 +12,15 @@ from numpy.typing import NDArray
 
 from anatome.cuts.pieces import Placed
 from anatome.look.shadow import shadow_strength
+from anatome.render.figure_buffers import FigureBuffers
 from anatome.render.light import Light
 from anatome.render.picture import Picture
 from anatome.render.screen_passes import ScreenPass, Strip, strips
 from anatome.render.shared import SeenBefore, Shared, shown_bare
 from anatome.render.targets import SampleTarget
 from anatome.render.window import Window
+from anatome.site.site import Figure
+from anatome.site.standing import bounds_with, standing
 from anatome.view.sun import seen_from_sun, towards_sun
 
 SIZE = 3072
@@ -49,8 +52,11 @@ class Glimpse:
 class Sun:
     """Of one picture. ``cast`` darkens samples of it; before the first it draws what the sun sees."""
 
-    def __init__(self, shared: Shared, parts: Sequence[Placed], bounds: NDArray[np.float64]) -> None:
+    def __init__(
+        self, shared: Shared, parts: Sequence[Placed], bounds: NDArray[np.float64], figures: Sequence[Figure] = ()
+    ) -> None:
         look = shared.look
+        bounds = bounds_with(figures, bounds)
         self._shared = shared
         self._strength = look.shadows
         self._towards = towards_sun(shared.viewport, look.sun_with_view, look.sun_turn, look.sun_height)
@@ -59,6 +65,8 @@ class Sun:
         plain = shown_bare(look)
         own = replace(shared, viewport=viewport, look=plain, window=Window(SIZE, SIZE), moving=False, numbered=False)
         self._pictures = [Picture(own, part, bounds, SeenBefore()) for part in parts]
+        # They face whoever looks at them, the sun too, so their shadows are as broad as they are.
+        self._figures = FigureBuffers(shared.ctx, standing(figures, viewport), plain, shared.model.centre)
         self._target: SampleTarget | None = None
         self._viewport = viewport
         near, far = self._pictures[0].depth_range
@@ -82,6 +90,7 @@ class Sun:
         target.framebuffer.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
         for picture in self._pictures:
             yield from picture.surfaces(target, (0.0, 0.0), None)
+        yield from self._pictures[0].figures(target, (0.0, 0.0), self._figures)
         self._target = target
 
     def cast(

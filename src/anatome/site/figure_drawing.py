@@ -48,13 +48,18 @@ class FigureDrawing:
     @cached_property
     def borders(self) -> Array:
         """(s, 2, 2) the borders of areas."""
-        rings = shapely.get_rings(shapely.get_parts([area for _, area in self.areas]))
-        return _segments([shapely.get_coordinates(ring) for ring in rings])
+        return borders_of([area for _, area in self.areas])
 
     @cached_property
     def inner(self) -> Array:
         """(s, 2, 2) the strokes."""
         return _segments(self.strokes)
+
+
+def borders_of(areas: shapely.Geometry | list[shapely.Geometry]) -> Array:
+    """Return (s, 2, 2) the borders of areas."""
+    rings = shapely.get_rings(shapely.get_parts(areas))
+    return _segments([shapely.get_coordinates(ring) for ring in rings])
 
 
 def _segments(lines: Sequence[Array]) -> Array:

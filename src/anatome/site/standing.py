@@ -13,6 +13,7 @@ from anatome.cuts.cells import held_by_any
 from anatome.cuts.dissection import CutBuilding
 from anatome.cuts.moves import places_through
 from anatome.cuts.pieces import ShownBuilding
+from anatome.model.bounds import bounds_round
 from anatome.site.figure_drawing import FigureDrawing
 from anatome.site.kinds import drawn, is_known, symbol
 from anatome.site.site import Figure
@@ -74,6 +75,24 @@ class Standing:
         """Return (..., 3) metres of (..., 2) places of the drawing."""
         return np.asarray(self.foot + flat[..., :1] * self.across + flat[..., 1:] * self.upward)
 
+    def covers(self, places: Array, towards: Array) -> NDArray[np.bool_]:
+        """Return (n,) whether it stands between (n, 3) places in metres and what lies ``towards`` (3,) a unit direction."""
+        normal = np.cross(self.across, self.upward)
+        slope = float(towards @ normal)
+        if abs(slope) < 1e-9 * float(np.linalg.norm(normal)):
+            return np.zeros(len(places), bool)
+        away = (self.foot - places) @ normal / slope
+        arm = places + away[:, None] * towards - self.foot
+        size = float(self.upward @ self.upward)
+        shapely.prepare(self.drawing.outline)
+        return (away > 1e-6) & shapely.contains_xy(self.drawing.outline, arm @ self.across / size, arm @ self.upward / size)
+
+    @property
+    def half_width(self) -> float:
+        """Half of its breadth, in shares of its height."""
+        left, _, right, _ = shapely.bounds(self.drawing.outline).tolist()
+        return float(right - left) / 2
+
     def met(self, origin: Array, direction: Array, margin: float) -> float | None:
         """Return the distance at which a ray meets the drawing, grown by a margin in metres, or None."""
         normal = np.cross(self.across, self.upward)
@@ -86,6 +105,12 @@ class Standing:
         flat = shapely.Point(float(place @ self.across) / size, float(place @ self.upward) / size)
         near = shapely.dwithin(self.drawing.outline, flat, margin / np.sqrt(size))
         return distance if distance > 0 and near else None
+
+
+def bounds_with(figures: Iterable[Figure], bounds: Array) -> Array:
+    """Return (2, 3) bounds in metres that hold figures too."""
+    reach = [np.array(f.place) + [[-f.height / 2, -f.height / 2, 0.0], [f.height / 2, f.height / 2, f.height]] for f in figures]
+    return bounds_round(np.concatenate([bounds, *reach]))
 
 
 def standing(figures: Sequence[Figure], viewport: Viewport) -> tuple[Standing, ...]:
