@@ -25,8 +25,11 @@ from anatome.render.pictures import PictureMaker
 from anatome.render.shared import shown_bare
 from anatome.scenes.project import Scene
 from anatome.scenes.scene_view import View, view_of
+from anatome.site.kinds import drawn
+from anatome.site.site import Figure
+from anatome.site.standing import standing
 from anatome.view.camera import standard_view
-from anatome.view.viewport import Frame
+from anatome.view.viewport import Frame, Viewport
 from helpers import box, made_of
 
 SIZE = (900, 600)
@@ -134,6 +137,45 @@ def test_the_shadow_of_a_stick(height: float) -> None:
     area = sum(shapely.Polygon(r[0], r[1:]).area for r in dark.polygons) / metre**2
     assert area == pytest.approx(0.5 * 2 / np.tan(np.radians(height)), rel=2e-3)
     assert min(floors) / max(floors) == pytest.approx(0.5, abs=0.03)
+
+
+def shadow_of(figure: Figure, height: float) -> shapely.Geometry:
+    """What a figure that faces the sun in the south shades of level ground: its outline, as much longer as the sun is lower."""
+    corners = shapely.transform(drawn(figure.kind, figure.id).outline, lambda p: p * figure.height)
+    long = 1.0 / np.tan(np.radians(height))
+    return shapely.transform(corners, lambda p: np.column_stack([figure.place[0] + p[:, 0], figure.place[1] + p[:, 1] * long]))
+
+
+@pytest.mark.parametrize("kind, height", [("standing", 40.0), ("broad tree", 55.0)])
+def test_people_and_trees_throw_the_shadow_of_their_outline(kind: str, height: float) -> None:
+    """In flat tones to 1 %, and in the picture to the pixels of an edge, beside what the figure itself hides."""
+    building = made_of(("floor", "IfcSlab", "", box(-12, -12, -0.2, 12, 12, 0)))
+    figure = Figure(id="f", kind=kind, place=(0.0, -4.0, 0.0), height=1.76 if kind == "standing" else 8.0)
+    look = Look(surfaces="white", shadows=0.5, sun_with_view=False, sun_turn=180.0, sun_height=height, shade=False, ground=False)
+    look = look.model_copy(update={"sun_size": 0.0, "edges": False})
+    camera = standard_view("Top", building.bounds, 1.0)
+    view = View(camera, uncut(building), look, Frame(width=600.0, height=600.0), (figure,), paper=600.0)
+    (own,) = standing((figure,), Viewport.of(camera, 600.0, 600.0))
+    hidden = shapely.transform(own.drawing.outline, lambda p: own.raised(p)[:, :2])
+    wanted = shapely.difference(shadow_of(figure, height), hidden)
+    (layer,) = (x for x in view_drawing(view, "", tones=True).layers if x.name == TONES)
+    floors = {sum(a.fill): a for a in layer.areas if a.element_id == "floor"}
+    dark = floors[min(floors)]
+    metre = 600.0 / camera.height
+    found = shapely.union_all([shapely.Polygon(r[0], r[1:]) for r in dark.polygons])
+    assert len(floors) == 2 and found.area / metre**2 == pytest.approx(wanted.area, rel=0.01)
+    middle = 300.0
+    there = shapely.transform(wanted, lambda p: middle + p * metre)
+    assert shapely.symmetric_difference(found, there).area < 0.02 * there.area
+    picture = PictureMaker.standalone(building).picture(view, (600, 600), "white", 4)[..., 1].astype(float)
+    lit = np.median(picture[20:60, 250:350])
+    y, x = np.mgrid[0:600, 0:600]
+    spots = shapely.points(x + 0.5, 599.5 - y)
+    covered = shapely.union(there, shapely.transform(hidden, lambda p: middle + p * metre))
+    well_in, well_out = shapely.buffer(there, -2.5), shapely.buffer(covered, 4)
+    inside, floor = shapely.contains(well_in, spots), shapely.contains(shapely.box(30, 30, 570, 570), spots)
+    assert (picture[inside] < 0.75 * lit).mean() > 0.98
+    assert (picture[floor & ~shapely.contains(well_out, spots)] > 0.97 * lit).all()
 
 
 def test_glass_tints_what_is_behind_it() -> None:

@@ -20,6 +20,7 @@ from anatome.look.shipped import shipped_looks
 from anatome.model.building import Building
 from anatome.render.pictures import PictureMaker
 from anatome.scenes.scene_view import View
+from anatome.site.site import Figure
 from anatome.view.camera import Camera, standard_view
 from helpers import box, close_to, made_of
 
@@ -128,6 +129,26 @@ def test_the_shadow_of_a_stick_is_as_long_as_trigonometry_says(height: float, pr
     assert len(dark) and (dark[-1] + 1 - 450) / metre == pytest.approx(stick / np.tan(np.radians(height)) + 0.06, abs=0.09)
     # And is as dark as said, and nothing is dark on the other side of it.
     assert row[dark[len(dark) // 2]] == pytest.approx(0.4 * lit, rel=0.04) and row[300:440].min() > 0.95 * lit
+
+
+def test_people_and_trees_stand_on_their_shade() -> None:
+    """Darkest at the foot and fainter outwards, without a sun too; looks without shade have none."""
+    building = made_of(("ground", "IfcSlab", "", box(-9, -9, -0.3, 9, 9, 0.0)))
+    opened = ShownBuilding(Cutter(building).dissect([], np.ones(1, bool)))
+    camera = Camera(eye=(0.0, -20.0, 12.0), target=(0, 0, 0), projection="parallel", field=30.0)
+    tree = Figure(id="t", kind="young tree", place=(0.0, 0.0, 0.0), height=4.5)
+
+    def before_it(shade: bool, figures: tuple[Figure, ...] = (tree,)) -> np.ndarray:
+        look = PLAIN.model_copy(update={"shade": shade, "shadows": 0.0})
+        view = View(camera, opened, look, figures=figures)
+        picture = PictureMaker.standalone(building).picture(view, (600, 600), "white", 4)[..., 1].astype(float)
+        # Towards the eye from the foot, which is in the middle.
+        return picture[304:370, 296:304].mean(axis=1)
+
+    bare, shaded = before_it(True, ()), before_it(True)
+    darker = bare - shaded
+    assert darker[0] > 20 and (np.diff(darker) < 3).all() and abs(darker[-1]) < 1.5
+    assert np.abs(before_it(False)[3:] - before_it(False, ())[3:]).max() < 1.0
 
 
 @pytest.mark.parametrize("pixels", [90, 240, 900])

@@ -24,6 +24,11 @@ ROW_HEIGHT = PICTURE_HEIGHT + NAME_HEIGHT + 14
 Index = QModelIndex | QPersistentModelIndex
 
 
+def width_of(aspect: float | None, high: int) -> int:
+    """Return how many pixels a picture of some proportions takes across; the widest are narrowed."""
+    return round(high * min(max(aspect or 1.6, 0.6), 3.0))
+
+
 class PictureFrames(QStyledItemDelegate):
     """Draws pictures ``high`` pixels high, each with its name under it: that of ``current_id`` is framed in the accent, and
     ``differs`` marks it as no longer what it shows."""
@@ -35,8 +40,7 @@ class PictureFrames(QStyledItemDelegate):
         self.differs = False
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
-        width = round(self.high * min(max(index.data(ASPECT) or 1.6, 0.6), 3.0))
-        return QSize(width + GAP, self.high + NAME_HEIGHT + 8)
+        return QSize(width_of(index.data(ASPECT), self.high) + GAP, self.high + NAME_HEIGHT + 8)
 
     def is_marked(self, option: QStyleOptionViewItem) -> bool:
         """Return whether one is drawn as picked."""

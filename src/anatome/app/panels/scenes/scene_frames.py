@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
+
 from PySide6.QtCore import QPoint, QPointF, QRect, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QStyle, QStyleOptionViewItem, QWidget
 
 from anatome.app.base import theme
-from anatome.app.base.picture_row import GAP, NAME_HEIGHT, PICTURE_HEIGHT, Index, PictureFrames
+from anatome.app.base.picture_row import GAP, NAME_HEIGHT, PICTURE_HEIGHT, Index, PictureFrames, width_of
 from anatome.app.panels.scenes.scene_model import COUNT, FOLDED, LINKED, SET, STACK
 
 SLIP = 26
@@ -16,6 +19,31 @@ BADGE = (26, 15)
 """Pixels across and up of the badge of a stack."""
 HEADING = 34
 """Pixels a heading of a set is high on a page."""
+
+
+LEAST, MOST, OFF = 0.8, 1.25, 0.2
+"""Shares of the height one wants within which another is looked for, and what being off it counts against empty width."""
+
+
+def height_that_fills(groups: Sequence[Sequence[float]], wide: int, wanted: int) -> int:
+    """Return the height of pictures near the ``wanted`` one at which their rows fill a width best; ``groups`` are the proportions
+    of those that follow one another, and the last row of a group may stay open. All in pixels."""
+
+    def empty(high: int) -> float:
+        shares = []
+        for aspects in groups:
+            taken = 0
+            for aspect in aspects:
+                own = width_of(aspect, high) + GAP
+                if taken and taken + own > wide:
+                    shares.append(1.0 - taken / wide)
+                    taken = 0
+                taken += own
+        return sum(shares) / len(shares) + OFF * abs(math.log(high / wanted)) if shares else math.inf
+
+    tried = range(math.ceil(LEAST * wanted), math.floor(MOST * wanted) + 1, 2)
+    best = min(tried, key=empty, default=wanted)
+    return best if empty(best) < math.inf else wanted
 
 
 class SceneFrames(PictureFrames):

@@ -116,6 +116,16 @@ class SceneModel(QAbstractListModel):
             return None
         return next((i for i, row in enumerate(self._rows) if scene_id == row.scene or scene_id in row.members), None)
 
+    def proportions(self) -> list[list[float]]:
+        """Return width over height of the pictures between one heading and the next."""
+        found: list[list[float]] = [[]]
+        for row in self._rows:
+            if row.scene is None:
+                found.append([])
+            else:
+                found[-1].append(self._scenes[row.scene].aspect)
+        return found
+
     def row(self, number: int) -> Row:
         """Return one row."""
         return self._rows[number]

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QListView, QPushBu
 from anatome.app.base import theme
 from anatome.app.document.preferences import preferences
 from anatome.app.document.session import Session
-from anatome.app.panels.scenes.scene_frames import PageFrames
+from anatome.app.panels.scenes.scene_frames import PageFrames, height_that_fills
 from anatome.app.panels.scenes.scene_list import SceneList
 from anatome.app.panels.scenes.scene_model import SceneModel
 from anatome.app.stage.stage import Stage
@@ -26,6 +26,10 @@ class _Pictures(SceneList):
     def __init__(self, session: Session, frames: PageFrames) -> None:
         super().__init__(session, SceneModel(session, loose=True), frames)
         self._page = frames
+        self.wanted = USUAL
+        """Pixels one would have pictures high; as high as makes them share the width, near that, they are."""
+        for signal in (self.scenes.modelReset, self.scenes.dataChanged):
+            signal.connect(self.fill)
         self.setWrapping(True)
         self.setResizeMode(QListView.ResizeMode.Adjust)
         self.setSelectionRectVisible(True)
@@ -50,7 +54,15 @@ class _Pictures(SceneList):
     def resizeEvent(self, event: QResizeEvent) -> None:
         self._page.page_width = self.viewport().width() - 2
         super().resizeEvent(event)
+        self.fill()
         self.scheduleDelayedItemsLayout()
+
+    def fill(self, *_: object) -> None:
+        """Make pictures as high as lets their rows fill the page."""
+        high = height_that_fills(self.scenes.proportions(), self.viewport().width() - 2, self.wanted)
+        if high != self._page.high:
+            self._page.high = high
+            self.scheduleDelayedItemsLayout()
 
 
 class ScenePage(QWidget):
@@ -157,6 +169,6 @@ class ScenePage(QWidget):
         self.nothing.setVisible(bool(text.strip()) and not self.list.scenes.rowCount())
 
     def _resize_pictures(self, high: int) -> None:
-        self._frames.high = high
+        self.list.wanted = high
         preferences().setValue(SIZE_KEPT, high)
-        self.list.scheduleDelayedItemsLayout()
+        self.list.fill()
