@@ -5,6 +5,7 @@
 
 from __future__ import annotations
 
+import math
 import os
 import sys
 import tempfile
@@ -189,6 +190,24 @@ def linework(eye: Eye) -> None:
     eye.settle()
 
 
+def presented(eye: Eye) -> None:
+    """A scene shown full screen, with a stroke of the pen, and the bar that comes with the mouse."""
+    eye.recall("cross")
+    eye.do("present")
+    curtain = eye.window.curtain
+    eye.spin(0.5)
+    eye.wait(lambda: eye.window.stage.settled)
+    across, down = curtain.width(), curtain.height()
+    start = QPoint(round(0.36 * across), round(0.36 * down))
+    QTest.mousePress(curtain, Qt.MouseButton.RightButton, pos=start)
+    for step in range(40):
+        turn = 2 * math.pi * step / 36
+        at = start + QPoint(round(0.06 * across * math.sin(turn)), round(0.07 * down * (1 - math.cos(turn))))
+        QTest.mouseMove(curtain, at)
+    QTest.mouseRelease(curtain, Qt.MouseButton.RightButton, pos=start)
+    eye.spin(0.3)
+
+
 PICTURES: dict[str, Callable[[Eye], None]] = {
     "section": scene("long"),
     "still": scene("still"),
@@ -199,9 +218,9 @@ PICTURES: dict[str, Callable[[Eye], None]] = {
     "box": picked("corner", "corner"),
     "dark": dark,
     "looks": looks,
-    "stepped": scene("stepped"),
     "exploded": scene("exploded"),
     "split": scene("split"),
+    "presented": presented,
     "divided": scene("divided"),
     "crop": scene("sheet"),
     "notes": notes,
