@@ -4,10 +4,18 @@ from __future__ import annotations
 
 import argparse
 import json
-from typing import Any
+from collections import Counter
+from typing import Any, Literal
 
 from anatome.formats.opening import open_model
+from anatome.model.building import Building
 from anatome.model.options import OpenOptions
+
+
+def counted(building: Building, way: Literal["material", "layer", "group"]) -> dict[str, int]:
+    """Return how many parts have each material, stand on each layer or directly in each group, the most first."""
+    named = Counter(getattr(element, way) for element in building.elements)
+    return {name: count for name, count in named.most_common() if name}
 
 
 def run(options: argparse.Namespace) -> int:
@@ -23,6 +31,7 @@ def run(options: argparse.Namespace) -> int:
         "storeys": [{"id": s.id, "name": s.name, "elevation": s.elevation} for s in building.storeys],
         "spaces": [{"id": s.id, "name": s.name} for s in building.spaces],
         "types": building.type_counts,
+        **{f"{way}s": counted(building, way) for way in ("material", "layer", "group")},
         "failed": [{"id": f.id, "name": f.name, "type": f.type, "reason": f.reason} for f in building.failed],
         "remarks": list(building.remarks),
     }

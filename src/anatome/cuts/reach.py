@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, field_serializer
 
-from anatome.model.building import Building
+from anatome.model.building import Building, groups_round
 from anatome.values import Value
 
 ReachMode = Literal["everything", "only", "all but"]
@@ -27,15 +27,17 @@ class Selection(Value):
     materials: frozenset[str] = frozenset()
     storeys: frozenset[str] = frozenset()
     words: frozenset[str] = Field(default=frozenset(), description="parts of element names, in any case")
+    groups: frozenset[str] = Field(default=frozenset(), description="groups of the model's file with all in them, by their paths")
 
-    @field_serializer("elements", "types", "layers", "materials", "storeys", "words")
+    @field_serializer("elements", "types", "layers", "materials", "storeys", "words", "groups")
     def _in_order(self, values: frozenset[str]) -> list[str]:
         """The same selection gives the same bytes."""
         return sorted(values)
 
     @property
     def is_empty(self) -> bool:
-        return not (self.elements or self.types or self.layers or self.materials or self.storeys or self.words)
+        named = self.types or self.layers or self.materials or self.storeys or self.groups
+        return not (self.elements or named or self.words)
 
     def mask(self, building: Building) -> NDArray[np.bool_]:
         """Return (E,) True for the elements that are meant."""
@@ -48,6 +50,7 @@ class Selection(Value):
                 or (bool(e.layer) and e.layer in self.layers)
                 or (bool(e.material) and e.material in self.materials)
                 or e.storey in storeys
+                or (bool(e.group) and bool(self.groups) and not self.groups.isdisjoint(groups_round(e.group)))
                 or (bool(words) and any(w in e.name.lower() for w in words))
                 for e in building.elements
             ],

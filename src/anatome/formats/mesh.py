@@ -1,11 +1,11 @@
-"""Reading GLB, glTF, OBJ, STL, PLY and COLLADA through trimesh: each node or group becomes an element."""
+"""Reading GLB, glTF, OBJ, STL, PLY and COLLADA: each object becomes an element, and keeps its groups and materials."""
 
 from __future__ import annotations
 
 import io
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
-from pathlib import Path, PurePath
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
 from typing import Any, Literal
 
 import numpy as np
@@ -13,9 +13,12 @@ import trimesh
 from lxml import etree
 from numpy.typing import NDArray
 
+from anatome.formats.collada import collada_objects
 from anatome.formats.identity import find_named, gltf_content
+from anatome.formats.mesh_objects import MeshPiece
+from anatome.formats.mesh_scene import objects_in
 from anatome.model.assembly import BuildingAssembly
-from anatome.model.building import Building, Element, Unit
+from anatome.model.building import WITHIN, Building, Element, Unit
 from anatome.model.options import OpenOptions
 from anatome.model.textures import maps_of
 from anatome.model.units import UNITS
@@ -26,7 +29,6 @@ DEEPEST = 500
 """Groups in groups."""
 LARGEST_PICTURE = 1024
 """Pixels on a side to which pictures on surfaces are made smaller."""
-DEFAULT_COLOUR = (0.84, 0.82, 0.79, 1.0)
 Y_UP = np.array([[1.0, 0, 0], [0, 0, -1.0], [0, 1.0, 0]])
 
 
@@ -41,19 +43,22 @@ def read_mesh(path: Path, options: OpenOptions, progress: Callable[[float, str],
     extra: dict[str, Any] = {"split_objects": True, "split_groups": True} if path.suffix.lower() == ".obj" else {}
     _check_depth(path)
     try:
-        scene = trimesh.load_scene(str(path), process=False, resolver=_Beside(path), **extra)
+        if path.suffix.lower() == ".dae":
+            objects = collada_objects(path)
+        else:
+            scene = trimesh.load_scene(str(path), process=False, resolver=_Beside(path), **extra)
+            objects = objects_in(scene, path)
     except Exception as error:
         raise Problem(f"“{path.name}” cannot be read; it may be cut short. Export it again. ({error})") from error
     progress(0.6, "Sorting the parts")
-    parts = list(_parts(scene))
-    if not parts:
+    if not objects:
         raise Problem(f"“{path.name}” holds no faces to draw. Export the model with its surfaces.")
 
     is_gltf, is_collada = path.suffix.lower() in (".glb", ".gltf"), path.suffix.lower() == ".dae"
     own_up, own_metres = _collada_axis_and_unit(path) if is_collada else (None, None)
     up = options.up or own_up or ("y" if is_gltf or path.suffix.lower() == ".obj" else "z")
     turn = Y_UP if up == "y" else np.eye(3)
-    finite = np.concatenate([p.vertices for p in parts])
+    finite = np.concatenate([piece.vertices for one in objects for piece in one.pieces])
     finite = finite[np.isfinite(finite).all(axis=1)]
     extent = float(np.linalg.norm(np.ptp(finite, axis=0))) if len(finite) else 0.0
     unit = options.unit or ("metre" if is_gltf else likely_unit(extent))
@@ -65,17 +70,21 @@ def read_mesh(path: Path, options: OpenOptions, progress: Callable[[float, str],
     assembly.unit = Unit(unit, metres)
     images: dict[int, tuple[int, NDArray[np.float64]]] = {}
     unreadable = 0
-    for part in parts:
-        vertices = part.vertices @ turn.T * metres
-        element = Element(id=assembly.unused_id(part.name), name=part.name, type="Part")
-        try:
-            styles = _styles(assembly, part, vertices, images)
-        except Problem:
-            unreadable += 1
-            styles = _styles(assembly, replace(part, picture=None), vertices, images)
-        assembly.add(element, vertices, part.faces, styles)
+    for one in objects:
+        group = WITHIN.join(one.groups)
+        element = Element(assembly.unused_id(one.name), one.name, "Part", one.material, group=group)
+        styles: list[int] = []
+        for piece in one.pieces:
+            vertices = piece.vertices @ turn.T * metres
+            try:
+                own = _styles(assembly, piece, vertices, images)
+            except Problem:
+                unreadable += 1
+                own = _styles(assembly, replace(piece, picture=None), vertices, images)
+            styles += own if isinstance(own, list) else [own] * len(piece.faces)
+        assembly.add(element, one.vertices @ turn.T * metres, one.faces, styles)
     if unreadable:
-        assembly.remarks.append(f"The pictures on {unreadable} parts are damaged; they have plain colours.")
+        assembly.remarks.append(f"The pictures on {unreadable} surfaces are damaged; they have plain colours.")
     progress(0.9, "Joining the parts")
     return assembly.finish()
 
@@ -109,21 +118,8 @@ def likely_unit(extent: float) -> str:
     return "centimetre" if extent <= 4000 else "millimetre"
 
 
-@dataclass(frozen=True, eq=False)
-class _Part:
-    """A node: (n, 3) vertices, (m, 3) faces, colours 0..1, one or one for each face; and if it has a picture, that and (m, 3, 2)
-    where the corners of its faces lie on it."""
-
-    name: str
-    vertices: NDArray[np.float64]
-    faces: NDArray[np.int64]
-    colours: NDArray[np.float64]
-    picture: Any = None
-    laid: NDArray[np.float64] | None = None
-
-
 def _styles(
-    assembly: BuildingAssembly, part: _Part, vertices: NDArray[np.float64], images: dict[int, tuple[int, NDArray[np.float64]]]
+    assembly: BuildingAssembly, part: MeshPiece, vertices: NDArray[np.float64], images: dict[int, tuple[int, NDArray[np.float64]]]
 ) -> int | list[int]:
     """The style of a part, or of each of its faces. ``images`` are those that were taken over, by their own ids."""
     colours = part.colours
@@ -190,42 +186,3 @@ def _check_depth(path: Path) -> None:
         if not level:
             return
     raise Problem(f"“{path.name}” has groups in groups, more than {DEEPEST} deep. Export it with its groups dissolved.")
-
-
-def _parts(scene: Any) -> Iterator[_Part]:
-    """Every node with faces."""
-    for node in sorted(scene.graph.nodes_geometry):
-        transform, geometry_name = scene.graph[node]
-        mesh = scene.geometry[geometry_name]
-        if not isinstance(mesh, trimesh.Trimesh) or not len(mesh.faces):
-            continue
-        vertices = np.asarray(mesh.vertices, float) @ transform[:3, :3].T + transform[:3, 3]
-        faces = np.asarray(mesh.faces)
-        if np.linalg.det(transform[:3, :3]) < 0:
-            faces = faces[:, ::-1]
-        picture, laid = _picture(mesh)
-        # What has no name of its own is called by where the file lies, which may be anywhere.
-        name = PurePath(node).stem if PurePath(node).is_absolute() else node
-        yield _Part(name, vertices, faces, _colours(mesh), picture, None if laid is None else laid[faces])
-
-
-def _picture(mesh: Any) -> tuple[Any, NDArray[np.float64] | None]:
-    """(the picture on a mesh, (n, 2) where its vertices lie on it), or nothing."""
-    visual = mesh.visual
-    if visual.kind != "texture" or visual.uv is None or len(visual.uv) != len(mesh.vertices):
-        return None, None
-    material = visual.material
-    picture = getattr(material, "baseColorTexture", None) or getattr(material, "image", None)
-    return (picture, np.asarray(visual.uv, float)) if picture is not None else (None, None)
-
-
-def _colours(mesh: Any) -> NDArray[np.float64]:
-    visual = mesh.visual
-    if visual.kind == "texture":
-        main = getattr(visual.material, "main_color", None)
-        if main is not None:
-            return np.asarray(main, float).reshape(1, -1)[:, :4] / 255.0
-    if visual.kind in ("face", "vertex"):
-        faces = np.asarray(visual.face_colors, float) / 255.0
-        return faces[:1] if (faces == faces[0]).all() else faces
-    return np.array([DEFAULT_COLOUR])

@@ -10,7 +10,7 @@ from pathlib import Path
 from threading import Lock
 
 from anatome.model.building import Building
-from anatome.model.options import IFC_SUFFIXES
+from anatome.model.options import GLTF_SUFFIXES, IFC_SUFFIXES
 from anatome.notes.facts import FIELD, Facts, SectionPlace
 from anatome.notes.note import AnyNote, Label, Level
 from anatome.problems import Problem
@@ -32,7 +32,7 @@ class PropertyReader:
     @property
     def can_have(self) -> bool:
         """Whether a file of this kind carries properties."""
-        return self._path.suffix.lower() in IFC_SUFFIXES
+        return self._path.suffix.lower() in IFC_SUFFIXES + GLTF_SUFFIXES
 
     def sets_of(self, element_id: str) -> PropertySets:
         """Return the property sets and quantities of an element; empty where it has none. Raises Problem."""
@@ -75,7 +75,9 @@ class PropertyReader:
             first = {}
         if "ready" not in first:
             self._process = None
-            raise Problem(f"The properties cannot be read from “{self._path.name}”: {first.get('problem', 'it is no IFC file')}.")
+            raise Problem(
+                f"The properties cannot be read from “{self._path.name}”: {first.get('problem', 'it is no such file')}."
+            )
         return process
 
     def close(self) -> None:

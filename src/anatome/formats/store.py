@@ -28,7 +28,7 @@ from anatome.model.place import Place
 from anatome.model.solids import Links
 from anatome.model.textures import Textures
 
-VERSION = 5
+VERSION = 6
 MAGIC = b"ANATOME\n"
 GEOMETRY = ("vertices", "triangles", "triangle_start", "triangle_style", "styles")
 GROUPS = {"clusters": Clusters, "links": Links, "feature_edges": FeatureEdges, "display_mesh": DisplayMesh}
@@ -46,7 +46,7 @@ def save_building(building: Building, path: Path, derived: bool = True) -> None:
     arrays: dict[str, NDArray[Any]] = {name: getattr(building, name) for name in GEOMETRY}
     for name in DERIVED if derived else ():
         arrays.update(_flat(name, getattr(building, name)))
-    described = [[e.id, e.name, e.type, e.material, e.layer, e.storey] for e in building.elements]
+    described = [[e.id, e.name, e.type, e.material, e.layer, e.storey, e.group] for e in building.elements]
     blocks = [json.dumps(described[i : i + BLOCK]).encode() for i in range(0, len(described), BLOCK)]
     if building.textures is not None:
         arrays |= {"picture_of_style": building.textures.picture, "picture_maps": building.textures.maps}

@@ -31,7 +31,8 @@ class Element:
     """One part of the building: a wall, a rafter, a boat.
 
     ``id`` is the IFC GlobalId or the node name and is unique within a building; ``storey`` is an index into
-    :attr:`Building.storeys`, or None.
+    :attr:`Building.storeys`, or None. ``group`` names the groups of its file that it stands in, the outermost first, with
+    :data:`WITHIN` between them.
     """
 
     id: str
@@ -40,6 +41,20 @@ class Element:
     material: str = ""
     layer: str = ""
     storey: int | None = None
+    group: str = ""
+
+
+WITHIN = " / "
+
+
+def groups_round(group: str) -> tuple[str, ...]:
+    """Return the group and those round it, the outermost first, each by its whole path; none where there is no group.
+
+    >>> groups_round("House / Roof")
+    ('House', 'House / Roof')
+    """
+    names = group.split(WITHIN) if group else []
+    return tuple(WITHIN.join(names[: i + 1]) for i in range(len(names)))
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,4 +1,4 @@
-"""The elements of a building in groups within groups: by storey, type, material, layer or space. Arrays, no loop a part."""
+"""The elements of a building in groups within groups: by storey, type, material, layer, space or the groups of its file."""
 
 from __future__ import annotations
 
@@ -8,19 +8,37 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.model.building import Building
+from anatome.model.building import WITHIN, Building, groups_round
 
-Way = Literal["storey", "type", "material", "layer", "space"]
-WAYS: dict[Way, Way] = {"storey": "type", "type": "storey", "material": "type", "layer": "type", "space": "type"}
-"""What one may group by, and what each of those groups is divided by."""
-NONE = {"storey": "In no storey", "type": "Of no type", "material": "No material", "layer": "On no layer", "space": "In no space"}
+Way = Literal["storey", "type", "material", "layer", "group", "space"]
+WAYS: dict[Way, Way] = {
+    "storey": "type",
+    "type": "storey",
+    "material": "type",
+    "layer": "type",
+    "group": "group",
+    "space": "type",
+}
+"""What one may group by, and what each of those groups is divided by: groups by those within them."""
+NONE: dict[Way, str] = {
+    "storey": "In no storey",
+    "type": "Of no type",
+    "material": "No material",
+    "layer": "On no layer",
+    "group": "In no group",
+    "space": "In no space",
+}
+DIRECTLY = "Directly in it"
+"""What stands in a group and in none of the groups within it."""
 
 
 @dataclass(frozen=True, eq=False)
 class Group:
-    """``members`` element numbers by name; ``inner`` the groups it is divided into, none in the last ones."""
+    """``members`` element numbers by name; ``inner`` the groups it is divided into, none in the last ones; ``of`` says what its
+    name is the name of."""
 
     name: str
+    of: Way
     members: NDArray[np.int64]
     inner: tuple[Group, ...] = ()
 
@@ -46,12 +64,40 @@ def labels(building: Building, way: Way) -> tuple[NDArray[np.int64], list[str]]:
 
 def grouped(building: Building, way: Way) -> tuple[Group, ...]:
     """Return the whole building in groups. Groups of one name are one: two storeys may be called the same."""
+    if way == "group":
+        return _nested(building)
     outer, outer_names = labels(building, way)
     inner, inner_names = labels(building, WAYS[way])
     order = np.lexsort((building.name_rank, inner, outer))
     groups = []
     for members in np.split(order, np.flatnonzero(np.diff(outer[order])) + 1):
         parts = np.split(members, np.flatnonzero(np.diff(inner[members])) + 1)
-        divided = tuple(Group(inner_names[inner[part[0]]], part) for part in parts)
-        groups.append(Group(outer_names[outer[members[0]]], members, divided))
+        divided = tuple(Group(inner_names[inner[part[0]]], WAYS[way], part) for part in parts)
+        groups.append(Group(outer_names[outer[members[0]]], way, members, divided))
     return tuple(groups)
+
+
+def _nested(building: Building) -> tuple[Group, ...]:
+    """The groups of the file as they stand in one another, what stands in none last."""
+    by_name = np.argsort(building.name_rank)
+    paths = [building.elements[i].group for i in by_name.tolist()]
+    held: dict[str, list[int]] = {}
+    for number, path in zip(by_name.tolist(), paths):
+        held.setdefault(path, []).append(number)
+    within: dict[str, list[str]] = {}
+    for path in dict.fromkeys(p for own in sorted(held, key=str.lower) for p in groups_round(own)):
+        outer = path.rpartition(WITHIN)[0]
+        within.setdefault(outer, []).append(path)
+
+    def made(path: str) -> Group:
+        inner = tuple(made(p) for p in within.get(path, ()))
+        own = np.array(held.get(path, ()), np.int64)
+        if inner and len(own):
+            inner = (*inner, Group(DIRECTLY, "group", own))
+        members = np.concatenate([own, *(g.members for g in inner if g.name != DIRECTLY)])
+        return Group(path.rpartition(WITHIN)[2] or path, "group", members, inner)
+
+    found = [made(path) for path in within.get("", ())]
+    if "" in held:
+        found.append(Group(NONE["group"], "group", np.array(held[""], np.int64)))
+    return tuple(found)

@@ -9,7 +9,8 @@ from anatome.values import Value
 UnitName = Literal["metre", "centimetre", "millimetre", "foot", "inch"]
 
 IFC_SUFFIXES = (".ifc",)
-MESH_SUFFIXES = (".glb", ".gltf", ".obj", ".stl", ".ply", ".dae")
+GLTF_SUFFIXES = (".glb", ".gltf")
+MESH_SUFFIXES = (*GLTF_SUFFIXES, ".obj", ".stl", ".ply", ".dae")
 MODEL_SUFFIXES = IFC_SUFFIXES + MESH_SUFFIXES
 
 

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from anatome.lengths import SQUARE_FOOT, feet_and_inches, metric
-from anatome.model.building import Building, Element, Space
+from anatome.model.building import WITHIN, Building, Element, Space
 from anatome.notes.note import NoteStyle
 from anatome.words import plain_type
 
@@ -23,6 +23,7 @@ FIELDS: Mapping[str, str] = {
     "volume": "what it encloses",
     "storey": "where it stands",
     "layer": "its layer",
+    "group": "the group it stands in",
     "use": "of a room what it is for",
     "level": "how high it lies",
     "height": "from its foot to its top",
@@ -125,6 +126,7 @@ class Facts:
             low, high = building.element_bounds[number, :, 2]
             return length(float(high - low), style)
         kept = {"name": element.name, "type": plain_type(element.type), "material": element.material, "layer": element.layer}
+        kept["group"] = element.group.rpartition(WITHIN)[2]
         return self._storey(element.storey) if name == "storey" else kept.get(name, "")
 
     def _storey(self, number: int | None) -> str:

@@ -5,13 +5,14 @@ from __future__ import annotations
 from anatome.cuts.reach import Selection
 from anatome.look.hatches import shipped_hatches, shipped_patterns
 from anatome.look.look import Rule, hex_of
-from anatome.model.building import Building
+from anatome.model.building import WITHIN, Building, groups_round
 from anatome.words import plain_type
 
 
 def who_words(who: Selection, building: Building) -> str:
     """“3 parts”, “Walls”, “Brick”, the name of a part."""
     found = [plain_type(t) for t in sorted(who.types)] + sorted(who.materials) + sorted(who.layers)
+    found += [group.rpartition(WITHIN)[2] for group in sorted(who.groups)]
     found += [s.name for s in building.storeys if s.id in who.storeys]
     if len(who.elements) == 1:
         index = building.index_of.get(next(iter(who.elements)))
@@ -52,7 +53,7 @@ def rule_words(rule: Rule) -> str:
 
 
 def choices_of(building: Building, picked: frozenset[str]) -> list[tuple[str, Selection]]:
-    """Return what the picked parts have in common: themselves, their type, material, layer and storey."""
+    """Return what the picked parts have in common: themselves, their type, material, layer, groups and storey."""
     elements = [building.elements[building.index_of[i]] for i in sorted(picked) if i in building.index_of]
     parts = "This part" if len(elements) == 1 else f"These {len(elements)} parts"
     found = [(parts, Selection(elements=picked))]
@@ -61,6 +62,9 @@ def choices_of(building: Building, picked: frozenset[str]) -> list[tuple[str, Se
         if len(values) == 1 and (value := values.pop()):
             words = plain_type(value) if key == "type" else value
             found.append((f"All of the {key} {words}", Selection(**{field: frozenset({value})})))
+    common = set.intersection(*(set(groups_round(e.group)) for e in elements)) if elements else set()
+    for group in sorted(common, key=len, reverse=True):  # the innermost first
+        found.append((f"All of the group {group.rpartition(WITHIN)[2]}", Selection(groups=frozenset({group}))))
     storeys = {e.storey for e in elements}
     if len(storeys) == 1 and (storey := storeys.pop()) is not None:
         found.append((f"All of {building.storeys[storey].name}", Selection(storeys=frozenset({building.storeys[storey].id}))))

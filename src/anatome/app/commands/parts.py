@@ -14,7 +14,7 @@ from anatome.scenes import edits
 from anatome.scenes.project import Project
 from anatome.words import plain_type
 
-ALIKE = ("type", "material", "layer", "storey", "room")
+ALIKE = ("type", "material", "layer", "group", "storey", "room")
 
 
 def count(ids: Iterable[str]) -> str:

@@ -19,7 +19,6 @@ BATCH = 400
 LEAF = 1 << 24
 """Ids from here on are those of elements, by the group they are in."""
 Role = Qt.ItemDataRole
-TYPES: tuple[Way, ...] = ("type",)
 
 
 class _Node:
@@ -49,7 +48,6 @@ class PartsModel(QAbstractItemModel):
         self._shown = np.empty(0, bool)
         self._node_of = np.empty(0, np.int64)
         self._texts: list[str] = []
-        self._by_type = False
 
     # Content ---------------------------------------------------------------------------------------------------
 
@@ -62,11 +60,10 @@ class PartsModel(QAbstractItemModel):
         self._nodes, self._tops = [], []
         if building is not None:
             if not self._texts:
-                words = ((e.name, plain_type(e.type), e.type, e.material, e.layer) for e in building.elements)
+                words = ((e.name, plain_type(e.type), e.type, e.material, e.layer, e.group) for e in building.elements)
                 self._texts = ["\n".join(w).lower() for w in words]
             self._node_of = np.full(len(building.elements), -1)
             matches = self._matches(wanted.strip().lower())
-            self._by_type = way == "type"
             for group in grouped(building, way):
                 self._add(group, -1, matches, wanted.strip().lower())
         self.endResetModel()
@@ -76,7 +73,7 @@ class PartsModel(QAbstractItemModel):
 
     def _add(self, group: Group, parent: int, matches: NDArray[np.bool_] | None, wanted: str) -> None:
         """Enter a group and what is in it, leaving out what does not match; a group whose own name does is listed whole."""
-        if matches is not None and wanted in self._called(group, parent).lower():
+        if matches is not None and wanted in self._called(group).lower():
             matches = None
         members = group.members if matches is None else group.members[matches[group.members]]
         if not len(members):
@@ -96,9 +93,8 @@ class PartsModel(QAbstractItemModel):
         """Which elements (E,) are not hidden; whoever shows this model paints anew."""
         self._shown = shown
 
-    def _called(self, group: Group, parent: int) -> str:
-        is_type = self._by_type == (parent < 0)
-        return plain_type(group.name) if is_type else group.name
+    def _called(self, group: Group) -> str:
+        return plain_type(group.name) if group.of == "type" else group.name
 
     # As Qt asks ------------------------------------------------------------------------------------------------
 
@@ -189,7 +185,7 @@ class PartsModel(QAbstractItemModel):
             return theme.current_brush("ink_soft") if role == Role.ForegroundRole else None
         if role == Role.DisplayRole:
             if node is not None:
-                return self._called(node.group, node.parent)
+                return self._called(node.group)
             element = self._building.elements[self.members(index)[0]]
             return element.name or plain_type(element.type)
         if role == Role.CheckStateRole:
@@ -200,7 +196,9 @@ class PartsModel(QAbstractItemModel):
             return Qt.CheckState.Unchecked if away == len(shown) else Qt.CheckState.PartiallyChecked
         if role == Role.ToolTipRole and node is None:
             element = self._building.elements[self.members(index)[0]]
-            return " · ".join(filter(None, (plain_type(element.type), element.name, element.material, element.layer)))
+            return " · ".join(
+                filter(None, (plain_type(element.type), element.name, element.material, element.layer, element.group))
+            )
         return None
 
     def setData(self, index: Index, value: Any, role: int = Role.EditRole) -> bool:

@@ -35,6 +35,7 @@ GROUPS = (
     ("type", "All of this type"),
     ("material", "All of this material"),
     ("layer", "All on this layer"),
+    ("group", "All in this group"),
     ("space", "All in this room"),
 )
 

@@ -23,7 +23,7 @@ from anatome.app.base.actions import Actions, panel_button
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import Choices, bare_column, label
 from anatome.cuts.reach import Reach, Selection
-from anatome.model.building import Building
+from anatome.model.building import WITHIN, Building, groups_round
 from anatome.scenes import edits
 from anatome.words import plain_type
 
@@ -40,7 +40,7 @@ def reach_words(reach: Reach, building: Building) -> str:
         return "Affects everything."
     what = reach.what
     parts = [plain_type(t).lower() for t in sorted(what.types)]
-    parts += sorted(what.layers) + sorted(what.materials)
+    parts += sorted(what.layers) + sorted(what.materials) + [f"the group {g.rpartition(WITHIN)[2]}" for g in sorted(what.groups)]
     parts += [s.name for s in building.storeys if s.id in what.storeys]
     parts += [f"named “{word}”" for word in sorted(what.words)]
     chosen = [building.elements[building.index_of[i]] for i in sorted(what.elements) if i in building.index_of]
@@ -54,6 +54,12 @@ def reach_words(reach: Reach, building: Building) -> str:
     said = ", ".join(parts) or "nothing yet"
     count = int(what.mask(building).sum())
     return f"Affects {'only' if reach.mode == 'only' else 'all but'} {said} ({count} part{'s' * (count != 1)})."
+
+
+def _groups(building: Building) -> dict[str, str]:
+    """The groups of a model by their paths, each further in than the one round it."""
+    paths = sorted({path for e in building.elements for path in groups_round(e.group)}, key=str.lower)
+    return {path: "    " * path.count(WITHIN) + path.rpartition(WITHIN)[2] for path in paths}
 
 
 class ReachBox(QWidget):
@@ -71,7 +77,7 @@ class ReachBox(QWidget):
         row.setSpacing(4)
         self.pick = panel_button(actions["reach_pick"], "Pick parts")
         self.lists = QPushButton("From lists…")
-        self.lists.setToolTip("Choose by type, layer, material or storey, or by a word in the name")
+        self.lists.setToolTip("Choose by type, layer, material, group or storey, or by a word in the name")
         self.lists.clicked.connect(self.choose)
         row.addWidget(self.pick)
         row.addWidget(self.lists)
@@ -107,7 +113,7 @@ class ReachBox(QWidget):
 
 
 class ReachDialog(QDialog):
-    """Types, layers, materials and storeys with ticks, and words in names."""
+    """Types, layers, materials, groups and storeys with ticks, and words in names."""
 
     def __init__(self, parent: QWidget, building: Building, reach: Reach) -> None:
         super().__init__(parent)
@@ -132,6 +138,7 @@ class ReachDialog(QDialog):
             "types": self._list({t: f"{plain_type(t)}  ({n})" for t, n in building.type_counts.items()}, what.types),
             "layers": self._list({e.layer: e.layer for e in elements if e.layer}, what.layers),
             "materials": self._list({e.material: e.material for e in elements if e.material}, what.materials),
+            "groups": self._list(_groups(building), what.groups, ordered=True),
             "storeys": self._list({s.id: s.name for s in reversed(building.storeys)}, what.storeys, ordered=True),
         }
         for name, made in self.lists.items():
