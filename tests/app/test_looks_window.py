@@ -18,13 +18,13 @@ from PySide6.QtWidgets import QApplication, QCheckBox, QColorDialog, QFileDialog
 from anatome.app.base.ask import Ask
 from anatome.app.base.swatch import Swatch
 from anatome.app.dialogs.compare_looks import CompareLooks
-from anatome.cuts.reach import Selection
 from anatome.formats.dxf import dxf_bytes
 from anatome.formats.svg import svg_bytes
 from anatome.linework.cut_drawing import cut_drawing
 from anatome.look.files import read_look, write_look
 from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
+from anatome.model.selection import Selection
 from anatome.scenes import edits
 from anatome.scenes.look_edits import keep_look
 from conftest import pixels

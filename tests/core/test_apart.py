@@ -19,10 +19,11 @@ from anatome.cuts.moves import STAYS, home, places_through
 from anatome.cuts.parting import Parting
 from anatome.cuts.pieces import Placed, ShownBuilding, parts, pick_placed
 from anatome.cuts.plane import Plane
-from anatome.cuts.reach import Reach, Selection
+from anatome.cuts.reach import Reach
 from anatome.cuts.solid import kept_part
 from anatome.cuts.treatment import ALL_SLICED, TreatmentRow, Treatments
 from anatome.model.building import Building
+from anatome.model.selection import Selection
 from anatome.scenes import apart, edits
 from anatome.scenes.opened import kept_of, left_of, opened
 from anatome.scenes.project import ModelReference, Project, StageState

@@ -17,10 +17,11 @@ from anatome.cuts.flat_view import flat_section
 from anatome.cuts.kinds.box import Box
 from anatome.cuts.kinds.stepped_line import SteppedLine
 from anatome.cuts.plane import Plane
-from anatome.cuts.reach import Reach, Selection
+from anatome.cuts.reach import Reach
 from anatome.cuts.solid import kept_part
 from anatome.cuts.treatment import STARTING_RULE, TreatmentRow, Treatments
 from anatome.model.building import Building
+from anatome.model.selection import Selection
 from anatome.problems import Problem
 from helpers import building_of
 

@@ -12,7 +12,7 @@ from anatome.cuts.cut import SectionPlane
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.plane import Plane
-from anatome.cuts.reach import Reach, Selection
+from anatome.cuts.reach import Reach
 from anatome.linework.divided import sides
 from anatome.linework.drawing import TONES, Drawing
 from anatome.linework.feature_lines import feature_lines
@@ -23,6 +23,7 @@ from anatome.look.look import Look
 from anatome.look.pens import LineKind
 from anatome.look.styles import resolve
 from anatome.model.building import Building
+from anatome.model.selection import Selection
 from anatome.scenes.opened import opened
 from anatome.scenes.project import StageState
 from anatome.scenes.scene_view import View

@@ -16,7 +16,6 @@ from anatome.cuts.contours import contours
 from anatome.cuts.cut import SectionPlane
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.plane import Plane
-from anatome.cuts.reach import Selection
 from anatome.look.files import read_look, write_look
 from anatome.look.hatches import Family, Hatch, frame_of, hatch_lines, read_hatches, shipped_hatches
 from anatome.look.look import Look, Rule, rgb
@@ -25,6 +24,7 @@ from anatome.look.palette import DARKEST, LIGHTEST, MOST_CHROMA, from_oklab, har
 from anatome.look.shipped import shipped_looks
 from anatome.look.styles import resolve
 from anatome.model.building import Building
+from anatome.model.selection import Selection
 from anatome.problems import Problem
 from anatome.view.camera import Camera
 from anatome.view.sun import towards_sun

@@ -18,11 +18,11 @@ from anatome.cuts.dissection import Cutter
 from anatome.cuts.exploding import ApartGroup, Exploded
 from anatome.cuts.flat_view import main_face
 from anatome.cuts.plane import Plane
-from anatome.cuts.reach import Selection
 from anatome.demo.shipped import PROJECT
 from anatome.formats.opening import open_model
 from anatome.formats.project_files import open_project
 from anatome.model.building import Building, Space, Storey
+from anatome.model.selection import Selection
 from anatome.notes.anchors import anchored, place_of
 from anatome.notes.dimensions import circle_through
 from anatome.notes.drawn import marks_of

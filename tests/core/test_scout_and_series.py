@@ -15,7 +15,7 @@ from lxml import etree
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.facts import series_facts
 from anatome.cuts.plane import Plane
-from anatome.cuts.reach import Reach, Selection
+from anatome.cuts.reach import Reach
 from anatome.cuts.scout import LENGTHWISE_TYPES, areas_along, scout
 from anatome.cuts.section import section
 from anatome.cuts.series import SerialSections, cut_series, offsets_at, storey_offsets
@@ -24,6 +24,7 @@ from anatome.formats.svg import svg_bytes
 from anatome.linework.cut_drawing import cut_drawing, series_drawing
 from anatome.look.look import Look
 from anatome.model.building import Building
+from anatome.model.selection import Selection
 from anatome.problems import Problem
 from anatome.scenes.edits import add_series, delete_series, next_series_mark, put_series
 from anatome.scenes.opened import left_of, opened

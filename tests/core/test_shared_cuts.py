@@ -13,7 +13,8 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, pr
 from anatome.cuts.cut import SectionPlane
 from anatome.cuts.parting import Parting
 from anatome.cuts.plane import Plane
-from anatome.cuts.reach import Reach, Selection
+from anatome.cuts.reach import Reach
+from anatome.model.selection import Selection
 from anatome.notes.anchors import Anchor
 from anatome.notes.note import Level, SectionMark
 from anatome.problems import Problem

@@ -9,7 +9,6 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from anatome.cuts.reach import Selection
 from anatome.demo.shipped import PROJECT
 from anatome.formats.opening import open_model
 from anatome.formats.project_files import open_project
@@ -18,6 +17,7 @@ from anatome.look.shipped import shipped_looks
 from anatome.look.styles import resolve
 from anatome.model.building import Building
 from anatome.model.place import Place
+from anatome.model.selection import Selection
 from anatome.problems import Problem
 from anatome.scenes import look_edits
 from anatome.site.site import Site

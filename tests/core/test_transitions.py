@@ -17,7 +17,7 @@ from anatome.cuts.kinds.box import Box
 from anatome.cuts.kinds.prism import Prism
 from anatome.cuts.kinds.stepped_line import SteppedLine
 from anatome.cuts.plane import Plane
-from anatome.cuts.reach import Selection
+from anatome.model.selection import Selection
 from anatome.scenes.opened import kept_of
 from anatome.scenes.project import StageState
 from anatome.scenes.transition import EMPTY, eased, transition

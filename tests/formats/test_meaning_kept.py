@@ -15,12 +15,12 @@ from trimesh.visual.material import PBRMaterial, SimpleMaterial
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.plane import Plane
 from anatome.cuts.poche_rules import PocheRules
-from anatome.cuts.reach import Selection
 from anatome.formats.mesh import read_mesh
 from anatome.formats.properties import PropertyReader
 from anatome.model.building import WITHIN, Building
 from anatome.model.grouping import DIRECTLY, grouped
 from anatome.model.options import OpenOptions
+from anatome.model.selection import Selection
 
 BOX = trimesh.creation.box()
 

@@ -13,13 +13,13 @@ from PIL import Image
 from test_surfaces_drawn import ACROSS, FLAT, SIZE, picture
 
 from anatome.cuts.pieces import uncut
-from anatome.cuts.reach import Selection
 from anatome.formats.opening import open_model
 from anatome.formats.store import building_in, save_building
 from anatome.look.look import Look, Picture, Rule
 from anatome.look.pictures import read_picture
 from anatome.model.building import Building
 from anatome.model.joining import joined
+from anatome.model.selection import Selection
 from anatome.printing.pages import picture_of
 from anatome.problems import Problem
 from anatome.render.pictures import PictureMaker

@@ -14,10 +14,10 @@ from anatome.cuts.deep_earth import with_deep_earth
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.plane import Plane
-from anatome.cuts.reach import Selection
 from anatome.look.look import Look, Rule, rgb
 from anatome.look.shipped import shipped_looks
 from anatome.model.building import Building
+from anatome.model.selection import Selection
 from anatome.render.pictures import PictureMaker
 from anatome.scenes.scene_view import View
 from anatome.site.site import Figure

@@ -12,11 +12,11 @@ from anatome.cuts.cut import SectionPlane
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.plane import Plane
-from anatome.cuts.reach import Selection
 from anatome.look.divide import Dissolve, Divide
 from anatome.look.look import Look, Rule, rgb
 from anatome.look.shipped import shipped_looks
 from anatome.model.building import Building, Space
+from anatome.model.selection import Selection
 from anatome.problems import Problem
 from anatome.render.passes import passes_steps
 from anatome.render.pictures import PictureMaker

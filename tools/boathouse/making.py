@@ -16,7 +16,6 @@ from anatome.cuts.kinds.stepped_line import SteppedLine
 from anatome.cuts.parting import Parting
 from anatome.cuts.peel import build_up
 from anatome.cuts.plane import Plane
-from anatome.cuts.reach import Selection
 from anatome.demo.shipped import FOLDER, MODEL, PROJECT
 from anatome.formats.opening import open_model
 from anatome.formats.pictures_out import png_bytes
@@ -25,6 +24,7 @@ from anatome.look.divide import Divide
 from anatome.look.look import UNSAID_PAPER, Rule
 from anatome.look.shipped import first_look, shipped_looks
 from anatome.model.building import Building
+from anatome.model.selection import Selection
 from anatome.notes.dressing import dress
 from anatome.notes.facts import Facts
 from anatome.notes.note import NorthPoint, SectionMark

@@ -6,9 +6,10 @@ import math
 
 from anatome.cuts.kinds.box import Box
 from anatome.cuts.plane import Plane
-from anatome.cuts.reach import EVERYTHING, Reach, Selection
+from anatome.cuts.reach import EVERYTHING, Reach
 from anatome.lengths import SCALE_RANGE
 from anatome.model.building import Building
+from anatome.model.selection import Selection
 from anatome.problems import Problem
 from anatome.scenes.project import Project, Scene
 

@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from anatome.cuts.plane import Plane, Vector
-from anatome.cuts.reach import Selection
 from anatome.model.building import Building
+from anatome.model.selection import Selection
 from anatome.values import FARTHEST, Value
 
 Array = NDArray[np.float64]

@@ -11,9 +11,10 @@ from numpy.typing import NDArray
 from anatome.cuts.cut import AnyCut, SectionPlane
 from anatome.cuts.directions import element_axis
 from anatome.cuts.plane import Plane
-from anatome.cuts.reach import Reach, Selection
+from anatome.cuts.reach import Reach
 from anatome.model.building import Building, Element
 from anatome.model.raycast import elements_along
+from anatome.model.selection import Selection
 from anatome.problems import Problem
 
 ABOVE, BELOW = 0.35, 0.5

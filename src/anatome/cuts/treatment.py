@@ -11,9 +11,9 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.cuts.reach import Selection
 from anatome.model.building import Building
 from anatome.model.kinds import EARTH_TYPES, FURNITURE_TYPES, PLANTING_WORDS, RAILING_TYPES
+from anatome.model.selection import Selection
 from anatome.values import Value
 
 Treatment = Literal["slice", "by centre", "keep whole", "leave out"]

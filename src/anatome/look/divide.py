@@ -7,8 +7,8 @@ from typing import Literal
 
 from pydantic import Field
 
-from anatome.cuts.reach import Selection
 from anatome.look.look import Look
+from anatome.model.selection import Selection
 from anatome.values import FARTHEST, Value
 
 DivideBy = Literal["line", "depth", "parts"]

@@ -10,9 +10,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
-from anatome.cuts.reach import Selection
 from anatome.look.hatches import Hatch, shipped_hatches, shipped_patterns
 from anatome.model.kinds import EARTH_TYPES, NEIGHBOUR_TYPE
+from anatome.model.selection import Selection
 from anatome.values import Value
 
 Channel = Annotated[float, Field(ge=0, le=1)]

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.exploding import ApartGroup, Exploded
 from anatome.cuts.parting import Parting, Turned, Way
-from anatome.cuts.reach import Selection
+from anatome.model.selection import Selection
 from anatome.scenes.edits import change_cut, put_cut
 from anatome.scenes.project import Project
 

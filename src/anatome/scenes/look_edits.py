@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from anatome.cuts.reach import Selection
 from anatome.look.divide import Divide
 from anatome.look.hatches import Hatch
 from anatome.look.look import CHANGED, Look, Picture, Rule, changed_name
 from anatome.model.building import Building
+from anatome.model.selection import Selection
 from anatome.problems import Problem
 from anatome.scenes.project import Project, Scene, StageState
 from anatome.site.site import Site

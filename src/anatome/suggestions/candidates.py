@@ -15,11 +15,12 @@ from anatome.cuts.directions import own_directions
 from anatome.cuts.kinds.box import Box
 from anatome.cuts.kinds.stepped_line import SteppedLine
 from anatome.cuts.plane import COMPASS, Plane
-from anatome.cuts.reach import EVERYTHING, Reach, Selection
+from anatome.cuts.reach import EVERYTHING, Reach
 from anatome.cuts.scout import scout
 from anatome.model.bounds import bounds_round, corners_of
 from anatome.model.building import Building
 from anatome.model.kinds import FURNITURE_TYPES, RAILING_TYPES
+from anatome.model.selection import Selection
 from anatome.scenes.storey_edits import OPENED_AT
 from anatome.suggestions.subject import Subject
 from anatome.view.projections import Corner

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from anatome.cuts.reach import Selection
 from anatome.look.hatches import shipped_hatches, shipped_patterns
 from anatome.look.look import Rule, hex_of
 from anatome.model.building import WITHIN, Building, groups_round
+from anatome.model.selection import Selection
 from anatome.words import plain_type
 
 

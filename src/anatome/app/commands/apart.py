@@ -9,9 +9,9 @@ from anatome.app.base.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.exploding import Exploded, above, by_storeys
-from anatome.cuts.reach import Selection
 from anatome.model.bounds import bounds_round
 from anatome.model.building import Building
+from anatome.model.selection import Selection
 from anatome.scenes import apart, edits
 
 LEAST = 2.5

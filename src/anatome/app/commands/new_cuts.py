@@ -16,10 +16,11 @@ from anatome.app.stage.tasks import add_plane
 from anatome.cuts.fitting import PLAN_HEIGHT, box_round, box_round_space, box_round_storey, storey_plane
 from anatome.cuts.kinds.box import Box
 from anatome.cuts.plane import Plane
-from anatome.cuts.reach import EVERYTHING, Reach, Selection
+from anatome.cuts.reach import EVERYTHING, Reach
 from anatome.cuts.series import MOST, SerialSections, offsets_at, storey_offsets
 from anatome.model.building import Building
 from anatome.model.kinds import EARTH_TYPES
+from anatome.model.selection import Selection
 from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.edits import new_id

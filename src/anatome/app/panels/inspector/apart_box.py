@@ -15,8 +15,8 @@ from anatome.app.commands.apart import ApartCommands
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import away_button, bare_column, clear, label
 from anatome.cuts.exploding import Exploded
-from anatome.cuts.reach import Selection
 from anatome.model.building import groups_round
+from anatome.model.selection import Selection
 from anatome.scenes import apart
 from anatome.words import plain_type
 

@@ -9,10 +9,10 @@ from anatome.app.base.numbers import NumberField
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import bare_column, label, narrow_choice
 from anatome.app.stage.divide_task import other_look
-from anatome.cuts.reach import Selection
 from anatome.look.divide import Divide, DivideBy
 from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
+from anatome.model.selection import Selection
 from anatome.scenes.look_edits import set_divide
 
 WAYS: tuple[tuple[DivideBy | None, str], ...] = (

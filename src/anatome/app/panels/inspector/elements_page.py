@@ -12,8 +12,8 @@ from anatome.app.panels.inspector.own_look_box import OwnLookBox
 from anatome.app.panels.inspector.page import Page, folded, label
 from anatome.app.panels.inspector.property_box import PropertyBox
 from anatome.app.panels.inspector.treatment_words import AS_BY_TYPE, fill_treatments
-from anatome.cuts.reach import Selection
 from anatome.cuts.treatment import TreatmentRow
+from anatome.model.selection import Selection
 from anatome.scenes import edits
 from anatome.words import plain_type
 

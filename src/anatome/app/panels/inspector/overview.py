@@ -23,8 +23,8 @@ from anatome.app.panels.inspector.view_chooser import ViewChooser
 from anatome.app.stage.stage import Stage
 from anatome.app.stage.stage_input import StageInput
 from anatome.cuts.cut import AnyCut
-from anatome.cuts.reach import Selection
 from anatome.cuts.treatment import TreatmentRow
+from anatome.model.selection import Selection
 from anatome.scenes import edits
 from anatome.words import plain_type
 

@@ -13,10 +13,10 @@ from anatome.app.base.swatch import Swatch
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import Choices, Fold, bare_column, label, narrow_choice
 from anatome.app.panels.inspector.texture_row import AS_LOOK, TextureRow
-from anatome.cuts.reach import Selection
 from anatome.look.hatches import Hatch
 from anatome.look.look import WEIGHTS, Picture, Rule
 from anatome.look.styles import resolve
+from anatome.model.selection import Selection
 from anatome.scenes.look_edits import rule_for, set_rule, take_picture
 
 WHERE = (

@@ -22,8 +22,9 @@ from PySide6.QtWidgets import (
 from anatome.app.base.actions import Actions, panel_button
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import Choices, bare_column, label
-from anatome.cuts.reach import Reach, Selection
+from anatome.cuts.reach import Reach
 from anatome.model.building import WITHIN, Building, groups_round
+from anatome.model.selection import Selection
 from anatome.scenes import edits
 from anatome.words import plain_type
 
