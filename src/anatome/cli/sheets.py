@@ -13,6 +13,7 @@ from anatome.linework.page import Page
 from anatome.problems import Problem
 from anatome.scenes.project import Project
 from anatome.scenes.sheet_frames import number_of
+from anatome.scenes.whole import meant
 from anatome.sheets.sheet import LegendBlock, SceneFrame, Sheet
 from anatome.site.sunlight import north_of
 
@@ -59,7 +60,7 @@ def drawn(opened: OpenedProject, sheets: list[Sheet], dpi: float) -> list[Page]:
     from anatome.render.pictures import PictureMaker
 
     project, cutter = opened.stored.project, Cutter(opened.building)
-    kept = KeptLines(opened.model, opened.stored.linework)
+    kept = KeptLines(meant(opened.model, project), opened.stored.linework)
     maker: PictureMaker | None = None
     known: list[tuple[FrameRequest, FrameResult]] = []
     pages = []

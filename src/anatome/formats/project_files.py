@@ -16,7 +16,7 @@ from anatome.notes.note import AnyNote
 from anatome.problems import Problem
 from anatome.scenes.sheet_frames import section_places
 from anatome.scenes.storage import StoredProject, load_project, model_location, unpack_model
-from anatome.site.bodies import with_site
+from anatome.scenes.whole import whole_of
 
 
 @dataclass(frozen=True)
@@ -89,4 +89,4 @@ def open_project(path: Path) -> OpenedProject:
         while (building := job.poll(wait=0.2)) is None:
             pass
     assert job.stored is not None
-    return OpenedProject(job.stored, building, with_site(building, job.stored.project.site), path)
+    return OpenedProject(job.stored, building, whole_of(building, job.stored.project), path)

@@ -80,7 +80,7 @@ class Shapes:
         return np.linalg.norm(np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0]), axis=1) / 2
 
     def _of_parts(self, weights: Array) -> Array:
-        return np.bincount(self.building.element_of_triangle, weights, len(self.building.elements))
+        return np.asarray(np.bincount(self.building.element_of_triangle, weights, len(self.building.elements)), float)
 
     @cached_property
     def area(self) -> Array:

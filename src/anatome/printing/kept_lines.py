@@ -29,7 +29,8 @@ def digest_of(building: Building) -> str:
     for array in (building.vertices, building.triangles, building.element_of_triangle):
         found.update(np.ascontiguousarray(array).data)
     for e in building.elements:
-        found.update(f"{e.id}|{e.name}|{e.type}|{e.material}|{e.layer}|{e.storey}\n".encode())
+        group = f"|{e.group}" if e.group else ""
+        found.update(f"{e.id}|{e.name}|{e.type}|{e.material}|{e.layer}|{e.storey}{group}\n".encode())
     return found.hexdigest()
 
 
@@ -48,6 +49,11 @@ class KeptLines:
         for name, data in stored.items():
             scene_id, _, mark = name.partition("/")
             self._held.setdefault(scene_id, {})[mark] = data
+
+    def take(self, digest: str) -> None:
+        """Be of a building of this digest from now on: one whose parts are said to be something else."""
+        if digest != self._digest:
+            self._digest, self._marks = digest, {}
 
     def mark_of(self, what: FrameRequest) -> str:
         """Return what it is made from, in short: the model, the scene without its notes, the site, its size on paper."""

@@ -15,6 +15,7 @@ from anatome.cuts.series import SerialSections
 from anatome.cuts.treatment import STARTING_RULE, Treatments
 from anatome.look.divide import Divide
 from anatome.look.look import Look, Rule
+from anatome.model.meaning import NO_MEANING, Meanings
 from anatome.model.options import OpenOptions
 from anatome.notes.note import AnyNote, Note, NoteStyle
 from anatome.sheets.sheet import Sheet, Titles
@@ -189,6 +190,7 @@ class Project(Value):
     version: StrictInt = VERSION
     name: str
     model: ModelReference
+    meanings: Meanings = Field(default=NO_MEANING, description="what the parts of the model are said to be, besides what it says")
     site: Site = Field(default=NO_SITE, description="what stands round the model: ground, neighbours, people and trees")
     stage: StageState
     scenes: tuple[Scene, ...] = Field(default=(), max_length=2000)

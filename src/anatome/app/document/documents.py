@@ -40,7 +40,7 @@ from anatome.scenes.storage import (
     save_project,
     unpack_model,
 )
-from anatome.site.bodies import with_site
+from anatome.scenes.whole import meant, whole_of
 from anatome.view.camera import Camera, standard_view
 
 
@@ -242,9 +242,9 @@ class Documents(QObject):
             reference = ModelReference(path=str(path.resolve()), embedded=embedded, options=options)
             if waiting is not None:
                 project = edits.with_model(waiting.stored.project, reference, camera)
-                whole = with_site(building, project.site)
+                whole = whole_of(building, project)
                 first, pictures = recut(Cutter(whole), project.stage), dict(waiting.stored.thumbnails)
-                kept = KeptLines(building, waiting.stored.linework)
+                kept = KeptLines(meant(building, project), waiting.stored.linework)
                 return Ready(whole, project, first, pictures, kept, path, waiting.path, path, saved=False, model=building)
             project = Project(name=path.stem, model=reference, stage=StageState(camera=camera, look=first_look()))
             kept = KeptLines(building, {})
@@ -264,9 +264,9 @@ class Documents(QObject):
         def ready(building: Building) -> Ready:
             assert job.stored is not None and job.model_path is not None
             project, thumbnails = job.stored.project, dict(job.stored.thumbnails)
-            whole = with_site(building, project.site)
+            whole = whole_of(building, project)
             first = recut(Cutter(whole), project.stage)
-            kept = KeptLines(building, job.stored.linework)
+            kept = KeptLines(meant(building, project), job.stored.linework)
             lies, saved = job.model_path, what.saved
             return Ready(whole, project, first, thumbnails, kept, lies, what.path, what.path, saved, model=building)
 

@@ -5,31 +5,31 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from anatome.scenes.project import Project, Scene, StageState
-from anatome.site.site import NO_SITE, Site
 
 
 class ScenePictures:
-    """PNG by the state, and the site round it, that it is of. They are told apart as objects: edits hand them on as they are."""
+    """PNG by the state that it is of, and by what the model is given and stands in. They are told apart as objects: edits hand
+    them on as they are."""
 
     def __init__(self) -> None:
-        self._kept: dict[tuple[int, int], tuple[StageState, Site, bytes]] = {}
+        self._kept: dict[tuple[int, int], tuple[StageState, object, bytes]] = {}
         self._latest: dict[int, tuple[StageState, bytes]] = {}
-        self.site = NO_SITE
+        self.round: object = None
         self.version = 0
         """Goes up with every picture that is put."""
 
     @classmethod
-    def of(cls, project: Project, stored: Mapping[str, bytes]) -> ScenePictures:
+    def of(cls, project: Project, stored: Mapping[str, bytes], round_it: object) -> ScenePictures:
         """Return those that came with a project."""
         found = cls()
-        found.site = project.site
+        found.round = round_it
         for scene in project.scenes:
             if stored.get(scene.id):
                 found.put(scene, stored[scene.id])
         return found
 
     def get(self, scene: Scene) -> bytes | None:
-        """Return the picture of a scene, for a while perhaps with another site round it, or None."""
+        """Return the picture of a scene, for a while perhaps with something else round it, or None."""
         kept = self._current(scene)
         if kept is None:
             latest = self._latest.get(id(scene.state))
@@ -41,13 +41,13 @@ class ScenePictures:
         return self._current(scene) is not None
 
     def _current(self, scene: Scene) -> bytes | None:
-        kept = self._kept.get((id(scene.state), id(self.site)))
-        return kept[2] if kept is not None and kept[0] is scene.state and kept[1] is self.site else None
+        kept = self._kept.get((id(scene.state), id(self.round)))
+        return kept[2] if kept is not None and kept[0] is scene.state and kept[1] is self.round else None
 
     def put(self, scene: Scene, picture: bytes) -> None:
         """Keep a picture of what a scene shows."""
         self.version += 1
-        self._kept[id(scene.state), id(self.site)] = scene.state, self.site, picture
+        self._kept[id(scene.state), id(self.round)] = scene.state, self.round, picture
         self._latest[id(scene.state)] = scene.state, picture
 
     def stored(self, project: Project) -> dict[str, bytes]:

@@ -30,14 +30,15 @@ from anatome.look.look import UNSAID_PAPER, Look
 from anatome.model.bounds import corners_of
 from anatome.model.building import Building
 from anatome.model.crossings import crossings, known
+from anatome.model.meaning import NO_MEANING, Meanings
 from anatome.notes.note import AnyNote
-from anatome.printing.kept_lines import KeptLines
+from anatome.printing.kept_lines import KeptLines, digest_of
 from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.history import History
 from anatome.scenes.look_edits import drawn_look
 from anatome.scenes.project import Project, Scene, StageState
-from anatome.site.bodies import with_site
+from anatome.scenes.whole import meant, whole_of
 from anatome.site.site import Figure, Site
 from anatome.site.standing import seen_figures
 from anatome.view.camera import Camera
@@ -98,6 +99,9 @@ class Session(QObject):
         self.building: Building | None = None
         self._model: Building | None = None
         self._site: Site | None = None
+        self._meanings = NO_MEANING
+        self._round: tuple[Site, Meanings] | None = None
+        """What the pictures of scenes depend on besides their states, as one object while it is the same."""
         self._rebuilding = Work(self, lambda: self._model)
         self._learning = Work(self, lambda: self.building)
         self.model_path: Path | None = None
@@ -146,9 +150,10 @@ class Session(QObject):
         whether the project is as it lies on the disk; ``model`` is the building without its site, if it has one."""
         self._let_go()
         self.building, self._model, self._site = building, model or building, project.site
+        self._meanings, self._round = project.meanings, (project.site, project.meanings)
         self.model_path, self.project_path = model_path, project_path
-        self.pictures = ScenePictures.of(project, thumbnails)
-        self.linework = linework or KeptLines(self._model, {})
+        self.pictures = ScenePictures.of(project, thumbnails, self._round)
+        self.linework = linework or KeptLines(meant(self._model, project), {})
         self._history = History(project, saved)
         self._cut_with(Recutter(building, first))
         storeys = [i for i, s in enumerate(building.storeys) if s.elevation >= -0.1]
@@ -207,22 +212,25 @@ class Session(QObject):
     def _rebuild(self) -> None:
         """Join the model with the site as it is now, away from the window's thread, and cut it open."""
         model, project = self._model, self.project
-        site, state = project.site, project.stage
+        state = project.stage
         assert model is not None
 
-        def work(progress: Progress) -> tuple[Building, Recut]:
-            building = with_site(model, site)
+        def work(progress: Progress) -> tuple[Building, Recut, str]:
+            building = whole_of(model, project)
+            digest = digest_of(meant(model, project))
             first = recut(Cutter(building), state)
             prepare_first(building, project, first)
-            return building, first
+            return building, first, digest
 
-        def done(made: tuple[Building, Recut]) -> None:
-            self._take_building(*made)
+        def done(made: tuple[Building, Recut, str]) -> None:
+            if self.linework is not None:
+                self.linework.take(made[2])
+            self._take_building(*made[:2])
             self._follow_site()
 
-        # If it fails it is not tried again: its site is the one of the project.
+        # If it fails it is not tried again: what it is built of is what the project says.
         self._rebuilding.run(work, done, self.failed.emit)
-        self._site = site
+        self._site, self._meanings = project.site, project.meanings
 
     def _take_building(self, building: Building, first: Recut) -> None:
         assert self._recutter is not None
@@ -248,9 +256,12 @@ class Session(QObject):
         return not self._rebuilding.busy
 
     def _follow_site(self) -> None:
-        site = self.project.site
-        self.pictures.site = site
-        if self._site is not None and site.bodies_key != self._site.bodies_key:
+        site, meanings = self.project.site, self.project.meanings
+        if self._round is None or self._round[0] is not site or self._round[1] is not meanings:
+            self._round = site, meanings
+        self.pictures.round = self._round
+        given = meanings != self._meanings
+        if self._site is not None and (given or site.bodies_key != self._site.bodies_key):
             self._rebuild()
 
     def figures(self) -> tuple[Figure, ...]:

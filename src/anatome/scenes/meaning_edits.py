@@ -1,0 +1,72 @@
+"""Edits of the meaning a project gives to the parts of its model."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from pathlib import Path
+
+from anatome.model.meaning import GivenStorey, Meaning, MeaningRule, Meanings, PartFilter
+from anatome.model.selection import Selection
+from anatome.scenes.edits import new_id
+from anatome.scenes.project import Project
+from anatome.value_files import read_value, write_value
+
+SUFFIX = ".meaning.json"
+
+
+def set_meanings(project: Project, meanings: Meanings) -> Project:
+    """Give a project's model all of this, and nothing else."""
+    return project.model_copy(update={"meanings": meanings})
+
+
+def give(project: Project, who: PartFilter, gives: Meaning, guessed: bool = False) -> Project:
+    """Give parts a meaning. What is given the same parts again takes the place of what was given before, property by property."""
+    rules = list(project.meanings.rules)
+    for place, rule in enumerate(rules):
+        if rule.who == who and rule.guessed == guessed:
+            said = {key: value for key, value in gives.model_dump().items() if value is not None}
+            rules[place] = rule.model_copy(update={"gives": rule.gives.model_copy(update=said), "on": True})
+            break
+    else:
+        rules.append(MeaningRule(id=new_id(), who=who, gives=gives, guessed=guessed))
+    return set_meanings(project, project.meanings.model_copy(update={"rules": tuple(rules)}))
+
+
+def give_types(project: Project, parts: Iterable[tuple[str, frozenset[str]]]) -> Project:
+    """Take over guesses: (a type, the ids of the parts that are of it), a rule each."""
+    kept = tuple(rule for rule in project.meanings.rules if not (rule.guessed and rule.gives.type is not None))
+    made = tuple(
+        MeaningRule(id=new_id(), who=PartFilter(what=Selection(elements=ids)), gives=Meaning(type=kind), guessed=True)
+        for kind, ids in parts
+    )
+    # What was said by hand goes over what was guessed.
+    return set_meanings(project, project.meanings.model_copy(update={"rules": (*made, *kept)}))
+
+
+def give_storeys(project: Project, storeys: Sequence[GivenStorey], by_level: MeaningRule | None) -> Project:
+    """Give the model storeys in place of those given before, and put its parts into them by a rule."""
+    kept = tuple(rule for rule in project.meanings.rules if by_level is None or rule.gives.storey != by_level.gives.storey)
+    rules = kept if by_level is None else (*kept, by_level)
+    return set_meanings(project, Meanings(storeys=tuple(storeys), rules=rules))
+
+
+def switch_rule(project: Project, rule_id: str, on: bool) -> Project:
+    """Let a rule hold, or not."""
+    rules = tuple(r.model_copy(update={"on": on}) if r.id == rule_id else r for r in project.meanings.rules)
+    return set_meanings(project, project.meanings.model_copy(update={"rules": rules}))
+
+
+def take_rule(project: Project, rule_id: str) -> Project:
+    """Without a rule."""
+    rules = tuple(r for r in project.meanings.rules if r.id != rule_id)
+    return set_meanings(project, project.meanings.model_copy(update={"rules": rules}))
+
+
+def write_meanings(meanings: Meanings, path: Path) -> None:
+    """Write what a model is given, for the same model in another project. Raises Problem when it cannot be written."""
+    write_value(meanings, path, "meaning")
+
+
+def read_meanings(path: Path) -> Meanings:
+    """Return what a model is given by a file. Raises Problem when it holds nothing of the kind."""
+    return read_value(path, Meanings, "meaning", "Save the meaning to a file")
