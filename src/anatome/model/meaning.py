@@ -32,6 +32,7 @@ class PartFilter(Value):
 
     what: Selection = Selection()
     untyped: bool = Field(default=False, description="only parts of which the file does not say what they are")
+    nowhere: bool = Field(default=False, description="only parts that stand in no storey")
     least: float | None = Field(default=None, ge=0, le=FARTHEST, description="at least so long, along their longest side")
     most: float | None = Field(default=None, ge=0, le=FARTHEST, description="at most so long")
     facing: Facing | None = Field(default=None, description="which way most of their faces lie")
@@ -43,6 +44,8 @@ class PartFilter(Value):
         found = np.ones(len(building.elements), bool) if self.what.is_empty else self.what.mask(building)
         if self.untyped:
             found &= np.array([e.type in NO_TYPE for e in building.elements], bool)
+        if self.nowhere:
+            found &= ~building.in_storey
         low, high = building.element_bounds[:, 0], building.element_bounds[:, 1]
         longest, middle = (high - low).max(axis=1), (low[:, 2] + high[:, 2]) / 2
         for limit, value, sign in (
@@ -181,6 +184,13 @@ def _with_elements(building: Building, elements: list[Element], storeys: tuple[S
         if name in building.__dict__:
             made.__dict__[name] = building.__dict__[name]  # where a cached property keeps its value
     return made
+
+
+GIVEN_TYPES = (
+    *("IfcWall", "IfcSlab", "IfcRoof", "IfcStair", "IfcColumn", "IfcBeam", "IfcMember", "IfcDoor", "IfcWindow", "IfcRailing"),
+    *("IfcCovering", "IfcFooting", "IfcFurniture", "IfcLightFixture", "IfcGeographicElement"),
+)
+"""Types that are offered, the usual ones of ISO 16739."""
 
 
 def unsaid(building: Building) -> Mask:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from pathlib import Path
 
-from anatome.model.meaning import GivenStorey, Meaning, MeaningRule, Meanings, PartFilter
+from anatome.model.meaning import BY_LEVEL, GivenStorey, Meaning, MeaningRule, Meanings, PartFilter
 from anatome.model.selection import Selection
 from anatome.scenes.edits import new_id
 from anatome.scenes.project import Project
@@ -43,11 +43,13 @@ def give_types(project: Project, parts: Iterable[tuple[str, frozenset[str]]]) ->
     return set_meanings(project, project.meanings.model_copy(update={"rules": (*made, *kept)}))
 
 
-def give_storeys(project: Project, storeys: Sequence[GivenStorey], by_level: MeaningRule | None) -> Project:
-    """Give the model storeys in place of those given before, and put its parts into them by a rule."""
-    kept = tuple(rule for rule in project.meanings.rules if by_level is None or rule.gives.storey != by_level.gives.storey)
-    rules = kept if by_level is None else (*kept, by_level)
-    return set_meanings(project, Meanings(storeys=tuple(storeys), rules=rules))
+def give_storeys(project: Project, storeys: Sequence[GivenStorey]) -> Project:
+    """Give the model storeys in place of those given before, and put parts that stand in none into them by their level."""
+    kept = tuple(rule for rule in project.meanings.rules if rule.gives.storey != BY_LEVEL)
+    if storeys:
+        who = PartFilter(nowhere=True)
+        kept = (MeaningRule(id=new_id(), who=who, gives=Meaning(storey=BY_LEVEL), guessed=True), *kept)
+    return set_meanings(project, Meanings(storeys=tuple(storeys), rules=kept))
 
 
 def switch_rule(project: Project, rule_id: str, on: bool) -> Project:

@@ -11,6 +11,7 @@ from anatome.app.commands.going import GoingCommands
 from anatome.app.commands.host import Host
 from anatome.app.commands.look import LookCommands
 from anatome.app.commands.many_scenes import ManySceneCommands
+from anatome.app.commands.meaning import MeaningCommands
 from anatome.app.commands.more_scenes import MoreSceneCommands
 from anatome.app.commands.new_cuts import NewCutCommands
 from anatome.app.commands.notes import NoteCommands
@@ -54,6 +55,7 @@ class Commands:
         self.suggest = SuggestCommands(host)
         self.parts = PartCommands(host)
         self.site = SiteCommands(host)
+        self.meaning = MeaningCommands(host)
         self.view = ViewCommands(host)
         self.going = GoingCommands(host)
         self.scenes = SceneCommands(host)
@@ -70,7 +72,17 @@ class Commands:
     def entries(self) -> list[Entry]:
         """Return every command, in the order of menus and lists."""
         making = (self.files, self.cuts, self.cut_switches, self.new_cuts, self.shared_cuts, self.storeys, self.apart)
-        showing = (self.suggest, self.parts, self.view, self.going, self.scenes, self.many_scenes, self.site, self.look)
+        showing = (
+            self.suggest,
+            self.parts,
+            self.meaning,
+            self.view,
+            self.going,
+            self.scenes,
+            self.many_scenes,
+            self.site,
+            self.look,
+        )
         subjects = (
             *making,
             *showing,

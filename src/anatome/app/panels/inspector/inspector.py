@@ -16,6 +16,7 @@ from anatome.app.panels.inspector.cut_page import CutPage
 from anatome.app.panels.inspector.elements_page import ElementsPage
 from anatome.app.panels.inspector.figure_page import FigurePage
 from anatome.app.panels.inspector.many_scenes_page import ManyScenesPage
+from anatome.app.panels.inspector.meaning_page import MeaningPage
 from anatome.app.panels.inspector.notes_page import NotesPage
 from anatome.app.panels.inspector.overview import Overview
 from anatome.app.panels.inspector.page import Page, bare_column
@@ -52,6 +53,7 @@ class Inspector(QScrollArea):
         self.sheet = sheet
         self.notes = NotesPage(session, stage, actions, commands.notes)
         self.many_scenes = ManyScenesPage(session, actions)
+        self.meaning = MeaningPage(session, actions, commands.meaning)
         self._current: Page | None = None
         self._left_at: dict[Page, int] = {}
         self._calm = CalmFields(self)
@@ -66,7 +68,8 @@ class Inspector(QScrollArea):
         session.camera_moved.connect(self.overview.refresh_camera)
 
     def _all(self) -> tuple[Page, ...]:
-        return self.overview, self.cut, self.series, self.elements, self.figure, self.notes, self.many_scenes, self.sheet
+        picked = self.cut, self.series, self.elements, self.figure, self.notes, self.many_scenes
+        return self.overview, *picked, self.meaning, self.sheet
 
     def refresh(self) -> None:
         """Show the picked thing as it is now."""
@@ -78,6 +81,8 @@ class Inspector(QScrollArea):
             page = self.many_scenes
         elif self.sheet.is_wanted:
             page = self.sheet
+        elif self.meaning.is_wanted:
+            page = self.meaning
         elif session.cut is not None:
             page = self.cut
         elif session.series is not None:

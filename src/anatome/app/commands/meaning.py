@@ -1,0 +1,216 @@
+"""Meaning given to parts whose file has none: by hand, by rule, by guesses that are offered."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QFileDialog
+
+from anatome.app.base import units
+from anatome.app.base.entry import Entry, group
+from anatome.app.base.trouble import TROUBLE
+from anatome.app.base.work import Progress, Work
+from anatome.app.commands.host import Host
+from anatome.model.building import Building
+from anatome.model.guessing import GuessedStorey, guessed_storeys, guessed_types
+from anatome.model.meaning import GivenStorey, Meaning, PartFilter, unsaid
+from anatome.problems import Problem
+from anatome.scenes import meaning_edits
+from anatome.scenes.edits import new_id
+from anatome.scenes.meaning_edits import SUFFIX
+from anatome.scenes.whole import meant
+from anatome.words import plain_type
+
+KIND = f"Meaning (*{SUFFIX} *.json)"
+
+
+@dataclass(frozen=True)
+class Guess:
+    """What is offered: parts that are of a ``type``, or a ``storey``, with what it is in words."""
+
+    words: str
+    parts: frozenset[str] = frozenset()
+    type: str = ""
+    storey: GuessedStorey | None = None
+
+
+class MeaningCommands(QObject):
+    """``changed``: the page of meaning is wanted or no longer, or there are other guesses."""
+
+    changed = Signal()
+
+    def __init__(self, host: Host) -> None:
+        super().__init__()
+        self._host, self._session = host, host.session
+        self._work = Work(self, lambda: self._session.building)
+        self.is_open = False
+        self.guesses: tuple[Guess, ...] | None = None
+        """What is offered; nothing before it was asked for."""
+        for signal in (self._session.opened, self._session.closed):
+            signal.connect(self._forget)
+
+    def entries(self) -> list[Entry]:
+        return group(
+            "Meaning",
+            "parts",
+            Entry(
+                "meaning",
+                "What parts are",
+                "Type, material, layer and storey of parts whose file does not say: by hand, by rule, or guessed",
+                self.toggle,
+                "Ctrl+Alt+Shift+M",
+                ticked=lambda: self.is_open,
+            ),
+            Entry(
+                "save_meaning",
+                "Save the meaning to a file…",
+                "What was given to the parts of this model, for the same model in another project",
+                self.choose_save,
+            ),
+            Entry("load_meaning", "Meaning from a file…", "Give the parts what a file says", self.choose_load),
+            within="What parts are",
+        )
+
+    def _forget(self) -> None:
+        self._work.cancel()
+        self.is_open, self.guesses = False, None
+        self.changed.emit()
+
+    @property
+    def is_guessing(self) -> bool:
+        """Whether guesses are being made."""
+        return self._work.busy
+
+    def toggle(self) -> None:
+        """Show the page, or put it away."""
+        self.is_open = not self.is_open
+        if self.is_open:
+            self._host.show_panels()
+        self.changed.emit()
+        self._session.picked_changed.emit()
+
+    # Giving ----------------------------------------------------------------------------------------------------
+
+    def give(self, who: PartFilter, gives: Meaning, said: str) -> None:
+        """Give parts a meaning, as a step."""
+        if gives.is_empty:
+            self._session.said.emit("Choose a type, a storey, a material or a layer first")
+            return
+        self._session.apply(meaning_edits.give(self._session.project, who, gives), said)
+
+    def switch(self, rule: str, on: bool) -> None:
+        """Let a rule hold, or not."""
+        session = self._session
+        session.apply(meaning_edits.switch_rule(session.project, rule, on), "A rule holds" if on else "A rule holds no longer")
+
+    def take(self, rule: str) -> None:
+        """Delete a rule."""
+        self._session.apply(meaning_edits.take_rule(self._session.project, rule), "Deleted a rule")
+
+    # Guessing --------------------------------------------------------------------------------------------------
+
+    def guess(self) -> None:
+        """Guess, off the window's thread, what parts are and where storeys lie; what comes of it is offered."""
+        session = self._session
+        if session.building is None:
+            return
+        model = meant(session.model, session.project)  # what stands round it is no guess
+
+        def work(progress: Progress) -> tuple[Guess, ...]:
+            return guesses_for(model)
+
+        def done(found: tuple[Guess, ...]) -> None:
+            self.guesses = found
+            self.changed.emit()
+            self._session.picked_changed.emit()
+            if not found:
+                self._session.said.emit("There is nothing to guess: every part says what it is, and stands in a storey")
+
+        self._work.run(work, done, TROUBLE.report)
+        self.changed.emit()
+
+    def take_over(self, chosen: Sequence[Guess]) -> None:
+        """Give parts what was guessed of them, in one step."""
+        project = self._session.project
+        storeys = sorted((g.storey for g in chosen if g.storey is not None), key=lambda s: s.elevation)
+        if storeys:
+            names = storey_names(storeys)
+            made = [GivenStorey(id=new_id(), name=name, elevation=s.elevation) for name, s in zip(names, storeys)]
+            project = meaning_edits.give_storeys(project, made)
+        types = [(g.type, g.parts) for g in chosen if g.type]
+        if types:
+            project = meaning_edits.give_types(project, types)
+        self.guesses = None
+        count = sum(len(g.parts) for g in chosen)
+        said = [f"{count} parts have a type"] if types else []
+        said += [f"{len(storeys)} storeys"] if storeys else []
+        self._session.apply(project, ", ".join(said) or "Nothing taken over")
+        self.changed.emit()
+
+    # Files -----------------------------------------------------------------------------------------------------
+
+    def choose_save(self) -> None:
+        """Ask where the meaning is to be saved."""
+        name = f"{self._session.project.name}{SUFFIX}"
+        path, _ = QFileDialog.getSaveFileName(self._host.widget, "Save the meaning", name, KIND)
+        if path:
+            self.save(Path(path))
+
+    def save(self, path: Path) -> None:
+        """Write what was given to parts."""
+        if not path.name.endswith(".json"):
+            path = path.with_name(path.name + SUFFIX)
+        try:
+            meaning_edits.write_meanings(self._session.project.meanings, path)
+        except Problem as problem:
+            self._host.tell(str(problem))
+            return
+        self._session.said.emit(f"Saved the meaning to {path}")
+
+    def choose_load(self) -> None:
+        """Ask for a file of meaning."""
+        path, _ = QFileDialog.getOpenFileName(self._host.widget, "Meaning from a file", "", KIND)
+        if path:
+            self.load(Path(path))
+
+    def load(self, path: Path) -> None:
+        """Give parts what a file says, in place of what they were given."""
+        try:
+            found = meaning_edits.read_meanings(path)
+        except Problem as problem:
+            self._host.tell(str(problem))
+            return
+        session = self._session
+        session.apply(meaning_edits.set_meanings(session.project, found), f"{len(found.rules)} rules from {path.name}")
+
+
+def guesses_for(building: Building) -> tuple[Guess, ...]:
+    """Return what can be guessed of a building: storeys where it has none, types for parts that have none."""
+    floors = guessed_storeys(building)
+    found = []
+    if not building.storeys:
+        for name, floor in zip(storey_names(floors), floors):
+            found.append(Guess(f"{name}, at {units.length(floor.elevation, 2, signed=True)}", storey=floor))
+    open_yet = unsaid(building)
+    by_type: dict[str, list[str]] = {}
+    for element, kind, is_open in zip(building.elements, guessed_types(building, floors), open_yet.tolist()):
+        if kind and is_open:
+            by_type.setdefault(kind, []).append(element.id)
+    for kind, ids in sorted(by_type.items(), key=lambda item: -len(item[1])):
+        found.append(Guess(f"{plain_type(kind)}  ·  {len(ids)}", frozenset(ids), kind))
+    return tuple(found)
+
+
+def storey_names(floors: Sequence[GuessedStorey]) -> list[str]:
+    """Return names for floors, the lowest first: the ground floor is the one nearest to the model's zero."""
+    if not floors:
+        return []
+    ground = min(range(len(floors)), key=lambda i: (abs(floors[i].elevation) > 1.5, abs(floors[i].elevation), i))
+    names = []
+    for number in range(len(floors)):
+        over = number - ground
+        names.append("Ground floor" if over == 0 else f"Floor {over}" if over > 0 else f"Basement {-over}")
+    return names
