@@ -160,14 +160,13 @@ def test_nodes_of_collada_keep_names_groups_and_materials(tmp_path: Path) -> Non
 def exported(building: Building, path: Path) -> Path:
     """A building written by trimesh: parts in nodes by storey, each in its material."""
     scene = trimesh.Scene()
-    colours = np.linspace(40, 220, len(building.elements))
     materials: dict[str, Any] = {}
     for number, e in enumerate(building.elements):
         start, end = building.triangle_start[number : number + 2]
         used, faces = np.unique(building.triangles[start:end], return_inverse=True)
         name = e.material or "Other"
         if name not in materials:
-            shade = [int(colours[number])] * 3 + [255]
+            shade = [60, 8 * len(materials), 120, 255]  # trimesh takes materials of one colour for one
             is_gltf = path.suffix == ".glb"
             materials[name] = (
                 PBRMaterial(name=name, baseColorFactor=shade) if is_gltf else SimpleMaterial(name=name, diffuse=shade)

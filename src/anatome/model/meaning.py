@@ -155,11 +155,12 @@ def _given(building: Building, gives: Meaning, numbers: list[int]) -> list[Eleme
     elements = list(building.elements)
     place = {s.id: i for i, s in enumerate(building.storeys)}
     by_level = storey_by_level(building) if gives.storey == BY_LEVEL else None
+    round_it = building.context
     for number in numbers:
         changes: dict[str, object] = dict(said)
-        if by_level is not None:
+        if by_level is not None and not round_it[number]:  # ground and neighbours stand in no storey
             changes["storey"] = by_level[number] if by_level[number] >= 0 else None
-        elif gives.storey is not None and gives.storey in place:
+        elif gives.storey in place:
             changes["storey"] = place[gives.storey]
         elements[number] = replace(elements[number], **changes)  # type: ignore[arg-type]
     return elements

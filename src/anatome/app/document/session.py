@@ -70,6 +70,12 @@ def paper_height(state: StageState, first: str | None = None) -> float:
     return UNSAID_PAPER if crop is None else (paper[1] if paper else UNSAID_PAPER) / crop.height
 
 
+def first_storey(building: Building) -> int | None:
+    """Return the number of the storey a key plan shows first: the lowest not under the ground; None where there is none."""
+    storeys = [i for i, s in enumerate(building.storeys) if s.elevation >= -0.1]
+    return (storeys or [len(building.storeys) - 1])[0] if building.storeys else None
+
+
 class Session(QObject):
     """One open project. Signals say that something is different; receivers read what they need.
 
@@ -156,8 +162,7 @@ class Session(QObject):
         self.linework = linework or KeptLines(meant(self._model, project), {})
         self._history = History(project, saved)
         self._cut_with(Recutter(building, first))
-        storeys = [i for i, s in enumerate(building.storeys) if s.elevation >= -0.1]
-        self.plan_storey = (storeys or [len(building.storeys) - 1])[0] if building.storeys else None
+        self.plan_storey = first_storey(building)
         self._learn()
         self.opened.emit()
         self.changed.emit()
@@ -235,6 +240,8 @@ class Session(QObject):
     def _take_building(self, building: Building, first: Recut) -> None:
         assert self._recutter is not None
         self._recutter.close()
+        if self.building is None or [s.id for s in building.storeys] != [s.id for s in self.building.storeys]:
+            self.plan_storey = first_storey(building)
         self.building = building
         self._shown = self._subject = self._left = self._figures = None
         self.memory = Memory()

@@ -128,7 +128,8 @@ class KeyPlanPanel(KeyPanel):
         super().__init__("Key plan", key_plan, "The storey the key plan is cut through, 1.2 m above its floor", "F6")
         self._session = session
         self.choice.activated.connect(lambda i: key_plan.show_storey(self.choice.itemData(i)))
-        session.opened.connect(self.fill)
+        for signal in (session.opened, session.rebuilt):
+            signal.connect(self.fill)
         key_plan.storey_shown.connect(self._show_storey)
 
     def _show_storey(self) -> None:
