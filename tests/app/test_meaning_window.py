@@ -6,7 +6,10 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from PySide6.QtCore import Qt
 
+from anatome.app.base.ask import Ask
+from anatome.app.panels.inspector.reach_box import ReachDialog
 from anatome.cuts.plane import Plane
 from anatome.cuts.reach import Reach
 from anatome.model.building import Building
@@ -14,6 +17,8 @@ from anatome.model.meaning import unsaid
 from anatome.model.options import OpenOptions
 from anatome.model.selection import Selection
 from anatome.scenes import edits
+
+CTRL, ALT, SHIFT = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.AltModifier, Qt.KeyboardModifier.ShiftModifier
 
 
 def written(building: Building, path: Path) -> Path:
@@ -128,3 +133,39 @@ def test_meaning_by_hand_and_by_rule_changes_what_cuts_do(bare, tmp_path: Path) 
     bare.settle()
     cut = {session.building.elements[i].id for face in session.left().faces for i in face.section.element.tolist()}
     assert cut and cut <= set(walls)
+
+
+def test_picked_parts_are_grouped_and_the_group_is_used(hand) -> None:
+    """On the boathouse, which says all else of itself: in the list, for what a cut affects, in labels."""
+    window, session = hand.window, hand.window.session
+    chairs = [e.id for e in session.building.elements if "chair" in e.name.lower()][:4]
+    session.pick(elements=frozenset(chairs))
+    hand.press(Qt.Key.Key_S, CTRL | ALT | SHIFT)
+    (ask,) = [d for d in window.findChildren(Ask) if d.isVisible()]
+    ask.texts["Name"].setText("Club chairs")
+    ask.go.click()
+    built(hand)
+    assert "Group “Club chairs”: 4 parts" in window.status.text()
+    window.parts.way.setCurrentIndex(window.parts.way.findData("group"))
+    window.parts.fill()
+    model = window.parts.model
+    assert model.data(model.index(0, 0)) == "Club chairs" and model.data(model.index(0, 1)) == "4"
+    window.contact_sheet.recall("long")
+    session.pick(cut=session.stage.cuts[0].id)
+    dialog = ReachDialog(window, session.building, session.cut.reach)
+    groups = dialog.lists["groups"]
+    assert [groups.item(i).text() for i in range(groups.count())] == ["Club chairs"]
+    groups.item(0).setCheckState(Qt.CheckState.Checked)
+    window.inspector.cut.reach.change(dialog.reach())
+    hand.settle()
+    assert "the group Club chairs (4 parts)" in window.inspector.cut.reach.words.text()
+    faces = [session.building.elements[i].id for face in session.left().faces for i in face.section.element.tolist()]
+    assert set(faces) <= set(chairs)
+    hand.do("meaning")
+    page = window.inspector.meaning
+    page.groups.itemAt(0).itemAt(0).widget().click()
+    assert session.picked.elements == frozenset(chairs)
+    page.groups.itemAt(0).itemAt(1).widget().click()
+    built(hand)
+    assert session.project.meanings.is_empty and not any(e.also for e in session.building.elements)
+    hand.do("meaning")

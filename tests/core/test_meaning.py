@@ -12,6 +12,7 @@ import pytest
 from anatome.demo.shipped import PROJECT
 from anatome.formats.ifc import read_ifc
 from anatome.model.building import DERIVED, Building
+from anatome.model.grouping import grouped
 from anatome.model.guessing import guessed_storeys, guessed_types
 from anatome.model.meaning import (
     BY_LEVEL,
@@ -116,6 +117,37 @@ def test_given_again_it_takes_the_place_of_what_was_given(tmp_path: Path) -> Non
     stored = load_project(PROJECT)
     save_project(tmp_path / "p.anatome", replace(stored, project=project))
     assert load_project(tmp_path / "p.anatome").project.meanings == project.meanings
+
+
+def test_groups_of_a_project_are_meant_like_types_and_materials() -> None:
+    """By their names, whatever else parts are; a part may stand in several; more parts join a group that is there."""
+    house, project = made_of(*HOUSE), load_project(PROJECT).project
+    walls = PartFilter(what=Selection(words=frozenset({"wall"})))
+    project = meaning_edits.put_group(project, "Envelope", walls)
+    project = meaning_edits.put_group(project, "Envelope", PartFilter(what=Selection(words=frozenset({"slab"}))))
+    project = meaning_edits.put_group(project, " South ", PartFilter(what=Selection(words=frozenset({"wall a"}))))
+    found = with_meaning(house, project.meanings)
+    assert {e.name: e.also for e in found.elements} == {
+        "slab": ("Envelope",),
+        "wall a": ("Envelope", "South"),
+        "wall b": ("Envelope",),
+        "post": (),
+    }
+    for names, meant in (({"Envelope"}, 3), ({"South"}, 1), ({"South", "Envelope"}, 3), ({"North"}, 0)):
+        assert int(Selection(groups=frozenset(names)).mask(found).sum()) == meant
+    tree = grouped(found, "group")
+    assert [(g.name, len(g.members)) for g in tree] == [("Envelope", 3), ("In no group", 1)]
+    # Groups see the meaning rules give.
+    typed = meaning_edits.give(project, walls, Meaning(type="IfcWall"))
+    typed = meaning_edits.put_group(typed, "All walls", PartFilter(what=Selection(types=frozenset({"IfcWall"}))))
+    assert sum("All walls" in e.also for e in with_meaning(house, typed.meanings).elements) == 2
+    left = meaning_edits.take_group(typed, "Envelope")
+    assert [g.name for g in left.meanings.groups] == ["South", "All walls"]
+    for bad, said in (("  ", "needs a name"), ("House / Roof", "Choose a name without it")):
+        with pytest.raises(Problem, match=said):
+            meaning_edits.put_group(project, bad, walls)
+    with pytest.raises(Problem, match="another kind of rule"):
+        meaning_edits.put_group(project, "South", PartFilter(untyped=True))
 
 
 # Guesses -------------------------------------------------------------------------------------------------------

@@ -32,7 +32,7 @@ class Element:
 
     ``id`` is the IFC GlobalId or the node name and is unique within a building; ``storey`` is an index into
     :attr:`Building.storeys`, or None. ``group`` names the groups of its file that it stands in, the outermost first, with
-    :data:`WITHIN` between them.
+    :data:`WITHIN` between them; ``also`` names those a project puts it into.
     """
 
     id: str
@@ -42,6 +42,12 @@ class Element:
     layer: str = ""
     storey: int | None = None
     group: str = ""
+    also: tuple[str, ...] = ()
+
+    @property
+    def groups(self) -> tuple[str, ...]:
+        """Every group it stands in: those of the project, and those of its file by their whole paths, the outermost first."""
+        return (*self.also, *groups_round(self.group))
 
 
 WITHIN = " / "

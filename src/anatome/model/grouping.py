@@ -78,14 +78,18 @@ def grouped(building: Building, way: Way) -> tuple[Group, ...]:
 
 
 def _nested(building: Building) -> tuple[Group, ...]:
-    """The groups of the file as they stand in one another, what stands in none last."""
+    """The groups of the project, and those of the file as they stand in one another, what stands in none last. What stands in
+    several is listed in the first, those of the project before those of the file."""
     by_name = np.argsort(building.name_rank)
-    paths = [building.elements[i].group for i in by_name.tolist()]
+    parts = (building.elements[i] for i in by_name.tolist())
+    paths = [e.also[0] if e.also else e.group for e in parts]
     held: dict[str, list[int]] = {}
     for number, path in zip(by_name.tolist(), paths):
         held.setdefault(path, []).append(number)
     within: dict[str, list[str]] = {}
-    for path in dict.fromkeys(p for own in sorted(held, key=str.lower) for p in groups_round(own)):
+    given = {name for e in building.elements for name in e.also}
+    order = sorted(held, key=lambda own: (own not in given, own.lower()))
+    for path in dict.fromkeys(p for own in order for p in groups_round(own)):
         outer = path.rpartition(WITHIN)[0]
         within.setdefault(outer, []).append(path)
 

@@ -3,7 +3,7 @@ anew."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from typing import Literal
 
@@ -92,15 +92,23 @@ class GivenStorey(Value):
     elevation: float = Field(ge=-FARTHEST, le=FARTHEST)
 
 
+class NamedGroup(Value):
+    """Parts under one name, whatever else they are; a part may stand in several."""
+
+    name: str = Field(min_length=1, max_length=200)
+    who: PartFilter
+
+
 class Meanings(Value):
-    """All that is given to a model: ``storeys``, lowest first, and ``rules``, later ones over earlier ones."""
+    """All that is given to a model: ``storeys``, lowest first, ``rules``, later ones over earlier ones, and ``groups``."""
 
     storeys: tuple[GivenStorey, ...] = Field(default=(), max_length=200)
     rules: tuple[MeaningRule, ...] = Field(default=(), max_length=2000)
+    groups: tuple[NamedGroup, ...] = Field(default=(), max_length=500)
 
     @property
     def is_empty(self) -> bool:
-        return not self.storeys and not self.rules
+        return not (self.storeys or self.rules or self.groups)
 
 
 NO_MEANING = Meanings()
@@ -136,7 +144,19 @@ def with_meaning(building: Building, meanings: Meanings) -> Building:
         mask = rule.who.mask(found)
         if mask.any():
             found = _with_elements(found, _given(found, rule.gives, np.flatnonzero(mask).tolist()), storeys)
-    return found
+    return _in_groups(found, meanings.groups)
+
+
+def _in_groups(building: Building, groups: Sequence[NamedGroup]) -> Building:
+    """Put parts into the groups that mean them, as their types and materials are by now; groups do not mean groups."""
+    if not groups:
+        return building
+    also: list[list[str]] = [[] for _ in building.elements]
+    for group in groups:
+        for number in np.flatnonzero(group.who.mask(building)).tolist():
+            also[number].append(group.name)
+    elements = [replace(e, also=tuple(names)) if names else e for e, names in zip(building.elements, also)]
+    return _with_elements(building, elements, building.storeys)
 
 
 def _storeys(building: Building, given: Iterable[GivenStorey]) -> tuple[Storey, ...]:

@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, field_serializer
 
-from anatome.model.building import Building, groups_round
+from anatome.model.building import Building
 from anatome.values import Value
 
 
@@ -23,7 +23,10 @@ class Selection(Value):
     materials: frozenset[str] = frozenset()
     storeys: frozenset[str] = frozenset()
     words: frozenset[str] = Field(default=frozenset(), description="parts of element names, in any case")
-    groups: frozenset[str] = Field(default=frozenset(), description="groups of the model's file with all in them, by their paths")
+    groups: frozenset[str] = Field(
+        default=frozenset(),
+        description="groups of the project by name, of the model's file by path, with all in them",
+    )
 
     @field_serializer("elements", "types", "layers", "materials", "storeys", "words", "groups")
     def _in_order(self, values: frozenset[str]) -> list[str]:
@@ -46,12 +49,16 @@ class Selection(Value):
                 or (bool(e.layer) and e.layer in self.layers)
                 or (bool(e.material) and e.material in self.materials)
                 or e.storey in storeys
-                or (bool(e.group) and bool(self.groups) and not self.groups.isdisjoint(groups_round(e.group)))
+                or (bool(self.groups) and not self.groups.isdisjoint(e.groups))
                 or (bool(words) and any(w in e.name.lower() for w in words))
                 for e in building.elements
             ],
             bool,
         )
+
+    def joined(self, other: Selection) -> Selection:
+        """Meaning what either means."""
+        return Selection(**{name: getattr(self, name) | getattr(other, name) for name in type(self).model_fields})
 
     def with_changed(self, kind: str, values: frozenset[str], present: bool) -> Selection:
         """With some values of one of the lists put in or taken out."""

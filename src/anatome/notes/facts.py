@@ -126,7 +126,7 @@ class Facts:
             low, high = building.element_bounds[number, :, 2]
             return length(float(high - low), style)
         kept = {"name": element.name, "type": plain_type(element.type), "material": element.material, "layer": element.layer}
-        kept["group"] = element.group.rpartition(WITHIN)[2]
+        kept["group"] = element.also[0] if element.also else element.group.rpartition(WITHIN)[2]
         return self._storey(element.storey) if name == "storey" else kept.get(name, "")
 
     def _storey(self, number: int | None) -> str:

@@ -29,7 +29,7 @@ def digest_of(building: Building) -> str:
     for array in (building.vertices, building.triangles, building.element_of_triangle):
         found.update(np.ascontiguousarray(array).data)
     for e in building.elements:
-        group = f"|{e.group}" if e.group else ""
+        group = "".join(f"|{name}" for name in (e.group, *e.also) if name)
         found.update(f"{e.id}|{e.name}|{e.type}|{e.material}|{e.layer}|{e.storey}{group}\n".encode())
     return found.hexdigest()
 

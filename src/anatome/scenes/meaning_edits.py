@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from pathlib import Path
 
-from anatome.model.meaning import BY_LEVEL, GivenStorey, Meaning, MeaningRule, Meanings, PartFilter
+from anatome.model.building import WITHIN
+from anatome.model.meaning import BY_LEVEL, GivenStorey, Meaning, MeaningRule, Meanings, NamedGroup, PartFilter
 from anatome.model.selection import Selection
+from anatome.problems import Problem
 from anatome.scenes.edits import new_id
 from anatome.scenes.project import Project
 from anatome.value_files import read_value, write_value
@@ -49,7 +51,32 @@ def give_storeys(project: Project, storeys: Sequence[GivenStorey]) -> Project:
     if storeys:
         who = PartFilter(nowhere=True)
         kept = (MeaningRule(id=new_id(), who=who, gives=Meaning(storey=BY_LEVEL), guessed=True), *kept)
-    return set_meanings(project, Meanings(storeys=tuple(storeys), rules=kept))
+    return set_meanings(project, project.meanings.model_copy(update={"storeys": tuple(storeys), "rules": kept}))
+
+
+def put_group(project: Project, name: str, who: PartFilter) -> Project:
+    """Put parts into a group of the project, more parts into one that is there. Raises Problem without a name."""
+    name = name.strip()
+    if not name:
+        raise Problem("A group needs a name. Type one.")
+    if WITHIN in name:
+        raise Problem(f"“{WITHIN.strip()}” with spaces round it stands between groups of a file. Choose a name without it.")
+    groups, before = project.meanings.groups, next((g for g in project.meanings.groups if g.name == name), None)
+    if before is None:
+        return _with_groups(project, (*groups, NamedGroup(name=name[:200], who=who)))
+    if before.who.model_copy(update={"what": Selection()}) != who.model_copy(update={"what": Selection()}):
+        raise Problem(f"The group “{name}” is made by another kind of rule. Choose another name.")
+    both = before.who.model_copy(update={"what": before.who.what.joined(who.what)})
+    return _with_groups(project, tuple(g.model_copy(update={"who": both}) if g is before else g for g in groups))
+
+
+def take_group(project: Project, name: str) -> Project:
+    """Without a group; its parts stay."""
+    return _with_groups(project, tuple(g for g in project.meanings.groups if g.name != name))
+
+
+def _with_groups(project: Project, groups: tuple[NamedGroup, ...]) -> Project:
+    return set_meanings(project, project.meanings.model_copy(update={"groups": groups}))
 
 
 def switch_rule(project: Project, rule_id: str, on: bool) -> Project:

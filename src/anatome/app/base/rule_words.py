@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from anatome.look.hatches import shipped_hatches, shipped_patterns
 from anatome.look.look import Rule, hex_of
-from anatome.model.building import WITHIN, Building, groups_round
+from anatome.model.building import WITHIN, Building
 from anatome.model.selection import Selection
 from anatome.words import plain_type
 
@@ -62,7 +62,7 @@ def choices_of(building: Building, picked: frozenset[str]) -> list[tuple[str, Se
         if len(values) == 1 and (value := values.pop()):
             words = plain_type(value) if key == "type" else value
             found.append((f"All of the {key} {words}", Selection(**{field: frozenset({value})})))
-    common = set.intersection(*(set(groups_round(e.group)) for e in elements)) if elements else set()
+    common = set.intersection(*(set(e.groups) for e in elements)) if elements else set()
     for group in sorted(common, key=len, reverse=True):  # the innermost first
         found.append((f"All of the group {group.rpartition(WITHIN)[2]}", Selection(groups=frozenset({group}))))
     storeys = {e.storey for e in elements}

@@ -10,7 +10,9 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QFileDialog
 
 from anatome.app.base import units
+from anatome.app.base.ask import Ask
 from anatome.app.base.entry import Entry, group
+from anatome.app.base.rule_words import choices_of
 from anatome.app.base.trouble import TROUBLE
 from anatome.app.base.work import Progress, Work
 from anatome.app.commands.host import Host
@@ -22,7 +24,7 @@ from anatome.scenes import meaning_edits
 from anatome.scenes.edits import new_id
 from anatome.scenes.meaning_edits import SUFFIX
 from anatome.scenes.whole import meant
-from anatome.words import plain_type
+from anatome.words import plain_type, unlike
 
 KIND = f"Meaning (*{SUFFIX} *.json)"
 
@@ -61,7 +63,7 @@ class MeaningCommands(QObject):
                 "What parts are",
                 "Type, material, layer and storey of parts whose file does not say: by hand, by rule, or guessed",
                 self.toggle,
-                "Ctrl+Alt+Shift+M",
+                "Ctrl+Alt+Shift+N",
                 ticked=lambda: self.is_open,
             ),
             Entry(
@@ -69,6 +71,14 @@ class MeaningCommands(QObject):
                 "Save the meaning to a file…",
                 "What was given to the parts of this model, for the same model in another project",
                 self.choose_save,
+            ),
+            Entry(
+                "group_parts",
+                "Group the picked parts…",
+                "Under a name of their own, whatever else they are: for what cuts affect, looks, and what is exploded",
+                self.ask_group,
+                "Ctrl+Alt+Shift+S",
+                needs="elements",
             ),
             Entry("load_meaning", "Meaning from a file…", "Give the parts what a file says", self.choose_load),
             within="What parts are",
@@ -100,6 +110,35 @@ class MeaningCommands(QObject):
             self._session.said.emit("Choose a type, a storey, a material or a layer first")
             return
         self._session.apply(meaning_edits.give(self._session.project, who, gives), said)
+
+    def ask_group(self) -> None:
+        """Ask for the name of a group, and for which parts it is."""
+        session = self._session
+        if session.building is None:
+            return
+        choices = [(words, PartFilter(what=what)) for words, what in choices_of(session.building, session.picked.elements)]
+        names = [g.name for g in session.project.meanings.groups]
+        note = f"A name that is there takes them in too: {', '.join(names[:6])}." if names else "It is part of the project."
+        ask = Ask(self._host.widget, "Group parts", note, "Group", self._group)
+        ask.words("Name", unlike("Group", names), "What the group is called")
+        ask.choice("Parts", choices).open()
+
+    def _group(self, ask: Ask) -> None:
+        who, name = ask.chosen("Parts"), ask.text("Name")
+        assert isinstance(who, PartFilter) and self._session.building is not None
+        project = meaning_edits.put_group(self._session.project, name, who)
+        count = int(who.mask(self._session.building).sum())
+        self._session.apply(project, f"Group “{name}”: {count} part{'s' * (count != 1)}")
+
+    def take_group(self, name: str) -> None:
+        """Delete a group; its parts stay."""
+        self._session.apply(meaning_edits.take_group(self._session.project, name), f"Deleted the group “{name}”")
+
+    def pick_group(self, name: str) -> None:
+        """Pick what is in a group."""
+        building = self._session.building
+        if building is not None:
+            self._session.pick(elements=frozenset(e.id for e in building.elements if name in e.also))
 
     def switch(self, rule: str, on: bool) -> None:
         """Let a rule hold, or not."""

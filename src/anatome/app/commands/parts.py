@@ -272,7 +272,7 @@ class PartCommands:
             return inside - s.stage.hidden, ", ".join(names) or "nothing: it stands in no room"
 
         def of(element: Element) -> object:
-            return getattr(element, way)
+            return element.also[0] if way == "group" and element.also else getattr(element, way)
 
         kinds = {of(building.elements[number]) for number in picked} - {"", None}
         alike = frozenset(e.id for e in building.elements if of(e) in kinds) - s.stage.hidden

@@ -60,7 +60,7 @@ class PartsModel(QAbstractItemModel):
         self._nodes, self._tops = [], []
         if building is not None:
             if not self._texts:
-                words = ((e.name, plain_type(e.type), e.type, e.material, e.layer, e.group) for e in building.elements)
+                words = ((e.name, plain_type(e.type), e.type, e.material, e.layer, *e.groups) for e in building.elements)
                 self._texts = ["\n".join(w).lower() for w in words]
             self._node_of = np.full(len(building.elements), -1)
             matches = self._matches(wanted.strip().lower())
@@ -197,7 +197,7 @@ class PartsModel(QAbstractItemModel):
         if role == Role.ToolTipRole and node is None:
             element = self._building.elements[self.members(index)[0]]
             return " · ".join(
-                filter(None, (plain_type(element.type), element.name, element.material, element.layer, element.group))
+                filter(None, (plain_type(element.type), element.name, element.material, element.layer, *element.groups[-1:]))
             )
         return None
 

@@ -103,6 +103,7 @@ COMMANDS: dict[str, str] = {
     "default_look": "preferences standard start template",
     "alone": "full screen fullscreen",
     "meaning": "classify classification ifc type tag assign storey levels guess groups layers semantics",
+    "group_parts": "set collection selection name category own group",
     "save_meaning": "export rules classification mapping",
     "load_meaning": "import rules classification mapping",
     "present": "presentation slideshow full screen beamer projector client meeting pen black",

@@ -15,7 +15,6 @@ from anatome.app.commands.apart import ApartCommands
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import away_button, bare_column, clear, label
 from anatome.cuts.exploding import Exploded
-from anatome.model.building import groups_round
 from anatome.model.selection import Selection
 from anatome.scenes import apart
 from anatome.words import plain_type
@@ -216,7 +215,7 @@ class ApartBox(QWidget):
         layers = [(name, Selection(layers=frozenset({name}))) for name in sorted({e.layer for e in building.elements if e.layer})]
         made_of = sorted({e.material for e in building.elements if e.material})
         materials = [(name, Selection(materials=frozenset({name}))) for name in made_of]
-        paths = sorted({path for e in building.elements for path in groups_round(e.group)}, key=str.lower)
+        paths = sorted({path for e in building.elements for path in e.groups}, key=str.lower)
         groups = [(path, Selection(groups=frozenset({path}))) for path in paths]
         for entries in (kinds, layers, materials, groups):
             if entries:

@@ -119,7 +119,7 @@ class ElementsPage(Page):
         self.facts.setText(_rows(("Type", plain_type(element.type)), ("Material", element.material), ("Storey", storey)))
         rows = [
             ("Layer", element.layer),
-            ("Group", element.group),
+            ("Group", ", ".join((*element.also, *filter(None, (element.group,))))),
             ("Size", units.sizes((x, y, z), 2)),
             ("Surface", units.area(area)),
             ("Volume", "" if volume is None else units.volume(volume)),

@@ -11,7 +11,7 @@ from anatome.app.base.rule_words import choices_of, who_words
 from anatome.app.base.ticks import Ticks
 from anatome.app.commands.meaning import MeaningCommands
 from anatome.app.document.session import Session
-from anatome.app.panels.inspector.page import Page, away_button, clear, label, narrow_choice, section
+from anatome.app.panels.inspector.page import Page, RowButton, away_button, clear, label, narrow_choice, section
 from anatome.model.building import Building
 from anatome.model.meaning import BY_LEVEL, GIVEN_TYPES, Meaning, MeaningRule, PartFilter, unsaid
 from anatome.model.selection import Selection
@@ -46,6 +46,12 @@ class MeaningPage(Page):
         self.column.addWidget(self.tint)
         self._build_guesses()
         self._build_giving()
+        section(self.column, "Groups")
+        self.group = panel_button(actions["group_parts"])
+        self.column.addWidget(self.group)
+        self.groups = QVBoxLayout()
+        self.groups.setSpacing(0)
+        self.column.addLayout(self.groups)
         section(self.column, "Given")
         self.none_given = label("Nothing yet.", "soft")
         self.column.addWidget(self.none_given)
@@ -211,12 +217,26 @@ class MeaningPage(Page):
         if key == self._listed:
             return
         self._listed = key
+        clear(self.groups)
+        for group in meanings.groups:
+            self.groups.addLayout(self._group_row(group.name, int(group.who.mask(building).sum())))
         clear(self.rules)
         for rule in meanings.rules[:MOST_RULES]:
             self.rules.addLayout(self._rule_row(rule, building))
         if len(meanings.rules) > MOST_RULES:
             self.rules.addWidget(label(f"and {len(meanings.rules) - MOST_RULES} more", "soft"))
-        self.none_given.setVisible(meanings.is_empty)
+        self.none_given.setVisible(not meanings.rules)
+
+    def _group_row(self, name: str, count: int) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        picks = RowButton(f"{name}  ·  {count}", "Pick what is in it")
+        picks.clicked.connect(lambda _=False, name=name: self._commands.pick_group(name))
+        row.addWidget(picks, 1)
+        away = away_button("Delete this group; its parts stay")
+        away.clicked.connect(lambda _=False, name=name: self._commands.take_group(name))
+        row.addWidget(away)
+        return row
 
     def _rule_row(self, rule: MeaningRule, building: Building) -> QHBoxLayout:
         row = QHBoxLayout()

@@ -23,7 +23,7 @@ from anatome.app.base.actions import Actions, panel_button
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import Choices, bare_column, label
 from anatome.cuts.reach import Reach
-from anatome.model.building import WITHIN, Building, groups_round
+from anatome.model.building import WITHIN, Building
 from anatome.model.selection import Selection
 from anatome.scenes import edits
 from anatome.words import plain_type
@@ -59,7 +59,7 @@ def reach_words(reach: Reach, building: Building) -> str:
 
 def _groups(building: Building) -> dict[str, str]:
     """The groups of a model by their paths, each further in than the one round it."""
-    paths = sorted({path for e in building.elements for path in groups_round(e.group)}, key=str.lower)
+    paths = sorted({path for e in building.elements for path in e.groups}, key=str.lower)
     return {path: "    " * path.count(WITHIN) + path.rpartition(WITHIN)[2] for path in paths}
 
 
