@@ -25,7 +25,10 @@ from pydantic import TypeAdapter
 from anatome.cli import main
 from anatome.cuts.facts import CutFacts, facts_schema
 from anatome.demo.shipped import PROJECT
+from anatome.formats.project_files import open_project
 from anatome.look.shipped import first_look
+from anatome.model.meaning import Meaning, MeaningRule, Meanings, NamedGroup, PartFilter
+from anatome.scenes.meaning_edits import write_meanings
 from anatome.words import plain_type
 from helpers import close_to, svg_polygons
 
@@ -70,6 +73,29 @@ def test_info(boathouse_ifc: Path) -> None:
     assert [s["elevation"] for s in facts["storeys"]] == pytest.approx([-1.2, 0, 3.4, 6.4])
     assert np.array(facts["bounds"]["max"]) == pytest.approx([46, 38, 11.15], abs=0.01)
     assert "Ground floor" in run("info", boathouse_ifc).stdout
+
+
+def test_a_project_of_a_model_without_meaning(blocks: Path, tmp_path: Path) -> None:
+    """Rules from a file and guesses; the model stays where it is, beside the project by its name alone."""
+    rules = Meanings(
+        rules=(MeaningRule(id="r", who=PartFilter(), gives=Meaning(material="Clay", layer="All")),),
+        groups=(NamedGroup(name="Every part", who=PartFilter()),),
+    )
+    write_meanings(rules, tmp_path / "r.meaning.json")
+    model = tmp_path / blocks.name
+    model.write_bytes(blocks.read_bytes())
+    done = run("new", model, "--rules", tmp_path / "r.meaning.json", "--guess", "--out", tmp_path / "p.anatome")
+    assert "parts" in done.stdout
+    opened = open_project(tmp_path / "p.anatome")
+    assert opened.stored.project.model.path == model.name
+    assert {(e.material, e.layer, e.also) for e in opened.building.elements} == {("Clay", "All", ("Every part",))}
+    for words, said in (
+        (("new", model, "--out", tmp_path / "p.txt"), "ends with .anatome"),
+        (("new", tmp_path / "p.anatome", "--out", tmp_path / "q.anatome"), "project already"),
+        (("new", model, "--rules", model, "--out", tmp_path / "q.anatome"), "meaning"),
+    ):
+        failed = program(*words)
+        assert failed.returncode == 2 and said in failed.stderr and not (tmp_path / "q.anatome").exists()
 
 
 def test_section_as_json_and_svg_agree(boathouse_ifc: Path, tmp_path: Path) -> None:

@@ -219,6 +219,13 @@ def standard_view(name: str, bounds: Array, aspect: float, field: float = 35.0) 
     return camera.fitted(bounds, aspect)
 
 
+def first_camera(bounds: Array, aspect: float = 1.5) -> Camera:
+    """Return how a model of (2, 3) bounds is first seen: in perspective, from the front left and above."""
+    corner = standard_view("Axonometric, front left", bounds, aspect)
+    lower = corner.orbited(-8.0, -14.0, bounds.mean(axis=0)).model_copy(update={"projection": "perspective"})
+    return lower.fitted(bounds, aspect)
+
+
 def is_square(camera: Camera, directions: Iterable[float]) -> bool:
     """Return whether a camera looks straight down or up, or level and square at walls that run in these ``directions``, degrees
     in [0, 90): a plan, an elevation, a section, or a one-point perspective of one."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
@@ -16,27 +15,15 @@ from anatome.app.base.rule_words import choices_of
 from anatome.app.base.trouble import TROUBLE
 from anatome.app.base.work import Progress, Work
 from anatome.app.commands.host import Host
-from anatome.model.building import Building
-from anatome.model.guessing import GuessedStorey, guessed_storeys, guessed_types
-from anatome.model.meaning import GivenStorey, Meaning, PartFilter, unsaid
+from anatome.model.meaning import Meaning, PartFilter
 from anatome.problems import Problem
 from anatome.scenes import meaning_edits
-from anatome.scenes.edits import new_id
+from anatome.scenes.guesses import Guess, guesses_for, with_guesses
 from anatome.scenes.meaning_edits import SUFFIX
 from anatome.scenes.whole import meant
 from anatome.words import plain_type, unlike
 
 KIND = f"Meaning (*{SUFFIX} *.json)"
-
-
-@dataclass(frozen=True)
-class Guess:
-    """What is offered: parts that are of a ``type``, or a ``storey``, with what it is in words."""
-
-    words: str
-    parts: frozenset[str] = frozenset()
-    type: str = ""
-    storey: GuessedStorey | None = None
 
 
 class MeaningCommands(QObject):
@@ -173,19 +160,10 @@ class MeaningCommands(QObject):
 
     def take_over(self, chosen: Sequence[Guess]) -> None:
         """Give parts what was guessed of them, in one step."""
-        project = self._session.project
-        storeys = sorted((g.storey for g in chosen if g.storey is not None), key=lambda s: s.elevation)
-        if storeys:
-            names = storey_names(storeys)
-            made = [GivenStorey(id=new_id(), name=name, elevation=s.elevation) for name, s in zip(names, storeys)]
-            project = meaning_edits.give_storeys(project, made)
-        types = [(g.type, g.parts) for g in chosen if g.type]
-        if types:
-            project = meaning_edits.give_types(project, types)
+        project = with_guesses(self._session.project, chosen)
         self.guesses = None
-        count = sum(len(g.parts) for g in chosen)
-        said = [f"{count} parts have a type"] if types else []
-        said += [f"{len(storeys)} storeys"] if storeys else []
+        storeys, count = sum(g.elevation is not None for g in chosen), sum(len(g.parts) for g in chosen)
+        said = ([f"{count} parts have a type"] if count else []) + ([f"{storeys} storeys"] if storeys else [])
         self._session.apply(project, ", ".join(said) or "Nothing taken over")
         self.changed.emit()
 
@@ -226,30 +204,8 @@ class MeaningCommands(QObject):
         session.apply(meaning_edits.set_meanings(session.project, found), f"{len(found.rules)} rules from {path.name}")
 
 
-def guesses_for(building: Building) -> tuple[Guess, ...]:
-    """Return what can be guessed of a building: storeys where it has none, types for parts that have none."""
-    floors = guessed_storeys(building)
-    found = []
-    if not building.storeys:
-        for name, floor in zip(storey_names(floors), floors):
-            found.append(Guess(f"{name}, at {units.length(floor.elevation, 2, signed=True)}", storey=floor))
-    open_yet = unsaid(building)
-    by_type: dict[str, list[str]] = {}
-    for element, kind, is_open in zip(building.elements, guessed_types(building, floors), open_yet.tolist()):
-        if kind and is_open:
-            by_type.setdefault(kind, []).append(element.id)
-    for kind, ids in sorted(by_type.items(), key=lambda item: -len(item[1])):
-        found.append(Guess(f"{plain_type(kind)}  ·  {len(ids)}", frozenset(ids), kind))
-    return tuple(found)
-
-
-def storey_names(floors: Sequence[GuessedStorey]) -> list[str]:
-    """Return names for floors, the lowest first: the ground floor is the one nearest to the model's zero."""
-    if not floors:
-        return []
-    ground = min(range(len(floors)), key=lambda i: (abs(floors[i].elevation) > 1.5, abs(floors[i].elevation), i))
-    names = []
-    for number in range(len(floors)):
-        over = number - ground
-        names.append("Ground floor" if over == 0 else f"Floor {over}" if over > 0 else f"Basement {-over}")
-    return names
+def guess_words(guess: Guess) -> str:
+    """Return a guess in words."""
+    if guess.elevation is not None:
+        return f"{guess.name}, at {units.length(guess.elevation, 2, signed=True)}"
+    return f"{plain_type(guess.type)}  ·  {len(guess.parts)}"

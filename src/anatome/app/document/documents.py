@@ -41,7 +41,7 @@ from anatome.scenes.storage import (
     unpack_model,
 )
 from anatome.scenes.whole import meant, whole_of
-from anatome.view.camera import Camera, standard_view
+from anatome.view.camera import first_camera
 
 
 @dataclass(frozen=True)
@@ -554,11 +554,3 @@ def free_name(wanted: Path, is_it: Callable[[Path], bool]) -> Path:
     while target.exists() and not is_it(target):
         target, number = wanted.with_name(f"{wanted.stem} {number}{wanted.suffix}"), number + 1
     return target
-
-
-def first_camera(bounds: np.ndarray, aspect: float = 1.5) -> Camera:
-    """Return how a model is first seen: in perspective, from the front left and above."""
-    corner = standard_view("Axonometric, front left", bounds, aspect)
-    middle = bounds.mean(axis=0)
-    lower = corner.orbited(-8.0, -14.0, middle).model_copy(update={"projection": "perspective"})
-    return lower.fitted(bounds, aspect)

@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QL
 from anatome.app.base.actions import Actions, panel_button
 from anatome.app.base.rule_words import choices_of, who_words
 from anatome.app.base.ticks import Ticks
-from anatome.app.commands.meaning import MeaningCommands
+from anatome.app.commands.meaning import MeaningCommands, guess_words
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import Page, RowButton, away_button, clear, label, narrow_choice, section
 from anatome.model.building import Building
@@ -205,7 +205,7 @@ class MeaningPage(Page):
         self.guess.setText("Guessing…" if commands.is_guessing else "Guess types and storeys")
         if commands.guesses is not self._offered:
             self._offered = commands.guesses
-            names = [guess.words for guess in commands.guesses or ()]
+            names = [guess_words(guess) for guess in commands.guesses or ()]
             self.offered.set_names(names, names)
         some = bool(commands.guesses)
         self.offered.setVisible(some)
