@@ -147,7 +147,7 @@ def pixels(image: QImage) -> np.ndarray:
 def as_tests_have_it(qapp, own_folders) -> Iterator[None]:
     """How windows look and how finely they draw, for all tests."""
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr("anatome.app.document.session.PATIENCE", 20.0)  # what a test asks for next is there
+        patch.setattr("anatome.app.document.lookups.PATIENCE", 20.0)  # what a test asks for next is there
         # Where lines lie and what is filled shows in a few samples as well; finished pictures are judged in tests/render.
         patch.setattr("anatome.app.stage.stage.SAMPLES", 3)
         patch.setattr("anatome.app.key_drawings.key_drawing.SAMPLES", 2)

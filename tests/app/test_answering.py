@@ -18,7 +18,7 @@ GROSS = 1.0
 @pytest.mark.long
 @pytest.mark.parametrize("parts", [None, 10_000])
 def test_no_step_of_a_journey_holds_the_window(fresh, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, parts) -> None:
-    monkeypatch.setattr("anatome.app.document.session.PATIENCE", 0.02)
+    monkeypatch.setattr("anatome.app.document.lookups.PATIENCE", 0.02)
     model = None
     if parts is not None:
         model = tmp_path / "tower.ifc"

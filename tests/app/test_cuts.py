@@ -452,7 +452,7 @@ def test_a_dragged_cut_stops_at_storeys_and_ctrl_lets_it_go_on(hand) -> None:
     hand.window.contact_sheet.recall("ground")
     session.pick(cut="plan")
     hand.window.inspector.cut.place.fields["move"].entered.emit(2.0)
-    stops = sorted({round(s.offset, 6) for s in session.stops(session.cut.plane)})
+    stops = sorted({round(s.offset, 6) for s in session.lookups.stops(session.cut.plane, session.shown())})
     stroke = elevation.mark_of(session.cut).strokes[0]
     start = elevation.to_pixels(stroke.points).mean(axis=0) + [25, 0]
 

@@ -313,7 +313,7 @@ def test_recalling_is_nothing_to_save_and_there_is_one_sign(hand, tmp_path: Path
 def test_a_cut_that_takes_long_says_so(hand, monkeypatch: pytest.MonkeyPatch) -> None:
     import anatome.app.document.recutting as recutting
 
-    monkeypatch.setattr("anatome.app.document.session.PATIENCE", 0.01)
+    monkeypatch.setattr("anatome.app.document.lookups.PATIENCE", 0.01)
     monkeypatch.setattr("anatome.app.stage.overlay.is_ready", lambda: True)
     gate = Gate(monkeypatch, "anatome.app.document.recutting.recut", recutting.recut)
     session = hand.window.session

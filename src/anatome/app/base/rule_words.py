@@ -14,6 +14,7 @@ def who_words(who: Selection, building: Building) -> str:
     found = [plain_type(t) for t in sorted(who.types)] + sorted(who.materials) + sorted(who.layers)
     found += [group.rpartition(WITHIN)[2] for group in sorted(who.groups)]
     found += [s.name for s in building.storeys if s.id in who.storeys]
+    found += [f"All named “{word}”" for word in sorted(who.words)]
     if len(who.elements) == 1:
         index = building.index_of.get(next(iter(who.elements)))
         found.append("A part that is gone" if index is None else building.elements[index].name or "1 part")

@@ -35,7 +35,7 @@ class CutDrag:
     def turn(self, about: NDArray[np.float64], swing: float, modifiers: Qt.KeyboardModifier) -> None:
         """Turn it by degrees about (3,) a place; with Shift in steps and to the building's own directions."""
         if modifiers & Qt.KeyboardModifier.ShiftModifier:
-            swing = rounded_turn(self.cut, swing, self._session.directions())
+            swing = rounded_turn(self.cut, swing, self._session.lookups.directions())
         self._apply(turned(self.cut, about, swing), f"Turned {self.cut.name}")
 
     def tilt(self, about: NDArray[np.float64], axis: NDArray[np.float64], swing: float, modifiers: Qt.KeyboardModifier) -> None:
@@ -45,7 +45,7 @@ class CutDrag:
         self.stop = ""
         if not modifiers & Qt.KeyboardModifier.ControlModifier:
             step = 15.0 if modifiers & Qt.KeyboardModifier.ShiftModifier else None
-            wanted, self.stop = rounded_tilt(changed.axis.tilt, self._session.slopes(), step)
+            wanted, self.stop = rounded_tilt(changed.axis.tilt, self._session.lookups.slopes(), step)
             changed = with_value(changed, "tilt", wanted, about)
         self._apply(changed, f"Tilted {self.cut.name} to {changed.axis.tilt:.1f}°")
 
@@ -55,7 +55,9 @@ class CutDrag:
         plane = changed.moving_plane(self.grip)
         self.stop = ""
         if plane is not None and not modifiers & Qt.KeyboardModifier.ControlModifier:
-            changed, stop = snapped(changed, self.grip, self._session.stops(plane), min(within, SNAP_METRES))
+            changed, stop = snapped(
+                changed, self.grip, self._session.lookups.stops(plane, self._session.shown()), min(within, SNAP_METRES)
+            )
             self.stop = "" if stop is None else stop.what
         name = self.cut.name
         label = f"Moved {name}" if self.grip in ("move", "whole") else f"{name}: {self.cut.grip_words(self.grip)} moved"

@@ -2,29 +2,25 @@
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
-from anatome.app.base.work import Progress, Work, begin_thread
+from anatome.app.base.work import Progress, Work
+from anatome.app.document import lookups
+from anatome.app.document.lookups import Lookups
 from anatome.app.document.picked import NOTHING, Picked
 from anatome.app.document.recutting import Recut, Recutter, prepare_first, recut
 from anatome.app.document.scene_pictures import ScenePictures
 from anatome.cuts.cut import AnyCut
-from anatome.cuts.directions import own_directions, roof_slopes
 from anatome.cuts.dissection import CutBuilding, Cutter, shown_elements
-from anatome.cuts.memory import Memory
 from anatome.cuts.pieces import ShownBuilding
-from anatome.cuts.plan_points import PlanPoints
 from anatome.cuts.plane import Plane
-from anatome.cuts.series import SerialSections, SeriesResult, cut_series
-from anatome.cuts.snapping import Stop, stops_along
+from anatome.cuts.series import SerialSections, SeriesResult
 from anatome.look.divide import Dissolve, Divide
 from anatome.look.look import UNSAID_PAPER, Look
 from anatome.model.bounds import corners_of
@@ -48,8 +44,6 @@ RUN = "run"
 """The word under which steps merge that follow one another by the wheel or by keys, until there is a rest."""
 REST = 800
 """Milliseconds of rest after which such a run is over."""
-PATIENCE = 0.012
-"""Seconds the window waits for a cut; what takes longer is shown when it is there."""
 
 
 @dataclass(frozen=True)
@@ -130,8 +124,7 @@ class Session(QObject):
         self._run.timeout.connect(self._end_run)
         self._history: History | None = None
         self._recutter: Recutter | None = None
-        self.memory = Memory()
-        self._under_way: set[object] = set()
+        self.lookups = Lookups(None)
         self._subject: tuple[NDArray[np.bool_], NDArray[np.float64]] | None = None
         self._shown: tuple[frozenset[str], NDArray[np.bool_]] | None = None
         self._left: tuple[ShownBuilding, NDArray[np.float64]] | None = None
@@ -161,6 +154,7 @@ class Session(QObject):
         self.pictures = ScenePictures.of(project, thumbnails, self._round)
         self.linework = linework or KeptLines(meant(self._model, project), {})
         self._history = History(project, saved)
+        self.lookups = Lookups(building)
         self._cut_with(Recutter(building, first))
         self.plan_storey = first_storey(building)
         self._learn()
@@ -205,7 +199,7 @@ class Session(QObject):
         self._rebuilding.cancel()
         self._learning.cancel()
         self._recutter = self._shown = self._subject = self._left = self._figures = None
-        self.memory = Memory()
+        self.lookups = Lookups(None)
         self.pictures = ScenePictures()
         self.linework = None
         self.picked, self.marked, self._warned = NOTHING, frozenset(), None
@@ -244,7 +238,7 @@ class Session(QObject):
             self.plan_storey = first_storey(building)
         self.building = building
         self._shown = self._subject = self._left = self._figures = None
-        self.memory = Memory()
+        self.lookups = Lookups(building)
         self._cut_with(Recutter(building, first))
         self._learning.cancel()
         self._learn()
@@ -359,7 +353,7 @@ class Session(QObject):
 
     def _latest(self) -> Recut:
         assert self._recutter is not None
-        found = self._recutter.get(self.stage, PATIENCE)
+        found = self._recutter.get(self.stage, lookups.PATIENCE)
         if found is None:
             # Nothing of this building was cut yet, so there is nothing to show meanwhile.
             found = self._recutter.get(self.stage, 600.0)
@@ -435,59 +429,9 @@ class Session(QObject):
             self._left = shown, shown.left_corners(self.building.subject(self.shown()))
         return self._left[1]
 
-    def _soon(self, key: object, work: Callable[[], Any], meanwhile: Any) -> Any:
-        """What ``work`` makes, remembered; if it takes longer than a moment ``meanwhile``, and the next time that is asked."""
-        known = self.memory.known(key)
-        if known is not None:
-            return known
-        if key not in self._under_way:
-            memory, under_way, over = self.memory, self._under_way, threading.Event()
-            under_way.add(key)
-
-            def run() -> None:
-                try:
-                    memory.remember(key, work)
-                finally:
-                    under_way.discard(key)
-                    over.set()
-
-            begin_thread("looking up", run)
-            over.wait(PATIENCE)
-            known = self.memory.known(key)
-        return meanwhile if known is None else known
-
-    def stops(self, plane: Plane) -> list[Stop]:
-        """Return where a plane that is moved along its normal likes to stop."""
-        assert self.building is not None
-        shown = self.shown()
-        key = ("stops", tuple(np.round(plane.normal, 9)), shown.tobytes())
-        building = self.building
-        return list(self._soon(key, lambda: stops_along(building, plane.n, shown), ()))
-
-    def plan_points(self, cut_open: CutBuilding) -> PlanPoints | None:
-        """Return what a drawing of a level cut may be snapped to, as soon as it is known."""
-        found = self._soon(("plan points", cut_open), lambda: PlanPoints.of(cut_open), None)
-        return found if isinstance(found, PlanPoints) else None
-
-    def directions(self) -> list[float]:
-        """Degrees in [0, 90) in which the walls of the building run."""
-        assert self.building is not None
-        building = self.building
-        return list(self._soon("directions", lambda: own_directions(building), (0.0,)))
-
-    def slopes(self) -> list[float]:
-        """Degrees from level of the slopes of the building's roofs."""
-        assert self.building is not None
-        building, built = self.building, ~self.building.context
-        return list(self._soon("slopes", lambda: roof_slopes(building, built), ()))
-
     def series_work(self, series: SerialSections) -> Callable[[], SeriesResult]:
         """Return what works out areas and volume of a series, once; it may run on another thread."""
-        assert self.building is not None
-        building, rules, memory = self.building, self.stage.poche, self.memory
-        elements = self.shown() & series.reach.mask(building)
-        key = ("series", series.plane, series.offsets, elements.tobytes(), rules)
-        return lambda: memory.remember(key, lambda: cut_series(building, series.planes(), elements, rules))
+        return self.lookups.series_work(series, self.shown(), self.stage.poche)
 
     # Edits -----------------------------------------------------------------------------------------------------
 

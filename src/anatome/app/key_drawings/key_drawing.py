@@ -192,12 +192,12 @@ class KeyDrawing(QWidget):
             shown = session.shown()
         plane = self.background_cut()
         key = ("key drawing", plane, shown.tobytes())
-        known = session.memory.known(key)
+        known = session.lookups.memory.known(key)
         if known is not None:
             self._draw_cut_open(known)
             return
         cuts = [] if plane is None else [SectionPlane(id="key drawing", name="", mark="", plane=plane)]
-        memory = session.memory
+        memory = session.lookups.memory
 
         def work(progress: Progress) -> CutBuilding:
             def cut() -> CutBuilding:
@@ -366,7 +366,7 @@ class KeyDrawing(QWidget):
         """Return what of the drawing may be snapped to, as soon as it is drawn."""
         shown = self._cut_open
         here = self.sheet.is_plan and shown is not None and shown.building is self._session.building
-        return self._session.plan_points(shown) if here and shown is not None else None
+        return self._session.lookups.plan_points(shown) if here and shown is not None else None
 
     def _meant(self, task: PlanTask, event: QMouseEvent) -> NDArray[np.float64]:
         """The place a task is progress: a corner, an axis or a face near the pointer, unless Ctrl is held."""

@@ -57,7 +57,7 @@ class PlanTask:
 
     def _kept(self, at: Array, shift: bool) -> Array:
         if shift and self.points:
-            return drawn_direction(self.points[-1], at, self.session.directions())
+            return drawn_direction(self.points[-1], at, self.session.lookups.directions())
         return at
 
 

@@ -125,7 +125,7 @@ class ScoutStrip(QWidget):
         self._key = self._wanted()
         reached = session.shown() & cut.reach.mask(building)
         sliced = session.stage.treatments.codes(building) == SLICE
-        key, memory = ("scout", self._key), session.memory
+        key, memory = ("scout", self._key), session.lookups.memory
         self._work.cancel()
         known = memory.known(key)
         if known is not None:

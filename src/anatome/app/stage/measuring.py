@@ -44,7 +44,7 @@ class MeasurePoints(StageTask):
 
     def _along_axis(self, place: Array) -> Array:
         """The place as far as it lies along the axis, of the building or upright, that the way to it is nearest to."""
-        angle = np.radians(self.session.directions()[0])
+        angle = np.radians(self.session.lookups.directions()[0])
         c, s = np.cos(angle), np.sin(angle)
         axes = np.array([[1, 0, 0], [0, 1, 0], [0, 0, 1], [c, s, 0], [-s, c, 0]])
         way = place - self.points[-1]

@@ -306,7 +306,7 @@ class StageInput(QObject):
         if isinstance(self._task, Walk):
             return Orbit(spot(at), session, self._pivot(at), True)
         camera = session.stage.camera
-        square = session.stage.true_plane() is not None or is_square(camera, session.directions())
+        square = session.stage.true_plane() is not None or is_square(camera, session.lookups.directions())
         if square == (shift != drag_shifts()):
             return Orbit(spot(at), session, self._pivot(at), False)
         return self._pan(event, STAYS_SQUARE if square and not drag_shifts() else "")

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QEventLoop, Qt, QTimer
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QDragEnterEvent, QDropEvent, QImage, QKeyEvent
 from PySide6.QtWidgets import (
     QFrame,
@@ -14,8 +14,6 @@ from PySide6.QtWidgets import (
     QLabel,
     QMainWindow,
     QMenu,
-    QMessageBox,
-    QProgressDialog,
     QPushButton,
     QScrollArea,
     QSplitter,
@@ -28,10 +26,9 @@ from PySide6.QtWidgets import (
 from anatome.app.base import theme, units
 from anatome.app.base.actions import Actions, header_button, menu_button
 from anatome.app.base.picture_row import PictureRow
-from anatome.app.base.trouble import TROUBLE, TroubleDialog
+from anatome.app.base.trouble import TROUBLE
 from anatome.app.commands.all import MENUS, Commands
 from anatome.app.commands.site import FOOTPRINT_SUFFIXES
-from anatome.app.dialogs.recovery import Recovery, saved_file
 from anatome.app.dialogs.steps import StepsDialog
 from anatome.app.document.desk import Desk
 from anatome.app.document.documents import Documents
@@ -71,15 +68,15 @@ from anatome.app.trying.looks import LookRound
 from anatome.app.trying.suggestions import Suggester
 from anatome.app.window.finder import Finder
 from anatome.app.window.finding import Findables
-from anatome.app.window.journaling import Journaling, journal_folder
+from anatome.app.window.journaling import Journaling
 from anatome.app.window.keys import KeysDialog
 from anatome.app.window.own_keys import OwnKeys
 from anatome.app.window.places import Places
 from anatome.app.window.popup_menus import PopupMenus
+from anatome.app.window.questions import Questions
 from anatome.app.window.settings_dialog import SettingsDialog
 from anatome.app.window.status_line import StatusLine
 from anatome.formats.opening import limit_cache
-from anatome.scenes.journal import LeftBehind, left_behind
 from anatome.sheets.sheet import SceneFrame, TextBlock
 
 
@@ -158,6 +155,8 @@ class MainWindow(QMainWindow):
         self.menus = PopupMenus(
             *(self, self.session, self.desk, self.actions_, self.commands, self.contact_sheet, self.sheet_strip)
         )
+        self.status = StatusLine(self.actions_)
+        self.questions = Questions(self, self.session, self.documents, self.status, self.commands.files)
         self.welcome = Welcome(self.recent)
         self.opening = OpeningPage()
         self.presentation = Presentation(self.session, self.stage, self.passage)
@@ -219,7 +218,6 @@ class MainWindow(QMainWindow):
         self.pages = QStackedWidget()
         for page in (self.welcome, self.opening, self._workspace):
             self.pages.addWidget(page)
-        self.status = StatusLine(self.actions_)
         self.setCentralWidget(_stacked(self.header, self.pages, self.status))
 
     def _build_header(self) -> QFrame:
@@ -266,7 +264,7 @@ class MainWindow(QMainWindow):
         d.save_failed.connect(lambda text: self.tell(text, "This could not be saved"))
         s.failed.connect(TROUBLE.report)
         self.journaling.failed.connect(s.said)
-        TROUBLE.told.connect(self.show_trouble)
+        TROUBLE.told.connect(self.questions.show_trouble)
         self.opening.cancelled.connect(d.cancel)
         self.welcome.leave_empty.connect(d.leave_empty)
         d.waiting_changed.connect(self._wait_for_model)
@@ -390,82 +388,15 @@ class MainWindow(QMainWindow):
 
     def offer_recovery(self) -> None:
         """Ask about work that was not saved when the program last ended, if there is any."""
-        left = left_behind(journal_folder())
-        if not left:
-            return
-        asked = Recovery(self, left)
-        asked.go_on.connect(lambda one: self.documents.recover(one, as_another=False))
-        asked.keep_both.connect(lambda one: self.documents.recover(one, as_another=True))
-        asked.as_saved.connect(self._open_as_saved)
-        for one in left:
-            asked.rejected.connect(one.keep)
-        asked.open()
-
-    def _open_as_saved(self, left: LeftBehind) -> None:
-        left.discard()
-        path = saved_file(left)
-        if path is not None:
-            self.documents.open(path)
+        self.questions.offer_recovery()
 
     def tell(self, text: str, title: str = "This could not be done") -> None:
         """Say what went wrong."""
-        box = QMessageBox(QMessageBox.Icon.NoIcon, title, text, QMessageBox.StandardButton.Ok, self)
-        box.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        box.open()
-        self.status.say(text)
-
-    def show_trouble(self, what: str, details: str) -> None:
-        """Tell of an error nobody expected."""
-        TroubleDialog(self, what, details, self.commands.files.save_as if self.session.is_open else None).open()
-        self.status.say(what)
+        self.questions.tell(text, title)
 
     def may_close(self) -> bool:
-        """Ask what to do with unsaved work; False means stay. What is being saved is saved first."""
-        if not self.wait_saved():
-            return False
-        if not self.session.unsaved:
-            return True
-        box = QMessageBox(
-            QMessageBox.Icon.NoIcon, "Unsaved work", f"“{self.session.project.name}” has changes that are not saved.", parent=self
-        )
-        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        box.addButton("Leave without saving", QMessageBox.ButtonRole.DestructiveRole)
-        stay = box.addButton("Go on working", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        clicked = box.clickedButton()
-        box.deleteLater()
-        if clicked is stay:
-            return False
-        return self.commands.files.save() and self.wait_saved() if clicked is save else True
-
-    def wait_saved(self) -> bool:
-        """Wait, with a word about it, until what is being saved is written; False when it could not be."""
-        if not self.documents.is_saving:
-            return True
-        waiting = QProgressDialog("Saving the project", "", 0, 0, self)
-        waiting.setCancelButton(None)
-        waiting.setWindowModality(Qt.WindowModality.WindowModal)
-        loop = QEventLoop(self)
-        outcome: list[bool] = []
-
-        def good() -> None:
-            outcome.append(True)
-
-        def bad(_: str) -> None:
-            outcome.append(False)
-
-        self.documents.saved.connect(good)
-        self.documents.save_failed.connect(bad)
-        self.documents.saving.connect(loop.quit)
-        waiting.show()
-        while self.documents.is_saving:
-            loop.exec()
-        self.documents.saved.disconnect(good)
-        self.documents.save_failed.disconnect(bad)
-        waiting.close()
-        waiting.deleteLater()
-        loop.deleteLater()
-        return outcome == [True]
+        """Ask what to do with unsaved work; False means stay."""
+        return self.questions.may_close()
 
     def show_task(self, *_: object) -> None:
         """Let the actions show which of them is under way."""

@@ -188,7 +188,7 @@ class ApartBox(QWidget):
 
     def _ways(self) -> list[tuple[str, Vector]]:
         """Up, down, and the four ways the building itself runs."""
-        angle = np.radians(self._session.directions()[0])
+        angle = np.radians(self._session.lookups.directions()[0])
         c, s = round(float(np.cos(angle)), 12), round(float(np.sin(angle)), 12)
         return [
             ("up", (0.0, 0.0, 1.0)),
