@@ -12,14 +12,15 @@ class ScenePictures:
     them on as they are."""
 
     def __init__(self) -> None:
-        self._kept: dict[tuple[int, int], tuple[StageState, object, bytes]] = {}
+        self._kept: dict[tuple[int, ...], tuple[tuple[object, ...], bytes]] = {}
         self._latest: dict[int, tuple[StageState, bytes]] = {}
-        self.round: object = None
+        self.round: tuple[object, ...] = ()
+        """What the model is given, and stands in, now."""
         self.version = 0
         """Goes up with every picture that is put."""
 
     @classmethod
-    def of(cls, project: Project, stored: Mapping[str, bytes], round_it: object) -> ScenePictures:
+    def of(cls, project: Project, stored: Mapping[str, bytes], round_it: tuple[object, ...]) -> ScenePictures:
         """Return those that came with a project."""
         found = cls()
         found.round = round_it
@@ -41,13 +42,15 @@ class ScenePictures:
         return self._current(scene) is not None
 
     def _current(self, scene: Scene) -> bytes | None:
-        kept = self._kept.get((id(scene.state), id(self.round)))
-        return kept[2] if kept is not None and kept[0] is scene.state and kept[1] is self.round else None
+        of = scene.state, *self.round
+        kept = self._kept.get(tuple(map(id, of)))
+        return kept[1] if kept is not None and all(a is b for a, b in zip(kept[0], of)) else None
 
     def put(self, scene: Scene, picture: bytes) -> None:
         """Keep a picture of what a scene shows."""
         self.version += 1
-        self._kept[id(scene.state), id(self.round)] = scene.state, self.round, picture
+        of = scene.state, *self.round
+        self._kept[tuple(map(id, of))] = of, picture
         self._latest[id(scene.state)] = scene.state, picture
 
     def stored(self, project: Project) -> dict[str, bytes]:

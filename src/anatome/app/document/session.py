@@ -26,7 +26,7 @@ from anatome.look.look import UNSAID_PAPER, Look
 from anatome.model.bounds import corners_of
 from anatome.model.building import Building
 from anatome.model.crossings import crossings, known
-from anatome.model.meaning import NO_MEANING, Meanings
+from anatome.model.meaning import NO_MEANING
 from anatome.notes.note import AnyNote
 from anatome.printing.kept_lines import KeptLines, digest_of
 from anatome.problems import Problem
@@ -100,8 +100,6 @@ class Session(QObject):
         self._model: Building | None = None
         self._site: Site | None = None
         self._meanings = NO_MEANING
-        self._round: tuple[Site, Meanings] | None = None
-        """What the pictures of scenes depend on besides their states, as one object while it is the same."""
         self._rebuilding = Work(self, lambda: self._model)
         self._learning = Work(self, lambda: self.building)
         self.model_path: Path | None = None
@@ -149,9 +147,9 @@ class Session(QObject):
         whether the project is as it lies on the disk; ``model`` is the building without its site, if it has one."""
         self._let_go()
         self.building, self._model, self._site = building, model or building, project.site
-        self._meanings, self._round = project.meanings, (project.site, project.meanings)
+        self._meanings = project.meanings
         self.model_path, self.project_path = model_path, project_path
-        self.pictures = ScenePictures.of(project, thumbnails, self._round)
+        self.pictures = ScenePictures.of(project, thumbnails, (project.site, project.meanings))
         self.linework = linework or KeptLines(meant(self._model, project), {})
         self._history = History(project, saved)
         self.lookups = Lookups(building)
@@ -258,9 +256,7 @@ class Session(QObject):
 
     def _follow_site(self) -> None:
         site, meanings = self.project.site, self.project.meanings
-        if self._round is None or self._round[0] is not site or self._round[1] is not meanings:
-            self._round = site, meanings
-        self.pictures.round = self._round
+        self.pictures.round = site, meanings
         given = meanings != self._meanings
         if self._site is not None and (given or site.bodies_key != self._site.bodies_key):
             self._rebuild()

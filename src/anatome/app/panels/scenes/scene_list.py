@@ -71,7 +71,7 @@ class SceneList(QListView):
         session = self._session
         project = session.project if session.is_open else None
         folds = () if project is None else (project.folded_sets, project.open_stacks)
-        shown = None if project is None else (*folds, session.pictures.version, id(session.pictures.round))
+        shown = None if project is None else (*folds, session.pictures.version, *map(id, session.pictures.round))
         scenes = () if project is None else project.scenes
         if shown != self._shown or scenes is not self._listed:
             self._shown, self._listed = shown, scenes
