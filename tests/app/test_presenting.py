@@ -30,6 +30,13 @@ def between(hand, share: float) -> None:
     hand.qtbot.waitUntil(lambda: passage._way is not None and passage._share > share, timeout=30_000)
 
 
+def wheel(widget) -> None:
+    """A notch, forwards."""
+    at, none = QPoint(200, 150), Qt.KeyboardModifier.NoModifier
+    way = at, widget.mapToGlobal(at), QPoint(), QPoint(0, 120)
+    QApplication.sendEvent(widget, QWheelEvent(*way, Qt.MouseButton.NoButton, none, Qt.ScrollPhase.NoScrollPhase, False))
+
+
 # From scene to scene -------------------------------------------------------------------------------------------
 
 
@@ -72,11 +79,7 @@ def test_any_input_stops_it_where_it_is(slow, by: str) -> None:
     window.contact_sheet.recall("long")
     between(slow, 0.3)
     if by == "wheel":
-        at = QPoint(200, 150)
-        event = QWheelEvent(
-            at, stage.mapToGlobal(at), QPoint(), QPoint(0, 120), LEFT & RIGHT, Qt.KeyboardModifier(0), Qt.ScrollPhase(0), False
-        )
-        QApplication.sendEvent(stage, event)
+        wheel(stage)
     elif by == "key":
         QTest.keyClick(stage, Qt.Key.Key_Control)
     else:
@@ -155,6 +158,8 @@ def test_the_next_scene_stands_at_once_and_whole(shown) -> None:
 def test_a_drag_moves_the_cut_while_the_scene_is_shown_and_no_longer(shown) -> None:
     window, session, curtain = shown.window, shown.window.session, shown.window.curtain
     project, before = session.project, shown.now()
+    wheel(curtain)  # it does nothing
+    assert session.project is project and session.is_for_now
     cut = window.presentation.cut
     middle = np.array([curtain.width() / 2, curtain.height() / 2])
     shown.drag(curtain, middle, middle - [0, 90])

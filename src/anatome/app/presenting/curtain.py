@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, QSize, Qt, QTimer
-from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen
+from PySide6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QToolButton, QWidget
 
 from anatome.app.base import theme
@@ -190,7 +190,7 @@ class Curtain(QWidget):
 
     def _pulls(self, event: QMouseEvent) -> Drag | None:
         start = spot(event.position())
-        handles = None if self._presentation.black else self._presentation.holds(start)
+        handles = None if self._presentation.black else self._presentation.handles()
         return Drag(start) if handles is None else _Pull(start, self._presentation, handles)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -207,6 +207,10 @@ class Curtain(QWidget):
             drag.cancel()  # a point is no stroke
         elif drag is not None:
             self._presentation.go(1)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """It is not the stage's while scenes are shown."""
+        event.accept()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         shown, key = self._presentation, event.key()

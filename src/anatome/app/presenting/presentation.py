@@ -139,8 +139,8 @@ class Presentation(QObject):
 
     # The cut ---------------------------------------------------------------------------------------------------
 
-    def holds(self, at: Spot) -> CutHandles | None:
-        """Return the handles of the cut that a drag from a place moves, as they lie now."""
+    def handles(self) -> CutHandles | None:
+        """Return the handles of the cut that a drag moves, as they lie now."""
         cut = self.cut
         return None if cut is None else CutHandles.place(cut, self._session.subject_bounds(), self._stage.viewport)
 
