@@ -13,6 +13,10 @@ from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
 
 import ezdxf
+import ifcopenshell.api.geometry
+import ifcopenshell.api.root
+import ifcopenshell.guid
+import ifcopenshell.util.placement
 import numpy as np
 import pikepdf
 import pytest
@@ -28,7 +32,9 @@ from anatome.demo.shipped import PROJECT
 from anatome.formats.project_files import open_project
 from anatome.look.shipped import first_look
 from anatome.model.meaning import Meaning, MeaningRule, Meanings, NamedGroup, PartFilter
+from anatome.scenes.change_report import ChangeFacts, change_schema
 from anatome.scenes.meaning_edits import write_meanings
+from anatome.scenes.storage import load_project
 from anatome.words import plain_type
 from helpers import close_to, svg_polygons
 
@@ -298,6 +304,43 @@ def test_section_of_a_project_by_its_scenes_and_by_planes(tmp_path: Path) -> Non
     assert len(ids[0]) > 50 and ids[0] < ids[1]  # the starting rule keeps furniture whole
     assert by_scene["faces"][0]["cut"] == "along" and svg_polygons(tmp_path / "a.svg")
     assert json.loads((Path(__file__).parents[1] / "docs" / "section.schema.json").read_text()) == facts_schema()
+
+
+def test_a_project_takes_over_the_next_state_of_its_model(boathouse_ifc: Path, tmp_path: Path) -> None:
+    """What was done to the file is in the report, and a project of the file that has it now is written; it keeps its scenes."""
+    model = ifcopenshell.open(str(boathouse_ifc))
+    moved, lost = model.by_type("IfcFurniture")[:2]
+    here = ifcopenshell.util.placement.get_local_placement(moved.ObjectPlacement)
+    here[:3, 3] += [0.25, 0.0, 0.0]
+    ifcopenshell.api.geometry.edit_object_placement(model, product=moved, matrix=here)
+    gone = lost.GlobalId
+    ifcopenshell.api.root.remove_product(model, product=model.by_guid(gone))
+    storey = model.by_type("IfcBuildingStorey")[1]
+    was, storey.GlobalId = storey.GlobalId, ifcopenshell.guid.new()
+    door = model.by_type("IfcDoor")[0]
+    door.Name = "Door with another name"
+    model.write(str(tmp_path / "next.ifc"))
+    done = run("relink", PROJECT, tmp_path / "next.ifc", "--out", tmp_path / "p.anatome", "--report", tmp_path / "r.json")
+    assert done.returncode == 0, done.stderr
+    facts = TypeAdapter(ChangeFacts).validate_json((tmp_path / "r.json").read_text())
+    assert (facts["new"], facts["gone"], facts["reshaped"], facts["restyled"]) == ([], [gone], [], [])
+    assert facts["moved"] == [moved.GlobalId] and facts["renamed"] == [door.GlobalId]
+    assert facts["shifts"][moved.GlobalId] == pytest.approx([0.25, 0, 0]) and facts["ids"] == {was: storey.GlobalId}
+    opened = open_project(tmp_path / "p.anatome")
+    before = load_project(PROJECT)
+    assert [s.id for s in opened.stored.project.scenes] == [s.id for s in before.project.scenes]
+    assert gone not in opened.model.index_of and opened.stored.project.model.embedded
+    told = {scene["id"] for scene in facts["scenes"]}
+    assert told and set(opened.stored.thumbnails) == set(before.thumbnails) - told
+    assert "1 gone, 1 moved, 1 renamed" in done.stdout
+    assert json.loads((Path(__file__).parents[1] / "docs" / "relink.schema.json").read_text()) == change_schema()
+    for words, reason in (
+        (("relink", PROJECT, PROJECT, "--out", tmp_path / "q.anatome"), "that is a project"),
+        (("relink", PROJECT, tmp_path / "next.ifc", "--out", tmp_path / "q.txt"), "ends with .anatome"),
+        (("relink", PROJECT, tmp_path / "no.ifc", "--out", tmp_path / "q.anatome"), "There is no file"),
+    ):
+        bad = run(*words)
+        assert bad.returncode == 2 and reason in bad.stderr and not (tmp_path / "q.anatome").exists()
 
 
 def test_the_usage_comes_at_once() -> None:

@@ -12,7 +12,7 @@ from anatome.cli.parser import command_parser, window_parser, with_numbers_joine
 from anatome.cli.plain import Plain, plain
 from anatome.problems import Problem
 
-COMMANDS = ("info", "new", "section", "picture", "suggest", "export", "linework", "layers", "sheets", "looks", "demo")
+COMMANDS = ("info", "new", "relink", "section", "picture", "suggest", "export", "linework", "layers", "sheets", "looks", "demo")
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -52,6 +52,8 @@ def _run(options: argparse.Namespace) -> int:
         from anatome.cli.info import run
     elif options.command == "new":
         from anatome.cli.new import run
+    elif options.command == "relink":
+        from anatome.cli.relink import run
     elif options.command == "section":
         from anatome.cli.section import run
     elif options.command == "picture":

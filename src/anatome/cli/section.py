@@ -5,15 +5,14 @@ from __future__ import annotations
 import argparse
 import json
 import statistics
-import sys
 import time
 from collections.abc import Callable
-from pathlib import Path
 from typing import Any
 
 import numpy as np
 
 from anatome.cli.cut_options import CUT_OPTIONS, SAID, typed_cuts
+from anatome.cli.text_out import write_text
 from anatome.cli.values import check_scale, parse_reach, parse_series, scene_named
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.dissection import CutBuilding, Cutter
@@ -89,9 +88,9 @@ def _cut(
         words = f"{building.name}, {title}"
         _draw(options, building, lambda look, tools: tools.cut_drawing(building, drawn, options.scale, look, words))
     if options.json:
-        _write(options.json, json.dumps(cut_facts(building, cut_open.faces) | {"seconds": seconds}, ensure_ascii=False))
+        write_text(options.json, json.dumps(cut_facts(building, cut_open.faces) | {"seconds": seconds}, ensure_ascii=False))
     if options.csv:
-        _write(options.csv, csv_text(what_is_cut(building, cut_open.faces)))
+        write_text(options.csv, csv_text(what_is_cut(building, cut_open.faces)))
     return 0
 
 
@@ -120,10 +119,10 @@ def _series(options: argparse.Namespace, building: Building, series: SerialSecti
             lambda look, tools: tools.series_drawing(building, drawn, labels, options.scale, look, f"{building.name}, series"),
         )
     if options.json:
-        _write(options.json, json.dumps(series_facts(building, series, result), ensure_ascii=False))
+        write_text(options.json, json.dumps(series_facts(building, series, result), ensure_ascii=False))
     if options.csv:
         rows = [row for label, found in zip(labels, result.filled) for row in rows_of(building, found, label)]
-        _write(options.csv, csv_text(rows))
+        write_text(options.csv, csv_text(rows))
     return 0
 
 
@@ -138,10 +137,3 @@ def _draw(options: argparse.Namespace, building: Building, make: Callable[[Any, 
         write_whole(options.svg, svg_bytes(drawing))
     if options.dxf:
         write_whole(options.dxf, dxf_bytes(drawing))
-
-
-def _write(where: str, text: str) -> None:
-    if where == "-":
-        sys.stdout.write(text if text.endswith("\n") else text + "\n")
-    else:
-        write_whole(Path(where), text.encode())

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import argparse
 import json
-from pathlib import Path
 
 import numpy as np
 
 from anatome.cli.sizes import parse_size
+from anatome.cli.text_out import write_text
 from anatome.cuts.dissection import Cutter, shown_elements
 from anatome.files import make_folder, safe_name, write_whole
 from anatome.formats.opening import open_model
@@ -58,11 +58,8 @@ def run(options: argparse.Namespace) -> int:
             picture = maker.picture(view_of(cutter, own, site=site), size, "paper")
             write_whole(path, png_bytes(picture))
     if options.json is not None:
-        text = json.dumps({"of": subject.name, "suggestions": [_facts(s) for s in found]}, ensure_ascii=False, indent=1)
-        if options.json == "-":
-            print(text)
-        else:
-            write_whole(Path(options.json), text.encode())
+        facts = {"of": subject.name, "suggestions": [_facts(s) for s in found]}
+        write_text(options.json, json.dumps(facts, ensure_ascii=False, indent=1))
     else:
         for number, suggestion in enumerate(found, 1):
             print(f"{number}. {suggestion.title} ({suggestion.score:.2f}): {suggestion.words}")

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from pathlib import Path, PurePosixPath
 
+from anatome.formats.identity import model_files
 from anatome.formats.opening import OpenJob
 from anatome.formats.properties import facts_for
 from anatome.model.building import Building
@@ -15,7 +16,7 @@ from anatome.notes.facts import Facts
 from anatome.notes.note import AnyNote
 from anatome.problems import Problem
 from anatome.scenes.sheet_frames import section_places
-from anatome.scenes.storage import StoredProject, load_project, model_location, unpack_model
+from anatome.scenes.storage import PackedModel, StoredProject, load_project, model_location, pack_model, unpack_model
 from anatome.scenes.whole import whole_of
 
 
@@ -62,6 +63,15 @@ def model_file(stored: StoredProject, project_path: Path, folder: Path) -> Path:
     if name and not packed.others:  # what it is called in the file does not matter then
         packed = replace(packed, main=replace(packed.main, name=name))
     return unpack_model(packed, folder)
+
+
+def packed_model(path: Path) -> PackedModel:
+    """Return a model packed for projects, with the files it names. Raises Problem when one cannot be read."""
+    try:
+        files = model_files(path)
+    except OSError as error:
+        raise Problem(f"“{path}” cannot be read: {error.strerror or error}. Put it back, and save again.") from error
+    return pack_model(files.main, files.others, files.root)
 
 
 class ProjectJob(OpenJob):

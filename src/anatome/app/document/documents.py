@@ -20,9 +20,9 @@ from anatome.app.document.recutting import Recut, prepare_first, recut
 from anatome.app.document.session import Session
 from anatome.cuts.dissection import Cutter
 from anatome.files import version_before, write_whole
-from anatome.formats.identity import Identity, identify, model_files
+from anatome.formats.identity import Identity, identify
 from anatome.formats.opening import OpenJob
-from anatome.formats.project_files import NoModel, ProjectJob
+from anatome.formats.project_files import NoModel, ProjectJob, packed_model
 from anatome.model.building import Building
 from anatome.model.options import OpenOptions
 from anatome.printing.kept_lines import KeptLines
@@ -36,7 +36,6 @@ from anatome.scenes.storage import (
     StoredProject,
     load_project,
     model_location,
-    pack_model,
     save_project,
     unpack_model,
 )
@@ -521,11 +520,7 @@ class Documents(QObject):
                 f"The model “{source}” was changed since it was opened, so what is on the stage cannot be put into the project. "
                 "Open the model again, or save with the model left outside (Open menu)."
             )
-        try:
-            files = model_files(source)
-        except OSError as error:
-            raise Problem(f"“{source}” cannot be read: {error.strerror or error}. Put it back, and save again.") from error
-        return pack_model(files.main, files.others, files.root)
+        return packed_model(source)
 
 
 def put_beside(packed: PackedModel, project: Path) -> Path:

@@ -1,0 +1,188 @@
+"""A project whose model has changed: what it says of parts goes along with them, and which of its scenes are touched by what."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel
+from scipy.spatial import KDTree
+
+from anatome.cuts.dissection import shown_elements
+from anatome.cuts.plane import vector
+from anatome.model.building import Building
+from anatome.model.comparison import Comparison
+from anatome.model.meaning import Meaning
+from anatome.model.selection import Selection
+from anatome.notes.anchors import Anchor, box_of
+from anatome.notes.note import anchors_of
+from anatome.scenes.project import ModelReference, Project, Scene, StageState
+
+Mask = NDArray[np.bool_]
+Names = dict[str, str | None]
+
+
+@dataclass(frozen=True)
+class Touch:
+    """Why a scene is touched: ``why`` is "cut", "hidden", "notes", "look" or "seen"; ``what`` says it in words for people, and
+    ``ids`` are those of the parts it is about, as they are now, or were where they are gone."""
+
+    why: str
+    what: str
+    ids: tuple[str, ...]
+
+
+def relinked(project: Project, after: Building, found: Comparison, model: ModelReference) -> Project:
+    """Return the project with another state of its model: what is hidden, meant, given or noted of a part is so of what it is
+    now. Notes on parts that are gone wait at the nearest corner there is."""
+    # A name that is gone may come back with the next state, unless something else is called so now.
+    names: Names = {old: new for old, new in found.names.items() if new is not None or _in_use(old, after)}
+    gone = {old for old, new in found.names.items() if new is None}
+    corners = KDTree(after.vertices) if gone else None
+    owner = np.zeros(len(after.vertices), np.int64)
+    owner[after.triangles] = after.element_of_triangle[:, None]
+
+    def waiting(anchor: Anchor) -> Anchor:
+        assert corners is not None
+        number = int(corners.query(anchor.place)[1])
+        on = after.elements[owner[number]].id
+        return anchor.model_copy(update={"place": vector(after.vertices[number]), "on": on, "box": box_of(after, on)})
+
+    def renamed(value: Any) -> Any:
+        if isinstance(value, Anchor):
+            if value.on in gone:
+                return waiting(value)
+            return value.model_copy(update={"on": names[value.on]}) if value.on in names else value
+        if isinstance(value, tuple):
+            parts = tuple(renamed(part) for part in value)
+            return value if all(a is b for a, b in zip(parts, value)) else parts
+        if not isinstance(value, BaseModel):
+            return value
+        changes: dict[str, Any] = {}
+        for name in type(value).model_fields:
+            held = getattr(value, name)
+            now = _other_ids(held, names) if name in IDS.get(type(value), ()) else renamed(held)
+            if now is not held:
+                changes[name] = now
+        return value.model_copy(update=changes) if changes else value
+
+    return renamed(project).model_copy(update={"model": model})
+
+
+IDS: dict[type, tuple[str, ...]] = {
+    Selection: ("elements", "storeys"),
+    StageState: ("hidden", "hidden_before", "faded"),
+    Meaning: ("storey",),
+}
+"""What of the values in a project are ids of elements and storeys."""
+
+
+def _other_ids(held: frozenset[str] | str | None, names: Names) -> frozenset[str] | str | None:
+    if held is None or isinstance(held, str):
+        return names.get(held) or held if held else held
+    if held.isdisjoint(names):
+        return held
+    return frozenset(now for name in held if (now := names.get(name, name)) is not None)
+
+
+def _in_use(name: str, building: Building) -> bool:
+    places = {storey.id for storey in building.storeys} | {space.id for space in building.spaces}
+    return name in building.index_of or name in places
+
+
+# Which scenes are touched -------------------------------------------------------------------------------------------
+
+
+def touched(project: Project, before: Building, after: Building, found: Comparison) -> dict[str, tuple[Touch, ...]]:
+    """Return for each scene of a project, by id, in what the changes of its model touch it; scenes nothing touches are left out.
+    ``project`` is as it was before."""
+    changes = _Changes(before, after, found)
+    told = {scene.id: tuple(changes.touches(scene)) for scene in project.scenes}
+    return {scene: touches for scene, touches in told.items() if touches}
+
+
+class _Changes:
+    """What has changed, for asking scene after scene."""
+
+    def __init__(self, before: Building, after: Building, found: Comparison) -> None:
+        self.before, self.after, self.found = before, after, found
+        self.formed = found.gone | found.moved | found.reshaped | (not found.whole.is_nothing)
+        self.altered = self.formed | found.restyled
+        partner = found.partner
+        self.formed_now, self.altered_now = found.new.copy(), found.new.copy()
+        self.formed_now[partner[self.formed & ~found.gone]] = True
+        self.altered_now[partner[self.altered & ~found.gone]] = True
+        self.old_ids = {e.id for e, gone in zip(before.elements, found.gone) if gone}
+
+    def touches(self, scene: Scene) -> Iterator[Touch]:
+        """In what a scene is touched."""
+        state = scene.state
+        at_cut = [self._ids(building, mask & self._cut(state, building)) for building, mask in self._sides(formed=True)]
+        if any(at_cut):
+            yield Touch("cut", _counted("part", at_cut, "changed where it is cut"), _joined(at_cut))
+        hidden = tuple(sorted((state.hidden | state.faded) & self.old_ids))
+        if hidden:
+            yield Touch("hidden", _counted("hidden part", [hidden], "gone"), hidden)
+        anchored = [anchor.on for note in state.notes for anchor in anchors_of(note)]
+        changed = {e.id for e, formed in zip(self.before.elements, self.formed) if formed}
+        noted = tuple(sorted(set(anchored) & changed))
+        if noted:
+            lost = sum(on in self.old_ids for on in anchored)
+            words = _counted("part", [noted], "noted and changed")
+            waits = f"; {lost} of the places noted {'is' if lost == 1 else 'are'} gone, their notes wait at the nearest corner"
+            yield Touch("notes", words + (waits if lost else ""), noted)
+        named = {name for rule in (*state.look.rules, *state.overrides) for name in rule.who.elements}
+        looks = tuple(sorted(named & self.old_ids))
+        if looks:
+            yield Touch("look", _counted("part", [looks], "gone that had a look of its own"), looks)
+        seen = [self._ids(building, mask & self._seen(state, building)) for building, mask in self._sides(formed=False)]
+        if any(seen):
+            yield Touch("seen", _counted("part", seen, "changed in the picture"), _joined(seen))
+
+    def _sides(self, formed: bool) -> tuple[tuple[Building, Mask], tuple[Building, Mask]]:
+        if formed:
+            return (self.before, self.formed), (self.after, self.formed_now)
+        return (self.before, self.altered), (self.after, self.altered_now)
+
+    def _ids(self, building: Building, mask: Mask) -> tuple[str, ...]:
+        """Ids of the elements of a mask as they are now, of those that are gone as they were."""
+        numbers = np.flatnonzero(mask).tolist()
+        if building is self.after:
+            return tuple(building.elements[i].id for i in numbers)
+        partner = self.found.partner
+        return tuple(building.elements[i].id if partner[i] < 0 else self.after.elements[partner[i]].id for i in numbers)
+
+    @staticmethod
+    def _cut(state: StageState, building: Building) -> Mask:
+        """(E,) elements whose boxes a face of a cut goes through that is on and reaches them."""
+        low, high = building.element_bounds[:, 0], building.element_bounds[:, 1]
+        through = np.zeros(len(low), bool)
+        for cut in state.active_cuts:
+            reached = cut.reach.mask(building)
+            for cell in cut.cells():
+                touches = cell.may_touch_boxes(low, high, building.tolerance)
+                through |= reached & touches & ~cell.holds_boxes(low, high, building.tolerance)
+        return through & shown_elements(building, state.hidden)
+
+    @staticmethod
+    def _seen(state: StageState, building: Building) -> Mask:
+        """(E,) elements that are neither hidden nor wholly cut away."""
+        low, high = building.element_bounds[:, 0], building.element_bounds[:, 1]
+        seen = shown_elements(building, state.hidden)
+        for cut in state.active_cuts:
+            reached = cut.reach.mask(building)
+            for cell in cut.cells():
+                seen &= ~(reached & cell.holds_boxes(low, high, building.tolerance))
+        return seen
+
+
+def _joined(sides: list[tuple[str, ...]]) -> tuple[str, ...]:
+    return tuple(sorted(set().union(*sides)))
+
+
+def _counted(what: str, sides: list[tuple[str, ...]], end: str) -> str:
+    count = len(_joined(sides))
+    return f"{count} {what}{'' if count == 1 else 's'} {end}"
