@@ -306,6 +306,22 @@ def test_section_of_a_project_by_its_scenes_and_by_planes(tmp_path: Path) -> Non
     assert json.loads((Path(__file__).parents[1] / "docs" / "section.schema.json").read_text()) == facts_schema()
 
 
+def test_check_names_what_is_no_sound_solid(boathouse_ifc: Path, tmp_path: Path) -> None:
+    """Of a model without meaning too, with the storeys that can be guessed; of a sound one it says that all is well."""
+    scene = trimesh.Scene()
+    for name, body in (("tub", trimesh.creation.box((2, 3, 1))), ("sound", trimesh.creation.box((1, 1, 1)))):
+        if name == "tub":
+            body.update_faces(body.face_normals[:, 2] < 0.5)
+        scene.add_geometry(body, node_name=name, geom_name=name)
+    scene.export(str(tmp_path / "m.glb"))
+    facts = json.loads(run("check", tmp_path / "m.glb", "--up", "z", "--json", "-").stdout)
+    assert [part["name"] for part in facts["open"]] == ["tub"] and "10.00 m" in facts["open"][0]["why"]
+    assert facts["size"] == pytest.approx([2, 3, 1]) and facts["inside_out"] == facts["doubled"] == []
+    assert "tub: 4 edges with one face alone" in run("check", tmp_path / "m.glb", "--up", "z").stdout
+    said = run("check", boathouse_ifc).stdout
+    assert "Every part is a sound solid." in said and "Upper floor +3.40" in said
+
+
 def test_a_project_takes_over_the_next_state_of_its_model(boathouse_ifc: Path, tmp_path: Path) -> None:
     """What was done to the file is in the report, and a project of the file that has it now is written; it keeps its scenes."""
     model = ifcopenshell.open(str(boathouse_ifc))

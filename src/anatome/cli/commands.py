@@ -12,7 +12,10 @@ from anatome.cli.parser import command_parser, window_parser, with_numbers_joine
 from anatome.cli.plain import Plain, plain
 from anatome.problems import Problem
 
-COMMANDS = ("info", "new", "relink", "section", "picture", "suggest", "export", "linework", "layers", "sheets", "looks", "demo")
+COMMANDS = (
+    *("info", "check", "new", "relink", "section", "picture", "suggest"),
+    *("export", "linework", "layers", "sheets", "looks", "demo"),
+)
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -50,6 +53,8 @@ def _run(options: argparse.Namespace) -> int:
     run: Callable[[argparse.Namespace], int] = _window
     if options.command == "info":
         from anatome.cli.info import run
+    elif options.command == "check":
+        from anatome.cli.check import run
     elif options.command == "new":
         from anatome.cli.new import run
     elif options.command == "relink":

@@ -140,7 +140,7 @@ class _Changes:
             yield Touch("look", _counted("part", [looks], "gone that had a look of its own"), looks)
         seen = [self._ids(building, mask & self._seen(state, building)) for building, mask in self._sides(formed=False)]
         if any(seen):
-            yield Touch("seen", _counted("part", seen, "changed in the picture"), _joined(seen))
+            yield Touch("seen", _counted("part", seen, "changed in what it shows"), _joined(seen))
 
     def _sides(self, formed: bool) -> tuple[tuple[Building, Mask], tuple[Building, Mask]]:
         if formed:
