@@ -15,6 +15,15 @@ def printable(text: str) -> str:
     return UNPRINTABLE.sub(" ", text)
 
 
+NUMBERED = re.compile(r"[\s:#_.-]*\d+$")
+"""The number that many programs put behind the name of a part."""
+
+
+def unnumbered(name: str) -> str:
+    """Return a name without the number at its end: “East wall 3” as “East wall”."""
+    return NUMBERED.sub("", name)
+
+
 @lru_cache(maxsize=1000)
 def plain_type(name: str) -> str:
     """Return the name of a type as people say it: “IfcStairFlight” as “Stair flight”, “IfcWallStandardCase” as “Wall”."""

@@ -15,6 +15,7 @@ from scipy.spatial import KDTree
 
 from anatome.model.building import Building, Element
 from anatome.model.shapes import Shapes, shapes_of
+from anatome.words import unnumbered
 
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
@@ -24,7 +25,6 @@ SAME = 5e-4
 """Metres below which nothing has changed: half a millimetre, less than is built (common practice)."""
 GLOBAL_ID = re.compile(r"[0-3][0-9A-Za-z_$]{21}")
 """As IFC writes a globally unique identifier (ISO 16739-1, IfcGloballyUniqueId)."""
-NUMBERED = re.compile(r"[\s:._#-]*\d+$")
 NEAREST = 32
 """How many of the same name are looked at round where one stood."""
 OVERLAP = 0.3
@@ -203,7 +203,7 @@ def _of_one_kind(pairs: _Pairs, was: Shapes, now: Shapes) -> list[tuple[int, int
 def _grouped(elements: Sequence[Element], numbers: Numbers) -> dict[tuple[str, str], list[int]]:
     groups: defaultdict[tuple[str, str], list[int]] = defaultdict(list)
     for i in numbers.tolist():
-        groups[elements[i].type, NUMBERED.sub("", elements[i].name)].append(i)
+        groups[elements[i].type, unnumbered(elements[i].name)].append(i)
     return groups
 
 

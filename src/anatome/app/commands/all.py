@@ -16,6 +16,7 @@ from anatome.app.commands.more_scenes import MoreSceneCommands
 from anatome.app.commands.new_cuts import NewCutCommands
 from anatome.app.commands.notes import NoteCommands
 from anatome.app.commands.on_sheet import OnSheetCommands
+from anatome.app.commands.open_page import OpenPage
 from anatome.app.commands.parts import PartCommands
 from anatome.app.commands.presenting import PresentingCommands
 from anatome.app.commands.scene_parts import ScenePartCommands
@@ -24,6 +25,7 @@ from anatome.app.commands.send_out import SendOutCommands
 from anatome.app.commands.shared_cuts import SharedCutCommands
 from anatome.app.commands.sheets import SheetCommands
 from anatome.app.commands.site import SiteCommands
+from anatome.app.commands.soundness import SoundnessCommands
 from anatome.app.commands.storeys import StoreyCommands
 from anatome.app.commands.suggest import SuggestCommands
 from anatome.app.commands.view import ViewCommands
@@ -55,7 +57,9 @@ class Commands:
         self.suggest = SuggestCommands(host)
         self.parts = PartCommands(host)
         self.site = SiteCommands(host)
-        self.meaning = MeaningCommands(host)
+        page = OpenPage(host)
+        self.meaning = MeaningCommands(host, page)
+        self.soundness = SoundnessCommands(host, page)
         self.view = ViewCommands(host)
         self.going = GoingCommands(host)
         self.scenes = SceneCommands(host)
@@ -76,6 +80,7 @@ class Commands:
             self.suggest,
             self.parts,
             self.meaning,
+            self.soundness,
             self.view,
             self.going,
             self.scenes,

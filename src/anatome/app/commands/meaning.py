@@ -15,6 +15,7 @@ from anatome.app.base.rule_words import choices_of
 from anatome.app.base.trouble import TROUBLE
 from anatome.app.base.work import Progress, Work
 from anatome.app.commands.host import Host
+from anatome.app.commands.open_page import OpenPage
 from anatome.model.meaning import Meaning, PartFilter
 from anatome.problems import Problem
 from anatome.scenes import meaning_edits
@@ -31,15 +32,20 @@ class MeaningCommands(QObject):
 
     changed = Signal()
 
-    def __init__(self, host: Host) -> None:
+    def __init__(self, host: Host, page: OpenPage) -> None:
         super().__init__()
-        self._host, self._session = host, host.session
+        self._host, self._session, self._page = host, host.session, page
         self._work = Work(self, lambda: self._session.building)
-        self.is_open = False
         self.guesses: tuple[Guess, ...] | None = None
         """What is offered; nothing before it was asked for."""
         for signal in (self._session.opened, self._session.closed):
             signal.connect(self._forget)
+        page.changed.connect(self.changed)
+
+    @property
+    def is_open(self) -> bool:
+        """Whether its page is wanted."""
+        return self._page.name == "meaning"
 
     def entries(self) -> list[Entry]:
         return group(
@@ -73,7 +79,7 @@ class MeaningCommands(QObject):
 
     def _forget(self) -> None:
         self._work.cancel()
-        self.is_open, self.guesses = False, None
+        self.guesses = None
         self.changed.emit()
 
     @property
@@ -83,11 +89,7 @@ class MeaningCommands(QObject):
 
     def toggle(self) -> None:
         """Show the page, or put it away."""
-        self.is_open = not self.is_open
-        if self.is_open:
-            self._host.show_panels()
-        self.changed.emit()
-        self._session.picked_changed.emit()
+        self._page.toggle("meaning")
 
     # Giving ----------------------------------------------------------------------------------------------------
 

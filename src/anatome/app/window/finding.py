@@ -22,11 +22,9 @@ from anatome.look.shipped import shipped_looks
 from anatome.model.building import Building
 from anatome.model.grouping import labels
 from anatome.scenes import edits
-from anatome.words import plain_type
+from anatome.words import plain_type, unnumbered
 
 WORD = re.compile(r"[\w:½°%-]+")
-NUMBERED = re.compile(r"[\s:#_.-]*\d+$")
-"""The number that many programs put behind the name of a part."""
 LONG = 4
 """Letters from which a word is looked for inside of words too: fewer are in too many by chance."""
 KINDS = ("Command", "Setting", "Scene", "Sheet", "Look", "Parts")
@@ -209,5 +207,5 @@ def _named_parts(building: Building) -> Iterator[tuple[str, str, frozenset[str]]
     by_name: dict[str, set[str]] = {}
     for element in building.elements:
         if element.name:
-            by_name.setdefault(NUMBERED.sub("", element.name) or element.name, set()).add(element.id)
+            by_name.setdefault(unnumbered(element.name) or element.name, set()).add(element.id)
     yield from ((name, "Part" if len(own) == 1 else "Parts of this name", frozenset(own)) for name, own in by_name.items())

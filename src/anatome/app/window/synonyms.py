@@ -102,6 +102,7 @@ COMMANDS: dict[str, str] = {
     "load_hatches": "pattern import",
     "default_look": "preferences standard start template",
     "alone": "full screen fullscreen",
+    "soundness": "watertight manifold holes open edges normals flipped duplicates repair check report solids",
     "meaning": "classify classification ifc type tag assign storey levels guess groups layers semantics",
     "group_parts": "set collection selection name category own group",
     "save_meaning": "export rules classification mapping",

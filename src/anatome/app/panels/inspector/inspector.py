@@ -23,6 +23,7 @@ from anatome.app.panels.inspector.page import Page, bare_column
 from anatome.app.panels.inspector.series_page import SeriesPage
 from anatome.app.panels.inspector.settings import Setting, go_to, settings_of
 from anatome.app.panels.inspector.sheet_page import SheetPage
+from anatome.app.panels.inspector.soundness_page import SoundnessPage
 from anatome.app.stage.stage import Stage
 from anatome.app.stage.stage_input import StageInput
 
@@ -54,6 +55,7 @@ class Inspector(QScrollArea):
         self.notes = NotesPage(session, stage, actions, commands.notes)
         self.many_scenes = ManyScenesPage(session, actions)
         self.meaning = MeaningPage(session, actions, commands.meaning)
+        self.soundness = SoundnessPage(session, commands.soundness)
         self._current: Page | None = None
         self._left_at: dict[Page, int] = {}
         self._calm = CalmFields(self)
@@ -69,7 +71,7 @@ class Inspector(QScrollArea):
 
     def _all(self) -> tuple[Page, ...]:
         picked = self.cut, self.series, self.elements, self.figure, self.notes, self.many_scenes
-        return self.overview, *picked, self.meaning, self.sheet
+        return self.overview, *picked, self.meaning, self.soundness, self.sheet
 
     def refresh(self) -> None:
         """Show the picked thing as it is now."""
@@ -83,6 +85,8 @@ class Inspector(QScrollArea):
             page = self.sheet
         elif self.meaning.is_wanted:
             page = self.meaning
+        elif self.soundness.is_wanted:
+            page = self.soundness
         elif session.cut is not None:
             page = self.cut
         elif session.series is not None:
