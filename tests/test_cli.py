@@ -33,6 +33,7 @@ from anatome.formats.project_files import open_project
 from anatome.look.shipped import first_look
 from anatome.model.meaning import Meaning, MeaningRule, Meanings, NamedGroup, PartFilter
 from anatome.scenes.change_report import ChangeFacts, change_schema
+from anatome.scenes.check_report import CheckFacts, check_schema
 from anatome.scenes.meaning_edits import write_meanings
 from anatome.scenes.storage import load_project
 from anatome.words import plain_type
@@ -314,12 +315,13 @@ def test_check_names_what_is_no_sound_solid(boathouse_ifc: Path, tmp_path: Path)
             body.update_faces(body.face_normals[:, 2] < 0.5)
         scene.add_geometry(body, node_name=name, geom_name=name)
     scene.export(str(tmp_path / "m.glb"))
-    facts = json.loads(run("check", tmp_path / "m.glb", "--up", "z", "--json", "-").stdout)
+    facts = TypeAdapter(CheckFacts).validate_json(run("check", tmp_path / "m.glb", "--up", "z", "--json", "-").stdout)
     assert [part["name"] for part in facts["open"]] == ["tub"] and "10.00 m" in facts["open"][0]["why"]
     assert facts["size"] == pytest.approx([2, 3, 1]) and facts["inside_out"] == facts["doubled"] == []
     assert "tub: 4 edges with one face alone" in run("check", tmp_path / "m.glb", "--up", "z").stdout
     said = run("check", boathouse_ifc).stdout
     assert "Every part is a sound solid." in said and "Upper floor +3.40" in said
+    assert json.loads((Path(__file__).parents[1] / "docs" / "check.schema.json").read_text()) == check_schema()
 
 
 def test_a_project_takes_over_the_next_state_of_its_model(boathouse_ifc: Path, tmp_path: Path) -> None:
