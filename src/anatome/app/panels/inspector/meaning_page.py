@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QListWidgetItem, QPushButton, QVBoxLayout
 
 from anatome.app.base.actions import Actions, panel_button
@@ -11,7 +10,8 @@ from anatome.app.base.rule_words import choices_of, who_words
 from anatome.app.base.ticks import Ticks
 from anatome.app.commands.meaning import MeaningCommands, guess_words
 from anatome.app.document.session import Session
-from anatome.app.panels.inspector.page import Page, RowButton, away_button, clear, label, narrow_choice, section
+from anatome.app.panels.inspector.model_page import ModelPage
+from anatome.app.panels.inspector.page import RowButton, away_button, clear, label, narrow_choice, section
 from anatome.model.building import Building
 from anatome.model.meaning import BY_LEVEL, GIVEN_TYPES, Meaning, MeaningRule, PartFilter, unsaid
 from anatome.model.selection import Selection
@@ -22,28 +22,19 @@ MOST_RULES = 40
 """Rules that are listed; more are counted."""
 
 
-class MeaningPage(Page):
+class MeaningPage(ModelPage):
     """Every change is a step to undo. Parts of which nothing says what they are are tinted on the stage meanwhile."""
 
     def __init__(self, session: Session, actions: Actions, commands: MeaningCommands) -> None:
-        super().__init__()
-        self._session, self._commands = session, commands
+        super().__init__(session, commands, "What parts are")
+        self._commands = commands
         self._of: object = None
         self._offered: object = None
         self._listed: object = None
-        self._marking = False
-        top = QHBoxLayout()
-        top.addWidget(label("What parts are", "title"), 1)
-        close = away_button("Back to the picture")
-        close.clicked.connect(commands.toggle)
-        top.addWidget(close, 0, Qt.AlignmentFlag.AlignTop)
-        self.column.addLayout(top)
-        self.facts = label("", "soft")
-        self.column.addWidget(self.facts)
-        self.tint = QCheckBox("Tint them on the stage")
-        self.tint.setChecked(True)
-        self.tint.clicked.connect(lambda _: self._mark())
-        self.column.addWidget(self.tint)
+        self.tinted = QCheckBox("Tint them on the stage")
+        self.tinted.setChecked(True)
+        self.tinted.clicked.connect(lambda _: self._mark())
+        self.column.addWidget(self.tinted)
         self._build_guesses()
         self._build_giving()
         section(self.column, "Groups")
@@ -64,12 +55,6 @@ class MeaningPage(Page):
             row.addWidget(panel_button(actions[name], words))
         self.column.addLayout(row)
         self.column.addStretch()
-        commands.changed.connect(self._refresh_if_shown)
-
-    @property
-    def is_wanted(self) -> bool:
-        """Whether this page is to be shown, whatever is picked."""
-        return self._commands.is_open
 
     def _build_guesses(self) -> None:
         section(self.column, "Guessed from their shape")
@@ -147,13 +132,6 @@ class MeaningPage(Page):
 
     # Showing ---------------------------------------------------------------------------------------------------
 
-    def _refresh_if_shown(self) -> None:
-        if self.is_wanted and self._session.is_open:
-            self.refresh()
-        elif self._marking:
-            self._marking = False
-            self._session.mark(frozenset())
-
     def refresh(self) -> None:
         """Show parts, guesses and rules as they are now."""
         building = self._session.building
@@ -164,7 +142,7 @@ class MeaningPage(Page):
         silent = f"{int(open_yet.sum()):,} do not say what they are" if open_yet.any() else "All say what they are"
         said = f"{len(open_yet):,} parts. {silent}"
         self.facts.setText(said + (f", {nowhere:,} stand in no storey." if nowhere else "."))
-        self.tint.setVisible(bool(open_yet.any()))
+        self.tinted.setVisible(bool(open_yet.any()))
         self._show_who(building)
         self._show_offered()
         self._show_rules(building)
@@ -257,9 +235,8 @@ class MeaningPage(Page):
         building = self._session.building
         if building is None or not self.is_wanted:
             return
-        self._marking = True
-        open_yet = unsaid(building) if self.tint.isChecked() else np.zeros(len(building.elements), bool)
-        self._session.mark(frozenset(building.elements[i].id for i in np.flatnonzero(open_yet).tolist()))
+        open_yet = unsaid(building) if self.tinted.isChecked() else np.zeros(len(building.elements), bool)
+        self.tint(frozenset(building.elements[i].id for i in np.flatnonzero(open_yet).tolist()))
 
 
 def common_words(building: Building, picked: frozenset[str]) -> list[str]:

@@ -6,12 +6,12 @@ from collections.abc import Sequence
 from functools import partial
 
 import numpy as np
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
 
 from anatome.app.commands.soundness import SoundnessCommands
 from anatome.app.document.session import Session
-from anatome.app.panels.inspector.page import Page, RowButton, away_button, bare_column, clear, label, section
+from anatome.app.panels.inspector.model_page import ModelPage
+from anatome.app.panels.inspector.page import RowButton, bare_column, clear, label, section
 from anatome.model.building import Building
 from anatome.model.soundness import Soundness
 from anatome.words import unnumbered
@@ -20,22 +20,13 @@ MOST_ROWS = 20
 """Names that are listed of one kind; more are counted, and picked with the rest."""
 
 
-class SoundnessPage(Page):
+class SoundnessPage(ModelPage):
     """What is found is tinted on the stage; a click picks of it."""
 
     def __init__(self, session: Session, commands: SoundnessCommands) -> None:
-        super().__init__()
-        self._session, self._commands = session, commands
+        super().__init__(session, commands, "Sound solids")
+        self._commands = commands
         self._listed: object = self  # what is listed; nothing yet, not even that it is looked for
-        self._marking = False
-        top = QHBoxLayout()
-        top.addWidget(label("Sound solids", "title"), 1)
-        close = away_button("Back to the picture")
-        close.clicked.connect(commands.toggle)
-        top.addWidget(close, 0, Qt.AlignmentFlag.AlignTop)
-        self.column.addLayout(top)
-        self.facts = label("", "soft")
-        self.column.addWidget(self.facts)
         self.why = label("")
         self.column.addWidget(self.why)
         self.open = _Found("Open", "A cut through them may be left without a fill", commands)
@@ -44,19 +35,6 @@ class SoundnessPage(Page):
         for kind in (self.open, self.inside_out, self.doubled):
             self.column.addWidget(kind)
         self.column.addStretch()
-        commands.changed.connect(self._refresh_if_shown)
-
-    @property
-    def is_wanted(self) -> bool:
-        """Whether this page is to be shown, whatever is picked."""
-        return self._commands.is_open
-
-    def _refresh_if_shown(self) -> None:
-        if self.is_wanted and self._session.is_open:
-            self.refresh()
-        elif self._marking:
-            self._marking = False
-            self._session.mark(frozenset())
 
     def refresh(self) -> None:
         """Show what was found."""
@@ -68,11 +46,10 @@ class SoundnessPage(Page):
             self._show(building, found)
         if found is not None:
             self._say_why(building, found)
-            self._marking = True
             numbers = np.flatnonzero(found.open | found.inside_out).tolist() + found.doubled.ravel().tolist()
             # What is picked is tinted alone, so that it is seen which one it is.
             ids = frozenset() if self._session.picked.elements else frozenset(building.elements[i].id for i in numbers)
-            self._session.mark(ids)
+            self.tint(ids)
 
     def _say_why(self, building: Building, found: Soundness) -> None:
         """Of the first of the picked parts of which there is something to say."""
