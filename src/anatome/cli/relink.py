@@ -68,7 +68,7 @@ def _tell(out: Path, facts: ChangeFacts) -> None:
         "put elsewhere in the model's order": facts["reassigned"],
     }
     told = ", ".join(f"{len(ids)} {what}" for what, ids in counts.items() if ids)
-    print(f"{out}: {told or 'nothing has changed'}")
+    print(f"{out}: {told or 'no part has changed'}")
     whole = facts["whole"]
     if whole["factor"] != 1.0:
         print(f"  all of it is {whole['factor']:g} times as large: another unit? Say --unit.")

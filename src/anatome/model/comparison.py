@@ -70,12 +70,6 @@ class Comparison:
         """(E,) True for what is there no longer."""
         return self.partner < 0
 
-    @property
-    def is_nothing(self) -> bool:
-        """Whether nothing has changed."""
-        marks = (self.gone, self.new, self.moved, self.reshaped, self.renamed, self.restyled, self.reassigned)
-        return self.whole.is_nothing and not self.names and not any(mask.any() for mask in marks)
-
 
 class _Pairs:
     """Who is whose partner so far; nobody has two."""

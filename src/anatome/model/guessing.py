@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from anatome.model.building import CLEAR_BELOW, Building
 from anatome.model.meaning import LEVEL, UPRIGHT
+from anatome.model.solids import enclosed_volumes
 
 Array = NDArray[np.float64]
 Mask = NDArray[np.bool_]
@@ -35,7 +36,7 @@ GLAZED = 0.12
 
 
 @dataclass(frozen=True, eq=False)
-class Shapes:
+class Proportions:
     """Of all parts of a building, as arrays (E,): metres ``long``, ``wide`` and ``high`` along their own level edges, ``thick``;
     shares of their surface that are level, upright and sloping; and clear."""
 
@@ -88,23 +89,23 @@ class Shapes:
         return np.maximum(self._of_parts(self._areas), 1e-12)
 
     @cached_property
+    def _volume(self) -> Array:
+        """(E,) m³ of the parts that are closed."""
+        b = self.building
+        return np.abs(enclosed_volumes(b.vertices[b.triangles], b.triangle_start))
+
+    @cached_property
     def thick(self) -> Array:
         """(E,) metres: twice the volume over the surface, as of a plate, where that is known; else the shortest side."""
-        b = self.building
-        corners = b.vertices[b.triangles] - b.centre
-        signed = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])) / 6
-        volume = np.abs(self._of_parts(signed))
-        shortest = np.minimum(np.minimum(self.long, self.wide), self.high)
-        return np.where(b.links.closed & (volume > 1e-9), np.minimum(2 * volume / self.area, shortest + 1e-9), shortest)
+        volume, shortest = self._volume, np.minimum(np.minimum(self.long, self.wide), self.high)
+        known = self.building.links.closed & (volume > 1e-9)
+        return np.where(known, np.minimum(2 * volume / self.area, shortest + 1e-9), shortest)
 
     @cached_property
     def volume_share(self) -> Array:
         """(E,) the volume over that of the box round it; 1 where it is not known."""
-        b = self.building
-        corners = b.vertices[b.triangles] - b.centre
-        signed = np.einsum("ij,ij->i", corners[:, 0], np.cross(corners[:, 1], corners[:, 2])) / 6
         box = np.maximum(self.long * self.wide * self.high, 1e-12)
-        return np.where(b.links.closed, np.abs(self._of_parts(signed)) / box, 1.0)
+        return np.where(self.building.links.closed, self._volume / box, 1.0)
 
     def _share(self, which: Mask) -> Array:
         return self._of_parts(self._areas * which) / self.area
@@ -152,7 +153,7 @@ class GuessedStorey:
 
 def guessed_types(building: Building, floors: Sequence[GuessedStorey]) -> list[str]:
     """Return for each part the IFC class it probably is, nothing where its shape does not tell."""
-    s, e = Shapes(building), building.element_bounds
+    s, e = Proportions(building), building.element_bounds
     low, high = e[:, 0, 2], e[:, 1, 2]
     found = np.full(len(building.elements), "", dtype=object)
 
@@ -207,12 +208,12 @@ def guessed_types(building: Building, floors: Sequence[GuessedStorey]) -> list[s
     return [str(kind) for kind in found]
 
 
-def _wall_like(s: Shapes) -> Mask:
+def _wall_like(s: Proportions) -> Mask:
     tall = (s.high > 1.5) | ((s.high > 0.5) & (s.long > 2.5) & (s.high > 2.0 * s.wide))
     return (s.upright > 0.6) & tall & (s.long > 0.5) & (s.thick < THICKEST) & (s.wide < 1.2) & (s.long > 1.5 * s.wide)
 
 
-def _in_walls(s: Shapes, walls: Mask, which: Mask) -> Mask:
+def _in_walls(s: Proportions, walls: Mask, which: Mask) -> Mask:
     """(E,) of some parts those that fill an opening of a wall: their box lies in that of one that runs alike, and is smaller."""
     boxes, turn = s.boxes, s.building.level_turn
     hosts = np.flatnonzero(walls)
@@ -232,7 +233,7 @@ def guessed_storeys(building: Building) -> tuple[GuessedStorey, ...]:
 
     Surfaces that lie closer than SAME_FLOOR are of one floor, whose level is that of the highest large one.
     """
-    s = Shapes(building)
+    s = Proportions(building)
     walls = _wall_like(s)
     if not walls.any():
         return ()

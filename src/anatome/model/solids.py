@@ -21,10 +21,15 @@ class Links:
     closed: NDArray[np.bool_]
 
 
+def edges_of(triangles: NDArray[np.int64], vertices: int) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64]]:
+    """Return the start and end of the half-edges of triangles (T, 3), each (3 T,), and a number for the edge each runs along."""
+    start, end = triangles.ravel(), np.roll(triangles, -1, axis=1).ravel()
+    return start, end, np.minimum(start, end) * vertices + np.maximum(start, end)
+
+
 def link_triangles(triangles: NDArray[np.int64], vertices: int, element: NDArray[np.int64], elements: int) -> Links:
     """Find the twins of all half-edges of triangles (T, 3), each in an ``element`` (T,)."""
-    start, end = triangles.ravel(), np.roll(triangles, -1, axis=1).ravel()
-    key = np.minimum(start, end) * vertices + np.maximum(start, end)
+    start, end, key = edges_of(triangles, vertices)
     order = np.argsort(key, kind="stable")
     named = key[order]
     first = np.flatnonzero(np.concatenate([[True], named[1:] != named[:-1]]))

@@ -10,7 +10,7 @@ from scipy.spatial import KDTree
 
 from anatome.model.building import Building
 from anatome.model.shapes import shapes_of
-from anatome.model.solids import enclosed_volumes
+from anatome.model.solids import edges_of, enclosed_volumes
 
 Numbers = NDArray[np.int64]
 
@@ -56,9 +56,8 @@ def _edges(count: int) -> str:
 
 def soundness_of(building: Building) -> Soundness:
     """Find out which elements of a building are no sound solids."""
-    count, size = len(building.elements), len(building.vertices)
-    start, end = building.triangles.ravel(), np.roll(building.triangles, -1, axis=1).ravel()
-    key = np.minimum(start, end) * size + np.maximum(start, end)
+    count = len(building.elements)
+    start, end, key = edges_of(building.triangles, len(building.vertices))
     named, first, place, uses = np.unique(key, return_index=True, return_inverse=True, return_counts=True)
     forward = np.bincount(place, weights=start < end, minlength=len(named)).astype(np.int64)
     owner = building.element_of_triangle[first // 3]

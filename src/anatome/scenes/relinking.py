@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import cache, partial
 from typing import Any
 
 import numpy as np
@@ -41,14 +42,12 @@ def relinked(project: Project, after: Building, found: Comparison, model: ModelR
     # A name that is gone may come back with the next state, unless something else is called so now.
     names: Names = {old: new for old, new in found.names.items() if new is not None or _in_use(old, after)}
     gone = {old for old, new in found.names.items() if new is None}
-    corners = KDTree(after.vertices) if gone else None
-    owner = np.zeros(len(after.vertices), np.int64)
-    owner[after.triangles] = after.element_of_triangle[:, None]
+    corners = cache(partial(KDTree, after.vertices))  # of no use where no note is on what is gone
 
     def waiting(anchor: Anchor) -> Anchor:
-        assert corners is not None
-        number = int(corners.query(anchor.place)[1])
-        on = after.elements[owner[number]].id
+        number = int(corners().query(anchor.place)[1])
+        triangle = int(np.flatnonzero((after.triangles == number).any(axis=1))[0])
+        on = after.elements[after.element_of_triangle[triangle]].id
         return anchor.model_copy(update={"place": vector(after.vertices[number]), "on": on, "box": box_of(after, on)})
 
     def renamed(value: Any) -> Any:

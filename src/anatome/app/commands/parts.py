@@ -40,7 +40,8 @@ class PartCommands:
         self._host, self._session = host, host.session
 
     def entries(self) -> list[Entry]:
-        return [*self._hiding(), *self._picking(), *self._measuring()]
+        hiding = group("Parts", "parts", *self._hiding(), *self._showing())
+        return [*hiding, *self._hiding_alike(), *self._picking(), *self._measuring()]
 
     def _measuring(self) -> list[Entry]:
         return group(
@@ -78,6 +79,85 @@ class PartCommands:
         stage_input.begin(None if isinstance(stage_input.task, MeasureFace) else MeasureFace(self._session))
 
     def _hiding(self) -> list[Entry]:
+        return [
+            Entry(
+                "hide",
+                "Hide",
+                "Hide the picked parts",
+                self.hide,
+                "Ctrl+H",
+                "eye-slash",
+                "elements",
+                stage_menu=True,
+            ),
+            Entry(
+                "isolate",
+                "Isolate",
+                "Hide everything but the picked parts",
+                self.isolate,
+                "Ctrl+I",
+                "selection-all",
+                "elements",
+                stage_menu=True,
+            ),
+            Entry(
+                "isolate_end",
+                "Back from isolating",
+                "Show all that was shown before, and hide again what was hidden then",
+                self.end_isolation,
+                "Ctrl+Alt+Shift+I",
+                needs="isolated",
+                stage_menu=True,
+            ),
+            Entry(
+                "fade",
+                "Fade",
+                "Hide the picked parts, but go on drawing them faintly",
+                self.fade,
+                "Ctrl+Alt+H",
+                needs="elements",
+                stage_menu=True,
+            ),
+        ]
+
+    def _showing(self) -> list[Entry]:
+        return [
+            Entry(
+                "show_these",
+                "Show these",
+                "Show the picked parts again; ghosts are picked like any part",
+                self.show_these,
+                needs="hidden elements",
+                stage_menu=True,
+            ),
+            Entry(
+                "show_all",
+                "Show all",
+                "Show everything again",
+                self.show_all,
+                "Ctrl+Shift+H",
+                "eye",
+                "hidden",
+                stage_menu=True,
+            ),
+            Entry(
+                "swap_hidden",
+                "Show what is hidden instead",
+                "What is hidden is shown, and what is shown is hidden",
+                self.swap_hidden,
+                needs="hidden",
+            ),
+            Entry(
+                "ghosts",
+                "Ghosts of what is hidden",
+                "Draw what is hidden faintly, so that it can be picked and shown again",
+                self.toggle_ghosts,
+                "Ctrl+Alt+G",
+                ticked=lambda: self._session.stage.ghosts,
+            ),
+        ]
+
+    def _hiding_alike(self) -> list[Entry]:
         def all_of(way: str) -> Entry:
             return Entry(
                 f"hide_{way}",
@@ -87,84 +167,7 @@ class PartCommands:
                 needs="elements",
             )
 
-        return [
-            *group(
-                "Parts",
-                "parts",
-                Entry(
-                    "hide",
-                    "Hide",
-                    "Hide the picked parts",
-                    self.hide,
-                    "Ctrl+H",
-                    "eye-slash",
-                    "elements",
-                    stage_menu=True,
-                ),
-                Entry(
-                    "isolate",
-                    "Isolate",
-                    "Hide everything but the picked parts",
-                    self.isolate,
-                    "Ctrl+I",
-                    "selection-all",
-                    "elements",
-                    stage_menu=True,
-                ),
-                Entry(
-                    "isolate_end",
-                    "Back from isolating",
-                    "Show all that was shown before, and hide again what was hidden then",
-                    self.end_isolation,
-                    "Ctrl+Alt+Shift+I",
-                    needs="isolated",
-                    stage_menu=True,
-                ),
-                Entry(
-                    "fade",
-                    "Fade",
-                    "Hide the picked parts, but go on drawing them faintly",
-                    self.fade,
-                    "Ctrl+Alt+H",
-                    needs="elements",
-                    stage_menu=True,
-                ),
-                Entry(
-                    "show_these",
-                    "Show these",
-                    "Show the picked parts again; ghosts are picked like any part",
-                    self.show_these,
-                    needs="hidden elements",
-                    stage_menu=True,
-                ),
-                Entry(
-                    "show_all",
-                    "Show all",
-                    "Show everything again",
-                    self.show_all,
-                    "Ctrl+Shift+H",
-                    "eye",
-                    "hidden",
-                    stage_menu=True,
-                ),
-                Entry(
-                    "swap_hidden",
-                    "Show what is hidden instead",
-                    "What is hidden is shown, and what is shown is hidden",
-                    self.swap_hidden,
-                    needs="hidden",
-                ),
-                Entry(
-                    "ghosts",
-                    "Ghosts of what is hidden",
-                    "Draw what is hidden faintly, so that it can be picked and shown again",
-                    self.toggle_ghosts,
-                    "Ctrl+Alt+G",
-                    ticked=lambda: self._session.stage.ghosts,
-                ),
-            ),
-            *group("Parts", "parts", *map(all_of, ALIKE), within="Hide more"),
-        ]
+        return group("Parts", "parts", *map(all_of, ALIKE), within="Hide more")
 
     def _picking(self) -> list[Entry]:
         def same(way: str) -> Entry:

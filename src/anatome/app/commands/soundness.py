@@ -68,7 +68,3 @@ class SoundnessCommands(QObject):
             self._session.picked_changed.emit()
 
         self._work.run(work, done, TROUBLE.report)
-
-    def pick(self, ids: frozenset[str]) -> None:
-        """Pick parts that are listed."""
-        self._session.pick(elements=ids)

@@ -21,8 +21,6 @@ Array = NDArray[np.float64]
 
 FAR_END = "far end"
 """Name of the face where a depth ends."""
-CLEAR = 0.01
-"""Share of what it takes nothing of by which a cut stands clear of it."""
 DEPTH = CutField("far", "Depth", "How far beyond the cut one sees", step=0.1, optional=True, below_zero=False)
 
 

@@ -16,6 +16,8 @@ Array = NDArray[np.float64]
 
 LEAST = 0.01
 """Metres below which neither a depth nor a side can be pulled."""
+CLEAR = 0.01
+"""Share of what it takes nothing of by which a cut stands clear of it."""
 MARGIN = 0.04
 """Share of the building by which the frame of a plane is larger than it."""
 
@@ -83,6 +85,11 @@ def plane_frame(plane: Plane, bounds: Array, margin: float = MARGIN) -> Array:
 def far_end(plane: Plane, depth: float) -> Plane:
     """Return the plane where a depth of metres beyond a plane ends, looking back."""
     return plane.moved(-depth).turned_round()
+
+
+def clearance(bounds: Array) -> float:
+    """Return the metres by which a cut stands clear of (2, 3) bounds it takes nothing of."""
+    return CLEAR * float(np.linalg.norm(bounds[1] - bounds[0]))
 
 
 def depth_clear_of(plane: Plane, depth: float | None, bounds: Array, margin: float) -> float | None:

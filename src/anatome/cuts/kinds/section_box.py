@@ -8,10 +8,10 @@ import numpy as np
 import shapely
 
 from anatome.cuts.cells import Cell
-from anatome.cuts.kinds.base import CLEAR, Array
+from anatome.cuts.kinds.base import Array
 from anatome.cuts.kinds.box import FACE_NAMES, Box
 from anatome.cuts.kinds.enclosing import TURNED, Enclosing
-from anatome.cuts.kinds.grip import LEAST, CutField, Grip, Lengths, name_parts
+from anatome.cuts.kinds.grip import LEAST, CutField, Grip, Lengths, clearance, name_parts
 from anatome.cuts.kinds.key_mark import IN_LINE, DrawingPlane, KeyKnob, KeyMark, MarkStroke
 from anatome.cuts.parting import Parting
 from anatome.cuts.plane import Plane
@@ -64,7 +64,7 @@ class SectionBox(Enclosing):
         return None if self.carve != to.carve else to.model_copy(update={"box": self.box.part_way(to.box, share)})
 
     def clear_of(self, bounds: Array) -> SectionBox:
-        margin = CLEAR * float(np.linalg.norm(bounds[1] - bounds[0]))
+        margin = clearance(bounds)
         corners = np.concatenate([corners_of(bounds), self.box.corners])
         if not self.carve:
             return self.model_copy(update={"box": Box.round_points(corners, self.box.turn, margin)})

@@ -8,12 +8,13 @@ import numpy as np
 from pydantic import Field
 
 from anatome.cuts.cells import Cell
-from anatome.cuts.kinds.base import CLEAR, DEPTH, FAR_END, Array, BaseCut
+from anatome.cuts.kinds.base import DEPTH, FAR_END, Array, BaseCut
 from anatome.cuts.kinds.grip import (
     LEAST,
     CutField,
     Grip,
     Lengths,
+    clearance,
     depth_clear_of,
     far_end,
     far_grips,
@@ -81,7 +82,7 @@ class SectionPlane(BaseCut):
         return None if plane is None else to.model_copy(update={"plane": plane, "depth": part_way(self.depth, to.depth, share)})
 
     def clear_of(self, bounds: Array) -> SectionPlane:
-        margin = CLEAR * float(np.linalg.norm(bounds[1] - bounds[0]))
+        margin = clearance(bounds)
         plane = self.plane.beyond(bounds, margin)
         return self.model_copy(update={"plane": plane, "depth": depth_clear_of(plane, self.depth, bounds, margin)})
 

@@ -8,9 +8,9 @@ from typing import ClassVar, Literal
 import numpy as np
 
 from anatome.cuts.cells import Cell
-from anatome.cuts.kinds.base import CLEAR, Array
+from anatome.cuts.kinds.base import Array
 from anatome.cuts.kinds.enclosing import TURNED, Enclosing
-from anatome.cuts.kinds.grip import LEAST, CutField, Grip, Lengths, name_parts
+from anatome.cuts.kinds.grip import LEAST, CutField, Grip, Lengths, clearance, name_parts
 from anatome.cuts.kinds.key_mark import DrawingPlane, KeyKnob, KeyMark, MarkStroke
 from anatome.cuts.kinds.prism import Prism
 from anatome.cuts.parting import Parting
@@ -103,7 +103,7 @@ class SectionPrism(Enclosing):
 
     def clear_of(self, bounds: Array) -> SectionPrism:
         """Up and away where it carves; where it keeps its inside, larger than what it would take."""
-        margin = CLEAR * float(np.linalg.norm(bounds[1] - bounds[0]))
+        margin = clearance(bounds)
         if self.carve:
             return self.moved(np.array([0.0, 0.0, max(float(bounds[1][2]) - self.prism.low + margin, 0.0)]))
         return self._with(self.prism.holding(bounds, margin))

@@ -9,13 +9,14 @@ from numpy.typing import NDArray
 from pydantic import Field
 
 from anatome.cuts.cells import Cell
-from anatome.cuts.kinds.base import CLEAR, DEPTH, FAR_END, Array, BaseCut
+from anatome.cuts.kinds.base import DEPTH, FAR_END, Array, BaseCut
 from anatome.cuts.kinds.grip import (
     LEAST,
     MARGIN,
     CutField,
     Grip,
     Lengths,
+    clearance,
     depth_clear_of,
     far_end,
     far_grips,
@@ -83,7 +84,7 @@ class SteppedSection(BaseCut):
         return None if line is None else to.model_copy(update={"line": line, "depth": part_way(self.depth, to.depth, share)})
 
     def clear_of(self, bounds: Array) -> SteppedSection:
-        margin = CLEAR * float(np.linalg.norm(bounds[1] - bounds[0]))
+        margin = clearance(bounds)
         before = self._deepest.beyond(bounds, margin)
         moved = self._with(self.line.moved(before.offset - self._deepest.offset))
         return moved.model_copy(update={"depth": depth_clear_of(before, self.depth, bounds, margin)})

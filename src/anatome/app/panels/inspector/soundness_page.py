@@ -29,9 +29,9 @@ class SoundnessPage(ModelPage):
         self._listed: object = self  # what is listed; nothing yet, not even that it is looked for
         self.why = label("")
         self.column.addWidget(self.why)
-        self.open = _Found("Open", "A cut through them may be left without a fill", commands)
-        self.inside_out = _Found("Turned inside out", "They are filled where they are cut all the same", commands)
-        self.doubled = _Found("Doubled", "Two parts of one shape in one place: hide one of them", commands)
+        self.open = _Found("Open", "A cut through them may be left without a fill", session)
+        self.inside_out = _Found("Turned inside out", "They are filled where they are cut all the same", session)
+        self.doubled = _Found("Doubled", "Two parts of one shape in one place: hide one of them", session)
         for kind in (self.open, self.inside_out, self.doubled):
             self.column.addWidget(kind)
         self.column.addStretch()
@@ -78,9 +78,9 @@ class SoundnessPage(ModelPage):
 class _Found(QWidget):
     """A list of parts of one kind, with what it means; nothing where there are none."""
 
-    def __init__(self, title: str, means: str, commands: SoundnessCommands) -> None:
+    def __init__(self, title: str, means: str, session: Session) -> None:
         super().__init__()
-        self._commands = commands
+        self._session = session
         column = bare_column(self, 4)
         section(column, title)
         column.addWidget(label(means + ".", "soft"))
@@ -91,7 +91,7 @@ class _Found(QWidget):
         column.addWidget(self.more)
         self.all = QPushButton("")
         self.all.setToolTip("For hiding them, giving them a look of their own, or saying what a cut does to them")
-        self.all.clicked.connect(lambda: commands.pick(self._ids))
+        self.all.clicked.connect(lambda: self._pick(self._ids))
         column.addWidget(self.all)
         self._ids: frozenset[str] = frozenset()
 
@@ -115,4 +115,4 @@ class _Found(QWidget):
         self.setVisible(bool(found))
 
     def _pick(self, ids: frozenset[str], _: bool = False) -> None:
-        self._commands.pick(ids)
+        self._session.pick(elements=ids)
