@@ -186,7 +186,7 @@ class OneWindow:
     def demo(self) -> Ready:
         """The boathouse, with all scenes in one plain look, whose colours the tests know; what looks make of a picture is tested
         by itself."""
-        if self._demo is None or not self._demo.model_path.exists():
+        if self._demo is None or not self._demo.model.path.exists():
             found: list[Ready] = []
             with pytest.MonkeyPatch.context() as patch:
                 patch.setattr(self.window.documents, "show", found.append)
@@ -198,7 +198,7 @@ class OneWindow:
             prepare_first(opened.building, project, first)
             crossings(opened.building)
             self._demo = replace(opened, project=project, first=first)
-        return replace(self._demo, linework=KeptLines(self._demo.model, {}))
+        return replace(self._demo, linework=KeptLines(self._demo.model.building, {}))
 
     def put_back(self) -> None:
         """All as it was at first, with the demo open."""

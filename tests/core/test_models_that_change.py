@@ -11,16 +11,21 @@ import trimesh
 from scipy.spatial.transform import Rotation
 
 from anatome.cuts.dissection import Cutter
+from anatome.cuts.kinds.section_plane import SectionPlane
+from anatome.cuts.plane import Plane
+from anatome.cuts.reach import Reach
 from anatome.demo.shipped import PROJECT
 from anatome.model.assembly import BuildingAssembly
 from anatome.model.building import Building, Element
 from anatome.model.comparison import Comparison, compare
+from anatome.model.meaning import NamedGroup, PartFilter
+from anatome.model.selection import Selection
 from anatome.model.shapes import shapes_of
 from anatome.notes.anchors import anchored, place_of
 from anatome.notes.note import Level, anchors_of
 from anatome.scenes.opened import left_of
 from anatome.scenes.project import Project
-from anatome.scenes.relinking import relinked, touched
+from anatome.scenes.relinking import change_of, gone_along, gone_back, looked_over, relinked, touched
 from anatome.scenes.storage import load_project
 from anatome.scenes.whole import meant
 
@@ -236,3 +241,39 @@ def test_scenes_whose_cut_changes_are_told_and_notes_wait(boathouse: Building, d
     assert anchor.on in after.index_of and gone in now.scenes[0].state.hidden  # it stays hidden should it come back
     corner = place_of(anchor, after, ())
     assert np.linalg.norm(after.vertices - np.array(high), axis=1).min() == pytest.approx(np.linalg.norm(corner - high))
+
+
+def test_what_goes_along_comes_back_and_only_what_needs_a_look_is_marked(boathouse: Building, demo: Project) -> None:
+    """Ids go along and back; a scene of which something is only seen to be different has no mark."""
+    after, _ = changed(boathouse, 9, other_global_id)
+    found = compare(boathouse, after)
+    assert gone_back(gone_along(demo.stage, after, found), found).hidden <= demo.stage.hidden
+    states = [scene.state for scene in demo.scenes]
+    for state in states:
+        there = gone_along(state, after, found)
+        back = gone_back(there, found)
+        assert back.cuts == state.cuts and back.look == state.look and back.treatments == state.treatments
+    fewer, script = changed(boathouse, 3, each=2)
+    gone = next(iter(script.done["gone"]))
+    bench = NamedGroup(name="Bench", who=PartFilter(what=Selection(elements=frozenset({gone}))))
+    first, *rest = demo.scenes
+    cut = SectionPlane(id="c", name="Section", mark="S", plane=Plane((0, 0, 900.0), (0, 0, 1)), reach=only(elements={gone}))
+    other = cut.model_copy(update={"id": "d", "reach": only(groups={"Bench"})})
+    grouped = demo.model_copy(
+        update={
+            "meanings": demo.meanings.model_copy(update={"groups": (bench,)}),
+            "scenes": (first.model_copy(update={"state": first.state.model_copy(update={"cuts": (cut, other)})}), *rest),
+        }
+    )
+    change = change_of(grouped, boathouse, fewer, demo.model)
+    why = {touch.why: touch.what for touch in change.touches[first.id]}
+    assert why["reach"] == "1 part gone that cuts or groups drawn apart name" and why["group"] == "1 part new or gone in “Bench”"
+    for scene in change.project.scenes:
+        assert scene.touched == tuple(t.what for t in change.touches.get(scene.id, ()) if t.why != "seen")
+    assert looked_over(change.project, [s.id for s in change.project.scenes]).scenes == tuple(
+        s.model_copy(update={"touched": ()}) for s in change.project.scenes
+    )
+
+
+def only(**who: set[str]) -> Reach:
+    return Reach(mode="only", what=Selection(**{name: frozenset(ids) for name, ids in who.items()}))

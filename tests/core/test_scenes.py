@@ -34,7 +34,7 @@ EDITS = {
     "hide": lambda p, n: edits.hide(p, {f"e{n}"}),
     "show": lambda p, n: edits.show(p, {f"e{n}"}),
     "isolate": lambda p, n: edits.isolate(p, {f"e{n}"}, {f"e{i}" for i in range(6)}),
-    "add": lambda p, n: edits.add_plane(p, Plane((n, 0, 0), (1, 0, 0)), f"c{len(p.stage.cuts)}-{n}"),
+    "add": lambda p, n: edits.add_plane(p, Plane((n, 0, 0), (1, 0, 0)), edits.new_id()),
     "change": lambda p, n: edits.change_cut(p, p.stage.cuts[0].id, on=bool(n % 2)) if p.stage.cuts else p,
     "delete": lambda p, n: edits.delete_cut(p, p.stage.cuts[-1].id) if p.stage.cuts else p,
     "save": lambda p, n: edits.save_scene(p, f"s{len(p.scenes)}-{n}", FRAME),

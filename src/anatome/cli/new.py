@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
+from anatome.formats.identity import identify
 from anatome.formats.opening import open_model
 from anatome.look.shipped import first_look
 from anatome.model.options import OpenOptions
@@ -31,7 +32,7 @@ def run(options: argparse.Namespace) -> int:
     camera = first_camera(building.subject_bounds(np.ones(len(building.elements), bool)))
     model = options.file.resolve()
     lies = model.name if model.parent == out.resolve().parent else str(model)
-    reference = ModelReference(path=lies, options=opening)
+    reference = ModelReference(path=lies, options=opening, digest=identify(model)[0].digest)
     project = Project(name=out.stem, model=reference, stage=StageState(camera=camera, look=first_look()))
     if options.rules is not None:
         project = set_meanings(project, read_meanings(options.rules))

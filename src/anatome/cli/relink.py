@@ -8,16 +8,15 @@ from dataclasses import replace
 from pathlib import Path
 
 from anatome.cli.text_out import write_text
+from anatome.formats.identity import identify
 from anatome.formats.opening import open_model
 from anatome.formats.project_files import open_project, packed_model
-from anatome.model.comparison import compare
 from anatome.model.options import OpenOptions
 from anatome.problems import Problem
 from anatome.scenes.change_report import ChangeFacts, change_facts
 from anatome.scenes.project import ModelReference
-from anatome.scenes.relinking import relinked, touched
+from anatome.scenes.relinking import change_of
 from anatome.scenes.storage import SUFFIX, save_project
-from anatome.scenes.whole import meant
 
 
 def run(options: argparse.Namespace) -> int:
@@ -27,19 +26,24 @@ def run(options: argparse.Namespace) -> int:
         raise Problem(f"A project is a file that ends with {SUFFIX}, for example --out house{SUFFIX}.")
     if options.file.suffix.lower() == SUFFIX:
         raise Problem("Give the model as it is now as the second file; that is a project.")
-    opened = open_project(options.project)
+    opened = open_project(options.project, as_saved=True)
     project = opened.stored.project
     held = project.model.options
     opening = OpenOptions(up=options.up or held.up, unit=options.unit or held.unit)
     after = open_model(options.file, opening)
-    found = compare(opened.model, after)
     model = options.file.resolve()
     inside = project.model.embedded
     beside = inside or model.parent == out.resolve().parent
-    reference = ModelReference(path=model.name if beside else str(model), embedded=inside, options=opening)
-    made = relinked(project, after, found, reference).model_copy(update={"name": out.stem})
-    touches = touched(project, meant(opened.model, project), meant(after, made), found)
-    kept = {scene.id for scene in made.scenes if scene.id not in touches}
+    reference = ModelReference(
+        path=model.name if beside else str(model),
+        embedded=inside,
+        options=opening,
+        digest=identify(model)[0].digest,
+        source=str(model) if inside else "",
+    )
+    change = change_of(project, opened.model, after, reference)
+    made = change.project.model_copy(update={"name": out.stem})
+    kept = {scene.id for scene in made.scenes if scene.id not in change.touches}
     stored = replace(
         opened.stored,
         project=made,
@@ -49,7 +53,7 @@ def run(options: argparse.Namespace) -> int:
         linework={name: lines for name, lines in opened.stored.linework.items() if name.split("/")[0] in kept},
     )
     save_project(out, stored)
-    facts = change_facts(project, opened.model, after, found, touches)
+    facts = change_facts(project, opened.model, after, change.found, change.touches)
     if options.report:
         write_text(options.report, json.dumps(facts, indent=1, ensure_ascii=False))
     if options.report != "-":

@@ -97,7 +97,9 @@ class OpenJob:
     """One opening under way. Ask :meth:`poll` now and then; :meth:`cancel` ends it at once.
 
     ``find`` says which model it is, with which options, and may take its time: it runs with the rest, on a thread of its own.
-    With a folder to ``keep`` it in, a small model is copied there as it is read, and :attr:`kept` is that copy.
+    With a folder to ``keep`` it in, a small model is copied there as it is read, and :attr:`kept` is that copy. Whoever sets
+    :attr:`as_it_was` to a digest by then has the model in that state as long as it is still known; :attr:`changed` says whether
+    the file is another one by now, and :attr:`identity` is of what was opened.
     """
 
     def __init__(
@@ -107,6 +109,8 @@ class OpenJob:
         self.from_cache = False
         self.kept: Path | None = None
         self.identity: Identity | None = None
+        self.as_it_was = ""
+        self.changed = False
         self._keep = keep
         self._cancelled = False
         self._process: subprocess.Popen[str] | None = None
@@ -158,6 +162,14 @@ class OpenJob:
         check_model_path(path)
         self.progress = Progress(0.01, "Looking whether it was opened before")
         identity, copy = identify(path, self._keep)
+        if self.as_it_was and self.as_it_was != identity.digest:
+            self.changed = True
+            before = Identity(self.as_it_was)
+            found = load_building(known := cache_path(before, path.suffix, options))
+            if found is not None:
+                self.identity, self.from_cache = before, True
+                _touch(known)
+                return found
         self.kept, self.identity = copy, identity
         target = cache_path(identity, path.suffix, options)
         found = load_building(target)

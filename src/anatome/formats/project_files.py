@@ -76,11 +76,18 @@ def packed_model(path: Path) -> PackedModel:
 
 class ProjectJob(OpenJob):
     """Opens a project with its model; :attr:`stored` and :attr:`model_path` are there once the building is. ``load`` says what
-    there is of the project where that is not simply what lies at ``path``."""
+    there is of the project where that is not simply what lies at ``path``.
+
+    The model is opened ``as_saved`` if that is wanted, and the state the project was saved with is still known; else as its file
+    is now.
+    """
 
     is_demo = False
 
-    def __init__(self, path: Path, folder: Path, load: Callable[[Path], StoredProject] = load_project) -> None:
+    def __init__(
+        self, path: Path, folder: Path, load: Callable[[Path], StoredProject] = load_project, as_saved: bool = False
+    ) -> None:
+        self._as_saved = as_saved
         self.stored: StoredProject | None = None
         self.model_path: Path | None = None
         self._project, self._folder, self._load = path, folder, load
@@ -89,13 +96,15 @@ class ProjectJob(OpenJob):
     def _located(self) -> tuple[Path, OpenOptions]:
         self.stored = self._load(self._project)
         self.model_path = model_file(self.stored, self._project, self._folder)
+        if self._as_saved and self.stored.model is None:
+            self.as_it_was = self.stored.project.model.digest
         return self.model_path, self.stored.project.model.options
 
 
-def open_project(path: Path) -> OpenedProject:
-    """Open a project and wait for its model. Raises Problem."""
+def open_project(path: Path, as_saved: bool = False) -> OpenedProject:
+    """Open a project and wait for its model, ``as_saved`` with it if that state is still known. Raises Problem."""
     with tempfile.TemporaryDirectory(prefix="anatome-") as folder:
-        job = ProjectJob(path, Path(folder))
+        job = ProjectJob(path, Path(folder), as_saved=as_saved)
         while (building := job.poll(wait=0.2)) is None:
             pass
     assert job.stored is not None

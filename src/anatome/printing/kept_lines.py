@@ -59,7 +59,7 @@ class KeptLines:
         """Return what it is made from, in short: the model, the scene without its notes, the site, its size on paper."""
         scene = what.scene
         state = scene.state.model_copy(update={"notes": (), "notes_shown": True, "note_style": NoteStyle()})
-        told = scene.model_copy(update={"state": state, "name": "", "lines_kept": False, "locked": False})
+        told = scene.model_copy(update={"state": state, "name": "", "lines_kept": False, "locked": False, "touched": ()})
         parts = (str(EDITION), self._digest, told.model_dump_json(), what.site.model_dump_json(), str(what.height))
         content = "tones" if what.content == "tones" else "lines"
         return hashlib.blake2b("\n".join((*parts, content)).encode(), digest_size=16).hexdigest()

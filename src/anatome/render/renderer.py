@@ -72,10 +72,11 @@ class Renderer:
     Buffers nobody holds any more are given back before the next picture, when the context is sure to be current.
     """
 
-    def __init__(self, ctx: moderngl.Context) -> None:
+    def __init__(self, ctx: moderngl.Context, programs: Programs | None = None) -> None:
+        """With the ``programs`` of another on the same context nothing is compiled twice."""
         ctx.gc_mode = "context_gc"
         self.ctx = ctx
-        self.programs = Programs(ctx)
+        self.programs = programs or Programs(ctx)
         self._model: ModelBuffers | None = None
         self._cuts: CutBuffers | None = None
         self._divided = Divided(ctx, self.programs)

@@ -23,7 +23,7 @@ class WholeFacts(TypedDict):
 
 
 class TouchFacts(TypedDict):
-    """Why a scene is touched: "cut", "hidden", "notes", "look" or "seen"; in words; and by which parts."""
+    """Why a scene is touched: "cut", "hidden", "notes", "look", "reach", "group" or "seen"; in words; and by which parts."""
 
     why: str
     words: str

@@ -280,7 +280,7 @@ def keep_scene(project: Project, scene_id: str, frame: Frame, name: str | None =
         new = Scene(id=scene_id, name=name or next_scene_name(project), state=state, frame=seen)
         scenes = (*project.scenes, new)
     else:
-        kept = before.model_copy(update={"state": state, "frame": seen})
+        kept = before.model_copy(update={"state": state, "frame": seen, "touched": ()})
         scenes = tuple(kept if s.id == scene_id else s for s in project.scenes)
     changed = project.model_copy(update={"scenes": scenes, **_showing(scene_id, state)})
     return spread(followed(project, changed, scene_id), scene_id)

@@ -132,6 +132,9 @@ class Scene(Value):
         default=frozenset(), description="parts of what it shows that stay as they are on the stage when it is recalled"
     )
     set: str = Field(default="", max_length=200, description="the set it stands in with others; nothing: in none")
+    touched: tuple[str, ...] = Field(
+        default=(), max_length=20, description="how changes of the model touch it, in words, until somebody has looked it over"
+    )
 
     @field_serializer("forgets", "own_parts")
     def _forgets_in_order(self, parts: frozenset[str]) -> list[str]:
@@ -171,8 +174,12 @@ class ModelReference(Value):
     path: str = Field(max_length=4096)
     embedded: bool = False
     options: OpenOptions = OpenOptions()
+    digest: str = Field(
+        default="", max_length=128, description="what tells the state of the model that scenes are of (SHA-256 of its files)"
+    )
+    source: str = Field(default="", max_length=4096, description="where an embedded model was taken from")
 
-    @field_validator("path")
+    @field_validator("path", "source")
     @classmethod
     def _can_be_a_path(cls, path: str) -> str:
         """A path no system has is a fault in the file, and found now, not when it is used."""

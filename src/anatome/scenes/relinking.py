@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache, partial
-from typing import Any
+from typing import Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,12 +15,18 @@ from scipy.spatial import KDTree
 from anatome.cuts.dissection import shown_elements
 from anatome.cuts.plane import vector
 from anatome.model.building import Building
-from anatome.model.comparison import Comparison
+from anatome.model.comparison import Comparison, compare
 from anatome.model.meaning import Meaning
 from anatome.model.selection import Selection
 from anatome.notes.anchors import Anchor, box_of
 from anatome.notes.note import anchors_of
 from anatome.scenes.project import ModelReference, Project, Scene, StageState
+from anatome.scenes.whole import meant, whole_of
+
+V = TypeVar("V", bound=BaseModel)
+
+MOST_TOLD = 20
+"""Words of changes a scene is marked with, at most."""
 
 Mask = NDArray[np.bool_]
 Names = dict[str, str | None]
@@ -28,33 +34,54 @@ Names = dict[str, str | None]
 
 @dataclass(frozen=True)
 class Touch:
-    """Why a scene is touched: ``why`` is "cut", "hidden", "notes", "look" or "seen"; ``what`` says it in words for people, and
-    ``ids`` are those of the parts it is about, as they are now, or were where they are gone."""
+    """Why a scene is touched: ``why`` is "cut", "hidden", "notes", "look", "reach", "group" or "seen"; ``what`` says it in words
+    for people, and ``ids`` are those of the parts it is about, as they are now, or were where they are gone."""
 
     why: str
     what: str
     ids: tuple[str, ...]
 
+    @property
+    def is_light(self) -> bool:
+        """Whether all there is of it is that parts look different where they are seen."""
+        return self.why == "seen"
+
 
 def relinked(project: Project, after: Building, found: Comparison, model: ModelReference) -> Project:
     """Return the project with another state of its model: what is hidden, meant, given or noted of a part is so of what it is
     now. Notes on parts that are gone wait at the nearest corner there is."""
+    return gone_along(project, after, found).model_copy(update={"model": model})
+
+
+def gone_along(value: V, after: Building, found: Comparison) -> V:
+    """Return a value of a project, or of its scenes, as :func:`relinked` has it go along."""
     # A name that is gone may come back with the next state, unless something else is called so now.
     names: Names = {old: new for old, new in found.names.items() if new is not None or _in_use(old, after)}
     gone = {old for old, new in found.names.items() if new is None}
     corners = cache(partial(KDTree, after.vertices))  # of no use where no note is on what is gone
 
     def waiting(anchor: Anchor) -> Anchor:
+        if anchor.on not in gone:
+            return anchor
         number = int(corners().query(anchor.place)[1])
         triangle = int(np.flatnonzero((after.triangles == number).any(axis=1))[0])
         on = after.elements[after.element_of_triangle[triangle]].id
         return anchor.model_copy(update={"place": vector(after.vertices[number]), "on": on, "box": box_of(after, on)})
 
+    return _renamed(value, names, waiting)
+
+
+def gone_back(value: V, found: Comparison) -> V:
+    """Return a value of a project of the state after as it is about the state before: parts are called what they were called."""
+    return _renamed(value, {new: old for old, new in found.names.items() if new is not None}, lambda anchor: anchor)
+
+
+def _renamed(value: V, names: Names, moved: Callable[[Anchor], Anchor]) -> V:
     def renamed(value: Any) -> Any:
         if isinstance(value, Anchor):
-            if value.on in gone:
-                return waiting(value)
-            return value.model_copy(update={"on": names[value.on]}) if value.on in names else value
+            there = moved(value)
+            other = there is value and value.on in names
+            return value.model_copy(update={"on": names[value.on]}) if other else there
         if isinstance(value, tuple):
             parts = tuple(renamed(part) for part in value)
             return value if all(a is b for a, b in zip(parts, value)) else parts
@@ -68,7 +95,8 @@ def relinked(project: Project, after: Building, found: Comparison, model: ModelR
                 changes[name] = now
         return value.model_copy(update=changes) if changes else value
 
-    return renamed(project).model_copy(update={"model": model})
+    found: V = renamed(value)
+    return found
 
 
 IDS: dict[type, tuple[str, ...]] = {
@@ -90,6 +118,43 @@ def _other_ids(held: frozenset[str] | str | None, names: Names) -> frozenset[str
 def _in_use(name: str, building: Building) -> bool:
     places = {storey.id for storey in building.storeys} | {space.id for space in building.spaces}
     return name in building.index_of or name in places
+
+
+@dataclass(frozen=True, eq=False)
+class Change:
+    """A change of a project's model: the ``project`` with it, its touched scenes marked; the whole it is cut from ``after`` it;
+    what was ``found`` to differ between the models; and ``touches`` by the ids of scenes."""
+
+    project: Project
+    after: Building
+    found: Comparison
+    touches: Mapping[str, tuple[Touch, ...]]
+
+
+def change_of(project: Project, before: Building, after: Building, model: ModelReference) -> Change:
+    """Compare two states of a project's model, ``before`` and ``after``, as their files have them, and have the project go along
+    with the second, which ``model`` says where to find."""
+    found = compare(before, after)
+    made = relinked(project, after, found, model)
+    touches = touched(project, meant(before, project), meant(after, made), found)
+    return Change(marked(made, touches), whole_of(after, made), found, touches)
+
+
+def marked(project: Project, touches: Mapping[str, Sequence[Touch]]) -> Project:
+    """Return the project with the scenes that are touched marked with how, in words; those that only show what is different have
+    nothing that needs a look."""
+
+    def told(scene: Scene) -> Scene:
+        words = (*scene.touched, *(touch.what for touch in touches[scene.id] if not touch.is_light))
+        return scene.model_copy(update={"touched": tuple(dict.fromkeys(words))[-MOST_TOLD:]})
+
+    return project.model_copy(update={"scenes": tuple(told(s) if touches.get(s.id) else s for s in project.scenes)})
+
+
+def looked_over(project: Project, scenes: Collection[str]) -> Project:
+    """Return the project with the marks of some scenes taken away."""
+    free = (s.model_copy(update={"touched": ()}) if s.touched and s.id in scenes else s for s in project.scenes)
+    return project.model_copy(update={"scenes": tuple(free)})
 
 
 # Which scenes are touched -------------------------------------------------------------------------------------------
@@ -137,9 +202,24 @@ class _Changes:
         looks = tuple(sorted(named & self.old_ids))
         if looks:
             yield Touch("look", _counted("part", [looks], "gone that had a look of its own"), looks)
+        meant_by = [who for cut in state.cuts for who in _selections(cut)]
+        meant_by += [who for part in (state.treatments, state.exploded, state.divide) for who in _selections(part)]
+        reached = tuple(sorted(frozenset().union(*(who.elements for who in meant_by)) & self.old_ids))
+        if reached:
+            yield Touch("reach", _counted("part", [reached], "gone that cuts or groups drawn apart name"), reached)
+        for group in sorted(frozenset().union(*(who.groups for who in _selections(state)))):
+            members = self._of_group(group)
+            if members:
+                yield Touch("group", _counted("part", [members], f"new or gone in “{group}”"), members)
         seen = [self._ids(building, mask & self._seen(state, building)) for building, mask in self._sides(formed=False)]
         if any(seen):
             yield Touch("seen", _counted("part", seen, "changed in what it shows"), _joined(seen))
+
+    def _of_group(self, group: str) -> tuple[str, ...]:
+        """Ids of what is gone from a group, and of what is new in it."""
+        gone = (e.id for e, out in zip(self.before.elements, self.found.gone) if out and group in e.groups)
+        new = (e.id for e, there in zip(self.after.elements, self.found.new) if there and group in e.groups)
+        return tuple(sorted({*gone, *new}))
 
     def _sides(self, formed: bool) -> tuple[tuple[Building, Mask], tuple[Building, Mask]]:
         if formed:
@@ -176,6 +256,18 @@ class _Changes:
             for cell in cut.cells():
                 seen &= ~(reached & cell.holds_boxes(low, high, building.tolerance))
         return seen
+
+
+def _selections(value: Any) -> Iterator[Selection]:
+    """All that a value means by name, type or group."""
+    if isinstance(value, Selection):
+        yield value
+    elif isinstance(value, tuple):
+        for part in value:
+            yield from _selections(part)
+    elif isinstance(value, BaseModel):
+        for name in type(value).model_fields:
+            yield from _selections(getattr(value, name))
 
 
 def _joined(sides: list[tuple[str, ...]]) -> tuple[str, ...]:

@@ -12,7 +12,7 @@ from anatome.scenes.project import Project, Scene
 from anatome.scenes.sheet_frames import CAPTION, UNDER, box_of, in_true_plane, level_on_sheet, on_sheet, picture_height
 from anatome.sheets.layout import grown, rows
 from anatome.sheets.paper import Box, free_area
-from anatome.sheets.sheet import AnyBlock, SceneFrame, Sheet, Titles
+from anatome.sheets.sheet import AnyBlock, PictureBlock, SceneFrame, Sheet, TextBlock, Titles
 
 GAP = 10.0
 """Mm between scenes that are laid out."""
@@ -261,6 +261,16 @@ def in_looks(sheet: Sheet, scene: Scene, looks: Sequence[Look], new_id: NewId) -
             )
         )
     return put_blocks(sheet, frames)
+
+
+def side_by_side(sheet: Sheet, pictures: Sequence[str], aspect: float, captions: Sequence[str], new_id: NewId) -> Sheet:
+    """Return a sheet with pictures (base64) of one proportion, as large as they can be, each with words under it."""
+    height, places = grown([aspect] * len(pictures), inset(free_area(sheet)), GAP, BELOW)
+    blocks: list[AnyBlock] = []
+    for data, words, (x, y) in zip(pictures, captions, places, strict=True):
+        blocks.append(PictureBlock(id=new_id(), at=(x, y), data=data, width=aspect * height, aspect=aspect))
+        blocks.append(TextBlock(id=new_id(), at=(x, y - BELOW + 2.0), text=words, height=2.5))
+    return put_blocks(sheet, blocks)
 
 
 def inset(box: Box, by: float = GAP) -> Box:

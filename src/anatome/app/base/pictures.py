@@ -48,6 +48,34 @@ def in_picture(view: View, size: tuple[int, int], ground: Ground, samples: int |
     return lambda on: PictureMaker(on).steps(view, size, ground, samples)
 
 
+class Beside:
+    """Pictures of another building than the stage's, with buffers of their own on the same context."""
+
+    def __init__(self) -> None:
+        self._renderer: Renderer | None = None
+
+    def in_picture(self, view: View, size: tuple[int, int], ground: Ground, samples: int | None = None) -> Steps[Pixels]:
+        """Return the steps of a picture of whatever building the view is of."""
+
+        def steps(on: Renderer) -> Generator[float, None, Pixels]:
+            building = view.opened.parts[0].cut_open.building
+            if on.building is building:
+                return (yield from PictureMaker(on).steps(view, size, ground, samples))
+            if self._renderer is None or self._renderer.ctx is not on.ctx:
+                self._renderer = Renderer(on.ctx, on.programs)
+            own = self._renderer
+            if own.building is not building:
+                for _ in own.load(building):
+                    yield 0.0
+            return (yield from PictureMaker(own).steps(view, size, ground, samples))
+
+        return steps
+
+    def forget(self) -> None:
+        """Let go of the building."""
+        self._renderer = None
+
+
 class Pictures(QObject):
     """What is to be drawn, one after the other."""
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from anatome.app.base.entry import Entry
 from anatome.app.commands.apart import ApartCommands
+from anatome.app.commands.changes import ChangesCommands
 from anatome.app.commands.cut_switches import CutSwitches
 from anatome.app.commands.cuts import CutCommands
 from anatome.app.commands.files import FileCommands
@@ -66,6 +67,7 @@ class Commands:
         self.look = LookCommands(host)
         self.notes = NoteCommands(host)
         self.sheets = SheetCommands(host, self.scenes)
+        self.changes = ChangesCommands(host, page, self.sheets)
         self.on_sheet = OnSheetCommands(host)
         self.send_out = SendOutCommands(host)
         self.presenting = PresentingCommands(host)
@@ -75,7 +77,7 @@ class Commands:
 
     def entries(self) -> list[Entry]:
         """Return every command, in the order of menus and lists."""
-        making = (self.files, self.cuts, self.cut_switches, self.new_cuts, self.shared_cuts, self.storeys, self.apart)
+        cutting = (self.cuts, self.cut_switches, self.new_cuts, self.shared_cuts, self.storeys, self.apart)
         showing = (
             self.suggest,
             self.parts,
@@ -89,7 +91,9 @@ class Commands:
             self.look,
         )
         subjects = (
-            *making,
+            self.files,
+            self.changes,
+            *cutting,
             *showing,
             self.scene_parts,
             self.more_scenes,

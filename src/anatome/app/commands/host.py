@@ -7,8 +7,10 @@ from typing import Protocol
 
 from PySide6.QtWidgets import QWidget
 
+from anatome.app.before_after.view import BeforeAfter
 from anatome.app.document.desk import Desk
 from anatome.app.document.documents import Documents
+from anatome.app.document.newer_model import NewerModel
 from anatome.app.document.session import Session
 from anatome.app.key_drawings.kinds import KeyElevation, KeyPlan
 from anatome.app.sheets.view import SheetView
@@ -31,6 +33,8 @@ class Host(Protocol):
     look_round: LookRound
     desk: Desk
     sheet_view: SheetView
+    newer: NewerModel
+    before_after: BeforeAfter
 
     @property
     def widget(self) -> QWidget:
@@ -71,6 +75,9 @@ class Host(Protocol):
 
     def leave_scene_page(self) -> None:
         """Have the stage in sight."""
+
+    def open_before_after(self) -> None:
+        """Have what has changed in the model in sight, in the place of the stage."""
 
     def show_steps(self) -> None:
         """What was done, as a list."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import base64
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import date
 from functools import partial
 from pathlib import Path
@@ -125,6 +125,12 @@ class SheetCommands:
         if last is not None:
             more = {"paper": last.paper, "bordered": last.bordered, "title_block": last.title_block}
         return Sheet.model_validate({"id": new_id(), "name": name, **more})
+
+    def before_and_after(self, pictures: Sequence[bytes], aspect: float, words: str) -> None:
+        """A sheet with pictures of before and after a change of the model, and in words what has changed."""
+        told = [base64.b64encode(picture).decode() for picture in pictures]
+        sheet = sheet_edits.side_by_side(self._new("Before and after"), told, aspect, ("Before", f"After: {words}"), new_id)
+        self._add(sheet, "Before and after on a sheet")
 
     def _add(self, sheet: Sheet, said: str, project: Project | None = None) -> None:
         project = project or self._session.project

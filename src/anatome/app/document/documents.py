@@ -15,6 +15,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from anatome.app.base.work import Progress, Work
 from anatome.app.document.first_look import first_look
 from anatome.app.document.hold import Hold
+from anatome.app.document.opened_model import OpenedModel
 from anatome.app.document.recent import Recent
 from anatome.app.document.recutting import Recut, prepare_first, recut
 from anatome.app.document.session import Session
@@ -61,13 +62,9 @@ class FileState:
 
 @dataclass(frozen=True, eq=False)
 class Source:
-    """Where what is open came from: the model as the project file had it, ``packed``; a copy of it as it was opened, ``kept``,
-    and its ``identity``; how the project file looked ``on_disk`` when it was last read or written; and its ``base``, of which the
-    journal needs to know."""
+    """Where what is open came from: how the project file looked ``on_disk`` when it was last read or written; and its ``base``,
+    of which the journal needs to know."""
 
-    packed: PackedModel | None = None
-    kept: Path | None = None
-    identity: Identity | None = None
     on_disk: FileState | None = None
     base: Base = NO_BASE
 
@@ -84,11 +81,10 @@ class Ready:
     first: Recut
     thumbnails: dict[str, bytes]
     linework: KeptLines
-    model_path: Path
+    model: OpenedModel
     project_path: Path | None
     recent: Path | None
     saved: bool = True
-    model: Building | None = None
     source: Source = NO_SOURCE
 
 
@@ -174,7 +170,7 @@ class Documents(QObject):
             shutil.rmtree(self._folder, ignore_errors=True)
             self._folder = None
 
-    def _scratch(self) -> Path:
+    def scratch(self) -> Path:
         """A folder of our own for one opening; made anew if something cleaned it away meanwhile. Raises Problem."""
         try:
             if self._folder is None or not self._folder.is_dir():
@@ -224,7 +220,8 @@ class Documents(QObject):
     def open(self, path: Path, options: OpenOptions | None = None) -> None:
         """Open a project or a model; the outcome is told by signals."""
         if path.suffix.lower() == SUFFIX:
-            self._open_project(lambda: ProjectJob(path, self._scratch()), _What(path.name, Base(str(path.resolve())), path))
+            what = _What(path.name, Base(str(path.resolve())), path)
+            self._open_project(lambda: ProjectJob(path, self.scratch(), as_saved=True), what)
             return
         self.cancel()
         try:
@@ -233,21 +230,23 @@ class Documents(QObject):
             self.failed.emit(str(problem))
 
     def _open_model(self, path: Path, options: OpenOptions) -> None:
-        job, waiting = OpenJob(path, options, keep=self._scratch()), self.waiting
+        job, waiting = OpenJob(path, options, keep=self.scratch()), self.waiting
 
         def ready(building: Building) -> Ready:
             camera = first_camera(building.subject_bounds(np.ones(len(building.elements), bool)))
             embedded = job.kept is not None  # small, and whole
-            reference = ModelReference(path=str(path.resolve()), embedded=embedded, options=options)
+            model = OpenedModel(building, path, kept=job.kept, identity=job.identity)
+            lies = str(path.resolve())
+            reference = ModelReference(path=lies, embedded=embedded, options=options, digest=model.digest, source=lies)
             if waiting is not None:
                 project = edits.with_model(waiting.stored.project, reference, camera)
                 whole = whole_of(building, project)
                 first, pictures = recut(Cutter(whole), project.stage), dict(waiting.stored.thumbnails)
                 kept = KeptLines(meant(building, project), waiting.stored.linework)
-                return Ready(whole, project, first, pictures, kept, path, waiting.path, path, saved=False, model=building)
+                return Ready(whole, project, first, pictures, kept, model, waiting.path, path, saved=False)
             project = Project(name=path.stem, model=reference, stage=StageState(camera=camera, look=first_look()))
             kept = KeptLines(building, {})
-            return Ready(building, project, recut(Cutter(building), project.stage), {}, kept, path, None, path)
+            return Ready(building, project, recut(Cutter(building), project.stage), {}, kept, model, None, path)
 
         base = Base(None if waiting is None else str(waiting.path), model=str(path.resolve()))
         self._start(_Opening(job, _What(path.name, base), ready))
@@ -262,12 +261,13 @@ class Documents(QObject):
 
         def ready(building: Building) -> Ready:
             assert job.stored is not None and job.model_path is not None
-            project, thumbnails = job.stored.project, dict(job.stored.thumbnails)
+            model = OpenedModel(building, job.model_path, job.stored.model, job.kept, job.identity)
+            reference = job.stored.project.model.model_copy(update={"digest": model.digest})
+            project, thumbnails = job.stored.project.model_copy(update={"model": reference}), dict(job.stored.thumbnails)
             whole = whole_of(building, project)
             first = recut(Cutter(whole), project.stage)
             kept = KeptLines(meant(building, project), job.stored.linework)
-            lies, saved = job.model_path, what.saved
-            return Ready(whole, project, first, thumbnails, kept, lies, what.path, what.path, saved, model=building)
+            return Ready(whole, project, first, thumbnails, kept, model, what.path, what.path, what.saved)
 
         self._start(_Opening(job, what, ready))
 
@@ -275,7 +275,7 @@ class Documents(QObject):
         """Open the boathouse as a project of its own that has not been saved yet."""
         from anatome.demo.shipped import DemoJob
 
-        self._open_project(lambda: DemoJob(self._scratch()), _What("the boathouse", Base(demo=True)))
+        self._open_project(lambda: DemoJob(self.scratch()), _What("the boathouse", Base(demo=True)))
 
     def open_before(self) -> None:
         """Open the version of the project before it was last saved, as one of its own."""
@@ -289,7 +289,7 @@ class Documents(QObject):
             return replace(stored, project=stored.project.model_copy(update={"name": f"{path.stem}, before"}))
 
         what = _What(f"{path.stem}, before", Base(model=str(path.resolve())), saved=False)
-        self._open_project(lambda: ProjectJob(path, self._scratch(), load), what)
+        self._open_project(lambda: ProjectJob(path, self.scratch(), load, as_saved=True), what)
 
     def recover(self, left: LeftBehind, as_another: bool) -> None:
         """Open what was not saved when the program crashed; ``as_another`` project, or as the one it was."""
@@ -307,16 +307,20 @@ class Documents(QObject):
 
         def load(path: Path) -> StoredProject:
             if path.suffix.lower() != SUFFIX:
-                reference = project.model.model_copy(update={"path": str(path)})
+                taken = Path(project.model.path)  # perhaps another state of it was taken over
+                lies = taken if taken.is_absolute() and taken.is_file() else path
+                reference = project.model.model_copy(update={"path": str(lies)})
                 return StoredProject(project.model_copy(update={"model": reference}))
             before = load_project(path)
+            if before.project.model.digest != project.model.digest and Path(project.model.path).is_absolute():
+                before = replace(before, model=None)  # the state taken over was not saved into it yet
             states = {scene.id: scene.state for scene in before.project.scenes}
             alike = [scene.id for scene in project.scenes if states.get(scene.id) == scene.state]
             pictures = {name: picture for name, picture in before.thumbnails.items() if name in alike}
             return replace(before, project=project, thumbnails=pictures)
 
         def job() -> ProjectJob:
-            return DemoJob(self._scratch(), load) if base.demo else ProjectJob(path, self._scratch(), load)
+            return DemoJob(self.scratch(), load) if base.demo else ProjectJob(path, self.scratch(), load, as_saved=True)
 
         self._open_project(job, _What(project.name, base, own, left, saved=False))
 
@@ -361,10 +365,8 @@ class Documents(QObject):
 
     def _opened(self, opening: _Opening, ready: Ready) -> None:
         self._stop()
-        job = opening.job
-        packed = job.stored.model if isinstance(job, ProjectJob) and job.stored is not None else None
         on_disk = FileState.of(ready.project_path) if ready.project_path else None
-        self.show(replace(ready, source=Source(packed, job.kept, job.identity, on_disk, opening.what.base)))
+        self.show(replace(ready, source=Source(on_disk, opening.what.base)))
         if opening.what.left is not None:
             self.recovered.emit(opening.what.left)
         self.finished.emit()
@@ -381,8 +383,8 @@ class Documents(QObject):
         self._source = ready.source
         self._take_hold(ready.project_path)
         self._session.open(
-            *(ready.building, ready.project, ready.model_path, ready.project_path, ready.thumbnails, ready.linework),
-            *(ready.first, ready.saved, ready.model),
+            *(ready.building, ready.project, ready.model, ready.project_path, ready.thumbnails, ready.linework),
+            *(ready.first, ready.saved),
         )
         if ready.recent is not None:
             self._recent.add(ready.recent)
@@ -446,19 +448,19 @@ class Documents(QObject):
             return
         project, pictures, history = session.project, session.pictures.stored(session.project), session.history
         linework = {} if session.linework is None else session.linework.stored(project)
-        source, model_path = self._source, session.model_path
+        opened = session.opened_model
 
         def work(told: Progress) -> _Written:
-            named, model, beside = self._with_model(project, path, source, model_path)
+            named, model, beside = self._with_model(project, path, opened)
             save_project(path, StoredProject(named, pictures, model, linework))
             return _Written(named, model, beside, FileState.of(path))
 
         def done(written: _Written) -> None:
             if session.is_open and session.history is history:
-                self._source = replace(
-                    self._source, packed=written.model or source.packed, on_disk=written.on_disk, base=Base(str(path.resolve()))
+                self._source = Source(written.on_disk, Base(str(path.resolve())))
+                session.model_lies(
+                    replace(opened, packed=written.model or opened.packed, path=written.beside or opened.path)
                 )
-                session.model_path = written.beside or session.model_path
                 self._take_hold(path)
                 session.saved(path, project, written.project)
             self._recent.add(path)
@@ -486,25 +488,26 @@ class Documents(QObject):
         self.save_failed.emit(str(error) if isinstance(error, Problem) else f"The project could not be written: {error}")
 
     def _with_model(
-        self, project: Project, path: Path, source: Source, model_path: Path | None
+        self, project: Project, path: Path, opened: OpenedModel
     ) -> tuple[Project, PackedModel | None, Path | None]:
         """The project as it is written, the model to put into it, and where the model lies from now on. Raises Problem."""
-        reference, packed, lies = project.model, source.packed, source.kept or model_path
+        reference, packed, lies = project.model, opened.packed, opened.kept or opened.path
         name = Path(reference.path).name
         model: PackedModel | None = None
         beside: Path | None = None
         if reference.path == "":
             pass  # a project without a model
         elif reference.embedded:
-            model = packed or self._packed_as_opened(lies, source.identity)
-            reference = reference.model_copy(update={"path": name})
+            model = packed or self._packed_as_opened(lies, opened.identity)
+            taken = reference.source if opened.path is None or self._is_ours(opened.path) else str(opened.path.resolve())
+            reference = reference.model_copy(update={"path": name, "source": taken})
         elif packed is not None and (lies is None or self._is_ours(lies)):
             # The model came out of a project file and lies beside it from now on.
             beside = put_beside(packed if packed.others else replace(packed, main=replace(packed.main, name=name)), path)
             reference = reference.model_copy(update={"path": beside.relative_to(path.parent).as_posix()})
         else:
-            assert model_path is not None
-            place = model_path.resolve()
+            assert opened.path is not None
+            place = opened.path.resolve()
             together = place.parent == path.resolve().parent  # such a pair may be moved as one
             reference = reference.model_copy(update={"path": place.name if together else str(place)})
         return project.model_copy(update={"model": reference, "name": path.stem}), model, beside

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
+from sys import intern
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +14,7 @@ from PySide6.QtCore import QObject, Qt, QTimer, Signal
 from anatome.app.base.work import Progress, Work
 from anatome.app.document import lookups
 from anatome.app.document.lookups import Lookups
+from anatome.app.document.opened_model import OpenedModel
 from anatome.app.document.picked import NOTHING, Picked
 from anatome.app.document.recutting import Recut, Recutter, prepare_first, recut
 from anatome.app.document.scene_pictures import ScenePictures
@@ -97,12 +99,14 @@ class Session(QObject):
     def __init__(self) -> None:
         super().__init__()
         self.building: Building | None = None
-        self._model: Building | None = None
+        self._opened: OpenedModel | None = None
+        self._wanted_model: OpenedModel | None = None
+        self._states: dict[str, OpenedModel] = {}
+        """The states of the model that the steps of this project may go back or forth to."""
         self._site: Site | None = None
         self._meanings = NO_MEANING
-        self._rebuilding = Work(self, lambda: self._model)
+        self._rebuilding = Work(self, lambda: self._history)
         self._learning = Work(self, lambda: self.building)
-        self.model_path: Path | None = None
         self.project_path: Path | None = None
         self.pictures = ScenePictures()
         self.linework: KeptLines | None = None
@@ -135,22 +139,23 @@ class Session(QObject):
         self,
         building: Building,
         project: Project,
-        model_path: Path | None,
+        model: OpenedModel,
         project_path: Path | None,
         thumbnails: Mapping[str, bytes],
         linework: KeptLines | None = None,
         first: Recut | None = None,
         saved: bool = True,
-        model: Building | None = None,
     ) -> None:
-        """Work on this from now on. ``first`` is the stage as its cuts leave it, if that is known already; ``saved`` says
-        whether the project is as it lies on the disk; ``model`` is the building without its site, if it has one."""
+        """Work on this from now on. ``building`` is the ``model`` as the project has it, with its site; ``first`` is the stage as
+        its cuts leave it, if that is known already; ``saved`` says whether the project is as it lies on the disk."""
         self._let_go()
-        self.building, self._model, self._site = building, model or building, project.site
+        self.building, self._opened, self._site = building, model, project.site
+        self._states = {project.model.digest: model}
+        self._wanted_model = model
         self._meanings = project.meanings
-        self.model_path, self.project_path = model_path, project_path
-        self.pictures = ScenePictures.of(project, thumbnails, (project.site, project.meanings))
-        self.linework = linework or KeptLines(meant(self._model, project), {})
+        self.project_path = project_path
+        self.pictures = ScenePictures.of(project, thumbnails, self._round(project))
+        self.linework = linework or KeptLines(meant(model.building, project), {})
         self._history = History(project, saved)
         self.lookups = Lookups(building)
         self._cut_with(Recutter(building, first))
@@ -186,8 +191,9 @@ class Session(QObject):
     def close(self) -> None:
         """Have nothing open."""
         self._let_go()
-        self.building = self._model = self._site = self._history = None
-        self.model_path = self.project_path = None
+        self.building = self._opened = self._site = self._history = None
+        self._states = {}
+        self.project_path = None
         self.closed.emit()
 
     def _let_go(self) -> None:
@@ -208,9 +214,8 @@ class Session(QObject):
 
     def _rebuild(self) -> None:
         """Join the model with the site as it is now, away from the window's thread, and cut it open."""
-        model, project = self._model, self.project
-        state = project.stage
-        assert model is not None
+        opened, project = self._states.get(self.project.model.digest, self.opened_model), self.project
+        model, state = opened.building, project.stage
 
         def work(progress: Progress) -> tuple[Building, Recut, str]:
             building = whole_of(model, project)
@@ -222,12 +227,13 @@ class Session(QObject):
         def done(made: tuple[Building, Recut, str]) -> None:
             if self.linework is not None:
                 self.linework.take(made[2])
+            self._opened = opened
             self._take_building(*made[:2])
             self._follow_site()
 
         # If it fails it is not tried again: what it is built of is what the project says.
         self._rebuilding.run(work, done, self.failed.emit)
-        self._site, self._meanings = project.site, project.meanings
+        self._site, self._meanings, self._wanted_model = project.site, project.meanings, opened
 
     def _take_building(self, building: Building, first: Recut) -> None:
         assert self._recutter is not None
@@ -244,10 +250,45 @@ class Session(QObject):
         self.changed.emit()
 
     @property
+    def opened_model(self) -> OpenedModel:
+        """The state of the model that is open."""
+        assert self._opened is not None
+        return self._opened
+
+    @property
     def model(self) -> Building:
         """The building as it was opened, without a site."""
-        assert self._model is not None
-        return self._model
+        return self.opened_model.building
+
+    @property
+    def model_path(self) -> Path | None:
+        """Where the model lies; None while nothing is open."""
+        return None if self._opened is None else self._opened.path
+
+    def take_model(
+        self, project: Project, label: str, model: OpenedModel, building: Building, first: Recut, lines: str
+    ) -> None:
+        """Take one step to a project of another state of its model, which undoing and redoing bring back with it. ``building``,
+        its stage cut open, ``first``, and the digest of its ``lines`` were made of them before."""
+        self._rebuilding.cancel()
+        self._states[model.digest] = self._opened = self._wanted_model = model
+        self._site, self._meanings = project.site, project.meanings
+        self.history.apply(edits.freed(project), label)
+        if self.linework is not None:
+            self.linework.take(lines)
+        self._take_building(building, first)
+        self._after_change(label)
+
+    def model_lies(self, model: OpenedModel) -> None:
+        """Say where a state of the model that was just saved is found from now on."""
+        self._states = {digest: model if m.building is model.building else m for digest, m in self._states.items()}
+        if self._opened is not None and self._opened.building is model.building:
+            self._opened = model
+
+    @staticmethod
+    def _round(project: Project) -> tuple[object, ...]:
+        """What pictures of scenes depend on besides them."""
+        return project.site, project.meanings, intern(project.model.digest)
 
     @property
     def is_built(self) -> bool:
@@ -256,9 +297,10 @@ class Session(QObject):
 
     def _follow_site(self) -> None:
         site, meanings = self.project.site, self.project.meanings
-        self.pictures.round = site, meanings
-        given = meanings != self._meanings
-        if self._site is not None and (given or site.bodies_key != self._site.bodies_key):
+        self.pictures.round = self._round(self.project)
+        state = self._states.get(self.project.model.digest, self._wanted_model)
+        other = meanings != self._meanings or state is not self._wanted_model
+        if self._site is not None and (other or site.bodies_key != self._site.bodies_key):
             self._rebuild()
 
     def figures(self) -> tuple[Figure, ...]:

@@ -27,11 +27,13 @@ from anatome.app.base import theme, units
 from anatome.app.base.actions import Actions, header_button, menu_button
 from anatome.app.base.picture_row import PictureRow
 from anatome.app.base.trouble import TROUBLE
+from anatome.app.before_after.view import BeforeAfter
 from anatome.app.commands.all import MENUS, Commands
 from anatome.app.commands.site import FOOTPRINT_SUFFIXES
 from anatome.app.dialogs.steps import StepsDialog
 from anatome.app.document.desk import Desk
 from anatome.app.document.documents import Documents
+from anatome.app.document.newer_model import NewerModel
 from anatome.app.document.preferences import cache_gigabytes, inch_papers, preferences, set_inch_papers
 from anatome.app.document.present import present
 from anatome.app.document.recent import Recent
@@ -129,6 +131,8 @@ class MainWindow(QMainWindow):
         self.sheet_contents = SheetContents(self.session, self.stage, self.desk)
         self.sheet_view = SheetView(self.session, self.stage, self.desk, self.sheet_contents)
         self.sheet_input = SheetInput(self.session, self.desk, self.sheet_view)
+        self.newer = NewerModel(self.session, self.documents.scratch)
+        self.before_after = BeforeAfter(self.session, self.stage, self.newer)
         self.suggester = Suggester(self.session, self.stage)
         self.look_round = LookRound(self.session, self.stage)
         self.commands = Commands(self)
@@ -229,6 +233,13 @@ class MainWindow(QMainWindow):
         self.title = QLabel("Anatome")
         self.title.setProperty("role", "title")
         bar.addWidget(self.title)
+        self.newer_mark = QPushButton("Newer model")
+        self.newer_mark.setProperty("role", "warning")
+        self.newer_mark.setToolTip("The model's file holds something else than what is open. See what has changed")
+        self.newer_mark.clicked.connect(self.actions_["model_changes"].trigger)
+        self.newer_mark.hide()
+        bar.addSpacing(6)
+        bar.addWidget(self.newer_mark)
         bar.addSpacing(10)
         a = self.actions_
         for name in ("undo", "redo"):
@@ -289,6 +300,9 @@ class MainWindow(QMainWindow):
         self.scene_page.recalled.connect(self.contact_sheet.recall)
         self.scene_page.recalled.connect(self._leave_papers)
         self.scene_page.list.menu_wanted.connect(self.menus.scene)
+        self.newer.noticed.connect(lambda: self.newer_mark.setVisible(self.newer.newer is not None))
+        self.before_after.save_wanted.connect(self.commands.changes.choose_save)
+        self.before_after.sheet_wanted.connect(self.commands.changes.on_sheet)
         self.pull.pressed.connect(self.toggle_scene_page)
         self.pull.pulled.connect(self._pull_scenes)
         self.sheet_input.edit_wanted.connect(self._edit_block)
@@ -421,6 +435,7 @@ class MainWindow(QMainWindow):
         on = self.desk.sheet is not None
         if on:
             self.scene_page.leave()
+            self.before_after.leave()
             self.stage_input.begin(None)
             self.session.pick()
             if self.places.grown is not None:
@@ -529,7 +544,16 @@ class MainWindow(QMainWindow):
                 self.places.swap(None)
             self.stage_input.begin(None)
             self.session.pick()
+            self.before_after.leave()
             self.scene_page.open()
+
+    def open_before_after(self) -> None:
+        """What has changed in the model, in the place of the stage."""
+        self._leave_papers()
+        if self.places.grown is not None:
+            self.places.swap(None)
+        self.stage_input.begin(None)
+        self.before_after.open()
 
     def _leave_papers(self, *_: object) -> None:
         """Close what lies over the stage."""
@@ -596,7 +620,7 @@ class MainWindow(QMainWindow):
             self.documents.cancel()
         elif self.presentation.is_on:
             self.curtain.step_back()
-        elif self.scene_page.step_back():
+        elif self.scene_page.step_back() or self.before_after.step_back():
             return
         elif self.desk.sheet is not None:
             self.sheet_input.step_back()

@@ -12,11 +12,13 @@ from anatome.app.base.actions import Actions
 from anatome.app.base.calm_fields import CalmFields
 from anatome.app.commands.all import Commands
 from anatome.app.document.session import Session
+from anatome.app.panels.inspector.changes_page import ChangesPage
 from anatome.app.panels.inspector.cut_page import CutPage
 from anatome.app.panels.inspector.elements_page import ElementsPage
 from anatome.app.panels.inspector.figure_page import FigurePage
 from anatome.app.panels.inspector.many_scenes_page import ManyScenesPage
 from anatome.app.panels.inspector.meaning_page import MeaningPage
+from anatome.app.panels.inspector.model_page import ModelPage
 from anatome.app.panels.inspector.notes_page import NotesPage
 from anatome.app.panels.inspector.overview import Overview
 from anatome.app.panels.inspector.page import Page, bare_column
@@ -56,6 +58,7 @@ class Inspector(QScrollArea):
         self.many_scenes = ManyScenesPage(session, actions)
         self.meaning = MeaningPage(session, actions, commands.meaning)
         self.soundness = SoundnessPage(session, commands.soundness)
+        self.changes = ChangesPage(session, commands.changes)
         self._current: Page | None = None
         self._left_at: dict[Page, int] = {}
         self._calm = CalmFields(self)
@@ -71,7 +74,11 @@ class Inspector(QScrollArea):
 
     def _all(self) -> tuple[Page, ...]:
         picked = self.cut, self.series, self.elements, self.figure, self.notes, self.many_scenes
-        return self.overview, *picked, self.meaning, self.soundness, self.sheet
+        return self.overview, *picked, *self._about_model, self.sheet
+
+    @property
+    def _about_model(self) -> tuple[ModelPage, ...]:
+        return self.meaning, self.soundness, self.changes
 
     def refresh(self) -> None:
         """Show the picked thing as it is now."""
@@ -83,10 +90,8 @@ class Inspector(QScrollArea):
             page = self.many_scenes
         elif self.sheet.is_wanted:
             page = self.sheet
-        elif self.meaning.is_wanted:
-            page = self.meaning
-        elif self.soundness.is_wanted:
-            page = self.soundness
+        elif any(about.is_wanted for about in self._about_model):
+            page = next(about for about in self._about_model if about.is_wanted)
         elif session.cut is not None:
             page = self.cut
         elif session.series is not None:

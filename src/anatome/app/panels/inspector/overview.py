@@ -18,6 +18,7 @@ from anatome.app.panels.inspector.look_box import LookBox
 from anatome.app.panels.inspector.note_box import NoteBox
 from anatome.app.panels.inspector.page import Fold, Page, RowButton, away_button, clear, folded, label, switches
 from anatome.app.panels.inspector.site_box import SiteBox
+from anatome.app.panels.inspector.touched_box import TouchedBox
 from anatome.app.panels.inspector.treatment_words import TREATMENT_WORDS, fill_treatments
 from anatome.app.panels.inspector.view_chooser import ViewChooser
 from anatome.app.stage.stage import Stage
@@ -53,6 +54,8 @@ class Overview(Page):
         self.column.setSpacing(2)
         self.column.setContentsMargins(16, 6, 16, 2)
         self.column.addWidget(label("The picture", "title"))
+        self.touched = TouchedBox(session, commands.changes)
+        self.column.addWidget(self.touched)
         self.cuts = QVBoxLayout()
         self.cuts.setSpacing(2)
         cuts = folded(self.column, "Cuts")
@@ -169,6 +172,7 @@ class Overview(Page):
     def refresh(self) -> None:
         session = self._session
         self.refresh_camera()
+        self.touched.refresh()
         self.look.refresh()
         self.apart.refresh()
         self._apart_fold.show_news(session.stage.is_apart)

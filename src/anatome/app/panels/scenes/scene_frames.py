@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QStyle, QStyleOptionViewItem, QWidget
 
 from anatome.app.base import theme
 from anatome.app.base.picture_row import GAP, NAME_HEIGHT, PICTURE_HEIGHT, Index, PictureFrames, width_of
-from anatome.app.panels.scenes.scene_model import COUNT, FOLDED, LINKED, SET, STACK
+from anatome.app.panels.scenes.scene_model import COUNT, FOLDED, LINKED, SET, STACK, TOUCHED
 
 SLIP = 26
 """Pixels across the upright slip that stands for a set in a row."""
@@ -47,7 +47,8 @@ def height_that_fills(groups: Sequence[Sequence[float]], wide: int, wanted: int)
 
 
 class SceneFrames(PictureFrames):
-    """Variants of one scene are a stack: two more sheets behind the picture, and a badge that says how many."""
+    """Variants of one scene are a stack: two more sheets behind the picture, and a badge that says how many. A dot in the corner
+    says that a change of the model touches the scene."""
 
     def is_name(self, area: QRect, at: QPoint) -> bool:
         """Return whether a place is on the name under a picture."""
@@ -69,6 +70,12 @@ class SceneFrames(PictureFrames):
             painter.restore()
         super().paint(painter, option, index)
         painter.save()
+        if index.data(TOUCHED):
+            corner = QPointF(frame.left() + 9, frame.top() + 9)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(QPen(QColor(theme.LIGHT.paper), 1.5))
+            painter.setBrush(QColor(theme.LIGHT.warning))
+            painter.drawEllipse(corner, 4.5, 4.5)
         if index.data(LINKED):
             painter.setPen(QPen(QColor(colours.accent), 2))
             painter.drawLine(area.left(), area.bottom() - 1, area.right(), area.bottom() - 1)

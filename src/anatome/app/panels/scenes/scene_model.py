@@ -26,6 +26,8 @@ STACK = Qt.ItemDataRole.UserRole + 10
 """How many variants a row stands for, or is the first of; None for one that is listed by itself."""
 LINKED = Qt.ItemDataRole.UserRole + 11
 """Whether it is a variant that is listed with the others of its stack."""
+TOUCHED = Qt.ItemDataRole.UserRole + 12
+"""Whether a change of the model touches it, and nobody has looked it over yet."""
 MOST = 400
 """Pictures kept as pixels."""
 LINES_SAID = {
@@ -194,6 +196,8 @@ class SceneModel(QAbstractListModel):
             return scene.aspect
         if role == LOCKED:
             return scene.locked
+        if role == TOUCHED:
+            return bool(scene.touched)
         if role == PICTURE:
             return self._picture(scene)
         if role == PALE:
@@ -204,7 +208,8 @@ class SceneModel(QAbstractListModel):
             number = self._numbers[scene.id]
             key = f" (Ctrl+{number + 1})" if number < 9 else ""
             change = "It is locked" if scene.locked else "Double-click its name to change it"
-            return f"{scene.name}{key}. {change}, drag to reorder{LINES_SAID[self._freshness(scene)]}"
+            touched = f".\nThe model has changed: {'; '.join(scene.touched)}" if scene.touched else ""
+            return f"{scene.name}{key}. {change}, drag to reorder{LINES_SAID[self._freshness(scene)]}{touched}"
         return None
 
     def _freshness(self, scene: Scene) -> str:

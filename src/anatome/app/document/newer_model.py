@@ -1,0 +1,235 @@
+"""A model whose file is newer than what the project is of: noticed, read and compared, before anything is taken over."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import datetime
+from pathlib import Path
+
+from PySide6.QtCore import QFileSystemWatcher, QObject, Qt, QTimer, Signal
+from PySide6.QtGui import QGuiApplication
+
+from anatome.app.base.work import Progress, Work
+from anatome.app.document.opened_model import OpenedModel
+from anatome.app.document.recutting import Recut, prepare_first, recut
+from anatome.app.document.session import Session
+from anatome.cuts.dissection import Cutter
+from anatome.formats.identity import identify
+from anatome.formats.opening import OpenJob
+from anatome.model.options import MODEL_SUFFIXES, OpenOptions
+from anatome.printing.kept_lines import digest_of
+from anatome.problems import Problem
+from anatome.scenes.project import ModelReference, Project
+from anatome.scenes.relinking import Change, change_of
+from anatome.scenes.whole import meant
+
+REST = 700
+"""Milliseconds of rest after which a file that is being written is looked at."""
+READ = 0.8
+"""The share of the time that reading takes, of reading and comparing."""
+
+
+@dataclass(frozen=True)
+class Newer:
+    """A model's file that holds something else than what is open, and when it was written."""
+
+    path: Path
+    digest: str
+    written: datetime
+
+
+@dataclass(frozen=True, eq=False)
+class Compared:
+    """What a file changes: the ``model`` in it and the one ``before``, what comes of the project ``of`` that was open when they
+    were compared, and its stage cut open, ``first``; ``lines`` is the digest of its linework."""
+
+    before: OpenedModel
+    model: OpenedModel
+    of: Project
+    change: Change
+    first: Recut
+    lines: str
+
+
+class NewerModel(QObject):
+    """``noticed``: there is a newer file, or no longer; ``changed``: something else is being compared, or was."""
+
+    noticed = Signal()
+    changed = Signal()
+    progressed = Signal(float)
+
+    def __init__(self, session: Session, scratch: Callable[[], Path]) -> None:
+        """``scratch`` gives a new folder that lasts as long as the program."""
+        super().__init__()
+        self._session, self._scratch = session, scratch
+        self._found: Newer | None = None
+        self.compared: Compared | None = None
+        self.problem = ""
+        """Why the last file could not be compared, in words."""
+        self._looking = Work(self, lambda: session.opened_as)
+        self._reading = Work(self, lambda: session.opened_as)
+        self._reading.progressed.connect(self.progressed)
+        self._watcher = QFileSystemWatcher(self)
+        self._rest = QTimer(self, singleShot=True, interval=REST)
+        self._rest.timeout.connect(self.look)
+        self._watcher.fileChanged.connect(self._rest.start)
+        self._watcher.directoryChanged.connect(self._rest.start)
+        app = QGuiApplication.instance()
+        if isinstance(app, QGuiApplication):
+            app.applicationStateChanged.connect(self._come_back)
+        session.opened.connect(self._begin)
+        session.closed.connect(self._begin)
+        session.rebuilt.connect(self._follow)
+
+    # Noticing --------------------------------------------------------------------------------------------------
+
+    @property
+    def newer(self) -> Newer | None:
+        """The newer file there is of what is open."""
+        found = self._found
+        known = found is None or not self._session.is_open or found.digest == self._session.project.model.digest
+        return None if known else found
+
+    def _begin(self) -> None:
+        self.forget()
+        self._found = None
+        if watched := [*self._watcher.files(), *self._watcher.directories()]:
+            self._watcher.removePaths(watched)
+        self.noticed.emit()
+        self._rest.start()
+
+    def _follow(self) -> None:
+        """Another state of the model may be open."""
+        self.noticed.emit()
+
+    def _come_back(self, state: Qt.ApplicationState) -> None:
+        """Where a file's place tells nobody of changes, as on some network drives, one sees when one comes back."""
+        if state == Qt.ApplicationState.ApplicationActive:
+            self._rest.start()
+
+    def _source(self) -> Path | None:
+        """Where the model came from, of which there may be something newer."""
+        reference = self._session.project.model
+        path = Path(reference.source) if reference.embedded else self._session.model_path
+        return path if path is not None and path.suffix.lower() in MODEL_SUFFIXES else None
+
+    def look(self) -> None:
+        """Look, off the window's thread, whether the model's file is another one by now."""
+        path = self._source() if self._session.is_open else None
+        if path is None:
+            return
+        wanted = {str(path), str(path.parent)} - {*self._watcher.files(), *self._watcher.directories()}
+        known = self._found
+
+        def work(progress: Progress) -> tuple[Newer | None, bool]:
+            try:
+                if not path.is_file():
+                    return None, path.parent.is_dir()
+                written = datetime.fromtimestamp(path.stat().st_mtime)
+                if known is not None and known.path == path and known.written == written:
+                    return known, True
+                return Newer(path, identify(path)[0].digest, written), True
+            except (Problem, OSError):
+                return None, False  # nothing to tell: it is read when somebody asks for it
+
+        def done(found: tuple[Newer | None, bool]) -> None:
+            before, self._found = self.newer, found[0]
+            if found[1] and wanted:
+                self._watcher.addPaths(sorted(wanted))
+            if self.newer != before:
+                self.noticed.emit()
+
+        self._looking.run(work, done, self._session.failed.emit)
+
+    # Comparing -------------------------------------------------------------------------------------------------
+
+    @property
+    def busy(self) -> bool:
+        """Whether a file is being read and compared."""
+        return self._reading.busy
+
+    @property
+    def is_taken(self) -> bool:
+        """Whether what was compared is what is open by now."""
+        return self.compared is not None and self._session.project.model.digest == self.compared.model.digest
+
+    def forget(self) -> None:
+        """Let go of what was compared."""
+        self._reading.cancel()
+        self.compared, self.problem = None, ""
+        self.changed.emit()
+
+    def compare(self, path: Path, options: OpenOptions | None = None) -> None:
+        """Read a model, off the window's thread, and compare what is open with it."""
+        session = self._session
+        before, project = session.opened_model, session.project
+        opening = options or project.model.options
+        scratch = self._scratch()
+
+        def work(progress: Progress) -> Compared:
+            after = _read(path, opening, scratch, progress)
+            return _compared(project, before, after, _reference(project.model, after, opening))
+
+        def done(found: Compared) -> None:
+            self.compared = found
+            self.changed.emit()
+
+        def failed(error: Exception) -> None:
+            if not isinstance(error, Problem):
+                session.failed.emit(error)
+            self.problem = str(error) if isinstance(error, Problem) else "It could not be compared."
+            self.changed.emit()
+
+        self.compared, self.problem = None, ""
+        self._reading.run(work, done, failed)
+        self.changed.emit()
+
+    def take_over(self, then: Callable[[Compared], None]) -> None:
+        """Have the project go along with what was compared, as one step; ``then`` is called when it has."""
+        session, compared = self._session, self.compared
+        if compared is None or self.is_taken or session.is_for_now:
+            return
+        project, before = session.project, session.opened_model
+
+        def done(found: Compared) -> None:
+            if session.project is not project:
+                self.take_over(then)  # somebody went on working meanwhile
+                return
+            self.compared = found
+            change = found.change
+            session.take_model(change.project, "Took over the model", found.model, change.after, found.first, found.lines)
+            then(found)
+            self.changed.emit()
+            self.noticed.emit()
+
+        def work(progress: Progress) -> Compared:
+            if project is compared.of:
+                return compared
+            return _compared(project, before, compared.model, compared.change.project.model)
+
+        self._reading.run(work, done, session.failed.emit)
+        self.changed.emit()
+
+
+def _read(path: Path, options: OpenOptions, scratch: Path, progress: Progress) -> OpenedModel:
+    """The model in a file. Raises Problem, also when it is cancelled."""
+    job = OpenJob(path, options, keep=scratch)
+    while (building := job.poll(wait=0.1)) is None:
+        if not progress(READ * job.progress.share):
+            job.cancel()
+    return OpenedModel(building, path, kept=job.kept, identity=job.identity)
+
+
+def _reference(before: ModelReference, after: OpenedModel, options: OpenOptions) -> ModelReference:
+    lies = str(after.path.resolve()) if after.path else before.path
+    return ModelReference(path=lies, embedded=before.embedded, options=options, digest=after.digest, source=lies)
+
+
+def _compared(project: Project, before: OpenedModel, after: OpenedModel, reference: ModelReference) -> Compared:
+    change = change_of(project, before.building, after.building, reference)
+    first = recut(Cutter(change.after), change.project.stage)
+    prepare_first(change.after, change.project, first)
+    return Compared(before, after, project, change, first, digest_of(meant(after.building, change.project)))
+
+

@@ -1,0 +1,27 @@
+"""A state of the model, as it was opened, and where it is found."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from anatome.formats.identity import Identity
+from anatome.model.building import Building
+from anatome.scenes.storage import PackedModel
+
+
+@dataclass(frozen=True, eq=False)
+class OpenedModel:
+    """The ``building`` without what stands round it; the file it lies in, ``path``; the model as the project file had it,
+    ``packed``; a copy of it as it was opened, ``kept``; and its ``identity``."""
+
+    building: Building
+    path: Path | None = None
+    packed: PackedModel | None = None
+    kept: Path | None = None
+    identity: Identity | None = None
+
+    @property
+    def digest(self) -> str:
+        """What tells this state from others; nothing where it is not known."""
+        return "" if self.identity is None else self.identity.digest
