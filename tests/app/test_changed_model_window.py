@@ -13,7 +13,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
-from anatome.app.panels.inspector.page import RowButton
+from anatome.app.base.images import pixels_of
 from anatome.cuts.plane import Plane
 from anatome.model.options import OpenOptions
 from anatome.scenes import edits
@@ -88,8 +88,8 @@ def names(window) -> set[str]:
 
 def listed(page) -> dict[str, list[str]]:
     """What the page says, by kinds that are shown."""
-    lists = {**page.kinds, **page.other}
-    return {kind: [row.text() for row in found.findChildren(RowButton)] for kind, found in lists.items() if found.isVisible()}
+    lists = {kind: found.rows for kind, found in {**page.kinds, **page.other}.items() if found.isVisible()}
+    return {kind: [rows.itemAt(i).widget().text() for i in range(rows.count())] for kind, rows in lists.items()}
 
 
 def test_a_newer_file_is_noticed_and_listed_and_nothing_is_kept_before_it_is_taken_over(slip) -> None:
@@ -115,16 +115,15 @@ def test_taking_over_keeps_scenes_marks_those_touched_and_can_be_undone(slip) ->
     next_state(model)
     noticed(hand)
     compared(hand)
-    hand.do("take_over")
+    hand.do("take_model")
     hand.qtbot.waitUntil(lambda: "Crane" in names(window), timeout=30_000)
     assert names(window) == {"Slip", "North wall", "Post", "Crane"} and not window.newer_mark.isVisible()
     section, hidden = session.project.scenes
     assert [s.id for s in (section, hidden)] == [s.id for s in scenes]
-    assert section.touched == ("2 parts changed where it is cut",) and hidden.touched == ("1 hidden part gone",)
+    assert section.touched == ("3 parts changed where it is cut",) and hidden.touched == ("1 hidden part gone",)
     # The picture is of the new state: the crane stands where nothing stood.
     assert not np.array_equal(hand.picture()[:, :, 0], 0)
     page = window.inspector.overview.touched
-    window.inspector.changes.findChild(RowButton)
     hand.do("model_changes")  # put the page away
     assert page.isVisible() and "1 hidden part gone" in page.words.text()
     page.over.click()
@@ -158,7 +157,7 @@ def test_before_and_after_are_wiped_tinted_saved_and_put_on_a_sheet(slip, tmp_pa
 
     def shares(kind: str) -> tuple[float, float]:
         """How many pixels of a tint, however shaded, lie left and right of the middle."""
-        shown = np.asarray(image_of(view.both)).astype(float)
+        shown = pixels_of(view.both.grab().toImage())[..., :3].astype(float)
         wanted = np.array(tint(kind))
         direction = shown / np.maximum(np.linalg.norm(shown, axis=2, keepdims=True), 1.0)
         alike = (direction @ (wanted / np.linalg.norm(wanted)) > 0.995) & (shown.max(axis=2) - shown.min(axis=2) > 40)
@@ -191,15 +190,8 @@ def test_before_and_after_are_wiped_tinted_saved_and_put_on_a_sheet(slip, tmp_pa
     assert left[2] <= right[0] and left[1] == right[1]
 
 
-def image_of(widget) -> Image.Image:
-    """A widget as it is on the screen."""
-    image = widget.grab().toImage().convertToFormat(widget.grab().toImage().Format.Format_RGB888)
-    flat = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine())
-    return Image.fromarray(flat[:, : 3 * image.width()].reshape(image.height(), image.width(), 3).copy())
-
-
 def test_a_project_whose_model_was_written_anew_meanwhile_opens_as_it_was_saved(slip) -> None:
-    """As long as the state it was saved with is still known; the newer one is offered. An embedded one looks where it came from."""
+    """As long as that state is still known; the newer one is offered. An embedded model looks where it was taken from."""
     hand, model = slip
     window, session = hand.window, hand.window.session
     path = session.project_path
@@ -211,7 +203,7 @@ def test_a_project_whose_model_was_written_anew_meanwhile_opens_as_it_was_saved(
     compared(hand)
     assert listed(window.inspector.changes)["gone"] == ["Bench"]
     session.apply(edits.set_embedded(session.project, True), "Inside")
-    hand.do("take_over")
+    hand.do("take_model")
     hand.qtbot.waitUntil(lambda: "Crane" in names(window), timeout=30_000)
     window.documents.save(path)
     hand.saved()

@@ -13,12 +13,16 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QFileDialog
 
 from anatome.app.base.entry import Entry, group
+from anatome.app.base.images import pixels_of
+from anatome.app.base.trouble import TROUBLE
+from anatome.app.base.work import Work
 from anatome.app.commands.host import Host
 from anatome.app.commands.open_page import OpenPage
 from anatome.app.commands.sheets import SheetCommands
 from anatome.app.dialogs.open_options import ask_options
 from anatome.app.document.newer_model import Compared
 from anatome.files import write_whole
+from anatome.formats.pictures_out import png_bytes
 from anatome.model.options import MESH_SUFFIXES, MODEL_SUFFIXES
 from anatome.problems import Problem
 from anatome.scenes.relinking import looked_over
@@ -36,6 +40,7 @@ class ChangesCommands(QObject):
         super().__init__()
         self._host, self._session, self._page, self._sheets = host, host.session, page, sheets
         self.newer = host.newer
+        self._work = Work(self, lambda: self._session.opened_as)
         self._offered = ""
         """What was offered last; nobody is told of one file twice."""
         page.changed.connect(self.changed)
@@ -66,7 +71,7 @@ class ChangesCommands(QObject):
                 self.choose,
             ),
             Entry(
-                "take_over",
+                "take_model",
                 "Take the changes over",
                 "Work with the newer model from now on; scenes, cuts and notes go along",
                 self.take_over,
@@ -208,26 +213,31 @@ class ChangesCommands(QObject):
         if path.suffix.lower() != ".png":
             path = path.with_name(path.name + ".png")
 
-        def done(whole: QImage, both: list[NDArray[np.uint8]]) -> None:
-            try:
-                write_whole(path, _png(whole))
-            except OSError as error:
-                self._host.tell(f"“{path}” could not be written: {error.strerror or error}. Choose another place.")
-                return
-            self._session.said.emit(f"Saved to {path}")
+        def drawn(whole: QImage, both: list[NDArray[np.uint8]]) -> None:
+            pixels = pixels_of(whole)
+            written = f"Saved to {path}"
+            self._work.run(lambda told: write_whole(path, png_bytes(pixels)), lambda _: self._session.said.emit(written), failed)
+
+        def failed(error: Exception) -> None:
+            why = error.strerror or error if isinstance(error, OSError) else error
+            self._host.tell(f"“{path}” could not be written: {why}. Choose another place.")
 
         self._session.said.emit("Drawing before and after…")
-        self._host.before_after.draw_large(done)
+        self._host.before_after.draw_large(drawn)
 
     def on_sheet(self) -> None:
         """Both pictures on a new sheet, with what has changed in words."""
 
-        def done(whole: QImage, both: list[NDArray[np.uint8]]) -> None:
-            pictures = [_jpeg(pixels) for pixels in both]
-            self._sheets.before_and_after(pictures, both[0].shape[1] / both[0].shape[0], self.words())
+        def drawn(whole: QImage, both: list[NDArray[np.uint8]]) -> None:
+            aspect = both[0].shape[1] / both[0].shape[0]
+
+            def put(pictures: list[bytes]) -> None:
+                self._sheets.before_and_after(pictures, aspect, self.words())
+
+            self._work.run(lambda told: [_jpeg(pixels) for pixels in both], put, TROUBLE.report)
 
         self._session.said.emit("Drawing before and after…")
-        self._host.before_after.draw_large(done)
+        self._host.before_after.draw_large(drawn)
 
     def words(self) -> str:
         """Return in one line what has changed."""
@@ -244,14 +254,6 @@ class ChangesCommands(QObject):
         }
         told = [f"{int(mask.sum()):,} {what}" for what, mask in counts.items() if mask.any()]
         return ", ".join(told) or "No part has changed"
-
-
-def _png(image: QImage) -> bytes:
-    out = io.BytesIO()
-    wide, high = image.width(), image.height()
-    pixels = np.frombuffer(image.convertToFormat(QImage.Format.Format_RGBA8888).constBits(), np.uint8)
-    Image.fromarray(pixels.reshape(high, wide, 4)[..., :3]).save(out, "PNG")
-    return out.getvalue()
 
 
 def _jpeg(pixels: NDArray[np.uint8]) -> bytes:

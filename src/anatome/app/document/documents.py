@@ -458,9 +458,7 @@ class Documents(QObject):
         def done(written: _Written) -> None:
             if session.is_open and session.history is history:
                 self._source = Source(written.on_disk, Base(str(path.resolve())))
-                session.model_lies(
-                    replace(opened, packed=written.model or opened.packed, path=written.beside or opened.path)
-                )
+                session.model_lies(replace(opened, packed=written.model or opened.packed, path=written.beside or opened.path))
                 self._take_hold(path)
                 session.saved(path, project, written.project)
             self._recent.add(path)
@@ -487,9 +485,7 @@ class Documents(QObject):
     def _not_saved(self, error: Exception) -> None:
         self.save_failed.emit(str(error) if isinstance(error, Problem) else f"The project could not be written: {error}")
 
-    def _with_model(
-        self, project: Project, path: Path, opened: OpenedModel
-    ) -> tuple[Project, PackedModel | None, Path | None]:
+    def _with_model(self, project: Project, path: Path, opened: OpenedModel) -> tuple[Project, PackedModel | None, Path | None]:
         """The project as it is written, the model to put into it, and where the model lies from now on. Raises Problem."""
         reference, packed, lies = project.model, opened.packed, opened.kept or opened.path
         name = Path(reference.path).name

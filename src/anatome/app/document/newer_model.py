@@ -135,8 +135,8 @@ class NewerModel(QObject):
 
         def done(found: tuple[Newer | None, bool]) -> None:
             before, self._found = self.newer, found[0]
-            if found[1] and wanted:
-                self._watcher.addPaths(sorted(wanted))
+            if found[1] and wanted and len(self._watcher.addPaths(sorted(wanted))) < len(wanted):
+                self._rest.start()  # it may have been written before it was watched
             if self.newer != before:
                 self.noticed.emit()
 
@@ -231,5 +231,3 @@ def _compared(project: Project, before: OpenedModel, after: OpenedModel, referen
     first = recut(Cutter(change.after), change.project.stage)
     prepare_first(change.after, change.project, first)
     return Compared(before, after, project, change, first, digest_of(meant(after.building, change.project)))
-
-

@@ -265,9 +265,7 @@ class Session(QObject):
         """Where the model lies; None while nothing is open."""
         return None if self._opened is None else self._opened.path
 
-    def take_model(
-        self, project: Project, label: str, model: OpenedModel, building: Building, first: Recut, lines: str
-    ) -> None:
+    def take_model(self, project: Project, label: str, model: OpenedModel, building: Building, first: Recut, lines: str) -> None:
         """Take one step to a project of another state of its model, which undoing and redoing bring back with it. ``building``,
         its stage cut open, ``first``, and the digest of its ``lines`` were made of them before."""
         self._rebuilding.cancel()
