@@ -52,6 +52,7 @@ def command_parser() -> argparse.ArgumentParser:
     relink.add_argument("project", type=Path)
     _model_options(relink)
     relink.add_argument("--out", type=Path, required=True, metavar="PROJECT2", help="the project file to write")
+    relink.add_argument("--stay", action="store_true", help="cuts and cameras stay, though the model as one lies elsewhere now")
     relink.add_argument("--report", metavar="FILE", help="what has changed as JSON, or - for the screen")
     section = commands.add_parser("section", help="cut a model or a project by a plane, a box, a series or a scene's own cuts")
     _model_options(section)

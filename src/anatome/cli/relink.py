@@ -41,7 +41,7 @@ def run(options: argparse.Namespace) -> int:
         digest=identify(model)[0].digest,
         source=str(model) if inside else "",
     )
-    change = change_of(project, opened.model, after, reference)
+    change = change_of(project, opened.model, after, reference, along=not options.stay)
     made = change.project.model_copy(update={"name": out.stem})
     kept = {scene.id for scene in made.scenes if scene.id not in change.touches}
     stored = replace(
@@ -57,11 +57,11 @@ def run(options: argparse.Namespace) -> int:
     if options.report:
         write_text(options.report, json.dumps(facts, indent=1, ensure_ascii=False))
     if options.report != "-":
-        _tell(out, facts)
+        _tell(out, facts, stays=options.stay)
     return 0
 
 
-def _tell(out: Path, facts: ChangeFacts) -> None:
+def _tell(out: Path, facts: ChangeFacts, stays: bool) -> None:
     counts = {
         "new": facts["new"],
         "gone": facts["gone"],
@@ -78,6 +78,7 @@ def _tell(out: Path, facts: ChangeFacts) -> None:
         print(f"  all of it is {whole['factor']:g} times as large: another unit? Say --unit.")
     if any(whole["shift"]):
         x, y, z = whole["shift"]
-        print(f"  all of it lies elsewhere by {x:.3f}, {y:.3f}, {z:.3f} m; cuts and cameras stay where they were")
+        where = "stay where they were" if stays else "go along"
+        print(f"  all of it lies elsewhere by {x:.3f}, {y:.3f}, {z:.3f} m; cuts, cameras and the site {where}")
     for scene in facts["scenes"]:
         print(f"  {scene['name']}: {'; '.join(touch['words'] for touch in scene['touches'])}")

@@ -20,6 +20,7 @@ from anatome.model.meaning import Meaning
 from anatome.model.selection import Selection
 from anatome.notes.anchors import Anchor, box_of
 from anatome.notes.note import anchors_of
+from anatome.scenes.carrying import carried
 from anatome.scenes.project import ModelReference, Project, Scene, StageState
 from anatome.scenes.whole import meant, whole_of
 
@@ -129,15 +130,27 @@ class Change:
     after: Building
     found: Comparison
     touches: Mapping[str, tuple[Touch, ...]]
+    shift: NDArray[np.float64]
+    """(3,) metres cuts, cameras and the site went along by."""
+
+    def along(self, value: V) -> V:
+        """Return a value of the project before as it is in that after."""
+        return gone_along(carried(value, self.shift), self.after, self.found)
+
+    def back(self, value: V) -> V:
+        """Return a value of the project after as it was in that before."""
+        return carried(gone_back(value, self.found), -self.shift)
 
 
-def change_of(project: Project, before: Building, after: Building, model: ModelReference) -> Change:
+def change_of(project: Project, before: Building, after: Building, model: ModelReference, along: bool = True) -> Change:
     """Compare two states of a project's model, ``before`` and ``after``, as their files have them, and have the project go along
-    with the second, which ``model`` says where to find."""
+    with the second, which ``model`` says where to find. Where the model as one lies elsewhere, cuts, cameras and the site go
+    ``along``, or stay where they are."""
     found = compare(before, after)
-    made = relinked(project, after, found, model)
-    touches = touched(project, meant(before, project), meant(after, made), found)
-    return Change(marked(made, touches), whole_of(after, made), found, touches)
+    shift = np.array(found.whole.shift) if along else np.zeros(3)
+    made = relinked(carried(project, shift), after, found, model)
+    touches = touched(project, meant(before, project), meant(after, made), found, made if shift.any() else None)
+    return Change(marked(made, touches), whole_of(after, made), found, touches, shift)
 
 
 def marked(project: Project, touches: Mapping[str, Sequence[Touch]]) -> Project:
@@ -160,20 +173,24 @@ def looked_over(project: Project, scenes: Collection[str]) -> Project:
 # Which scenes are touched -------------------------------------------------------------------------------------------
 
 
-def touched(project: Project, before: Building, after: Building, found: Comparison) -> dict[str, tuple[Touch, ...]]:
+def touched(
+    project: Project, before: Building, after: Building, found: Comparison, carried_along: Project | None = None
+) -> dict[str, tuple[Touch, ...]]:
     """Return for each scene of a project, by id, in what the changes of its model touch it; scenes nothing touches are left out.
-    ``project`` is as it was before."""
-    changes = _Changes(before, after, found)
-    told = {scene.id: tuple(changes.touches(scene)) for scene in project.scenes}
+    ``project`` is as it was before; ``carried_along`` is it where cuts and cameras went along with the model as one."""
+    went_along = carried_along is not None and found.whole.factor == 1.0
+    changes = _Changes(before, after, found, went_along)
+    states = {scene.id: scene.state for scene in (carried_along or project).scenes}
+    told = {scene.id: tuple(changes.touches(scene, states[scene.id])) for scene in project.scenes}
     return {scene: touches for scene, touches in told.items() if touches}
 
 
 class _Changes:
     """What has changed, for asking scene after scene."""
 
-    def __init__(self, before: Building, after: Building, found: Comparison) -> None:
+    def __init__(self, before: Building, after: Building, found: Comparison, went_along: bool) -> None:
         self.before, self.after, self.found = before, after, found
-        self.formed = found.gone | found.moved | found.reshaped | (not found.whole.is_nothing)
+        self.formed = found.gone | found.moved | found.reshaped | (not (went_along or found.whole.is_nothing))
         self.altered = self.formed | found.restyled
         partner = found.partner
         self.formed_now, self.altered_now = found.new.copy(), found.new.copy()
@@ -181,10 +198,11 @@ class _Changes:
         self.altered_now[partner[self.altered & ~found.gone]] = True
         self.old_ids = {e.id for e, gone in zip(before.elements, found.gone) if gone}
 
-    def touches(self, scene: Scene) -> Iterator[Touch]:
-        """In what a scene is touched."""
+    def touches(self, scene: Scene, now: StageState) -> Iterator[Touch]:
+        """In what a scene is touched that shows ``now`` what goes along with the changes."""
         state = scene.state
-        at_cut = [self._ids(building, mask & self._cut(state, building)) for building, mask in self._sides(formed=True)]
+        both = state, now
+        at_cut = [self._ids(b, mask & self._cut(s, b)) for s, (b, mask) in zip(both, self._sides(formed=True), strict=True)]
         if any(at_cut):
             yield Touch("cut", _counted("part", at_cut, "changed where it is cut"), _joined(at_cut))
         hidden = tuple(sorted((state.hidden | state.faded) & self.old_ids))
@@ -211,7 +229,7 @@ class _Changes:
             members = self._of_group(group)
             if members:
                 yield Touch("group", _counted("part", [members], f"new or gone in “{group}”"), members)
-        seen = [self._ids(building, mask & self._seen(state, building)) for building, mask in self._sides(formed=False)]
+        seen = [self._ids(b, mask & self._seen(s, b)) for s, (b, mask) in zip(both, self._sides(formed=False), strict=True)]
         if any(seen):
             yield Touch("seen", _counted("part", seen, "changed in what it shows"), _joined(seen))
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QObject
 
 from anatome.app.base.work import Progress, Work
@@ -15,19 +17,19 @@ from anatome.cuts.dissection import Cutter
 from anatome.model.building import Building
 from anatome.scenes.change_look import Ids, changed_ids, tinted
 from anatome.scenes.project import Project, StageState
-from anatome.scenes.relinking import gone_along, gone_back
 from anatome.scenes.scene_view import View, view_of
 from anatome.scenes.whole import whole_of
 
 
 @dataclass(frozen=True, eq=False)
 class Sides:
-    """What the stage shows, ``before`` the change and ``after`` it; the ids of what changed, by kind, in each."""
+    """What the stage shows, ``before`` the change and ``after`` it, and how far by (3,) metres each lies from it: one of them is
+    where it stands."""
 
     before: View
     after: View
-    was: Ids
-    now: Ids
+    before_by: NDArray[np.float64]
+    after_by: NDArray[np.float64]
 
 
 class SideMaker(QObject):
@@ -71,7 +73,8 @@ class SideMaker(QObject):
                 view_of(cutter, tinted(state, ids) if tints else state, site=project.site)
                 for cutter, state, ids in zip(cutters, states, (was, now), strict=True)
             ]
-            return Sides(views[0], views[1], was, now), cutters
+            nothing, shift = np.zeros(3), compared.change.shift
+            return Sides(views[0], views[1], -shift if taken else nothing, nothing if taken else shift), cutters
 
         def made(found: tuple[Sides, tuple[Cutter, Cutter]]) -> None:
             self._key, self._held, (self._made, self._cutters) = key, (compared, building, project), found
@@ -91,10 +94,10 @@ class SideMaker(QObject):
 
 def _states(compared: Compared, project: Project, stage: StageState, taken: bool) -> tuple[StageState, StageState]:
     """What the stage shows on either side; of a scene that went along, what it showed before."""
-    found = compared.change.found
     if not taken:
-        return stage, gone_along(stage, compared.change.after, found)
+        return stage, compared.change.along(stage)
     was = compared.of.scene(project.current_scene)
+    back = compared.change.back(stage)
     if was is None or project.differs_from_scene:
-        return gone_back(stage, found), stage
-    return was.state.model_copy(update={"camera": stage.camera, "crop": stage.crop}), stage
+        return back, stage
+    return was.state.model_copy(update={"camera": back.camera, "crop": stage.crop}), stage

@@ -191,9 +191,11 @@ class ChangesCommands(QObject):
         if compared is None or building is None:
             return
         self._session.pick(elements=frozenset(i for i in ids if i in building.index_of))
+        shift = compared.change.shift
+        apart = (-shift if self.newer.is_taken else np.zeros(3)), (np.zeros(3) if self.newer.is_taken else shift)
         bounds = [
-            b.element_bounds[b.index_of[i]]
-            for b in (compared.before.building, compared.model.building)
+            b.element_bounds[b.index_of[i]] - by
+            for b, by in zip((compared.before.building, compared.model.building), apart, strict=True)
             for i in ids
             if i in b.index_of
         ]

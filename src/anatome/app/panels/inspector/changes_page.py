@@ -153,7 +153,7 @@ class ChangesPage(ModelPage):
             told.append(f"All of it is {whole.factor:g} times as large: perhaps it is in another unit.")
         if any(whole.shift):
             x, y, z = (units.length(v, 3, signed=True) for v in whole.shift)
-            told.append(f"All of it lies elsewhere, by {x}, {y}, {z}. Cuts and cameras stay where they are.")
+            told.append(f"All of it lies elsewhere, by {x}, {y}, {z}. Cuts, cameras and the site go along.")
         self.whole.setText("\n".join(told))
         self.whole.setVisible(bool(told))
 

@@ -1,0 +1,75 @@
+"""All that a project says of places, carried along by one shift: where a model lies elsewhere as a whole, scenes show what they
+showed."""
+
+from __future__ import annotations
+
+from typing import Any, TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+from pydantic import BaseModel
+
+from anatome.cuts.kinds.base import BaseCut
+from anatome.cuts.plane import Plane, Vector, vector
+from anatome.cuts.series import SerialSections
+from anatome.look.divide import Divide
+from anatome.model.meaning import GivenStorey
+from anatome.notes.anchors import Anchor
+from anatome.site.site import Figure, Ground, Neighbour, Neighbours
+from anatome.view.camera import Camera
+
+V = TypeVar("V", bound=BaseModel)
+Array = NDArray[np.float64]
+
+
+def carried(value: V, shift: Array) -> V:
+    """Return a project, or a value in it, with cuts, cameras, serial sections, dividing lines, what is noted in the air, given
+    storeys and the site moved by (3,) ``shift`` metres. What is noted on parts goes along with them by itself."""
+    if not np.any(shift):
+        return value
+
+    def there(place: Vector) -> Vector:
+        return vector(np.array(place) + shift)
+
+    def moved(value: Any) -> Any:
+        if isinstance(value, tuple):
+            parts = tuple(moved(part) for part in value)
+            return value if all(a is b for a, b in zip(parts, value)) else parts
+        if not isinstance(value, BaseModel):
+            return value
+        changes = own(value)
+        for name in type(value).model_fields:
+            if name not in changes:
+                held = getattr(value, name)
+                now = moved(held)
+                if now is not held:
+                    changes[name] = now
+        return value.model_copy(update=changes) if changes else value
+
+    def own(value: BaseModel) -> dict[str, Any]:
+        """What of a value is a place."""
+        if isinstance(value, BaseCut):
+            shifted = value.moved(shift)
+            return {name: getattr(shifted, name) for name in type(value).model_fields}
+        if isinstance(value, Camera):
+            return {"eye": there(value.eye), "target": there(value.target)}
+        if isinstance(value, SerialSections):
+            return {"plane": Plane(there(value.plane.origin), value.plane.normal)}
+        if isinstance(value, Divide) and value.line is not None:
+            return {"line": tuple(map(there, value.line))}
+        if isinstance(value, Anchor) and not value.on:
+            return {"place": there(value.place)}
+        if isinstance(value, Figure):
+            return {"place": there(value.place)}
+        if isinstance(value, Ground):
+            return {"level": value.level + shift[2]}
+        if isinstance(value, GivenStorey):
+            return {"elevation": value.elevation + shift[2]}
+        if isinstance(value, Neighbours):
+            return {"east": value.east + shift[0], "north": value.north + shift[1]}
+        if isinstance(value, Neighbour) and value.base is not None:
+            return {"base": value.base + shift[2]}
+        return {}
+
+    found: V = moved(value)
+    return found
