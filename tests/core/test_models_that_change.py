@@ -279,19 +279,22 @@ def only(**who: set[str]) -> Reach:
     return Reach(mode="only", what=Selection(**{name: frozenset(ids) for name, ids in who.items()}))
 
 
-def test_a_model_that_lies_elsewhere_takes_its_scenes_along(boathouse: Building, demo: Project) -> None:
-    """Faces of all scenes have the areas they had, at another place; nothing but that is told, unless they are to stay."""
+@pytest.mark.parametrize("factor", (1.0, 25.4))
+def test_a_model_that_lies_elsewhere_takes_its_scenes_along(boathouse: Building, demo: Project, factor: float) -> None:
+    """Faces of all scenes have the areas they had, at another place and size; nothing but that is told, unless they stay."""
     by = np.array([40.0, -25.0, 3.5])
-    change = change_of(demo, boathouse, replace(boathouse, vertices=boathouse.vertices + by), demo.model)
+    elsewhere = replace(boathouse, vertices=boathouse.vertices * factor + by)
+    change = change_of(demo, boathouse, elsewhere, demo.model)
     assert change.found.whole.shift == pytest.approx(tuple(by), abs=1e-6) and not change.touches
-    was, now = faces_of(boathouse, demo), faces_of(replace(boathouse, vertices=boathouse.vertices + by), change.project)
+    was, now = faces_of(boathouse, demo), faces_of(elsewhere, change.project)
     for scene, faces in was.items():
         assert [(name, ids) for name, _, ids in faces] == [(name, ids) for name, _, ids in now[scene]]
-        assert [area for _, area, _ in faces] == pytest.approx([area for _, area, _ in now[scene]], rel=1e-6, abs=1e-6)
+        there = [area / factor**2 for _, area, _ in now[scene]]
+        assert [area for _, area, _ in faces] == pytest.approx(there, rel=1e-6, abs=1e-6)
     for one, other in zip(demo.scenes, change.project.scenes, strict=True):
-        assert np.array(other.state.camera.eye) - one.state.camera.eye == pytest.approx(by, abs=1e-6)
+        assert np.array(other.state.camera.eye) == pytest.approx(np.array(one.state.camera.eye) * factor + by, abs=1e-6)
     for figure, other in zip(demo.site.figures, change.project.site.figures, strict=True):
-        assert np.array(other.place) - figure.place == pytest.approx(by)
+        assert np.array(other.place) == pytest.approx(np.array(figure.place) * factor + by)
     assert change.back(change.along(demo.stage)).camera.eye == pytest.approx(demo.stage.camera.eye)
-    stay = change_of(demo, boathouse, replace(boathouse, vertices=boathouse.vertices + by), demo.model, along=False)
+    stay = change_of(demo, boathouse, elsewhere, demo.model, along=False)
     assert stay.project.stage == demo.stage and stay.touches

@@ -10,6 +10,7 @@ from typing import Any, Literal
 from anatome.formats.opening import open_model
 from anatome.model.building import Building
 from anatome.model.options import OpenOptions
+from anatome.model.units import plural
 
 
 def counted(building: Building, way: Literal["material", "layer", "group"]) -> dict[str, int]:
@@ -27,7 +28,8 @@ def run(options: argparse.Namespace) -> int:
         "elements": len(building.elements),
         "triangles": len(building.triangles),
         "bounds": {"min": low, "max": high},
-        "unit": {"name": building.unit.name, "metres": building.unit.metres},
+        "unit": {"name": building.unit.name, "metres": building.unit.metres, "why": building.unit.why},
+        "origin": list(building.origin),
         "storeys": [{"id": s.id, "name": s.name, "elevation": s.elevation} for s in building.storeys],
         "spaces": [{"id": s.id, "name": s.name} for s in building.spaces],
         "types": building.type_counts,
@@ -40,7 +42,8 @@ def run(options: argparse.Namespace) -> int:
         return 0
     size = building.bounds[1] - building.bounds[0]
     print(f"{building.name}: {facts['elements']} elements, {facts['triangles']} triangles")
-    print(f"{size[0]:.3f} × {size[1]:.3f} × {size[2]:.3f} m, drawn in {building.unit.name}s")
+    why = f" ({building.unit.why})" if building.unit.why else ""
+    print(f"{size[0]:.3f} × {size[1]:.3f} × {size[2]:.3f} m, drawn in {plural(building.unit.name)}{why}")
     for storey in reversed(building.storeys):
         print(f"  {storey.elevation:+9.3f} m  {storey.name}")
     for kind, count in building.type_counts.items():

@@ -27,7 +27,7 @@ def run(options: argparse.Namespace) -> int:
         raise Problem(f"A project is a file that ends with {SUFFIX}, for example --out house{SUFFIX}.")
     if options.file.suffix.lower() == SUFFIX:
         raise Problem("That is a project already. Give a model.")
-    opening = OpenOptions(up=options.up, unit=options.unit)
+    opening = OpenOptions(up=options.up, unit=options.unit, near=True)
     building = open_model(options.file, opening)
     camera = first_camera(building.subject_bounds(np.ones(len(building.elements), bool)))
     model = options.file.resolve()

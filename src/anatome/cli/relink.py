@@ -29,7 +29,7 @@ def run(options: argparse.Namespace) -> int:
     opened = open_project(options.project, as_saved=True)
     project = opened.stored.project
     held = project.model.options
-    opening = OpenOptions(up=options.up or held.up, unit=options.unit or held.unit)
+    opening = OpenOptions(up=options.up or held.up, unit=options.unit or held.unit, near=held.near)
     after = open_model(options.file, opening)
     model = options.file.resolve()
     inside = project.model.embedded
@@ -75,7 +75,8 @@ def _tell(out: Path, facts: ChangeFacts, stays: bool) -> None:
     print(f"{out}: {told or 'no part has changed'}")
     whole = facts["whole"]
     if whole["factor"] != 1.0:
-        print(f"  all of it is {whole['factor']:g} times as large: another unit? Say --unit.")
+        scenes = "stay as they are" if stays else "go along"
+        print(f"  all of it is {whole['factor']:g} times as large: another unit? Say --unit; scenes {scenes}")
     if any(whole["shift"]):
         x, y, z = whole["shift"]
         where = "stay where they were" if stays else "go along"

@@ -26,6 +26,10 @@ class Parting(Value):
     turned: Turned = "as it is"
     direction: Vector = (1.0, 0.0, 0.0)
 
+    def scaled(self, factor: float) -> Parting:
+        """Apart so many times as far."""
+        return self.model_copy(update={"distance": self.distance * factor})
+
     def shift(self, axis: Plane) -> NDArray[np.float64]:
         """Return (3,) metres by which the part is moved, wide open."""
         right, up = axis.axes

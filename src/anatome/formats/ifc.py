@@ -38,9 +38,9 @@ NOT_DRAWN = ("IfcOpeningElement", "IfcSpace", "IfcAnnotation", "IfcGrid", "IfcVi
 DEFAULT_COLOUR = (0.82, 0.80, 0.77, 1.0)
 
 
-def read_ifc(path: Path, progress: Progress, careful: Careful | None = None) -> Building:
-    """Return the building in an IFC file. ``careful`` makes one shape after the other, so that one knows on which the kernel
-    hangs.
+def read_ifc(path: Path, progress: Progress, careful: Careful | None = None, near: bool = False) -> Building:
+    """Return the building in an IFC file, brought ``near`` its origin if that is wanted. ``careful`` makes one shape after the
+    other, so that one knows on which the kernel hangs.
 
     Raises Problem when the file is not IFC, is damaged beyond reading, or has nothing to draw.
     """
@@ -57,7 +57,7 @@ def read_ifc(path: Path, progress: Progress, careful: Careful | None = None) -> 
         raise Problem(f"“{path.name}” has no project in it; it may be cut short. Export it again.")
 
     assembly = BuildingAssembly(_project_name(model) or path.stem)
-    assembly.unit = _unit(model)
+    assembly.unit, assembly.near = _unit(model), near
     assembly.place = read_place(model)
     storey_index = _read_storeys(model, assembly)
     _read_spaces(model, assembly, storey_index)

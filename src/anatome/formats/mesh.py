@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any, Literal
@@ -15,16 +15,19 @@ from numpy.typing import NDArray
 
 from anatome.formats.collada import collada_objects
 from anatome.formats.identity import find_named, gltf_content
-from anatome.formats.mesh_objects import MeshPiece
+from anatome.formats.mesh_objects import MeshObject, MeshPiece
 from anatome.formats.mesh_scene import objects_in
 from anatome.model.assembly import BuildingAssembly
 from anatome.model.building import WITHIN, Building, Element, Unit
 from anatome.model.options import OpenOptions
 from anatome.model.textures import maps_of
+from anatome.model.unit_guess import guess_unit, measured
 from anatome.model.units import UNITS
 from anatome.pictures import MOST_PIXELS, on_white, plain
 from anatome.problems import Problem
 
+LARGEST, SMALLEST = 2_000.0, 0.3
+"""Metres across over and under which one doubts the unit a file says."""
 DEEPEST = 500
 """Groups in groups."""
 LARGEST_PICTURE = 1024
@@ -36,7 +39,7 @@ def read_mesh(path: Path, options: OpenOptions, progress: Callable[[float, str],
     """Return the model in a mesh file, turned upright and in metres.
 
     glTF says that Y is up and lengths are metres, COLLADA says which axis and what unit; for the others ``options`` decide,
-    or a guess from the size.
+    or a guess from the sizes of it, its parts and its doors.
     Raises Problem when the file cannot be read or holds no faces.
     """
     progress(0.0, "Reading the file")
@@ -58,16 +61,10 @@ def read_mesh(path: Path, options: OpenOptions, progress: Callable[[float, str],
     own_up, own_metres = _collada_axis_and_unit(path) if is_collada else (None, None)
     up = options.up or own_up or ("y" if is_gltf or path.suffix.lower() == ".obj" else "z")
     turn = Y_UP if up == "y" else np.eye(3)
-    finite = np.concatenate([piece.vertices for one in objects for piece in one.pieces])
-    finite = finite[np.isfinite(finite).all(axis=1)]
-    extent = float(np.linalg.norm(np.ptp(finite, axis=0))) if len(finite) else 0.0
-    unit = options.unit or ("metre" if is_gltf else likely_unit(extent))
-    metres = UNITS[unit]
-    if own_metres is not None and options.unit is None:
-        metres = own_metres
-        unit = next((name for name, m in UNITS.items() if abs(m - metres) < 1e-6 * m), f"{metres:g} metres")
+    said = 1.0 if is_gltf else own_metres
     assembly = BuildingAssembly(path.stem)
-    assembly.unit = Unit(unit, metres)
+    assembly.unit, assembly.near = _unit(objects, turn, options, said), options.near
+    metres = assembly.unit.metres
     images: dict[int, tuple[int, NDArray[np.float64]]] = {}
     unreadable = 0
     for one in objects:
@@ -107,15 +104,24 @@ def _collada_axis_and_unit(path: Path) -> tuple[Literal["y", "z"] | None, float 
     return up or "y", metres if metres is not None and 0 < metres < 1e6 else None
 
 
-def likely_unit(extent: float) -> str:
-    """Return the unit in which a model of this diagonal is as large as a building or a room.
+def _unit(objects: Sequence[MeshObject], turn: NDArray[np.float64], options: OpenOptions, said: float | None) -> Unit:
+    """The unit somebody chose, the file ``said`` in metres, or one guessed from the sizes."""
+    if options.unit is not None:
+        return Unit(options.unit, UNITS[options.unit])
+    boxes = np.array([_box(one, turn) for one in objects])
+    found = guess_unit(boxes, [one.name for one in objects])
+    if said is None:
+        return Unit(found.unit, UNITS[found.unit], found.why)
+    name = next((name for name, m in UNITS.items() if abs(m - said) < 1e-6 * m), f"{said:g} metres")
+    # Files say a unit without meaning it: what is as large as no building is told, and left as it says.
+    across = measured(boxes, []).get("across", 0.0) * said
+    doubted = across > LARGEST or 0 < across < SMALLEST
+    return Unit(name, said, f"the file says so, but it is {across:,.4g} m across" if doubted else "")
 
-    Metres up to 400, then centimetres up to 4,000 (40 m), beyond that millimetres (our own rule of thumb; it can be
-    changed on opening).
-    """
-    if extent <= 400:
-        return "metre"
-    return "centimetre" if extent <= 4000 else "millimetre"
+
+def _box(one: MeshObject, turn: NDArray[np.float64]) -> NDArray[np.float64]:
+    corners = one.vertices @ turn.T
+    return np.array([corners.min(axis=0), corners.max(axis=0)]) if len(corners) else np.full((2, 3), np.nan)
 
 
 def _styles(

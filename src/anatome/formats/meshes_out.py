@@ -16,7 +16,8 @@ SUFFIXES = (".glb", ".stl")
 def mesh_bytes(building: Building, kept: Sequence[KeptElement], suffix: str) -> bytes:
     """Return the file's content. GLB stands Y up in metres (glTF 2.0); STL keeps Z up, in metres.
 
-    Coordinates are single precision in both formats, so a model far from its origin is moved near it, by whole metres.
+    Coordinates are single precision in both formats, so a model far from its origin is moved near it, by whole metres; GLB says
+    by how far from where its file had it, Z up in metres, as ``origin`` in the extras of its scene.
     Raises Problem for any other suffix.
     """
     import trimesh  # large, and only wanted here
@@ -30,7 +31,7 @@ def mesh_bytes(building: Building, kept: Sequence[KeptElement], suffix: str) -> 
         # Loose triangles are all that STL knows.
         soup = trimesh.Trimesh(corners.reshape(-1, 3), np.arange(3 * len(corners)).reshape(-1, 3), process=False)
         return bytes(trimesh.exchange.stl.export_stl(soup))
-    scene = trimesh.Scene()
+    scene = trimesh.Scene(metadata={"origin": (np.array(building.origin) + shift).tolist()})
     for k in kept:
         element = building.elements[k.element]
         colour = building.styles[building.triangle_style[building.triangle_start[k.element]]]

@@ -66,6 +66,7 @@ def save_building(building: Building, path: Path, derived: bool = True) -> None:
         "failed": [asdict(f) for f in building.failed],
         "remarks": list(building.remarks),
         "place": building.place.model_dump() if building.place else None,
+        "origin": list(building.origin),
         "arrays": places,
         "size": at,
     }
@@ -120,6 +121,7 @@ def building_in(content: bytes | mmap.mmap) -> Building | None:
             failed=tuple(FailedProduct(**f) for f in about["failed"]),
             remarks=tuple(about["remarks"]),
             place=Place.model_validate(about["place"]) if about["place"] else None,
+            origin=tuple(about["origin"]),
             textures=_textures(arrays),
             **{name: arrays[name] for name in GEOMETRY},
         )

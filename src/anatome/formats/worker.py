@@ -49,7 +49,7 @@ def read(path: Path, options: OpenOptions, report: Report, careful: tuple[Path, 
     if path.suffix.lower() in IFC_SUFFIXES:
         from anatome.formats.ifc import read_ifc
 
-        return read_ifc(path, report, careful)
+        return read_ifc(path, report, careful, options.near)
     from anatome.formats.mesh import read_mesh
 
     return read_mesh(path, options, report)

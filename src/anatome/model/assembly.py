@@ -8,6 +8,7 @@ go, with a remark saying how many.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -16,6 +17,9 @@ from anatome.model.building import Building, Element, FailedProduct, Space, Stor
 from anatome.model.place import Place
 from anatome.model.textures import BARE, Textures
 from anatome.problems import Problem
+
+FAR, HIGHEST, ROUND = 5_000.0, 20_000.0, 100.0
+"""Metres from its origin from which on a model is far from it, in plan and in height; it is brought near by whole hundreds."""
 
 
 class BuildingAssembly:
@@ -29,6 +33,8 @@ class BuildingAssembly:
         self.unit = Unit()
         self.remarks: list[str] = []
         self.place: Place | None = None
+        self.near = False
+        """Whether a model far from its origin is brought near it."""
         self._elements: list[Element] = []
         self._vertices: list[NDArray[np.float64]] = []
         self._triangles: list[NDArray[np.int64]] = []
@@ -94,6 +100,10 @@ class BuildingAssembly:
             remarks.append(f"{bad_triangle.sum()} triangles had coordinates that are not numbers and were dropped.")
         vertices[bad] = 0.0
 
+        origin = np.zeros(3)
+        if self.near:
+            origin = _near(vertices[~bad])
+            vertices[~bad] -= origin
         used = vertices[triangles[~bad_triangle].ravel()]
         extent = float(np.linalg.norm(np.ptp(used, axis=0))) if len(used) else 0.0
         welded = _weld(vertices, vertex_owner, max(extent * 1e-9, 1e-9))
@@ -124,6 +134,7 @@ class BuildingAssembly:
         textures = None
         if self._images:
             maps = np.array([laid or (0.0,) * 8 for _, _, laid in self._styles]).reshape(-1, 2, 4)
+            maps[:, :, 3] += maps[:, :, :3] @ origin
             textures = Textures(tuple(self._images), np.array([p for _, p, _ in self._styles], np.int64), maps)
         return Building(
             name=self.name,
@@ -133,14 +144,30 @@ class BuildingAssembly:
             triangle_start=np.concatenate([[0], np.cumsum(left[kept])]).astype(np.int64),
             triangle_style=styles.astype(np.int64),
             styles=palette,
-            storeys=tuple(self.storeys),
-            spaces=tuple(self.spaces),
+            storeys=tuple(replace(s, elevation=s.elevation - origin[2]) for s in self.storeys),
+            spaces=tuple(replace(s, lower=_from(s.lower, origin), upper=_from(s.upper, origin)) for s in self.spaces),
             unit=self.unit,
             failed=tuple(self.failed),
             remarks=tuple(remarks),
             place=self.place,
             textures=textures,
+            origin=(float(origin[0]), float(origin[1]), float(origin[2])),
         )
+
+
+def _near(vertices: NDArray[np.float64]) -> NDArray[np.float64]:
+    """(3,) metres by which a model is brought near its origin: in plan, and where its heights are none above any sea."""
+    if not len(vertices):
+        return np.zeros(3)
+    middle = (vertices.min(axis=0) + vertices.max(axis=0)) / 2
+    far = np.abs(middle) > (FAR, FAR, HIGHEST)
+    far[:2] = far[:2].any()
+    return np.where(far, np.round(middle / ROUND) * ROUND, 0.0)
+
+
+def _from(place: tuple[float, float, float], origin: NDArray[np.float64]) -> tuple[float, float, float]:
+    x, y, z = (np.array(place) - origin).tolist()
+    return x, y, z
 
 
 def _weld(vertices: NDArray[np.float64], owner: NDArray[np.int64], tolerance: float) -> NDArray[np.int64]:

@@ -104,10 +104,11 @@ class FailedProduct:
 
 @dataclass(frozen=True, slots=True)
 class Unit:
-    """The length unit of the file, and how many metres one of it is."""
+    """The length unit of the file, and how many metres one of it is; ``why`` it was guessed, where the file does not say."""
 
     name: str = "metre"
     metres: float = 1.0
+    why: str = ""
 
 
 @dataclass(frozen=True, eq=False)
@@ -120,6 +121,7 @@ class Building:
     ``triangle_style``  (T,) int64 indices into ``styles``.
     ``styles``          (S, 4) uint8 RGBA surface colours.
     ``textures``        the pictures some styles have.
+    ``origin``          where its own lies as the file has it, metres: a model far from its origin is brought near.
     """
 
     name: str
@@ -136,6 +138,7 @@ class Building:
     remarks: tuple[str, ...] = ()
     place: Place | None = None
     textures: Textures | None = None
+    origin: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
     @cached_property
     def element_of_triangle(self) -> NDArray[np.int64]:

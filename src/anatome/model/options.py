@@ -15,7 +15,11 @@ MODEL_SUFFIXES = IFC_SUFFIXES + MESH_SUFFIXES
 
 
 class OpenOptions(Value):
-    """None leaves the choice to the reader. IFC and glTF say both themselves; the others do not."""
+    """None leaves the choice to the reader. IFC and glTF say both themselves; the others do not.
+
+    ``near`` brings a model that lies far from its origin near it; what was begun before there was that stays where it is.
+    """
 
     up: Literal["y", "z"] | None = None
     unit: UnitName | None = None
+    near: bool = False

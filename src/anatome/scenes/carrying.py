@@ -1,4 +1,4 @@
-"""All that a project says of places, carried along by one shift: where a model lies elsewhere as a whole, scenes show what they
+"""All that a project says of places, carried along: where a model as a whole is larger or lies elsewhere, scenes show what they
 showed."""
 
 from __future__ import annotations
@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
 
+from anatome.cuts.exploding import ApartGroup
 from anatome.cuts.kinds.base import BaseCut
 from anatome.cuts.plane import Plane, Vector, vector
 from anatome.cuts.series import SerialSections
@@ -22,14 +23,16 @@ V = TypeVar("V", bound=BaseModel)
 Array = NDArray[np.float64]
 
 
-def carried(value: V, shift: Array) -> V:
-    """Return a project, or a value in it, with cuts, cameras, serial sections, dividing lines, what is noted in the air, given
-    storeys and the site moved by (3,) ``shift`` metres. What is noted on parts goes along with them by itself."""
-    if not np.any(shift):
+def carried(value: V, shift: Array, factor: float = 1.0) -> V:
+    """Return a project, or a value in it, with cuts, cameras, serial sections, dividing lines, what is drawn apart, what is noted
+    in the air, given storeys and the site so many times as large about the origin, then moved by (3,) ``shift`` metres. What is
+    noted on parts goes along with them by itself; people and trees keep their size. Raises Problem where a cut would end up
+    farther off than a model can reach."""
+    if not np.any(shift) and factor == 1.0:
         return value
 
     def there(place: Vector) -> Vector:
-        return vector(np.array(place) + shift)
+        return vector(np.array(place) * factor + shift)
 
     def moved(value: Any) -> Any:
         if isinstance(value, tuple):
@@ -49,26 +52,30 @@ def carried(value: V, shift: Array) -> V:
     def own(value: BaseModel) -> dict[str, Any]:
         """What of a value is a place."""
         if isinstance(value, BaseCut):
-            shifted = value.moved(shift)
+            shifted = value.scaled(factor).moved(shift)
             return {name: getattr(shifted, name) for name in type(value).model_fields}
         if isinstance(value, Camera):
             return {"eye": there(value.eye), "target": there(value.target)}
         if isinstance(value, SerialSections):
-            return {"plane": Plane(there(value.plane.origin), value.plane.normal)}
-        if isinstance(value, Divide) and value.line is not None:
-            return {"line": tuple(map(there, value.line))}
+            offsets = tuple(offset * factor for offset in value.offsets)
+            return {"plane": Plane(there(value.plane.origin), value.plane.normal), "offsets": offsets}
+        if isinstance(value, ApartGroup):
+            return {"distance": value.distance * factor}
+        if isinstance(value, Divide):
+            line = None if value.line is None else tuple(map(there, value.line))
+            return {"line": line, "depth": value.depth * factor}
         if isinstance(value, Anchor) and not value.on:
             return {"place": there(value.place)}
         if isinstance(value, Figure):
             return {"place": there(value.place)}
         if isinstance(value, Ground):
-            return {"level": value.level + shift[2]}
+            return {"level": value.level * factor + shift[2]}
         if isinstance(value, GivenStorey):
-            return {"elevation": value.elevation + shift[2]}
+            return {"elevation": value.elevation * factor + shift[2]}
         if isinstance(value, Neighbours):
-            return {"east": value.east + shift[0], "north": value.north + shift[1]}
+            return {"east": value.east * factor + shift[0], "north": value.north * factor + shift[1]}
         if isinstance(value, Neighbour) and value.base is not None:
-            return {"base": value.base + shift[2]}
+            return {"base": value.base * factor + shift[2]}
         return {}
 
     found: V = moved(value)

@@ -179,6 +179,11 @@ class ModelReference(Value):
     )
     source: str = Field(default="", max_length=4096, description="where an embedded model was taken from")
 
+    @property
+    def state(self) -> tuple[str, OpenOptions]:
+        """What tells one state of the model, opened in one way, from others."""
+        return self.digest, self.options
+
     @field_validator("path", "source")
     @classmethod
     def _can_be_a_path(cls, path: str) -> str:

@@ -15,7 +15,7 @@ from scipy.spatial import KDTree
 from anatome.cuts.dissection import shown_elements
 from anatome.cuts.plane import vector
 from anatome.model.building import Building
-from anatome.model.comparison import Comparison, compare
+from anatome.model.comparison import Comparison, Whole, compare
 from anatome.model.meaning import Meaning
 from anatome.model.selection import Selection
 from anatome.notes.anchors import Anchor, box_of
@@ -130,27 +130,36 @@ class Change:
     after: Building
     found: Comparison
     touches: Mapping[str, tuple[Touch, ...]]
-    shift: NDArray[np.float64]
-    """(3,) metres cuts, cameras and the site went along by."""
+    carried: Whole
+    """What cuts, cameras and the site went along with."""
 
     def along(self, value: V) -> V:
         """Return a value of the project before as it is in that after."""
-        return gone_along(carried(value, self.shift), self.after, self.found)
+        return gone_along(self.carried_on(value), self.after, self.found)
 
     def back(self, value: V) -> V:
         """Return a value of the project after as it was in that before."""
-        return carried(gone_back(value, self.found), -self.shift)
+        return self.carried_back(gone_back(value, self.found))
+
+    def carried_on(self, value: V) -> V:
+        """Return a value at the places it has after."""
+        return carried(value, np.array(self.carried.shift), self.carried.factor)
+
+    def carried_back(self, value: V) -> V:
+        """Return a value at the places it had before."""
+        factor = 1.0 / self.carried.factor
+        return carried(value, -factor * np.array(self.carried.shift), factor)
 
 
 def change_of(project: Project, before: Building, after: Building, model: ModelReference, along: bool = True) -> Change:
     """Compare two states of a project's model, ``before`` and ``after``, as their files have them, and have the project go along
-    with the second, which ``model`` says where to find. Where the model as one lies elsewhere, cuts, cameras and the site go
-    ``along``, or stay where they are."""
+    with the second, which ``model`` says where to find. Where the model as one is larger or lies elsewhere, cuts, cameras and the
+    site go ``along``, or stay where they are."""
     found = compare(before, after)
-    shift = np.array(found.whole.shift) if along else np.zeros(3)
-    made = relinked(carried(project, shift), after, found, model)
-    touches = touched(project, meant(before, project), meant(after, made), found, made if shift.any() else None)
-    return Change(marked(made, touches), whole_of(after, made), found, touches, shift)
+    whole = found.whole if along else Whole()
+    made = relinked(carried(project, np.array(whole.shift), whole.factor), after, found, model)
+    touches = touched(project, meant(before, project), meant(after, made), found, None if whole.is_nothing else made)
+    return Change(marked(made, touches), whole_of(after, made), found, touches, whole)
 
 
 def marked(project: Project, touches: Mapping[str, Sequence[Touch]]) -> Project:
@@ -178,7 +187,7 @@ def touched(
 ) -> dict[str, tuple[Touch, ...]]:
     """Return for each scene of a project, by id, in what the changes of its model touch it; scenes nothing touches are left out.
     ``project`` is as it was before; ``carried_along`` is it where cuts and cameras went along with the model as one."""
-    went_along = carried_along is not None and found.whole.factor == 1.0
+    went_along = carried_along is not None
     changes = _Changes(before, after, found, went_along)
     states = {scene.id: scene.state for scene in (carried_along or project).scenes}
     told = {scene.id: tuple(changes.touches(scene, states[scene.id])) for scene in project.scenes}

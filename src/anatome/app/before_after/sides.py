@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
-import numpy as np
-from numpy.typing import NDArray
 from PySide6.QtCore import QObject
 
 from anatome.app.base.work import Progress, Work
@@ -19,17 +18,16 @@ from anatome.scenes.change_look import Ids, changed_ids, tinted
 from anatome.scenes.project import Project, StageState
 from anatome.scenes.scene_view import View, view_of
 from anatome.scenes.whole import whole_of
+from anatome.view.camera import Camera
 
 
 @dataclass(frozen=True, eq=False)
 class Sides:
-    """What the stage shows, ``before`` the change and ``after`` it, and how far by (3,) metres each lies from it: one of them is
-    where it stands."""
+    """What the stage shows, ``before`` the change and ``after`` it; ``cameras`` says of one on the stage where it is in each."""
 
     before: View
     after: View
-    before_by: NDArray[np.float64]
-    after_by: NDArray[np.float64]
+    cameras: Callable[[Camera], tuple[Camera, Camera]]
 
 
 class SideMaker(QObject):
@@ -73,8 +71,7 @@ class SideMaker(QObject):
                 view_of(cutter, tinted(state, ids) if tints else state, site=project.site)
                 for cutter, state, ids in zip(cutters, states, (was, now), strict=True)
             ]
-            nothing, shift = np.zeros(3), compared.change.shift
-            return Sides(views[0], views[1], -shift if taken else nothing, nothing if taken else shift), cutters
+            return Sides(views[0], views[1], partial(_cameras, compared, taken)), cutters
 
         def made(found: tuple[Sides, tuple[Cutter, Cutter]]) -> None:
             self._key, self._held, (self._made, self._cutters) = key, (compared, building, project), found
@@ -101,3 +98,8 @@ def _states(compared: Compared, project: Project, stage: StageState, taken: bool
     if was is None or project.differs_from_scene:
         return back, stage
     return was.state.model_copy(update={"camera": back.camera, "crop": stage.crop}), stage
+
+
+def _cameras(compared: Compared, taken: bool, camera: Camera) -> tuple[Camera, Camera]:
+    change = compared.change
+    return (change.carried_back(camera), camera) if taken else (camera, change.carried_on(camera))

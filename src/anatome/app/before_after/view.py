@@ -30,7 +30,6 @@ from anatome.app.before_after.sides import SideMaker, Sides
 from anatome.app.document.newer_model import NewerModel
 from anatome.app.document.session import Session
 from anatome.app.stage.stage import Stage
-from anatome.scenes.carrying import carried
 from anatome.view.camera import Camera
 
 SAMPLES, QUICK = 6, 1
@@ -335,11 +334,8 @@ class BeforeAfter(QWidget):
         if self._sides is None:
             return
         self._drawn_from = self._looks_from
-        sides, camera = self._sides, self._drawn_from
-        views = [
-            replace(view, camera=carried(camera, by))
-            for view, by in ((sides.before, sides.before_by), (sides.after, sides.after_by))
-        ]
+        both = (self._sides.before, self._sides.after)
+        views = [replace(v, camera=c) for v, c in zip(both, self._sides.cameras(self._drawn_from), strict=True)]
 
         def next_one(made: list[Pixels]) -> None:
             if len(made) == len(views):

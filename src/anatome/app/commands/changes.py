@@ -191,17 +191,15 @@ class ChangesCommands(QObject):
         if compared is None or building is None:
             return
         self._session.pick(elements=frozenset(i for i in ids if i in building.index_of))
-        shift = compared.change.shift
-        apart = (-shift if self.newer.is_taken else np.zeros(3)), (np.zeros(3) if self.newer.is_taken else shift)
-        bounds = [
-            b.element_bounds[b.index_of[i]] - by
-            for b, by in zip((compared.before.building, compared.model.building), apart, strict=True)
-            for i in ids
-            if i in b.index_of
-        ]
-        if bounds:
-            corners = np.array(bounds)
-            self._host.before_after.look_at(np.array([corners[:, 0].min(axis=0), corners[:, 1].max(axis=0)]))
+        both, whole = (compared.before.building, compared.model.building), compared.change.carried
+        was, now = (np.array([b.element_bounds[b.index_of[i]] for i in ids if i in b.index_of]).reshape(-1, 2, 3) for b in both)
+        if self.newer.is_taken:
+            was = was * whole.factor + whole.shift
+        else:
+            now = (now - whole.shift) / whole.factor
+        bounds = np.concatenate([was, now])
+        if len(bounds):
+            self._host.before_after.look_at(np.array([bounds[:, 0].min(axis=0), bounds[:, 1].max(axis=0)]))
 
     def choose_save(self) -> None:
         """Ask where the picture of both is to be saved."""

@@ -6,12 +6,20 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QFileDialog, QMessageBox
 
+from anatome.app.base import units
+from anatome.app.base.ask import Ask
 from anatome.app.base.entry import Entry, group
+from anatome.app.base.work import in_words
 from anatome.app.commands.host import Host
 from anatome.app.dialogs.open_options import ask_options
-from anatome.model.options import MESH_SUFFIXES, MODEL_SUFFIXES
+from anatome.app.document.newer_model import Compared
+from anatome.model.options import IFC_SUFFIXES, MESH_SUFFIXES, MODEL_SUFFIXES, OpenOptions
+from anatome.model.units import UNITS, plural
 from anatome.scenes import edits
 from anatome.scenes.storage import SUFFIX
+from anatome.view.camera import first_camera
+
+WITH_UNIT = "What scenes show goes along with the unit; with another axis upright, their cuts have to be placed anew."
 
 
 class FileCommands:
@@ -72,6 +80,12 @@ class FileCommands:
                     "As the project was before it was last saved, as a project of its own",
                     self.open_before,
                 ),
+                Entry(
+                    "unit",
+                    "Unit and upright axis…",
+                    "Of the open model, where its file does not say or says something else: how large it is, which way is up",
+                    self.ask_unit,
+                ),
                 Entry("close_project", "Close the project", "Back to the ways in", self.close_project, "Ctrl+W"),
             ),
             *group(
@@ -119,6 +133,46 @@ class FileCommands:
     def open_demo(self) -> None:
         if self._host.may_close():
             self._host.documents.open_demo()
+
+    def ask_unit(self) -> None:
+        """Ask in which unit the open model is drawn, each with how large it is then, and which of its axes points up."""
+        building, options = self._session.model, self._session.opened_model.options
+        if self._is_ifc:
+            self._session.said.emit("An IFC file says itself in which unit it is, and Z points up in it")
+            return
+        size = (building.bounds[1] - building.bounds[0]) / building.unit.metres
+        choices: list[tuple[str, object]] = [
+            (f"{plural(name).capitalize()}: {units.sizes((size * metres).tolist(), 1)}", name) for name, metres in UNITS.items()
+        ]
+        at = next((i for i, (_, name) in enumerate(choices) if name == building.unit.name), 0)
+        axes: list[tuple[str, object]] = [("As it is now", options.up), ("Z points up", "z"), ("Y points up", "y")]
+        Ask(self._host.widget, "Unit and upright axis", WITH_UNIT, "Use it", self._use_unit).choice(
+            "Lengths", choices, at, "How large the building is with each"
+        ).choice("Upright", axes).open()
+
+    @property
+    def _is_ifc(self) -> bool:
+        return Path(self._session.project.model.path).suffix.lower() in IFC_SUFFIXES
+
+    def _use_unit(self, ask: Ask) -> None:
+        session = self._session
+        before = session.opened_model.options
+        options = OpenOptions.model_validate(
+            {"unit": ask.chosen("Lengths"), "up": ask.chosen("Upright"), "near": before.near or before.unit is None}
+        )
+
+        def failed(error: Exception) -> None:
+            self._host.tell(in_words(error))
+
+        def done(found: Compared) -> None:
+            if not session.project.scenes:
+                bounds = session.subject_bounds()
+                session.follow(first_camera(bounds, self._host.stage.aspect))
+            size = found.model.building.bounds[1] - found.model.building.bounds[0]
+            session.said.emit(f"The model is {units.sizes(size.tolist(), 1)} now")
+
+        session.said.emit("Reading the model anew…")
+        self._host.newer.reopen(options, done, failed)
 
     def open_before(self) -> None:
         if self._host.may_close():

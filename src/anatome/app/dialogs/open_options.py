@@ -7,7 +7,7 @@ from pathlib import Path
 from PySide6.QtWidgets import QComboBox, QDialog, QDialogButtonBox, QFormLayout, QLabel, QVBoxLayout, QWidget
 
 from anatome.model.options import OpenOptions
-from anatome.model.units import UNITS
+from anatome.model.units import UNITS, plural
 
 
 class OptionsDialog(QDialog):
@@ -30,7 +30,7 @@ class OptionsDialog(QDialog):
             self.up.addItem(text, value)
         self.unit.addItem("By its size", None)
         for name in UNITS:
-            self.unit.addItem(f"In {name}s" if name != "foot" else "In feet", name)
+            self.unit.addItem(f"In {plural(name)}", name)
         form = QFormLayout()
         form.addRow("Upright", self.up)
         form.addRow("Lengths", self.unit)
@@ -43,7 +43,7 @@ class OptionsDialog(QDialog):
         column.addWidget(buttons)
 
     def options(self) -> OpenOptions:
-        return OpenOptions(up=self.up.currentData(), unit=self.unit.currentData())
+        return OpenOptions(up=self.up.currentData(), unit=self.unit.currentData(), near=True)
 
 
 def ask_options(parent: QWidget, path: Path) -> OpenOptions | None:

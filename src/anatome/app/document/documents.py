@@ -26,6 +26,7 @@ from anatome.formats.opening import OpenJob
 from anatome.formats.project_files import NoModel, ProjectJob, packed_model
 from anatome.model.building import Building
 from anatome.model.options import OpenOptions
+from anatome.model.units import plural
 from anatome.printing.kept_lines import KeptLines
 from anatome.problems import Problem
 from anatome.scenes import edits
@@ -225,7 +226,7 @@ class Documents(QObject):
             return
         self.cancel()
         try:
-            self._open_model(path, options or OpenOptions())
+            self._open_model(path, options or OpenOptions(near=True))
         except Problem as problem:
             self.failed.emit(str(problem))
 
@@ -235,7 +236,7 @@ class Documents(QObject):
         def ready(building: Building) -> Ready:
             camera = first_camera(building.subject_bounds(np.ones(len(building.elements), bool)))
             embedded = job.kept is not None  # small, and whole
-            model = OpenedModel(building, path, kept=job.kept, identity=job.identity)
+            model = OpenedModel(building, options, path, kept=job.kept, identity=job.identity)
             lies = str(path.resolve())
             reference = ModelReference(path=lies, embedded=embedded, options=options, digest=model.digest, source=lies)
             if waiting is not None:
@@ -261,7 +262,8 @@ class Documents(QObject):
 
         def ready(building: Building) -> Ready:
             assert job.stored is not None and job.model_path is not None
-            model = OpenedModel(building, job.model_path, job.stored.model, job.kept, job.identity)
+            opening = job.stored.project.model.options
+            model = OpenedModel(building, opening, job.model_path, job.stored.model, job.kept, job.identity)
             reference = job.stored.project.model.model_copy(update={"digest": model.digest})
             project, thumbnails = job.stored.project.model_copy(update={"model": reference}), dict(job.stored.thumbnails)
             whole = whole_of(building, project)
@@ -375,7 +377,9 @@ class Documents(QObject):
             parts = f"{opening.what.name} is open in another window: look at it here, or save it under another name."
         failed = len(ready.building.failed)
         left_out = [f"{failed} could not be drawn; Open lists them."] if failed else []
-        self._session.said.emit("  ".join([parts, *left_out, *ready.building.remarks]))
+        self._session.said.emit("  ".join([parts, *left_out, *unit_words(ready.model.building), *ready.building.remarks]))
+        if ready.model.building.unit.why:
+            self._session.offered.emit("unit", "Not so?")
 
     def show(self, ready: Ready) -> None:
         """Work on this from now on."""
@@ -520,6 +524,12 @@ class Documents(QObject):
                 "Open the model again, or save with the model left outside (Open menu)."
             )
         return packed_model(source)
+
+
+def unit_words(building: Building) -> list[str]:
+    """Return how lengths of a model were taken, where its file does not say, or is doubted."""
+    unit = building.unit
+    return [f"Lengths are taken for {plural(unit.name)}: {unit.why}."] if unit.why else []
 
 
 def put_beside(packed: PackedModel, project: Path) -> Path:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
 
@@ -152,7 +152,7 @@ class NewerModel(QObject):
     @property
     def is_taken(self) -> bool:
         """Whether what was compared is what is open by now."""
-        return self.compared is not None and self._session.project.model.digest == self.compared.model.digest
+        return self.compared is not None and self._session.project.model.state == self.compared.model.state
 
     def forget(self) -> None:
         """Let go of what was compared."""
@@ -185,6 +185,33 @@ class NewerModel(QObject):
         self._reading.run(work, done, failed)
         self.changed.emit()
 
+    def reopen(self, options: OpenOptions, then: Callable[[Compared], None], failed: Callable[[Exception], None]) -> None:
+        """Open the model that is open anew with other options, and have the project go along, as one step."""
+        session = self._session
+        before, project = session.opened_model, session.project
+        path, scratch = before.kept or before.path, self._scratch()
+        assert path is not None
+
+        def work(progress: Progress) -> Compared:
+            read = _read(path, options, scratch, progress)
+            if read.digest != before.digest:
+                raise Problem("The model's file has changed since it was opened. See first what has changed, and take that over.")
+            after = replace(before, building=read.building, options=options)
+            return _compared(project, before, after, project.model.model_copy(update={"options": options}))
+
+        def done(found: Compared) -> None:
+            if session.project is project:
+                self._take(found, "Opened with another unit or axis")
+                then(found)
+            else:
+                failed(Problem("Something was changed while the model was read. Try it again."))
+
+        self._reading.run(work, done, failed)
+
+    def _take(self, found: Compared, label: str) -> None:
+        change = found.change
+        self._session.take_model(change.project, label, found.model, change.after, found.first, found.lines)
+
     def take_over(self, then: Callable[[Compared], None]) -> None:
         """Have the project go along with what was compared, as one step; ``then`` is called when it has."""
         session, compared = self._session, self.compared
@@ -197,8 +224,7 @@ class NewerModel(QObject):
                 self.take_over(then)  # somebody went on working meanwhile
                 return
             self.compared = found
-            change = found.change
-            session.take_model(change.project, "Took over the model", found.model, change.after, found.first, found.lines)
+            self._take(found, "Took over the model")
             then(found)
             self.changed.emit()
             self.noticed.emit()
@@ -218,7 +244,7 @@ def _read(path: Path, options: OpenOptions, scratch: Path, progress: Progress) -
     while (building := job.poll(wait=0.1)) is None:
         if not progress(READ * job.progress.share):
             job.cancel()
-    return OpenedModel(building, path, kept=job.kept, identity=job.identity)
+    return OpenedModel(building, options, path, kept=job.kept, identity=job.identity)
 
 
 def _reference(before: ModelReference, after: OpenedModel, options: OpenOptions) -> ModelReference:

@@ -7,15 +7,17 @@ from pathlib import Path
 
 from anatome.formats.identity import Identity
 from anatome.model.building import Building
+from anatome.model.options import OpenOptions
 from anatome.scenes.storage import PackedModel
 
 
 @dataclass(frozen=True, eq=False)
 class OpenedModel:
-    """The ``building`` without what stands round it; the file it lies in, ``path``; the model as the project file had it,
-    ``packed``; a copy of it as it was opened, ``kept``; and its ``identity``."""
+    """The ``building`` without what stands round it, opened with ``options``; the file it lies in, ``path``; the model as the
+    project file had it, ``packed``; a copy of it as it was opened, ``kept``; and its ``identity``."""
 
     building: Building
+    options: OpenOptions
     path: Path | None = None
     packed: PackedModel | None = None
     kept: Path | None = None
@@ -25,3 +27,8 @@ class OpenedModel:
     def digest(self) -> str:
         """What tells this state from others; nothing where it is not known."""
         return "" if self.identity is None else self.identity.digest
+
+    @property
+    def state(self) -> tuple[str, OpenOptions]:
+        """The same as that of a project's reference to it."""
+        return self.digest, self.options

@@ -128,6 +128,10 @@ class BaseCut(Taking):
     def moved(self, by: Array) -> Self:
         """Move it by (3,) metres."""
 
+    def scaled(self, factor: float) -> Self:
+        """Return it so many times as large about the origin."""
+        raise NotImplementedError
+
     def stretched(self, low: float, high: float) -> Self:
         """Move its lower end up by ``low`` metres and its upper end by ``high``; what has no ends goes by ``low``."""
         return self.moved(np.array([0.0, 0.0, low]))

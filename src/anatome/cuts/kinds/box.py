@@ -67,6 +67,11 @@ class Box:
         """Moved by (3,) metres."""
         return replace(self, centre=vector(np.array(self.centre) + by))
 
+    def scaled(self, factor: float) -> Box:
+        """So many times as large about the origin."""
+        x, y, z = (length * factor for length in self.size)
+        return replace(self, centre=vector(np.array(self.centre) * factor), size=(x, y, z))
+
     def part_way(self, to: Box, share: float) -> Box:
         """Return the box at a share from 0 to 1 of the way to another: moved, resized and turned the shorter way."""
         x, y, z = numbers_part_way(self.centre, to.centre, share)

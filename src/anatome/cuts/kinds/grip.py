@@ -100,6 +100,11 @@ def depth_clear_of(plane: Plane, depth: float | None, bounds: Array, margin: flo
     return max(depth, plane.offset - end)
 
 
+def times(length: float | None, factor: float) -> float | None:
+    """Return a length so many times as large, nothing where there is none."""
+    return None if length is None else length * factor
+
+
 def part_way(first: float | None, last: float | None, share: float) -> float | None:
     """Return a number at a share of the way to another; where one is missing, the nearer of both."""
     if first is None or last is None:

@@ -11,7 +11,7 @@ import shapely
 from numpy.typing import NDArray
 
 from anatome.cuts.cells import Cell
-from anatome.cuts.kinds.grip import numbers_part_way, part_way
+from anatome.cuts.kinds.grip import numbers_part_way, part_way, times
 from anatome.cuts.plane import Plane
 from anatome.problems import Problem
 from anatome.values import FARTHEST
@@ -121,6 +121,11 @@ class Prism:
         """Move it by (3,) metres."""
         corners = tuple((x + float(by[0]), y + float(by[1])) for x, y in self.corners)
         return replace(self, corners=corners, low=self.low + float(by[2]), high=self.high + float(by[2]))
+
+    def scaled(self, factor: float) -> Prism:
+        """So many times as large about the origin."""
+        corners = tuple((x * factor, y * factor) for x, y in self.corners)
+        return replace(self, corners=corners, low=self.low * factor, high=self.high * factor, radius=times(self.radius, factor))
 
     def part_way(self, to: Prism, share: float) -> Prism | None:
         """Return the prism at a share from 0 to 1 of the way to another of as many corners; None where there is none."""

@@ -57,6 +57,10 @@ class SectionBox(Enclosing):
     def moved(self, by: Array) -> SectionBox:
         return self.model_copy(update={"box": self.box.moved(by)})
 
+    def scaled(self, factor: float) -> SectionBox:
+        parting = self.parting and self.parting.scaled(factor)
+        return self.model_copy(update={"box": self.box.scaled(factor), "parting": parting})
+
     def stretched(self, low: float, high: float) -> SectionBox:
         return self.moved(np.array([0.0, 0.0, low])).pulled("face 4", np.array([0.0, 0.0, high - low]))
 

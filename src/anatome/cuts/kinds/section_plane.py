@@ -20,10 +20,11 @@ from anatome.cuts.kinds.grip import (
     far_grips,
     part_way,
     plane_frame,
+    times,
 )
 from anatome.cuts.kinds.key_mark import DrawingPlane, KeyKnob, KeyMark, MarkStroke, line_of
 from anatome.cuts.parting import Parting
-from anatome.cuts.plane import Plane
+from anatome.cuts.plane import Plane, vector
 from anatome.values import FARTHEST
 
 POSITION = CutField("move", "Position", "Where the cut stands, from the model's origin")
@@ -61,6 +62,11 @@ class SectionPlane(BaseCut):
 
     def moved(self, by: Array) -> SectionPlane:
         return self.model_copy(update={"plane": Plane(tuple(np.array(self.plane.origin) + by), self.plane.normal)})
+
+    def scaled(self, factor: float) -> SectionPlane:
+        plane = Plane(vector(np.array(self.plane.origin) * factor), self.plane.normal)
+        parting = self.parting and self.parting.scaled(factor)
+        return self.model_copy(update={"plane": plane, "depth": times(self.depth, factor), "parting": parting})
 
     def turned(self, point: Array, degrees: float) -> SectionPlane:
         return self.model_copy(update={"plane": self.plane.turned_about(point, degrees)})

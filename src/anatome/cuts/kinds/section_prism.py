@@ -94,6 +94,10 @@ class SectionPrism(Enclosing):
     def moved(self, by: Array) -> SectionPrism:
         return self._with(self.prism.moved(by))
 
+    def scaled(self, factor: float) -> SectionPrism:
+        parting = self.parting and self.parting.scaled(factor)
+        return self.model_copy(update={"prism": self.prism.scaled(factor), "parting": parting})
+
     def stretched(self, low: float, high: float) -> SectionPrism:
         return self.moved(np.array([0.0, 0.0, low])).pulled("top", np.array([0.0, 0.0, high - low]))
 

@@ -74,6 +74,10 @@ class SteppedLine:
         ends = [low, *[j for j in self.jogs for _ in (0, 1)], high]
         return np.array([u * t + n * self.offsets[i // 2] for i, t in enumerate(ends)])
 
+    def scaled(self, factor: float) -> SteppedLine:
+        """So many times as large about the origin."""
+        return replace(self, offsets=tuple(o * factor for o in self.offsets), jogs=tuple(j * factor for j in self.jogs))
+
     def moved(self, by: float) -> SteppedLine:
         """Moved by metres along its normal."""
         return replace(self, offsets=tuple(o + by for o in self.offsets))

@@ -22,6 +22,7 @@ from anatome.cuts.kinds.grip import (
     far_grips,
     name_parts,
     part_way,
+    times,
 )
 from anatome.cuts.kinds.key_mark import IN_LINE, DrawingPlane, KeyKnob, KeyMark, MarkStroke
 from anatome.cuts.kinds.section_plane import DIRECTION
@@ -66,6 +67,11 @@ class SteppedSection(BaseCut):
             if step == plane:
                 return f"step {i + 1}"
         return "jog" if abs(plane.n @ np.array(self.line.normal)) < 0.5 else FAR_END
+
+    def scaled(self, factor: float) -> SteppedSection:
+        parting = self.parting and self.parting.scaled(factor)
+        changes = {"line": self.line.scaled(factor), "depth": times(self.depth, factor), "parting": parting}
+        return self.model_copy(update=changes)
 
     def moved(self, by: Array) -> SteppedSection:
         """Move it by (3,) metres; only what lies along the normal and along the steps makes a difference."""

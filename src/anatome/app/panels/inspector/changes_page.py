@@ -150,7 +150,7 @@ class ChangesPage(ModelPage):
     def _say_whole(self, compared: Compared) -> None:
         whole, told = compared.change.found.whole, []
         if whole.factor != 1.0:
-            told.append(f"All of it is {whole.factor:g} times as large: perhaps it is in another unit.")
+            told.append(f"All of it is {whole.factor:g} times as large: perhaps it is in another unit. Scenes go along.")
         if any(whole.shift):
             x, y, z = (units.length(v, 3, signed=True) for v in whole.shift)
             told.append(f"All of it lies elsewhere, by {x}, {y}, {z}. Cuts, cameras and the site go along.")

@@ -25,7 +25,9 @@ from anatome.app.stage.stage import Stage
 from anatome.app.stage.stage_input import StageInput
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.treatment import TreatmentRow
+from anatome.model.building import Building
 from anatome.model.selection import Selection
+from anatome.model.units import plural
 from anatome.scenes import edits
 from anatome.words import plain_type
 
@@ -43,6 +45,20 @@ RULES = (
 def summary(cut: AnyCut) -> str:
     """Return a cut in a few words, for the list."""
     return f"{cut.name}  ·  {cut.summary(units)}" + ("" if cut.on else ", off")
+
+
+def model_words(building: Building) -> str:
+    """Return how large a model is, and how its file has it."""
+    size, unit = building.bounds[1] - building.bounds[0], building.unit
+    why = f" ({unit.why})" if unit.why else ""
+    told = [
+        f"{len(building.elements):,} parts, {len(building.triangles):,} triangles",
+        f"{units.sizes(size.tolist(), 1)}, drawn in {plural(unit.name)}{why}",
+    ]
+    if any(building.origin):
+        east, north, _ = building.origin
+        told.append(f"Brought near from {east:,.0f} m east, {north:,.0f} m north of its origin")
+    return "\n".join(told)
 
 
 class Overview(Page):
@@ -187,11 +203,7 @@ class Overview(Page):
         self.gap.show_value(0.02 if rules.gap is None else rules.gap)
         self.gap_by_size.setEnabled(rules.gap is not None)
         building = session.model
-        size = building.bounds[1] - building.bounds[0]
-        self.model.setText(
-            f"{len(building.elements):,} parts, {len(building.triangles):,} triangles\n"
-            f"{units.sizes(size.tolist(), 1)}, drawn in {building.unit.name}s"
-        )
+        self.model.setText(model_words(building))
         failed = len(building.failed)
         self.failed.setVisible(failed > 0)
         self.failed.setText(f"{failed} part{'s' * (failed != 1)} could not be drawn (rest here to see which).")
