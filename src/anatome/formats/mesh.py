@@ -1,4 +1,5 @@
-"""Reading GLB, glTF, OBJ, STL, PLY and COLLADA: each object becomes an element, and keeps its groups and materials."""
+"""Reading GLB, glTF, OBJ, STL, PLY, COLLADA, 3D DXF, USD and CityJSON: each object becomes an element, and keeps its groups,
+its layer and its materials."""
 
 from __future__ import annotations
 
@@ -13,13 +14,14 @@ import trimesh
 from lxml import etree
 from numpy.typing import NDArray
 
+from anatome.formats.cityjson import cityjson_file
 from anatome.formats.collada import collada_objects
 from anatome.formats.identity import find_named, gltf_content
-from anatome.formats.mesh_objects import MeshObject, MeshPiece
+from anatome.formats.mesh_objects import MeshFile, MeshObject, MeshPiece
 from anatome.formats.mesh_scene import objects_in
 from anatome.model.assembly import BuildingAssembly
 from anatome.model.building import WITHIN, Building, Element, Unit
-from anatome.model.options import OpenOptions
+from anatome.model.options import GLTF_SUFFIXES, USD_SUFFIXES, OpenOptions
 from anatome.model.textures import maps_of
 from anatome.model.unit_guess import guess_unit, measured
 from anatome.model.units import UNITS
@@ -38,38 +40,32 @@ Y_UP = np.array([[1.0, 0, 0], [0, 0, -1.0], [0, 1.0, 0]])
 def read_mesh(path: Path, options: OpenOptions, progress: Callable[[float, str], None]) -> Building:
     """Return the model in a mesh file, turned upright and in metres.
 
-    glTF says that Y is up and lengths are metres, COLLADA says which axis and what unit; for the others ``options`` decide,
-    or a guess from the sizes of it, its parts and its doors.
-    Raises Problem when the file cannot be read or holds no faces.
+    Where the file does not say which axis is up and what its unit is, ``options`` decide, or what is usual for its kind and a
+    guess from the sizes of it, its parts and its doors. Raises Problem when the file cannot be read or holds no faces.
     """
     progress(0.0, "Reading the file")
-    extra: dict[str, Any] = {"split_objects": True, "split_groups": True} if path.suffix.lower() == ".obj" else {}
     _check_depth(path)
     try:
-        if path.suffix.lower() == ".dae":
-            objects = collada_objects(path)
-        else:
-            scene = trimesh.load_scene(str(path), process=False, resolver=_Beside(path), **extra)
-            objects = objects_in(scene, path)
+        held = READERS.get(path.suffix.lower(), _trimesh_file)(path)
+    except Problem:
+        raise
     except Exception as error:
         raise Problem(f"“{path.name}” cannot be read; it may be cut short. Export it again. ({error})") from error
     progress(0.6, "Sorting the parts")
+    objects = held.objects
     if not objects:
         raise Problem(f"“{path.name}” holds no faces to draw. Export the model with its surfaces.")
 
-    is_gltf, is_collada = path.suffix.lower() in (".glb", ".gltf"), path.suffix.lower() == ".dae"
-    own_up, own_metres = _collada_axis_and_unit(path) if is_collada else (None, None)
-    up = options.up or own_up or ("y" if is_gltf or path.suffix.lower() == ".obj" else "z")
-    turn = Y_UP if up == "y" else np.eye(3)
-    said = 1.0 if is_gltf else own_metres
+    turn = Y_UP if (options.up or held.up) == "y" else np.eye(3)
     assembly = BuildingAssembly(path.stem)
-    assembly.unit, assembly.near = _unit(objects, turn, options, said), options.near
+    assembly.unit, assembly.near = _unit(objects, turn, options, held.metres, path), options.near
     metres = assembly.unit.metres
     images: dict[int, tuple[int, NDArray[np.float64]]] = {}
     unreadable = 0
     for one in objects:
         group = WITHIN.join(one.groups)
-        element = Element(assembly.unused_id(one.name), one.name, "Part", one.material, group=group)
+        element_id = assembly.unused_id(one.id or one.name)
+        element = Element(element_id, one.name, one.type, one.material, one.layer, group=group)
         styles: list[int] = []
         for piece in one.pieces:
             vertices = piece.vertices @ turn.T * metres
@@ -80,10 +76,44 @@ def read_mesh(path: Path, options: OpenOptions, progress: Callable[[float, str],
                 own = _styles(assembly, replace(piece, picture=None), vertices, images)
             styles += own if isinstance(own, list) else [own] * len(piece.faces)
         assembly.add(element, one.vertices @ turn.T * metres, one.faces, styles)
+    assembly.remarks += held.remarks
     if unreadable:
         assembly.remarks.append(f"The pictures on {unreadable} surfaces are damaged; they have plain colours.")
     progress(0.9, "Joining the parts")
     return assembly.finish()
+
+
+def _trimesh_file(path: Path) -> MeshFile:
+    """What trimesh reads: of glTF, which says that Y is up and lengths are metres, of OBJ, STL and PLY, which say neither."""
+    is_obj, is_gltf = path.suffix.lower() == ".obj", path.suffix.lower() in GLTF_SUFFIXES
+    extra: dict[str, Any] = {"split_objects": True, "split_groups": True} if is_obj else {}
+    scene = trimesh.load_scene(str(path), process=False, resolver=_Beside(path), **extra)
+    return MeshFile(tuple(objects_in(scene, path)), "y" if is_obj or is_gltf else "z", 1.0 if is_gltf else None)
+
+
+def _collada_file(path: Path) -> MeshFile:
+    return MeshFile(tuple(collada_objects(path)), *_collada_axis_and_unit(path))
+
+
+def _dxf_file(path: Path) -> MeshFile:
+    from anatome.formats.dxf_model import dxf_file  # as below: large, and only wanted for its own kind
+
+    return dxf_file(path)
+
+
+def _usd_file(path: Path) -> MeshFile:
+    from anatome.formats.usd import usd_file
+
+    return usd_file(path)
+
+
+READERS: dict[str, Callable[[Path], MeshFile]] = {
+    ".dae": _collada_file,
+    ".dxf": _dxf_file,
+    ".json": cityjson_file,
+    **dict.fromkeys(USD_SUFFIXES, _usd_file),
+}
+"""What reads a kind of file; trimesh reads the others."""
 
 
 def _collada_axis_and_unit(path: Path) -> tuple[Literal["y", "z"] | None, float | None]:
@@ -104,7 +134,7 @@ def _collada_axis_and_unit(path: Path) -> tuple[Literal["y", "z"] | None, float 
     return up or "y", metres if metres is not None and 0 < metres < 1e6 else None
 
 
-def _unit(objects: Sequence[MeshObject], turn: NDArray[np.float64], options: OpenOptions, said: float | None) -> Unit:
+def _unit(objects: Sequence[MeshObject], turn: NDArray[np.float64], options: OpenOptions, said: float | None, path: Path) -> Unit:
     """The unit somebody chose, the file ``said`` in metres, or one guessed from the sizes."""
     if options.unit is not None:
         return Unit(options.unit, UNITS[options.unit])
@@ -115,7 +145,7 @@ def _unit(objects: Sequence[MeshObject], turn: NDArray[np.float64], options: Ope
     name = next((name for name, m in UNITS.items() if abs(m - said) < 1e-6 * m), f"{said:g} metres")
     # Files say a unit without meaning it: what is as large as no building is told, and left as it says.
     across = measured(boxes, []).get("across", 0.0) * said
-    doubted = across > LARGEST or 0 < across < SMALLEST
+    doubted = (across > LARGEST and path.suffix.lower() != ".json") or 0 < across < SMALLEST  # towns are that large
     return Unit(name, said, f"the file says so, but it is {across:,.4g} m across" if doubted else "")
 
 

@@ -26,7 +26,7 @@ from anatome.model.options import MODEL_SUFFIXES, OpenOptions
 from anatome.problems import Problem
 
 # Part of every cache name: raise it whenever a reader changes what it makes of a file.
-READER_VERSION = 9
+READER_VERSION = 10
 
 
 @dataclass

@@ -10,7 +10,8 @@ UnitName = Literal["metre", "centimetre", "millimetre", "foot", "inch"]
 
 IFC_SUFFIXES = (".ifc",)
 GLTF_SUFFIXES = (".glb", ".gltf")
-MESH_SUFFIXES = (*GLTF_SUFFIXES, ".obj", ".stl", ".ply", ".dae")
+USD_SUFFIXES = (".usd", ".usda", ".usdc", ".usdz")
+MESH_SUFFIXES = (*GLTF_SUFFIXES, ".obj", ".stl", ".ply", ".dae", ".dxf", *USD_SUFFIXES, ".json")
 MODEL_SUFFIXES = IFC_SUFFIXES + MESH_SUFFIXES
 
 

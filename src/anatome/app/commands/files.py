@@ -37,7 +37,7 @@ class FileCommands:
                 Entry(
                     "open_model",
                     "Open a model…",
-                    "Open IFC, glTF, OBJ, STL, PLY or COLLADA",
+                    "Open IFC, glTF, OBJ, STL, PLY, COLLADA, 3D DXF, USD or CityJSON",
                     self.choose_model,
                     "Ctrl+O",
                     "buildings",

@@ -379,7 +379,7 @@ class Documents(QObject):
         left_out = [f"{failed} could not be drawn; Open lists them."] if failed else []
         self._session.said.emit("  ".join([parts, *left_out, *unit_words(ready.model.building), *ready.building.remarks]))
         if ready.model.building.unit.why:
-            self._session.offered.emit("unit", "Not so?")
+            self._session.offered.emit("unit", "Another unit…")
 
     def show(self, ready: Ready) -> None:
         """Work on this from now on."""
