@@ -19,6 +19,7 @@ from pxr import Gf, Sdf, Usd, UsdGeom, UsdShade, Vt
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.plane import Plane
 from anatome.cuts.poche_rules import PocheRules
+from anatome.formats.geojson import read_footprints
 from anatome.formats.mesh import read_mesh
 from anatome.model.building import WITHIN, Building
 from anatome.model.options import OpenOptions
@@ -294,6 +295,9 @@ def test_cityjson_solids_with_holes_meanings_parts_and_templates(tmp_path: Path)
     ]
     assert building.links.closed[0] and volume(building, "p1") == pytest.approx(96 * 3)
     assert building.origin[:2] == pytest.approx((412_000, 5_310_000), abs=100) and building.bounds[1, 2] == pytest.approx(34.0)
+    (block,) = read_footprints(path).neighbours.blocks
+    assert (block.name, block.base, block.height) == ("Hall", pytest.approx(30.0), pytest.approx(3.0))
+    assert [len(ring) for ring in block.rings] == [4, 4]  # with its courtyard
     for broken, why in (
         (
             {**data, "CityObjects": {"x": {"type": "Building", "geometry": [{**solid, "boundaries": [[[[0, 1, 99]]]]}]}}},

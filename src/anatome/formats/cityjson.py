@@ -5,10 +5,12 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Iterator
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
 from anatome.formats.mesh_objects import DEFAULT_COLOUR, MeshFile, MeshObject, MeshPiece, triangles_of
@@ -16,6 +18,8 @@ from anatome.model.kinds import EARTH_TYPES
 from anatome.problems import Problem
 
 LARGEST = 2_000_000_000
+GRID = 0.01
+"""Metres to which outlines seen from above are rounded."""
 TYPES = {"TINRelief": EARTH_TYPES[0]}
 COLOURS = {
     "RoofSurface": (0.68, 0.46, 0.38, 1.0),
@@ -61,6 +65,40 @@ def cityjson_file(path: Path) -> MeshFile:
     if not objects:
         raise Problem(f"“{path.name}” holds no surfaces to draw.")
     return MeshFile(objects, "z", 1.0, ())
+
+
+@dataclass(frozen=True)
+class CityBlock:
+    """A building of a town as a block: (n, 2) ``rings`` of its outline and courtyards in metres, from the height of its ``base``
+    so many metres ``high``."""
+
+    name: str
+    rings: list[NDArray[np.float64]]
+    base: float
+    high: float
+
+
+def city_blocks(data: dict[str, Any]) -> list[CityBlock]:
+    """Return every building of CityJSON content as blocks of what it and its parts cover seen from above.
+
+    Raises KeyError, IndexError, TypeError or ValueError where the content is not sound.
+    """
+    faces: dict[str, list[NDArray[np.float64]]] = {}
+    for one in _City(data).objects():
+        if one.type in ("Building", "Building part"):
+            owner = one.groups[0] if one.groups else one.name
+            faces.setdefault(owner, []).append(one.vertices[one.faces])
+    found = []
+    for name, own in faces.items():
+        corners = np.concatenate(own)
+        seen = shapely.set_precision(shapely.polygons(corners[:, :, :2]), GRID)
+        area = shapely.unary_union(seen[shapely.area(seen) > GRID])
+        base, top = float(corners[:, :, 2].min()), float(corners[:, :, 2].max())
+        for part in shapely.get_parts(area):
+            if part.geom_type == "Polygon" and top > base:
+                rings = [np.array(ring.coords)[:-1, :2] for ring in (part.exterior, *part.interiors)]
+                found.append(CityBlock(name, rings, base, top - base))
+    return found
 
 
 class _City:

@@ -42,7 +42,7 @@ def dxf_file(path: Path) -> MeshFile:
     Raises Problem when it cannot be read or has no surfaces.
     """
     try:
-        drawing, _ = recover.readfile(str(path))
+        drawing = _drawing(path)
     except (OSError, ezdxf.DXFError) as error:
         raise Problem(f"“{path.name}” cannot be read as DXF; it may be cut short. Export it again. ({error})") from error
     reader = _Reader(drawing)
@@ -61,6 +61,14 @@ def dxf_file(path: Path) -> MeshFile:
         remarks.append(f"{reader.passed['XREF']:,} other drawings are attached, and were not read: bind them when exporting.")
     metres = METRES.get(int(drawing.header.get("$INSUNITS", 0)))
     return MeshFile(tuple(objects), "z", metres, tuple(remarks))
+
+
+def _drawing(path: Path) -> Any:
+    """A drawing as it is, text or binary; mended where it is damaged."""
+    try:
+        return ezdxf.readfile(str(path))
+    except ezdxf.DXFError:
+        return recover.readfile(str(path))[0]
 
 
 class _Reader:
@@ -82,6 +90,9 @@ class _Reader:
             if kind == "INSERT":
                 if depth < DEEPEST:
                     yield from self._inserted(entity, groups, depth)
+                continue
+            if kind not in (*FLAT, *SOLIDS, "MESH", "POLYLINE"):
+                self.passed[kind] += 1
                 continue
             if not self._is_on(entity):
                 self.hidden += 1

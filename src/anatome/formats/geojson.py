@@ -1,4 +1,4 @@
-"""Footprints of buildings from GeoJSON (RFC 7946), as blocks round a model.
+"""Footprints of buildings from GeoJSON (RFC 7946), and buildings of CityJSON, as blocks round a model.
 
 Coordinates are degrees of longitude and latitude, as the standard has them, or metres, as many files for building have them.
 """
@@ -17,6 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import ValidationError
 
+from anatome.formats.cityjson import city_blocks, is_cityjson
 from anatome.problems import Problem
 from anatome.site.site import MOST_NEIGHBOURS, TALLEST, Neighbour, Neighbours
 
@@ -52,6 +53,8 @@ def read_footprints(path: Path, unit: Unit | None = None, height: float = 9.0) -
     Raises Problem when the file cannot be read or holds no polygon.
     """
     data = _content(path)
+    if is_cityjson(data):
+        return _of_a_city(data, path)
     shapes = list(_polygons(data, {}, path.name, 0))
     kept = [(found, about) for rings, about in shapes if (found := _rings(rings)) is not None]
     passed_over = len(shapes) - len(kept) + sum(1 for _ in _others(data, 0))
@@ -93,6 +96,27 @@ def read_footprints(path: Path, unit: Unit | None = None, height: float = 9.0) -
             ) from error
     origin = ((float(middle[0]) + 180) % 360 - 180, float(middle[1])) if unit == "degrees" else None
     return Footprints(Neighbours(name=path.name, blocks=tuple(blocks)), unit, without, passed_over, origin)
+
+
+def _of_a_city(data: Any, path: Path) -> Footprints:
+    """The buildings of CityJSON, which has metres and heights."""
+    try:
+        found = city_blocks(data)
+        blocks = tuple(
+            Neighbour(
+                id=f"{number + 1}",
+                name=block.name[:500],
+                rings=tuple(tuple((float(x), float(y)) for x, y in ring) for ring in block.rings),
+                base=block.base,
+                height=min(block.high, TALLEST),
+            )
+            for number, block in enumerate(found[:MOST_NEIGHBOURS])
+        )
+    except (KeyError, IndexError, TypeError, ValueError) as error:
+        raise Problem(f"“{path.name}” is no sound CityJSON: {error!r}. Fetch or export it again.") from error
+    if not blocks:
+        raise Problem(f"“{path.name}” holds no buildings.")
+    return Footprints(Neighbours(name=path.name, blocks=blocks), "metres", 0, len(found) - len(blocks), None)
 
 
 def local_metres(degrees: NDArray[np.float64], origin: NDArray[np.float64]) -> NDArray[np.float64]:

@@ -6,6 +6,7 @@ from functools import partial
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtWidgets import QFileDialog
 
 from anatome.app.base import units
@@ -23,8 +24,16 @@ from anatome.site.site import GROUND_ID, Figure, Ground, Neighbours
 UNDER_THE_FLOOR = 0.15
 """Metres the ground is offered under the floor one steps out from."""
 FOOTPRINT_SUFFIXES = (".geojson", ".json")
+FAR = 5_000.0
+"""Metres from the model from which on neighbours are meant to lie elsewhere."""
 AS_FOUND, DEGREES, METRES = "As the numbers look", "Degrees of longitude and latitude", "Metres"
 ROUND = "Round the building"
+
+
+def middle_of(neighbours: Neighbours) -> NDArray[np.float64]:
+    """Return (2,) the middle of all outlines, as their file has them, metres."""
+    points = np.concatenate([np.array(ring) for block in neighbours.blocks for ring in block.rings])
+    return np.asarray((points.min(axis=0) + points.max(axis=0)) / 2)
 
 
 class SiteCommands:
@@ -141,7 +150,7 @@ class SiteCommands:
             self._host.widget,
             "Neighbours from a file",
             f"Footprints in {path.name} become blocks round the building, in place of those there are. "
-            "Degrees are placed with their middle at the building; move and turn them in the inspector.",
+            "Degrees, and what lies far from the model, are placed with their middle at it; move and turn them in the inspector.",
             "Read",
             lambda asked: self._read(path, asked),
         )
@@ -166,15 +175,22 @@ class SiteCommands:
 
         def done(found: Footprints) -> None:
             neighbours = found.neighbours
-            if found.unit == "degrees":
-                east, north = session.subject_bounds()[:, :2].mean(axis=0)
-                neighbours = neighbours.model_copy(update={"east": float(east), "north": float(north)})
+            middle = session.subject_bounds()[:, :2].mean(axis=0)
+            east, north = middle if found.unit == "degrees" else -np.array(session.model.origin[:2])
+            apart = np.hypot(*(middle_of(neighbours) + (east, north) - middle))
+            if elsewhere := bool(found.unit == "metres" and apart > FAR):
+                east, north = middle - middle_of(neighbours)
+                standing = tuple(b.model_copy(update={"base": None}) for b in neighbours.blocks)
+                neighbours = neighbours.model_copy(update={"blocks": standing})
+            neighbours = neighbours.model_copy(update={"east": float(east), "north": float(north)})
             count = len(neighbours.blocks)
             said = [f"{count:,} neighbour{'s' * (count != 1)} from {path.name}"]
             if found.without_height:
                 said.append(f"{found.without_height} say no height and are {units.length(height, 2)} high")
             if found.passed_over:
                 said.append(f"{found.passed_over} that are no areas were passed over")
+            if elsewhere:
+                said.append("they lie elsewhere than the model, so their middle is put at it: move them in the inspector")
             session.apply(site_edits.set_neighbours(session.project, neighbours), "; ".join(said))
 
         def failed(error: Exception) -> None:
