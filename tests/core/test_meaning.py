@@ -9,6 +9,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from anatome.cuts.plan_level import plan_level
 from anatome.demo.shipped import PROJECT
 from anatome.formats.ifc import read_ifc
 from anatome.model.building import DERIVED, Building
@@ -199,3 +200,12 @@ def test_guesses_are_right_for_nine_tenths_of_walls_floors_and_roofs(
 def test_nothing_is_guessed_of_what_has_no_walls() -> None:
     ball = made_of(("a", "Part", "", box(0, 0, 0, 1, 1, 1)))
     assert (guessed_storeys(ball) == () and guessed_types(ball, ()) == ["IfcFurniture"]) or guessed_types(ball, ()) == [""]
+
+
+def test_a_plan_of_a_model_without_storeys_is_cut_over_its_ground_and_through_its_walls(boathouse: Building) -> None:
+    """Deep earth, footings and slabs lie below; a body without a floor is cut near its foot."""
+    level = plan_level(replace(boathouse, storeys=()), None)
+    assert 0.5 < level < 2.2 and plan_level(boathouse, 1) == pytest.approx(boathouse.storeys[1].elevation + 1.2)
+    block = made_of(("b", "Part", "", box(0, 0, 95, 4, 4, 104)))
+    low, high = block.bounds[:, 2]
+    assert plan_level(block, None) == pytest.approx(min(low + 1.2, (low + high) / 2))

@@ -11,6 +11,7 @@ from PySide6.QtCore import QObject, Signal
 from anatome.app.base.work import begin_thread
 from anatome.cuts.dissection import CutBuilding, Cutter
 from anatome.cuts.pieces import ShownBuilding
+from anatome.cuts.plan_level import plan_level
 from anatome.look.styles import resolve
 from anatome.model.building import Building
 from anatome.scenes.look_edits import drawn_look
@@ -69,6 +70,8 @@ def prepare_first(building: Building, project: Project, first: Recut) -> None:
     refine(first)
     resolve(drawn_look(project.stage, project.site, building), building)
     prepare_figures(project.site.figures)
+    if not building.storeys:
+        plan_level(building, None)
     _ = (
         building.index_of,
         building.type_counts,

@@ -10,8 +10,8 @@ from anatome.app.base import theme, units
 from anatome.app.document.session import Session
 from anatome.app.key_drawings.key_drawing import KeyDrawing
 from anatome.app.stage.stage import Stage
-from anatome.cuts.fitting import PLAN_HEIGHT
 from anatome.cuts.kinds.key_mark import DrawingPlane
+from anatome.cuts.plan_level import plan_level
 from anatome.cuts.plane import Plane
 from anatome.view.camera import FACES
 
@@ -32,9 +32,7 @@ class KeyPlan(KeyDrawing):
         """Height of the plan's own cut, metres."""
         building = self._session.building
         assert building is not None
-        index = self._session.plan_storey
-        floor = float(building.bounds[0][2]) if index is None else building.storeys[index].elevation
-        return floor + PLAN_HEIGHT
+        return plan_level(building, self._session.plan_storey)
 
     @property
     def sheet(self) -> DrawingPlane:
