@@ -16,7 +16,7 @@ from anatome.cuts.series import SerialSections
 from anatome.look.divide import Divide
 from anatome.model.meaning import GivenStorey
 from anatome.notes.anchors import Anchor
-from anatome.site.site import Figure, Ground, Neighbour, Neighbours
+from anatome.site.site import Figure, Ground, Neighbour, Neighbours, RoughBody
 from anatome.view.camera import Camera
 
 V = TypeVar("V", bound=BaseModel)
@@ -74,6 +74,9 @@ def carried(value: V, shift: Array, factor: float = 1.0) -> V:
             return {"elevation": value.elevation * factor + shift[2]}
         if isinstance(value, Neighbours):
             return {"east": value.east * factor + shift[0], "north": value.north * factor + shift[1]}
+        if isinstance(value, RoughBody):
+            rings = tuple(tuple((x * factor + shift[0], y * factor + shift[1]) for x, y in ring) for ring in value.rings)
+            return {"rings": rings, "low": value.low * factor + shift[2], "high": value.high * factor + shift[2]}
         if isinstance(value, Neighbour) and value.base is not None:
             return {"base": value.base * factor + shift[2]}
         return {}

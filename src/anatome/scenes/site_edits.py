@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Iterable
 from typing import Any
 
 from anatome.model.place import Place
 from anatome.scenes.project import Project
-from anatome.site.site import Figure, Ground, Neighbours
+from anatome.site.site import Figure, Ground, Neighbours, RoughBody
 
 
 def _site(project: Project, **changes: Any) -> Project:
@@ -39,3 +40,15 @@ def put_figure(project: Project, figure: Figure) -> Project:
 def take_figures(project: Project, ids: frozenset[str]) -> Project:
     """Without these figures."""
     return _site(project, figures=tuple(f for f in project.site.figures if f.id not in ids))
+
+
+def put_bodies(project: Project, bodies: Iterable[RoughBody]) -> Project:
+    """Return some rough bodies more, or those with the same ids as they are now."""
+    new = {body.id: body for body in bodies}
+    kept = tuple(new.pop(body.id, body) for body in project.site.bodies)
+    return _site(project, bodies=(*kept, *new.values()))
+
+
+def take_bodies(project: Project, ids: Collection[str]) -> Project:
+    """Without these rough bodies."""
+    return _site(project, bodies=tuple(b for b in project.site.bodies if b.id not in ids))

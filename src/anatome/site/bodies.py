@@ -1,4 +1,4 @@
-"""Ground and neighbours as elements, and the building with them.
+"""Ground, neighbours and rough bodies as elements, and the building with them.
 
 They are elements like any other: cut, hidden, picked, measured and sent out as those are. Their types tell them from what
 is built, so that nothing is framed or suggested for their sake.
@@ -16,10 +16,12 @@ from anatome.model.building import Building, Element
 from anatome.model.joining import joined
 from anatome.model.kinds import EARTH_TYPES, NEIGHBOUR_TYPE
 from anatome.site.digging import pits
-from anatome.site.site import GROUND_ID, Ground, Neighbours, Site
+from anatome.site.site import GROUND_ID, Ground, Neighbours, RoughBody, Site
 
 EARTH = (0.80, 0.77, 0.70, 1.0)
 BLOCK = (0.97, 0.965, 0.95, 1.0)
+CONCRETE = (0.80, 0.80, 0.79, 1.0)
+TYPES = {"slab": "IfcSlab", "footing": "IfcFooting"}
 LAYER = "Site"
 GRID = 1e-4
 """Metres to which footprints are rounded: what lies closer is one point."""
@@ -34,10 +36,21 @@ def with_site(building: Building, site: Site) -> Building:
     blocks = placed_blocks(site.neighbours, site.ground.level if site.ground else 0.0)
     for element_id, name, solid in blocks:
         _add(assembly, Element(element_id, name, NEIGHBOUR_TYPE, "", LAYER), solid, style)
+    concrete = assembly.style(CONCRETE)
+    for body in site.bodies:
+        if body.kind != "pit":
+            element = Element(body.element, body.name or body.kind.capitalize(), TYPES[body.kind], body.material, LAYER)
+            _add(assembly, element, _rough(body), concrete)
     if site.ground is not None:
         solid = ground_solid(building, site.ground, np.array([s.bounding_box() for _, _, s in blocks]).reshape(-1, 6))
+        holes = [_rough(body) for body in site.bodies if body.kind == "pit"]
+        solid = solid - manifold3d.Manifold.batch_boolean(holes, manifold3d.OpType.Add) if holes else solid
         _add(assembly, Element(GROUND_ID, "Ground", EARTH_TYPES[0], "Earth", LAYER), solid, assembly.style(EARTH))
     return joined(building, assembly.finish()) if assembly.holds_any else building
+
+
+def _rough(body: RoughBody) -> manifold3d.Manifold:
+    return extruded(footprint([np.array(ring) for ring in body.rings]), body.low, body.high)
 
 
 def _add(assembly: BuildingAssembly, element: Element, solid: manifold3d.Manifold, style: int) -> None:

@@ -1,10 +1,10 @@
-"""The site as a value: ground with a body, neighbours as blocks, people and trees for scale."""
+"""The site as a value: ground with a body, neighbours as blocks, rough bodies, people and trees for scale."""
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
-from pydantic import Field, field_validator
+from pydantic import Field, field_validator, model_validator
 
 from anatome.model.place import Place
 from anatome.values import FARTHEST, Value
@@ -16,6 +16,7 @@ Ring = Annotated[tuple[Point, ...], Field(min_length=3, max_length=100_000)]
 GROUND_ID = "site ground"
 MOST_NEIGHBOURS = 20_000
 MOST_FIGURES = 2_000
+MOST_BODIES = 5_000
 TALLEST = 1_000.0
 """Metres a neighbour may be high: the tallest of all buildings are not."""
 
@@ -70,23 +71,48 @@ class Figure(Value):
     on: str | None = None
 
 
+class RoughBody(Value):
+    """A rough body of the project's own: a ``slab`` or a ``footing``, or a ``pit``, which is no body but missing earth. ``rings``
+    are the outline and the holes in it, metres, upright between the levels ``low`` and ``high``."""
+
+    id: str = Field(min_length=1, max_length=200)
+    kind: Literal["slab", "footing", "pit"]
+    name: str = Field(default="", max_length=500)
+    material: str = Field(default="", max_length=500)
+    rings: tuple[Ring, ...] = Field(min_length=1, max_length=1_000)
+    low: Metres
+    high: Metres
+
+    @model_validator(mode="after")
+    def _has_a_height(self) -> RoughBody:
+        if self.high - self.low < 0.001:
+            raise ValueError("a body reaches from one level up to a higher one")
+        return self
+
+    @property
+    def element(self) -> str:
+        """The id of the element it is."""
+        return f"body {self.id}"
+
+
 class Site(Value):
     """All of it."""
 
     ground: Ground | None = None
     neighbours: Neighbours = Neighbours()
+    bodies: tuple[RoughBody, ...] = Field(default=(), max_length=MOST_BODIES, description="slabs, footings and pits of its own")
     figures: tuple[Figure, ...] = Field(default=(), max_length=MOST_FIGURES)
     place: Place | None = Field(default=None, description="where on earth it is, if not as the model's file says")
 
     @property
     def has_bodies(self) -> bool:
         """Whether there is anything that is cut like the building."""
-        return self.ground is not None or bool(self.neighbours.blocks)
+        return self.ground is not None or bool(self.neighbours.blocks or self.bodies)
 
     @property
     def bodies_key(self) -> object:
         """What decides the bodies; the same for two sites that differ in their figures only."""
-        return self.ground, self.neighbours
+        return self.ground, self.neighbours, self.bodies
 
     def figure(self, figure_id: str | None) -> Figure | None:
         """Return the figure with this id, or None."""

@@ -20,6 +20,7 @@ from anatome.app.commands.on_sheet import OnSheetCommands
 from anatome.app.commands.open_page import OpenPage
 from anatome.app.commands.parts import PartCommands
 from anatome.app.commands.presenting import PresentingCommands
+from anatome.app.commands.rough_bodies import RoughBodyCommands
 from anatome.app.commands.scene_parts import ScenePartCommands
 from anatome.app.commands.scenes import SceneCommands
 from anatome.app.commands.send_out import SendOutCommands
@@ -58,6 +59,7 @@ class Commands:
         self.suggest = SuggestCommands(host)
         self.parts = PartCommands(host)
         self.site = SiteCommands(host)
+        self.rough_bodies = RoughBodyCommands(host)
         page = OpenPage(host)
         self.meaning = MeaningCommands(host, page)
         self.soundness = SoundnessCommands(host, page)
@@ -88,6 +90,7 @@ class Commands:
             self.scenes,
             self.many_scenes,
             self.site,
+            self.rough_bodies,
             self.look,
         )
         subjects = (

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from sys import intern
 
@@ -247,6 +247,10 @@ class Session(QObject):
         self._cut_with(Recutter(building, first))
         self._learning.cancel()
         self._learn()
+        there = frozenset(i for i in self.picked.elements if i in building.index_of)
+        if there != self.picked.elements:
+            self.picked = replace(self.picked, elements=there)
+            self.picked_changed.emit()
         self.rebuilt.emit()
         self.changed.emit()
 

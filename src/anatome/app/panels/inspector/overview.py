@@ -94,7 +94,7 @@ class Overview(Page):
         self.column.addWidget(self.notes)
         self.apart = ApartBox(session, actions, commands.apart)
         self._apart_fold = folded(self.column, "Explode", self.apart, open=False)
-        self.site = SiteBox(session, actions, commands.site, stage_input)
+        self.site = SiteBox(session, actions, commands.site, commands.rough_bodies, stage_input)
         folded(self.column, "Round the building", self.site, open=False)
         how = folded(self.column, "How things are cut", open=False)
         self._build_treatments(how.column)

@@ -3,21 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
-from PySide6.QtWidgets import QCheckBox, QFormLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QCheckBox, QFormLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from anatome.app.base import units
 from anatome.app.base.actions import Actions, panel_button
 from anatome.app.base.numbers import NumberField
+from anatome.app.commands.rough_bodies import RoughBodyCommands
 from anatome.app.commands.site import SiteCommands
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.figure_buttons import FigureButtons
-from anatome.app.panels.inspector.page import Fold, bare_column, label
+from anatome.app.panels.inspector.page import Fold, RowButton, away_button, bare_column, clear, label
 from anatome.app.stage.figures import PlaceFigure
 from anatome.app.stage.stage_input import StageInput
 from anatome.model.place import Place
 from anatome.scenes import site_edits
-from anatome.site.site import GROUND_ID
+from anatome.site.site import GROUND_ID, RoughBody
 from anatome.site.sunlight import place_of
 
 Row = tuple[str, str, str, float, tuple[float, float]]
@@ -42,12 +44,18 @@ PLACE: tuple[Row, ...] = (
 NOWHERE = Place(latitude=0.0, longitude=0.0)
 
 
+MOST_LISTED = 30
+"""Rough bodies that have a row."""
+
+
 class SiteBox(QWidget):
     """Shows and changes the site of the project. Every change is a step to undo."""
 
-    def __init__(self, session: Session, actions: Actions, commands: SiteCommands, stage_input: StageInput) -> None:
+    def __init__(
+        self, session: Session, actions: Actions, commands: SiteCommands, rough: RoughBodyCommands, stage_input: StageInput
+    ) -> None:
         super().__init__()
-        self._session, self._commands, self._stage_input = session, commands, stage_input
+        self._session, self._commands, self._rough, self._stage_input = session, commands, rough, stage_input
         column = bare_column(self)
         self.ground = QCheckBox("Ground with a body")
         self.ground.setToolTip(actions["ground_body"].toolTip())
@@ -68,6 +76,10 @@ class SiteBox(QWidget):
         self.without.setProperty("role", "quiet")
         self.without.clicked.connect(commands.no_neighbours)
         column.addWidget(self.without)
+        self.bodies = QVBoxLayout()
+        self.bodies.setSpacing(0)
+        column.addLayout(self.bodies)
+        self._listed: object = self
         self.place = Fold("Where it stands", "The place on earth that the sun is reckoned for, by day and hour")
         self.place.column.addWidget(self._form(PLACE, self._set_place))
         self.place_note = label("", "soft")
@@ -117,6 +129,33 @@ class SiteBox(QWidget):
         changed = place.model_copy(update={key: value})
         session.apply(site_edits.set_place(session.project, changed), said, merge=f"place {key}")
 
+    def _list_bodies(self) -> None:
+        """Slabs, footings and pits: a click changes one, a cross deletes it."""
+        bodies = self._session.project.site.bodies
+        if bodies is self._listed:
+            return
+        self._listed = bodies
+        clear(self.bodies)
+        for body in bodies[:MOST_LISTED]:
+            change = RowButton(self._rough.summary(body), "Its name, material, levels and place")
+            change.clicked.connect(partial(self._change_body, body))
+            away = away_button("Delete it")
+            away.clicked.connect(partial(self._take_body, body))
+            row = QHBoxLayout()
+            row.setSpacing(2)
+            row.addWidget(change, 1)
+            row.addWidget(away)
+            self.bodies.addLayout(row)
+        if len(bodies) > MOST_LISTED:
+            self.bodies.addWidget(label(f"and {len(bodies) - MOST_LISTED:,} more", "soft"))
+
+    def _change_body(self, body: RoughBody, *_: object) -> None:
+        self._rough.mark(body)
+        self._rough.ask_change(body)
+
+    def _take_body(self, body: RoughBody, *_: object) -> None:
+        self._rough.take(body)
+
     def _begin(self, kind: str) -> None:
         self._commands.place(kind)
         self._show_task()
@@ -133,6 +172,7 @@ class SiteBox(QWidget):
         site, building = session.project.site, session.building
         assert building is not None
         ground, neighbours = site.ground, site.neighbours
+        self._list_bodies()
         self.ground.setChecked(ground is not None)
         self._ground_form.setVisible(ground is not None)
         own = int(building.earth.sum()) - (GROUND_ID in building.index_of)
