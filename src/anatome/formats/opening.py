@@ -13,6 +13,7 @@ import subprocess
 import sys
 import tempfile
 import threading
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -42,6 +43,11 @@ STALL = 60.0
 """Seconds without any progress after which a shape is given up; ANATOME_STALL overrides it."""
 SOONER = 2.0
 """How many times less patience there is after each stall, three times at the most."""
+TIMES_AS_LONG, LEAST = 20.0, 10.0
+"""A shape is given up sooner when it takes so many times as long as the slowest of those before it, and so many seconds; half as
+many once something got stuck."""
+ENOUGH = 5
+"""Shapes one has to have seen to know how long they take."""
 MOST_GIVEN_UP = 20
 
 
@@ -91,6 +97,17 @@ class _Reading:
     given_up: list[str] = field(default_factory=list)
     doing: str = ""
     careful: bool = False
+    waits: list[float] = field(default_factory=list)
+    """Seconds between one word of a shape and the next, in this run."""
+
+    @property
+    def patience(self) -> float:
+        """Seconds without a word after which it has got stuck."""
+        # Once something hung, the next thing that does is not waited for as long.
+        most = float(os.environ.get("ANATOME_STALL", STALL)) / (SOONER ** min(self.careful + len(self.given_up), 3))
+        if len(self.waits) < ENOUGH:
+            return most
+        return min(most, max(TIMES_AS_LONG * max(self.waits), LEAST / SOONER if self.careful else LEAST))
 
 
 class OpenJob:
@@ -211,8 +228,6 @@ class OpenJob:
         command = [sys.executable, "-m", "anatome.formats.worker", *map(str, (path, target, scratch)), options.model_dump_json()]
         if reading.careful:
             command += ["--careful", *reading.given_up]
-        # Once something hung, the next thing that does is not waited for as long.
-        stall = float(os.environ.get("ANATOME_STALL", STALL)) / (SOONER ** min(reading.careful + len(reading.given_up), 3))
         lines: queue.Queue[str | None] = queue.Queue()
         process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True, errors="replace")
         self._process = process
@@ -225,11 +240,12 @@ class OpenJob:
             lines.put(None)
 
         threading.Thread(target=listen, name="listening", daemon=True).start()
-        reading.doing = ""
+        reading.doing, reading.waits = "", []
+        since = time.monotonic()
         try:
             while True:
                 try:
-                    line = lines.get(timeout=stall)
+                    line = lines.get(timeout=reading.patience)
                 except queue.Empty:
                     return None
                 self._stop_if_cancelled()
@@ -245,6 +261,9 @@ class OpenJob:
                     raise Problem(message["problem"])
                 if "result" in message:
                     return Path(message["result"])
+                if reading.doing and message.get("product"):
+                    reading.waits.append(time.monotonic() - since)
+                since = time.monotonic()
                 reading.doing = message.get("product", "")
                 self.progress = Progress(message["share"], message["doing"])
         finally:

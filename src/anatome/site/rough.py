@@ -69,6 +69,11 @@ def pit_at(middle: tuple[float, float], size: tuple[float, float] | float, top: 
     return RoughBody(id=body, kind="pit", name="Pit", rings=(ring,), low=top - deep, high=top + 1.0)
 
 
+def diameter(body: RoughBody) -> float:
+    """Return metres across the circle that has the area of a body's outline."""
+    return 2 * math.sqrt(shapely.Polygon(body.rings[0]).area / math.pi)
+
+
 def moved(body: RoughBody, east: float, north: float, up: float) -> RoughBody:
     """Return the body moved by metres."""
     rings = tuple(tuple((x + east, y + north) for x, y in ring) for ring in body.rings)

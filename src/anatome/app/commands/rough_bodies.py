@@ -18,7 +18,7 @@ from anatome.cuts.plan_level import plan_level
 from anatome.problems import Problem
 from anatome.scenes import site_edits
 from anatome.scenes.edits import new_id
-from anatome.site.rough import footing_under, moved, pit_at, slab_under
+from anatome.site.rough import SIDES, diameter, footing_under, moved, pit_at, slab_under
 from anatome.site.site import RoughBody
 
 MOST_AT_ONCE = 500
@@ -178,6 +178,8 @@ class RoughBodyCommands(QObject):
         """Return one in a line."""
         ring = np.array(body.rings[0])
         wide, long = np.ptp(ring, axis=0).tolist()
+        if len(ring) == SIDES:  # its corners lie a little outside the circle it has the area of
+            wide = long = diameter(body)
         high = min(body.high, self._top(body)) - body.low
         return f"{body.name or body.kind.capitalize()}  ·  {units.sizes([wide, long, high], 2)}"
 
