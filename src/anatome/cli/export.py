@@ -10,12 +10,13 @@ from typing import Any
 
 from anatome.cli.looks import look_named
 from anatome.cli.sizes import parse_size
+from anatome.cli.told import open_project
 from anatome.cli.values import scene_named
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.solid import kept_part
 from anatome.files import make_folder, write_whole
 from anatome.formats.meshes_out import mesh_bytes
-from anatome.formats.project_files import OpenedProject, open_project
+from anatome.formats.project_files import OpenedProject
 from anatome.look.look import Look
 from anatome.problems import Problem
 from anatome.scenes.batch import Planned, pixels, planned, shard

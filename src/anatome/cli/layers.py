@@ -5,10 +5,10 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
+from anatome.cli.told import open_project
 from anatome.cli.values import numbers, parse_reach
 from anatome.files import make_folder, safe_name, write_whole
 from anatome.formats.opening import open_model
-from anatome.formats.project_files import open_project
 from anatome.linework.layered import LayerSettings, cutting_files
 from anatome.model.options import OpenOptions
 from anatome.problems import Problem

@@ -7,10 +7,11 @@ from pathlib import Path
 
 from anatome.cli.looks import look_named
 from anatome.cli.picture import composed
+from anatome.cli.told import open_project
 from anatome.cli.values import check_scale, scene_named
 from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
-from anatome.formats.project_files import OpenedProject, open_project
+from anatome.formats.project_files import OpenedProject
 from anatome.linework.of_scene import paper_of, scale_of, without_lines, written_on
 from anatome.linework.view_drawing import view_drawing
 from anatome.look.look import UNSAID_PAPER

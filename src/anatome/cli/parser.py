@@ -45,6 +45,15 @@ def command_parser() -> argparse.ArgumentParser:
     check.add_argument("--json", metavar="OUT", help="as JSON into a file, or - for the screen")
     new = commands.add_parser("new", help="a project of a model, with meaning for parts whose file has none")
     _model_options(new)
+    new.add_argument(
+        "--with",
+        dest="others",
+        type=Path,
+        action="append",
+        default=[],
+        metavar="MODEL",
+        help="another model that stands with the first, where its file has it; several times for more",
+    )
     new.add_argument("--rules", type=Path, metavar="FILE", help="what parts are given, as the window saves it")
     new.add_argument("--guess", action="store_true", help="take over what can be guessed of types and storeys")
     new.add_argument("--out", type=Path, required=True, metavar="PROJECT", help="the project file to write")

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from anatome.cli.cut_options import parse_cut
 from anatome.cli.looks import look_named
 from anatome.cli.sizes import parse_size
+from anatome.cli.told import open_project
 from anatome.cli.values import check_scale, parse_reach, scene_named
 from anatome.cli.views import NamedView, parse_view
 from anatome.cuts.cut import AnyCut, next_mark
@@ -22,7 +23,6 @@ from anatome.cuts.plane import Plane
 from anatome.cuts.reach import Reach
 from anatome.files import write_whole
 from anatome.formats.opening import open_model
-from anatome.formats.project_files import open_project
 from anatome.look.look import UNSAID_PAPER, Look
 from anatome.look.shipped import first_look
 from anatome.model.building import Building

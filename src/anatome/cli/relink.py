@@ -8,15 +8,17 @@ from dataclasses import replace
 from pathlib import Path
 
 from anatome.cli.text_out import write_text
+from anatome.cli.told import open_project
 from anatome.formats.identity import identify
 from anatome.formats.opening import open_model
-from anatome.formats.project_files import open_project, packed_model
+from anatome.formats.project_files import packed_model
 from anatome.model.options import OpenOptions
 from anatome.problems import Problem
 from anatome.scenes.change_report import ChangeFacts, change_facts
 from anatome.scenes.project import ModelReference
 from anatome.scenes.relinking import change_of
 from anatome.scenes.storage import SUFFIX, save_project
+from anatome.scenes.whole import models_together
 
 
 def run(options: argparse.Namespace) -> int:
@@ -31,6 +33,7 @@ def run(options: argparse.Namespace) -> int:
     held = project.model.options
     opening = OpenOptions(up=options.up or held.up, unit=options.unit or held.unit, near=held.near)
     after = open_model(options.file, opening)
+    after = models_together(after, opened.others, project.others)
     model = options.file.resolve()
     inside = project.model.embedded
     beside = inside or model.parent == out.resolve().parent

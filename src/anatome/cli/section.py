@@ -13,6 +13,7 @@ import numpy as np
 
 from anatome.cli.cut_options import CUT_OPTIONS, SAID, typed_cuts
 from anatome.cli.text_out import write_text
+from anatome.cli.told import open_project
 from anatome.cli.values import check_scale, parse_reach, parse_series, scene_named
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.dissection import CutBuilding, Cutter
@@ -23,7 +24,6 @@ from anatome.cuts.report import csv_text, rows_of, what_is_cut
 from anatome.cuts.series import SerialSections, cut_series, offsets_at
 from anatome.files import write_whole
 from anatome.formats.opening import open_model
-from anatome.formats.project_files import open_project
 from anatome.linework.drawing import Drawing
 from anatome.model.building import Building
 from anatome.model.options import OpenOptions

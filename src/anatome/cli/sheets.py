@@ -6,9 +6,10 @@ import argparse
 from collections.abc import Callable
 from pathlib import Path
 
+from anatome.cli.told import open_project
 from anatome.cuts.dissection import Cutter
 from anatome.files import distinct_names, make_folder, write_whole
-from anatome.formats.project_files import OpenedProject, open_project
+from anatome.formats.project_files import OpenedProject
 from anatome.linework.page import Page
 from anatome.problems import Problem
 from anatome.scenes.project import Project

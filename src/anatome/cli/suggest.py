@@ -9,10 +9,10 @@ import numpy as np
 
 from anatome.cli.sizes import parse_size
 from anatome.cli.text_out import write_text
+from anatome.cli.told import open_project
 from anatome.cuts.dissection import Cutter, shown_elements
 from anatome.files import make_folder, safe_name, write_whole
 from anatome.formats.opening import open_model
-from anatome.formats.project_files import open_project
 from anatome.model.building import Building
 from anatome.model.options import OpenOptions
 from anatome.problems import Problem

@@ -3,31 +3,35 @@
 from __future__ import annotations
 
 import tempfile
-from collections.abc import Callable, Iterable
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from pathlib import Path, PurePosixPath
 
 from anatome.formats.identity import model_files
-from anatome.formats.opening import OpenJob
+from anatome.formats.opening import OpenJob, Progress
 from anatome.formats.properties import facts_for
 from anatome.model.building import Building
 from anatome.model.options import OpenOptions
 from anatome.notes.facts import Facts
 from anatome.notes.note import AnyNote
 from anatome.problems import Problem
+from anatome.scenes.project import OtherModel
 from anatome.scenes.sheet_frames import section_places
 from anatome.scenes.storage import PackedModel, StoredProject, load_project, model_location, pack_model, unpack_model
-from anatome.scenes.whole import whole_of
+from anatome.scenes.whole import models_together, whole_of
 
 
 @dataclass(frozen=True)
 class OpenedProject:
-    """A project with its building, ``model``, and that with what stands round it, ``building``."""
+    """A project with its building, ``model``, all its models together, and that with what stands round it, ``building``;
+    ``others`` are the models besides the first as they were read, by their ids; ``left_out`` says which are not there."""
 
     stored: StoredProject
     model: Building
     building: Building
     path: Path
+    others: Mapping[str, Building] = field(default_factory=dict)
+    left_out: Sequence[str] = ()
 
     def facts(self, notes: Iterable[AnyNote]) -> Facts:
         """Return what the labels among some notes can say, properties in the model's file among it."""
@@ -88,17 +92,44 @@ class ProjectJob(OpenJob):
         self, path: Path, folder: Path, load: Callable[[Path], StoredProject] = load_project, as_saved: bool = False
     ) -> None:
         self._as_saved = as_saved
+        self.first: Building | None = None
+        self.others: dict[str, Building] = {}
+        self.left_out: list[str] = []
+        """Why models besides the first are not there, in words."""
         self.stored: StoredProject | None = None
         self.model_path: Path | None = None
-        self._project, self._folder, self._load = path, folder, load
+        self.project_path, self._folder, self._load = path, folder, load
         super().__init__(self._located, keep=folder / "kept")
 
     def _located(self) -> tuple[Path, OpenOptions]:
-        self.stored = self._load(self._project)
-        self.model_path = model_file(self.stored, self._project, self._folder)
+        self.stored = self._load(self.project_path)
+        self.model_path = model_file(self.stored, self.project_path, self._folder)
         if self._as_saved and self.stored.model is None:
             self.as_it_was = self.stored.project.model.digest
         return self.model_path, self.stored.project.model.options
+
+    def _open(self) -> Building:
+        self.first = super()._open()
+        assert self.stored is not None
+        wanted = self.stored.project.others
+        for other in wanted:
+            path = model_location(self.project_path, other.model.path)
+            try:
+                self.others[other.id] = self._read_beside(path, other)
+            except Problem as problem:
+                self._stop_if_cancelled()
+                self.left_out.append(f"“{other.name}” is left out: {problem}")
+        return models_together(self.first, self.others, wanted)
+
+    def _read_beside(self, path: Path, other: OtherModel) -> Building:
+        if not path.exists():
+            raise Problem(f"it was looked for at “{path}”, and is not there.")
+        job = OpenJob(path, other.model.options)
+        while (building := job.poll(wait=0.1)) is None:
+            self.progress = Progress(job.progress.share, f"{other.name}: {job.progress.doing}")
+            if self._cancelled:
+                job.cancel()
+        return building
 
 
 def open_project(path: Path, as_saved: bool = False) -> OpenedProject:
@@ -108,4 +139,4 @@ def open_project(path: Path, as_saved: bool = False) -> OpenedProject:
         while (building := job.poll(wait=0.2)) is None:
             pass
     assert job.stored is not None
-    return OpenedProject(job.stored, building, whole_of(building, job.stored.project), path)
+    return OpenedProject(job.stored, building, whole_of(building, job.stored.project), path, job.others, job.left_out)

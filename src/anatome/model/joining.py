@@ -14,8 +14,9 @@ from anatome.model.edges import FeatureEdges
 from anatome.model.solids import Links
 
 
-def joined(building: Building, more: Building) -> Building:
-    """Return the elements of ``building``, with the same numbers, and those of ``more`` behind them.
+def joined(building: Building, more: Building, keep_storeys: bool = False) -> Building:
+    """Return the elements of ``building``, with the same numbers, and those of ``more`` behind them, in no storey or, to
+    ``keep_storeys``, in those of ``building`` they say.
 
     Storeys, spaces, unit and what is said of the file are those of ``building``; so is the centre, for what lies round a
     model must not draw away the point its coordinates are exact about. ``more`` should be small beside ``building``: what is
@@ -23,15 +24,20 @@ def joined(building: Building, more: Building) -> Building:
     """
     elements, triangles, vertices = len(building.elements), len(building.triangles), len(building.vertices)
     styles = len(building.styles)
+    behind = more.elements if keep_storeys else tuple(replace(e, storey=None) for e in more.elements)
+    textures = building.textures.with_more(len(more.styles)) if building.textures else None
+    if more.textures is not None:
+        textures = (building.textures or more.textures.none(styles)).with_these(more.textures)
     whole = replace(
         building,
-        elements=(*building.elements, *(replace(e, storey=None) for e in more.elements)),
+        elements=(*building.elements, *behind),
         vertices=np.concatenate([building.vertices, more.vertices]),
         triangles=np.concatenate([building.triangles, more.triangles + vertices]),
         triangle_start=np.concatenate([building.triangle_start, more.triangle_start[1:] + triangles]),
         triangle_style=np.concatenate([building.triangle_style, more.triangle_style + styles]),
         styles=np.concatenate([building.styles, more.styles]),
-        textures=building.textures.with_more(len(more.styles)) if building.textures else None,
+        textures=textures,
+        failed=(*building.failed, *more.failed),
     )
     derived = {
         "centre": building.centre,

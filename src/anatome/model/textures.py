@@ -26,6 +26,19 @@ class Textures:
     picture: NDArray[np.int64]
     maps: Array
 
+    def none(self, styles: int) -> Textures:
+        """Return no pictures for so many styles."""
+        return Textures((), np.full(styles, BARE), np.zeros((styles, 2, 4)))
+
+    def with_these(self, other: Textures) -> Textures:
+        """Return the same with the styles of another behind its own, and their pictures."""
+        picture = np.where(other.picture == BARE, BARE, other.picture + len(self.images))
+        return Textures(
+            (*self.images, *other.images),
+            np.concatenate([self.picture, picture]),
+            np.concatenate([self.maps, other.maps]),
+        )
+
     def with_more(self, styles: int) -> Textures:
         """Return the same with so many more styles, which have no picture."""
         return replace(

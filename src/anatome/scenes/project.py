@@ -195,6 +195,19 @@ class ModelReference(Value):
         return path
 
 
+class OtherModel(Value):
+    """A model besides the first: turned by degrees about its origin, anticlockwise seen from above, then moved by metres.
+
+    Its parts are in a group of its name, and their ids begin with its own."""
+
+    id: str = Field(min_length=1, max_length=64)
+    name: str = Field(min_length=1, max_length=200)
+    model: ModelReference
+    on: bool = True
+    shift: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    turn: float = Field(default=0.0, ge=-360, le=360)
+
+
 class Project(Value):
     """A model and its site, what the stage shows of them now, and its saved scenes in order."""
 
@@ -202,6 +215,7 @@ class Project(Value):
     version: StrictInt = VERSION
     name: str
     model: ModelReference
+    others: tuple[OtherModel, ...] = Field(default=(), max_length=100, description="models besides the first")
     meanings: Meanings = Field(default=NO_MEANING, description="what the parts of the model are said to be, besides what it says")
     site: Site = Field(default=NO_SITE, description="what stands round the model: ground, neighbours, people and trees")
     stage: StageState
@@ -220,6 +234,11 @@ class Project(Value):
     def _folded_in_order(self, names: frozenset[str]) -> list[str]:
         """The same project gives the same bytes."""
         return sorted(names)
+
+    @property
+    def models(self) -> object:
+        """What tells the models that are open together, opened in their ways and placed, from others."""
+        return self.model.state, self.others
 
     def with_stage(self, **changes: Any) -> Project:
         """Return the same with something else on the stage."""

@@ -13,6 +13,7 @@ from anatome.app.commands.host import Host
 from anatome.app.commands.look import LookCommands
 from anatome.app.commands.many_scenes import ManySceneCommands
 from anatome.app.commands.meaning import MeaningCommands
+from anatome.app.commands.models import ModelsCommands
 from anatome.app.commands.more_scenes import MoreSceneCommands
 from anatome.app.commands.new_cuts import NewCutCommands
 from anatome.app.commands.notes import NoteCommands
@@ -59,6 +60,7 @@ class Commands:
         self.suggest = SuggestCommands(host)
         self.parts = PartCommands(host)
         self.site = SiteCommands(host)
+        self.models = ModelsCommands(host)
         self.rough_bodies = RoughBodyCommands(host)
         page = OpenPage(host)
         self.meaning = MeaningCommands(host, page)
@@ -95,6 +97,7 @@ class Commands:
         )
         subjects = (
             self.files,
+            self.models,
             self.changes,
             *cutting,
             *showing,

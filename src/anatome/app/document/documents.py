@@ -31,7 +31,7 @@ from anatome.printing.kept_lines import KeptLines
 from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.journal import NO_BASE, Base, LeftBehind
-from anatome.scenes.project import ModelReference, Project, StageState
+from anatome.scenes.project import ModelReference, OtherModel, Project, StageState
 from anatome.scenes.storage import (
     SUFFIX,
     PackedModel,
@@ -236,7 +236,7 @@ class Documents(QObject):
         def ready(building: Building) -> Ready:
             camera = first_camera(building.subject_bounds(np.ones(len(building.elements), bool)))
             embedded = job.kept is not None  # small, and whole
-            model = OpenedModel(building, options, path, kept=job.kept, identity=job.identity)
+            model = OpenedModel(building, building, options, path, kept=job.kept, identity=job.identity)
             lies = str(path.resolve())
             reference = ModelReference(path=lies, embedded=embedded, options=options, digest=model.digest, source=lies)
             if waiting is not None:
@@ -263,9 +263,12 @@ class Documents(QObject):
         def ready(building: Building) -> Ready:
             assert job.stored is not None and job.model_path is not None
             opening = job.stored.project.model.options
-            model = OpenedModel(building, opening, job.model_path, job.stored.model, job.kept, job.identity)
+            own, read = job.first or building, job.others
+            model = OpenedModel(building, own, opening, job.model_path, job.stored.model, job.kept, job.identity, read)
             reference = job.stored.project.model.model_copy(update={"digest": model.digest})
-            project, thumbnails = job.stored.project.model_copy(update={"model": reference}), dict(job.stored.thumbnails)
+            others = tuple(_found(other, job.project_path) for other in job.stored.project.others)
+            project = job.stored.project.model_copy(update={"model": reference, "others": others})
+            thumbnails = dict(job.stored.thumbnails)
             whole = whole_of(building, project)
             first = recut(Cutter(whole), project.stage)
             kept = KeptLines(meant(building, project), job.stored.linework)
@@ -377,6 +380,8 @@ class Documents(QObject):
             parts = f"{opening.what.name} is open in another window: look at it here, or save it under another name."
         failed = len(ready.building.failed)
         left_out = [f"{failed} could not be drawn; Open lists them."] if failed else []
+        if isinstance(opening.job, ProjectJob):
+            left_out += opening.job.left_out
         self._session.said.emit("  ".join([parts, *left_out, *unit_words(ready.model.building), *ready.building.remarks]))
         if ready.model.building.unit.why:
             self._session.offered.emit("unit", "Another unit…")
@@ -510,7 +515,8 @@ class Documents(QObject):
             place = opened.path.resolve()
             together = place.parent == path.resolve().parent  # such a pair may be moved as one
             reference = reference.model_copy(update={"path": place.name if together else str(place)})
-        return project.model_copy(update={"model": reference, "name": path.stem}), model, beside
+        others = tuple(_beside(other, path) for other in project.others)
+        return project.model_copy(update={"model": reference, "name": path.stem, "others": others}), model, beside
 
     def _is_ours(self, path: Path) -> bool:
         return self._folder is not None and self._folder in path.parents
@@ -524,6 +530,19 @@ class Documents(QObject):
                 "Open the model again, or save with the model left outside (Open menu)."
             )
         return packed_model(source)
+
+
+def _beside(other: OtherModel, project: Path) -> OtherModel:
+    """A model besides the first, as a project file refers to it: what lies in its folder may be moved with it."""
+    lies = Path(other.model.path)
+    near = lies.is_absolute() and lies.parent == project.resolve().parent
+    return other.model_copy(update={"model": other.model.model_copy(update={"path": lies.name})}) if near else other
+
+
+def _found(other: OtherModel, project: Path) -> OtherModel:
+    """The same, as long as the project is open, wherever that is saved to."""
+    lies = str(model_location(project, other.model.path))
+    return other.model_copy(update={"model": other.model.model_copy(update={"path": lies})})
 
 
 def unit_words(building: Building) -> list[str]:

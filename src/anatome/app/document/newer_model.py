@@ -22,7 +22,7 @@ from anatome.printing.kept_lines import digest_of
 from anatome.problems import Problem
 from anatome.scenes.project import ModelReference, Project
 from anatome.scenes.relinking import Change, change_of
-from anatome.scenes.whole import meant
+from anatome.scenes.whole import meant, models_together
 
 REST = 700
 """Milliseconds of rest after which a file that is being written is looked at."""
@@ -152,7 +152,7 @@ class NewerModel(QObject):
     @property
     def is_taken(self) -> bool:
         """Whether what was compared is what is open by now."""
-        return self.compared is not None and self._session.project.model.state == self.compared.model.state
+        return self.compared is not None and self._session.project.models == self.compared.change.project.models
 
     def forget(self) -> None:
         """Let go of what was compared."""
@@ -168,7 +168,7 @@ class NewerModel(QObject):
         scratch = self._scratch()
 
         def work(progress: Progress) -> Compared:
-            after = _read(path, opening, scratch, progress)
+            after = read_model(path, opening, scratch, progress)
             return _compared(project, before, after, _reference(project.model, after, opening))
 
         def done(found: Compared) -> None:
@@ -193,10 +193,10 @@ class NewerModel(QObject):
         assert path is not None
 
         def work(progress: Progress) -> Compared:
-            read = _read(path, options, scratch, progress)
+            read = read_model(path, options, scratch, progress)
             if read.digest != before.digest:
                 raise Problem("The model's file has changed since it was opened. See first what has changed, and take that over.")
-            after = replace(before, building=read.building, options=options)
+            after = replace(before, first=read.first, options=options)
             return _compared(project, before, after, project.model.model_copy(update={"options": options}))
 
         def done(found: Compared) -> None:
@@ -238,13 +238,13 @@ class NewerModel(QObject):
         self.changed.emit()
 
 
-def _read(path: Path, options: OpenOptions, scratch: Path, progress: Progress) -> OpenedModel:
-    """The model in a file. Raises Problem, also when it is cancelled."""
+def read_model(path: Path, options: OpenOptions, scratch: Path, progress: Progress) -> OpenedModel:
+    """Read the model in a file. Raises Problem, also when it is cancelled."""
     job = OpenJob(path, options, keep=scratch)
     while (building := job.poll(wait=0.1)) is None:
         if not progress(READ * job.progress.share):
             job.cancel()
-    return OpenedModel(building, options, path, kept=job.kept, identity=job.identity)
+    return OpenedModel(building, building, options, path, kept=job.kept, identity=job.identity)
 
 
 def _reference(before: ModelReference, after: OpenedModel, options: OpenOptions) -> ModelReference:
@@ -253,6 +253,7 @@ def _reference(before: ModelReference, after: OpenedModel, options: OpenOptions)
 
 
 def _compared(project: Project, before: OpenedModel, after: OpenedModel, reference: ModelReference) -> Compared:
+    after = replace(after, building=models_together(after.first, before.read, project.others), read=before.read)
     change = change_of(project, before.building, after.building, reference)
     first = recut(Cutter(change.after), change.project.stage)
     prepare_first(change.after, change.project, first)

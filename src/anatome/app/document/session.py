@@ -29,7 +29,6 @@ from anatome.model.bounds import corners_of
 from anatome.model.building import Building
 from anatome.model.crossings import crossings, known
 from anatome.model.meaning import NO_MEANING
-from anatome.model.options import OpenOptions
 from anatome.notes.note import AnyNote
 from anatome.printing.kept_lines import KeptLines, digest_of
 from anatome.problems import Problem
@@ -102,7 +101,7 @@ class Session(QObject):
         self.building: Building | None = None
         self._opened: OpenedModel | None = None
         self._wanted_model: OpenedModel | None = None
-        self._states: dict[tuple[str, OpenOptions], OpenedModel] = {}
+        self._states: dict[object, OpenedModel] = {}
         """The states of the model that the steps of this project may go back or forth to."""
         self._site: Site | None = None
         self._meanings = NO_MEANING
@@ -151,7 +150,7 @@ class Session(QObject):
         its cuts leave it, if that is known already; ``saved`` says whether the project is as it lies on the disk."""
         self._let_go()
         self.building, self._opened, self._site = building, model, project.site
-        self._states = {project.model.state: model}
+        self._states = {project.models: model}
         self._wanted_model = model
         self._meanings = project.meanings
         self.project_path = project_path
@@ -215,7 +214,7 @@ class Session(QObject):
 
     def _rebuild(self) -> None:
         """Join the model with the site as it is now, away from the window's thread, and cut it open."""
-        opened, project = self._states.get(self.project.model.state, self.opened_model), self.project
+        opened, project = self._states.get(self.project.models, self.opened_model), self.project
         model, state = opened.building, project.stage
 
         def work(progress: Progress) -> tuple[Building, Recut, str]:
@@ -274,7 +273,7 @@ class Session(QObject):
         """Take one step to a project of another state of its model, which undoing and redoing bring back with it. ``building``,
         its stage cut open, ``first``, and the digest of its ``lines`` were made of them before."""
         self._rebuilding.cancel()
-        self._states[model.state] = self._opened = self._wanted_model = model
+        self._states[project.models] = self._opened = self._wanted_model = model
         self._site, self._meanings = project.site, project.meanings
         self.history.apply(edits.freed(project), label)
         if self.linework is not None:
@@ -291,7 +290,7 @@ class Session(QObject):
     @staticmethod
     def _round(project: Project) -> tuple[object, ...]:
         """What pictures of scenes depend on besides them."""
-        return project.site, project.meanings, intern(f"{project.model.digest} {project.model.options.model_dump_json()}")
+        return project.site, project.meanings, intern(repr(project.models))
 
     @property
     def is_built(self) -> bool:
@@ -301,7 +300,7 @@ class Session(QObject):
     def _follow_site(self) -> None:
         site, meanings = self.project.site, self.project.meanings
         self.pictures.round = self._round(self.project)
-        state = self._states.get(self.project.model.state, self._wanted_model)
+        state = self._states.get(self.project.models, self._wanted_model)
         other = meanings != self._meanings or state is not self._wanted_model
         if self._site is not None and (other or site.bodies_key != self._site.bodies_key):
             self._rebuild()

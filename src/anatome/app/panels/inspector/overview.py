@@ -15,6 +15,7 @@ from anatome.app.panels.inspector.apart_box import ApartBox
 from anatome.app.panels.inspector.crop_box import CropBox
 from anatome.app.panels.inspector.framing_box import FramingBox
 from anatome.app.panels.inspector.look_box import LookBox
+from anatome.app.panels.inspector.models_box import ModelsBox
 from anatome.app.panels.inspector.note_box import NoteBox
 from anatome.app.panels.inspector.page import Fold, Page, RowButton, away_button, clear, folded, label, switches
 from anatome.app.panels.inspector.site_box import SiteBox
@@ -101,7 +102,8 @@ class Overview(Page):
         self._build_rules(how.column)
         self.model = label("", "soft")
         self.failed = label("", "warning")
-        folded(self.column, "The model", self.model, self.failed, open=False)
+        self.models = ModelsBox(session, actions, commands.models)
+        folded(self.column, "The model", self.model, self.failed, self.models, open=False)
         self.column.addStretch()
 
     def _build_treatments(self, column: QVBoxLayout) -> None:
@@ -189,6 +191,7 @@ class Overview(Page):
         session = self._session
         self.refresh_camera()
         self.touched.refresh()
+        self.models.refresh()
         self.look.refresh()
         self.apart.refresh()
         self._apart_fold.show_news(session.stage.is_apart)

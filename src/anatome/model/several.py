@@ -1,0 +1,73 @@
+"""Several models as one building: each placed, under its own name, with the storeys of the first."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from anatome.model.building import WITHIN, Building, Element
+from anatome.model.joining import joined
+
+LEVEL = 0.3
+"""Metres by which floors of two models may differ and be those of one storey."""
+SEPARATOR = "/"
+"""Between the id of a model that was added and the ids of its parts."""
+RIGID = ("links", "plain_solids", "outward", "element_of_triangle")
+"""What is worked out of a building and stays as it is when all of it is moved."""
+
+
+def placed(more: Building, first: Building, name: str, model: str, shift: NDArray[np.float64], turn: float) -> Building:
+    """Return another model as it stands with the ``first``: turned by degrees about its own origin, anticlockwise seen from
+    above, then moved by (3,) metres; where both say how far they were brought near, from the same origin.
+
+    Its parts are in a group of its ``name``, their ids begin with that of the ``model``, and they stand in the storey of the
+    first that has the level of their own.
+    """
+    angle = np.radians(turn)
+    matrix = np.array([[np.cos(angle), -np.sin(angle), 0.0], [np.sin(angle), np.cos(angle), 0.0], [0.0, 0.0, 1.0]])
+    by = np.asarray(shift, float) + (np.array(more.origin) - first.origin if any(more.origin) and any(first.origin) else 0.0)
+    homes = _storeys(more, first, float(by[2]))
+
+    def named(e: Element) -> Element:
+        group = WITHIN.join(part for part in (name, e.group) if part)
+        home = None if e.storey is None else homes[e.storey]
+        return replace(e, id=f"{model}{SEPARATOR}{e.id}", group=group, storey=home)
+
+    still = not by.any() and turn == 0
+    textures = more.textures
+    if textures is not None and not still:
+        maps = textures.maps.copy()
+        maps[:, :, :3] = textures.maps[:, :, :3] @ matrix.T
+        maps[:, :, 3] -= maps[:, :, :3] @ by
+        textures = replace(textures, maps=maps)
+    made = replace(
+        more,
+        elements=tuple(map(named, more.elements)),
+        vertices=more.vertices if still else more.vertices @ matrix.T + by,
+        storeys=first.storeys,
+        textures=textures,
+    )
+    kept = more.__dict__.keys() - set(Building.__dataclass_fields__) if still else RIGID
+    for word in kept:
+        if word in more.__dict__ and word not in ("index_of", "in_storey", "type_counts", "name_rank"):
+            made.__dict__[word] = more.__dict__[word]
+    return made
+
+
+def together(first: Building, others: list[Building]) -> Building:
+    """Return the first model with others that were :func:`placed` behind it."""
+    for more in others:
+        first = joined(first, more, keep_storeys=True)
+    return first
+
+
+def _storeys(more: Building, first: Building, up: float) -> list[int | None]:
+    """For each storey of a model, that of the first on its level."""
+    levels = np.array([s.elevation for s in first.storeys])
+    found: list[int | None] = []
+    for storey in more.storeys:
+        apart = np.abs(levels - storey.elevation - up)
+        found.append(int(apart.argmin()) if len(levels) and apart.min() <= LEVEL else None)
+    return found
