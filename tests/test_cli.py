@@ -76,7 +76,7 @@ def test_info(boathouse_ifc: Path) -> None:
     done = program("info", boathouse_ifc, "--json")
     facts = json.loads(done.stdout)
     assert done.returncode == 0 and facts["elements"] == sum(facts["types"].values()) > 600
-    assert facts["triangles"] > 40_000 and facts["failed"] == [] and facts["unit"] == {"name": "metre", "metres": 1.0}
+    assert facts["triangles"] > 40_000 and facts["failed"] == [] and facts["unit"] == {"name": "metre", "metres": 1.0, "why": ""}
     assert [s["elevation"] for s in facts["storeys"]] == pytest.approx([-1.2, 0, 3.4, 6.4])
     assert np.array(facts["bounds"]["max"]) == pytest.approx([46, 38, 11.15], abs=0.01)
     assert "Ground floor" in run("info", boathouse_ifc).stdout
