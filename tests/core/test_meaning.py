@@ -12,7 +12,8 @@ import pytest
 from anatome.cuts.plan_level import plan_level
 from anatome.demo.shipped import PROJECT
 from anatome.formats.ifc import read_ifc
-from anatome.model.building import DERIVED, Building
+from anatome.look.look import Rule
+from anatome.model.building import DERIVED, WITHIN, Building
 from anatome.model.grouping import grouped
 from anatome.model.guessing import guessed_storeys, guessed_types
 from anatome.model.meaning import (
@@ -28,7 +29,8 @@ from anatome.model.meaning import (
 )
 from anatome.model.selection import Selection
 from anatome.problems import Problem
-from anatome.scenes import meaning_edits
+from anatome.scenes import meaning_edits, model_edits
+from anatome.scenes.project import ModelReference, OtherModel
 from anatome.scenes.storage import load_project, save_project
 from fetched import open_house
 from helpers import box, made_of
@@ -209,3 +211,23 @@ def test_a_plan_of_a_model_without_storeys_is_cut_over_its_ground_and_through_it
     block = made_of(("b", "Part", "", box(0, 0, 95, 4, 4, 104)))
     low, high = block.bounds[:, 2]
     assert plan_level(block, None) == pytest.approx(min(low + 1.2, (low + high) / 2))
+
+
+def test_what_means_a_group_by_name_follows_when_it_is_called_otherwise() -> None:
+    """Cuts of scenes, rules of looks, other groups of its file's path too; a name that is taken is refused."""
+    project = load_project(PROJECT).project
+    who = PartFilter(what=Selection(types=frozenset({"IfcBeam"})))
+    for name in ("Frame", "Boats"):
+        project = meaning_edits.put_group(project, name, who)
+    inner = Selection(groups=frozenset({"Frame", f"Frame{WITHIN}Roof", "Frames"}))
+    rule = Rule(who=inner, clear=0.5)
+    project = project.with_stage(overrides=(rule,))
+    called = meaning_edits.rename_group(project, "Frame", "Skeleton")
+    assert called.stage.overrides[0].who.groups == {"Skeleton", f"Skeleton{WITHIN}Roof", "Frames"}
+    assert [g.name for g in called.meanings.groups] == ["Skeleton", "Boats"] and called.scenes is project.scenes
+    for name, why in (("Boats", "already"), ("  ", "needs a name"), (f"a{WITHIN}b", "without it")):
+        with pytest.raises(Problem, match=why):
+            meaning_edits.rename_group(project, "Frame", name)
+    desks = OtherModel(id="d", name="Frame", model=ModelReference(path="d.glb"))
+    placed = model_edits.change_model(model_edits.put_model(project, desks), "d", name="Desks")
+    assert placed.stage.overrides[0].who.groups == {"Desks", f"Desks{WITHIN}Roof", "Frames"}

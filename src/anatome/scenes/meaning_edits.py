@@ -10,6 +10,7 @@ from anatome.model.meaning import BY_LEVEL, GivenStorey, Meaning, MeaningRule, M
 from anatome.model.selection import Selection
 from anatome.problems import Problem
 from anatome.scenes.edits import new_id
+from anatome.scenes.group_names import with_group_called
 from anatome.scenes.project import Project
 from anatome.value_files import read_value, write_value
 
@@ -54,16 +55,34 @@ def give_storeys(project: Project, storeys: Sequence[GivenStorey]) -> Project:
     return set_meanings(project, project.meanings.model_copy(update={"storeys": tuple(storeys), "rules": kept}))
 
 
-def put_group(project: Project, name: str, who: PartFilter) -> Project:
-    """Put parts into a group of the project, more parts into one that is there. Raises Problem without a name."""
-    name = name.strip()
+def _group_name(name: str) -> str:
+    """A name a group can have. Raises Problem for others."""
+    name = name.strip()[:200]
     if not name:
         raise Problem("A group needs a name. Type one.")
     if WITHIN in name:
         raise Problem(f"“{WITHIN.strip()}” with spaces round it stands between groups of a file. Choose a name without it.")
+    return name
+
+
+def rename_group(project: Project, old: str, new: str) -> Project:
+    """Call a group of the project otherwise; cuts, looks and all else that mean it follow. Raises Problem where a name is taken,
+    or is none."""
+    name = _group_name(new)
+    if name == old:
+        return project
+    if any(g.name == name for g in project.meanings.groups):
+        raise Problem(f"There is a group “{name}” already. Choose another name.")
+    groups = (g.model_copy(update={"name": name}) if g.name == old else g for g in project.meanings.groups)
+    return with_group_called(_with_groups(project, tuple(groups)), old, name)
+
+
+def put_group(project: Project, name: str, who: PartFilter) -> Project:
+    """Put parts into a group of the project, more parts into one that is there. Raises Problem without a name."""
+    name = _group_name(name)
     groups, before = project.meanings.groups, next((g for g in project.meanings.groups if g.name == name), None)
     if before is None:
-        return _with_groups(project, (*groups, NamedGroup(name=name[:200], who=who)))
+        return _with_groups(project, (*groups, NamedGroup(name=name, who=who)))
     if before.who.model_copy(update={"what": Selection()}) != who.model_copy(update={"what": Selection()}):
         raise Problem(f"The group “{name}” is made by another kind of rule. Choose another name.")
     both = before.who.model_copy(update={"what": before.who.what.joined(who.what)})

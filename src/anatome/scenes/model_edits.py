@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from anatome.scenes.group_names import with_group_called
 from anatome.scenes.project import OtherModel, Project
 from anatome.words import unlike
 
@@ -19,9 +20,13 @@ def put_model(project: Project, other: OtherModel) -> Project:
 
 
 def change_model(project: Project, model_id: str, **changes: Any) -> Project:
-    """Return the project with one of them placed, called or switched otherwise."""
+    """Return the project with one of them placed, called or switched otherwise; what means it by its name follows."""
     found = next((o for o in project.others if o.id == model_id), None)
-    return project if found is None else put_model(project, found.model_copy(update=changes))
+    if found is None:
+        return project
+    made = put_model(project, found.model_copy(update=changes))
+    name = next(o.name for o in made.others if o.id == model_id)
+    return made if name == found.name else with_group_called(made, found.name, name)
 
 
 def take_model(project: Project, model_id: str) -> Project:

@@ -119,6 +119,17 @@ class MeaningCommands(QObject):
         count = int(who.mask(self._session.building).sum())
         self._session.apply(project, f"Group “{name}”: {count} part{'s' * (count != 1)}")
 
+    def ask_rename_group(self, name: str) -> None:
+        """Ask what a group is to be called."""
+        session = self._session
+
+        def do(ask: Ask) -> None:
+            new = ask.text("Name")
+            session.apply(meaning_edits.rename_group(session.project, name, new), f"“{name}” is called “{new}” now")
+
+        note = "Cuts, looks and all else that mean it follow."
+        Ask(self._host.widget, "Rename the group", note, "Rename", do).words("Name", name).open()
+
     def take_group(self, name: str) -> None:
         """Delete a group; its parts stay."""
         self._session.apply(meaning_edits.take_group(self._session.project, name), f"Deleted the group “{name}”")

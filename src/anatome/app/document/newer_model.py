@@ -152,7 +152,7 @@ class NewerModel(QObject):
     @property
     def is_taken(self) -> bool:
         """Whether what was compared is what is open by now."""
-        return self.compared is not None and self._session.project.models == self.compared.change.project.models
+        return self.compared is not None and self._session.project.model.state == self.compared.change.project.model.state
 
     def forget(self) -> None:
         """Let go of what was compared."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QItemSelection, QItemSelectionModel, QPoint, QTimer
+from PySide6.QtCore import QItemSelection, QItemSelectionModel, QPoint, Qt, QTimer
 from PySide6.QtGui import QIcon
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -23,13 +23,22 @@ from anatome.app.base.actions import Actions
 from anatome.app.document.session import Session
 from anatome.app.panels.parts_model import PartsModel
 from anatome.app.panels.unseen import UnseenSheet, count_words
+from anatome.model.building import Building
 from anatome.model.grouping import WAYS
+from anatome.model.meaning import unsaid
 from anatome.scenes import edits
 
 MOST_SELECTED = 300
 """Rows marked as picked at most: more are not told apart by eye, and whole groups are counted on the stage."""
+MOSTLY = 0.5
+"""Share of the parts of which nothing says what they are, over which that is offered to be mended."""
 MOST_OPENED = 12
 """Groups a search opens at most."""
+
+
+def _mostly_unsaid(building: Building) -> bool:
+    own = unsaid(building)[~building.context]
+    return bool(len(own) and own.mean() > MOSTLY)
 
 
 class Parts(QWidget):
@@ -76,11 +85,16 @@ class Parts(QWidget):
         self.aside.setToolTip("What is not seen, why, and how to show it again")
         self.sheet = UnseenSheet(session, actions, self)
         self.aside.clicked.connect(lambda: self.sheet.open_over(self.aside.mapToGlobal(QPoint(0, 0))))
+        self.unsaid = QPushButton("Nothing says what these parts are…")
+        self.unsaid.setProperty("role", "offer")
+        self.unsaid.setToolTip("Types and storeys can be guessed, or given by hand and by rule, for cuts, looks and lists")
+        self.unsaid.clicked.connect(actions["meaning"].trigger)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(16, 8, 8, 2)
         layout.setSpacing(4)
         layout.addLayout(head)
         layout.addWidget(self.tree, 1)
+        layout.addWidget(self.unsaid, 0, Qt.AlignmentFlag.AlignLeft)
         layout.addWidget(self.aside)
         session.opened.connect(self.fill)
         session.rebuilt.connect(self.fill)
@@ -99,6 +113,8 @@ class Parts(QWidget):
         if wanted.strip():
             self._open_groups()
         self._filling = False
+        building = self._session.building
+        self.unsaid.setVisible(building is not None and _mostly_unsaid(building))
         self._show_hidden()
         self._show_picked()
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QListWidgetItem, QPushButton, QVBoxLayout
 
+from anatome.app.base import theme
 from anatome.app.base.actions import Actions, panel_button
 from anatome.app.base.rule_words import choices_of, who_words
 from anatome.app.base.ticks import Ticks
@@ -211,6 +212,10 @@ class MeaningPage(ModelPage):
         picks = RowButton(f"{name}  ·  {count}", "Pick what is in it")
         picks.clicked.connect(lambda _=False, name=name: self._commands.pick_group(name))
         row.addWidget(picks, 1)
+        rename = away_button("Call it otherwise; cuts and looks that mean it follow")
+        theme.wear(rename, "pencil-simple")
+        rename.clicked.connect(lambda _=False, name=name: self._commands.ask_rename_group(name))
+        row.addWidget(rename)
         away = away_button("Delete this group; its parts stay")
         away.clicked.connect(lambda _=False, name=name: self._commands.take_group(name))
         row.addWidget(away)
