@@ -11,7 +11,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QPushButton
 
+from anatome.cuts.plane import Plane
 from anatome.model.options import OpenOptions
+from anatome.scenes import edits
 from helpers import box
 
 
@@ -54,6 +56,17 @@ def test_faults_are_listed_tinted_picked_and_shown(faulty) -> None:
     assert {names[i] for i in session.picked.elements} == {"tub"} and not session.marked
     assert page.isVisible() and "4 edges with one face alone, 10.00 m of them" in page.why.text()
     assert (np.abs(faulty.picture().astype(int) - untinted.astype(int)).max(axis=2) > 10).sum() > 200  # posts are plain again
+    session.apply(edits.add_plane(session.project, Plane((0, 0, 0.5), (0, 0, 1)), "c"), "Cut")
+    faulty.do("save_scene")
+    session.pick(elements=frozenset({next(i for i, name in names.items() if name == "tub")}))
+    session.apply(edits.change_cut(session.project, "c", plane=Plane((0, 1.5, 0), (0, 1, 0))), "Upright: it goes through the lid")
+    assert not any(names[building.elements[e].id] == "tub" for f in session.left().faces for e in f.section.element.tolist())
+    faulty.do("fill_outline")
+    areas = session.left().faces[0].poche.areas
+    assert areas.max() == pytest.approx(2.0)  # 2 m wide and 1 m high
+    assert session.project.scenes[0].state.poche.filled == session.picked.elements
+    faulty.do("leave_outline")
+    assert session.left().faces[0].poche.areas.max(initial=0.0) < 2.0 and not session.stage.poche.filled
     faulty.do("meaning")  # one page about the model at a time
     assert window.inspector.meaning.isVisible() and not page.isVisible()
     faulty.do("meaning")

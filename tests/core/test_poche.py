@@ -182,6 +182,28 @@ def test_a_gap_may_be_named_in_metres() -> None:
     assert section(gapped(0.0005), LEVEL, None, PocheRules(gap=0.0)).areas.sum() == 0
 
 
+def sides(*missing: int) -> trimesh.Trimesh:
+    """A cube without some of its four upright sides."""
+    cube = trimesh.creation.box()
+    normals = np.array([(1, 0, 0), (0, 1, 0), (-1, 0, 0), (0, -1, 0)])[list(missing)]
+    cube.update_faces((cube.face_normals @ normals.T < 0.5).all(axis=1))
+    return cube
+
+
+@pytest.mark.parametrize("missing", ((0,), (0, 2)))
+def test_an_outline_is_filled_or_left_open_where_it_is_said_of_a_part(missing: tuple[int, ...]) -> None:
+    """However wide it is open, in one stretch or in two; the same part is left open though its gap is small."""
+    building = parts((sides(*missing), "Tub", "IfcWall"), (sides(*missing).apply_translation((5, 0, 0)), "Other", "IfcWall"))
+    name = building.elements[0].id
+    found = section(building, LEVEL, None, PocheRules(filled=frozenset({name})))
+    assert area_of(found, 0) == pytest.approx(1.0) and area_of(found, 1) == 0
+    assert section(building, LEVEL).areas.sum() == 0
+    small = gapped(0.0005)
+    assert section(small, LEVEL).areas.sum() == pytest.approx(1.0)
+    left = PocheRules(left_open=frozenset({small.elements[0].id}))
+    assert section(small, LEVEL, None, left).areas.sum() == 0
+
+
 # Dirty meshes --------------------------------------------------------------------------------------------------
 
 

@@ -2,11 +2,12 @@
 
 Ends of open outlines of one element that lie within its gap are joined, the nearest pair first, each end once. An
 outline is only closed with itself when the gap is small against its own length, so that a short line does not become
-an area.
+an area; unless its element is to be closed in any case.
 """
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
@@ -17,6 +18,8 @@ from anatome.cuts.slicing import Outlines
 
 OWN_SHARE = 0.1
 """How much of its own length an outline may be open and still be closed."""
+STRAIGHT = 0.98
+"""The same where it is to be closed in any case: what is straight has no area to close."""
 
 
 @dataclass(frozen=True)
@@ -30,7 +33,8 @@ class Gap:
 
 
 def close_gaps(outlines: Outlines, gap_for: Callable[[int], float]) -> tuple[Outlines, tuple[Gap, ...]]:
-    """Return the outlines with gaps closed, and a report of every gap closed or left."""
+    """Return the outlines with gaps closed, and a report of every gap closed or left. ``gap_for`` says for an element how wide
+    gaps are that are closed, infinity for all of them."""
     loose = np.flatnonzero(~outlines.closed)
     if not len(loose):
         return outlines, ()
@@ -47,14 +51,20 @@ def close_gaps(outlines: Outlines, gap_for: Callable[[int], float]) -> tuple[Out
 
     partner: dict[int, int] = {}
     report: list[Gap] = []
-    pairs = cKDTree(ends).query_pairs(max(gaps.values()), output_type="ndarray")
+    widest = max((gap for gap in gaps.values() if math.isfinite(gap)), default=0.0)
+    pairs = cKDTree(ends).query_pairs(widest, output_type="ndarray").reshape(-1, 2)
+    for number, gap in gaps.items():
+        if math.isinf(gap):
+            own = np.flatnonzero(element == number)
+            pairs = np.concatenate([pairs, own[np.stack(np.triu_indices(len(own), 1), axis=1)]])
     wide = np.linalg.norm(ends[pairs[:, 0]] - ends[pairs[:, 1]], axis=1)
     for k in np.argsort(wide, kind="stable"):
         a, b = int(pairs[k, 0]), int(pairs[k, 1])
         width = float(wide[k])
         if element[a] != element[b] or width > gaps[int(element[a])] or a in partner or b in partner:
             continue
-        if owner[a] == owner[b] and width > OWN_SHARE * lengths[int(owner[a])]:
+        most = STRAIGHT if math.isinf(gaps[int(element[a])]) else OWN_SHARE
+        if owner[a] == owner[b] and width > most * lengths[int(owner[a])]:
             continue
         partner[a], partner[b] = b, a
         report.append(_gap(int(element[a]), (ends[a] + ends[b]) / 2, width, True))

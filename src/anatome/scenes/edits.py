@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Collection, Iterable, Sequence
-from typing import Any
+from typing import Any, Literal
 
 from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, SteppedSection
 from anatome.cuts.kinds.box import Box
@@ -50,6 +50,24 @@ def set_treatments(project: Project, treatments: Treatments) -> Project:
 
 def set_poche(project: Project, rules: PocheRules) -> Project:
     return project.with_stage(poche=rules)
+
+
+def set_outlines(project: Project, ids: Iterable[str], how: Literal["filled", "open", "as they are"]) -> Project:
+    """Have the outlines of some elements closed where they are cut, or left open, or as they are: on the stage and in all scenes
+    that are not locked."""
+    own = frozenset(ids)
+
+    def told(state: StageState) -> StageState:
+        rules = state.poche
+        filled = rules.filled | own if how == "filled" else rules.filled - own
+        left = rules.left_open | own if how == "open" else rules.left_open - own
+        return state.model_copy(update={"poche": rules.model_copy(update={"filled": filled, "left_open": left})})
+
+    scenes = tuple(s if s.locked else s.model_copy(update={"state": told(s.state)}) for s in project.scenes)
+    current, shown = project.scene(project.current_scene), project.scene_as_shown
+    if shown is not None and current is not None and not current.locked:
+        shown = told(shown)
+    return project.model_copy(update={"scenes": scenes, "stage": told(project.stage), "scene_as_shown": shown})
 
 
 def set_projection(project: Project, projection: Projection) -> Project:

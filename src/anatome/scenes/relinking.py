@@ -14,6 +14,7 @@ from scipy.spatial import KDTree
 
 from anatome.cuts.dissection import shown_elements
 from anatome.cuts.plane import vector
+from anatome.cuts.poche_rules import PocheRules
 from anatome.model.building import Building
 from anatome.model.comparison import Comparison, Whole, compare
 from anatome.model.meaning import Meaning
@@ -104,6 +105,7 @@ IDS: dict[type, tuple[str, ...]] = {
     Selection: ("elements", "storeys"),
     StageState: ("hidden", "hidden_before", "faded"),
     Meaning: ("storey",),
+    PocheRules: ("filled", "left_open"),
 }
 """What of the values in a project are ids of elements and storeys."""
 

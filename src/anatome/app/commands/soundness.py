@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from functools import partial
+from typing import Literal
+
 from PySide6.QtCore import QObject, Signal
 
 from anatome.app.base.entry import Entry, group
@@ -10,6 +13,7 @@ from anatome.app.base.work import Progress, Work
 from anatome.app.commands.host import Host
 from anatome.app.commands.open_page import OpenPage
 from anatome.model.soundness import Soundness, soundness_of
+from anatome.scenes import edits
 
 
 class SoundnessCommands(QObject):
@@ -43,7 +47,41 @@ class SoundnessCommands(QObject):
                 self.toggle,
                 ticked=lambda: self.is_open,
             ),
+            Entry(
+                "fill_outline",
+                "Fill its outline",
+                "Where the picked part is cut, its outline is closed however wide it is open, in all scenes",
+                partial(self.set_outlines, "filled"),
+                needs="elements",
+                stage_menu=True,
+                ticked=lambda: self._are("filled"),
+            ),
+            Entry(
+                "leave_outline",
+                "Leave its outline open",
+                "Where the picked part is cut, an outline that does not close stays a line, in all scenes",
+                partial(self.set_outlines, "open"),
+                needs="elements",
+                stage_menu=True,
+                ticked=lambda: self._are("open"),
+            ),
         )
+
+    def _are(self, how: str) -> bool:
+        """Whether all picked parts are so."""
+        rules, ids = self._session.stage.poche, self._session.picked.elements
+        return bool(ids) and ids <= (rules.filled if how == "filled" else rules.left_open)
+
+    def set_outlines(self, how: Literal["filled", "open"]) -> None:
+        """Close the outlines of the picked parts where they are cut, or leave them open; once more: as they are."""
+        session = self._session
+        ids = session.picked.elements
+        back = self._are(how)
+        count = f"{len(ids):,} parts" if len(ids) > 1 else "The part"
+        are = "are" if len(ids) > 1 else "is"
+        said = {"filled": f"{count} {are} filled where cut", "open": f"{count} {are} left open where cut"}
+        project = edits.set_outlines(session.project, ids, "as they are" if back else how)
+        session.apply(project, f"{count} {are} cut as modelled" if back else said[how])
 
     def _forget(self) -> None:
         self._work.cancel()
