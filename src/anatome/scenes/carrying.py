@@ -17,6 +17,7 @@ from anatome.look.divide import Divide
 from anatome.model.meaning import GivenStorey
 from anatome.notes.anchors import Anchor
 from anatome.site.site import Figure, Ground, Neighbour, Neighbours, RoughBody
+from anatome.values import mapped
 from anatome.view.camera import Camera
 
 V = TypeVar("V", bound=BaseModel)
@@ -33,21 +34,6 @@ def carried(value: V, shift: Array, factor: float = 1.0) -> V:
 
     def there(place: Vector) -> Vector:
         return vector(np.array(place) * factor + shift)
-
-    def moved(value: Any) -> Any:
-        if isinstance(value, tuple):
-            parts = tuple(moved(part) for part in value)
-            return value if all(a is b for a, b in zip(parts, value)) else parts
-        if not isinstance(value, BaseModel):
-            return value
-        changes = own(value)
-        for name in type(value).model_fields:
-            if name not in changes:
-                held = getattr(value, name)
-                now = moved(held)
-                if now is not held:
-                    changes[name] = now
-        return value.model_copy(update=changes) if changes else value
 
     def own(value: BaseModel) -> dict[str, Any]:
         """What of a value is a place."""
@@ -81,5 +67,4 @@ def carried(value: V, shift: Array, factor: float = 1.0) -> V:
             return {"base": value.base * factor + shift[2]}
         return {}
 
-    found: V = moved(value)
-    return found
+    return mapped(value, own)

@@ -24,6 +24,7 @@ from anatome.notes.note import anchors_of
 from anatome.scenes.carrying import carried
 from anatome.scenes.project import ModelReference, Project, Scene, StageState
 from anatome.scenes.whole import meant, whole_of
+from anatome.values import mapped
 
 V = TypeVar("V", bound=BaseModel)
 
@@ -79,26 +80,20 @@ def gone_back(value: V, found: Comparison) -> V:
 
 
 def _renamed(value: V, names: Names, moved: Callable[[Anchor], Anchor]) -> V:
-    def renamed(value: Any) -> Any:
+    def change(value: BaseModel) -> BaseModel | dict[str, Any] | None:
         if isinstance(value, Anchor):
             there = moved(value)
             other = there is value and value.on in names
             return value.model_copy(update={"on": names[value.on]}) if other else there
-        if isinstance(value, tuple):
-            parts = tuple(renamed(part) for part in value)
-            return value if all(a is b for a, b in zip(parts, value)) else parts
-        if not isinstance(value, BaseModel):
-            return value
-        changes: dict[str, Any] = {}
-        for name in type(value).model_fields:
+        told = {}
+        for name in IDS.get(type(value), ()):
             held = getattr(value, name)
-            now = _other_ids(held, names) if name in IDS.get(type(value), ()) else renamed(held)
+            now = _other_ids(held, names)
             if now is not held:
-                changes[name] = now
-        return value.model_copy(update=changes) if changes else value
+                told[name] = now
+        return told
 
-    found: V = renamed(value)
-    return found
+    return mapped(value, change)
 
 
 IDS: dict[type, tuple[str, ...]] = {
