@@ -8,8 +8,10 @@ from pathlib import Path
 import numpy as np
 import pytest
 import trimesh
+from PySide6.QtWidgets import QPushButton
 
 from anatome.app.base.ask import Ask
+from anatome.formats.identity import identify
 from anatome.model.options import OpenOptions
 
 
@@ -67,6 +69,14 @@ def test_another_model_is_added_placed_switched_undone_and_found_again(held, tmp
     hand.qtbot.waitUntil(lambda: not session.project.others and len(crates(session)) == 0, timeout=30_000)
     hand.do("undo")
     hand.qtbot.waitUntil(lambda: session.is_built and len(crates(session)) == 2, timeout=30_000)
+    # A newer file of it is noticed, and read anew by a button.
+    text = (tmp_path / "moved" / "crates.obj").read_text()
+    (tmp_path / "moved" / "crates.obj").write_text("\n".join(line for line in text.splitlines() if "Crate 2" not in line))
+    box = window.inspector.overview.models
+    hand.qtbot.waitUntil(lambda: bool(window.newer.outdated), timeout=20_000)
+    next(b for b in box.findChildren(QPushButton) if "newer" in b.text()).click()
+    hand.qtbot.waitUntil(lambda: not window.newer.outdated and not window.commands.models.busy, timeout=30_000)
+    assert session.project.others[0].model.digest == identify(tmp_path / "moved" / "crates.obj")[0].digest
     (tmp_path / "moved" / "crates.obj").unlink()
     before = session.opened_as
     window.documents.open(tmp_path / "moved" / "p.anatome")

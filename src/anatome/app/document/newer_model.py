@@ -32,7 +32,7 @@ READ = 0.8
 
 @dataclass(frozen=True)
 class Newer:
-    """A model's file that holds something else than what is open, and when it was written."""
+    """A model's file, what tells its content, and when it was written."""
 
     path: Path
     digest: str
@@ -53,7 +53,7 @@ class Compared:
 
 
 class NewerModel(QObject):
-    """``noticed``: there is a newer file, or no longer; ``changed``: something else is being compared, or was."""
+    """``noticed``: there are newer files, or no longer; ``changed``: something else is being compared, or was."""
 
     noticed = Signal()
     changed = Signal()
@@ -63,7 +63,8 @@ class NewerModel(QObject):
         """``scratch`` gives a new folder that lasts as long as the program."""
         super().__init__()
         self._session, self._scratch = session, scratch
-        self._found: Newer | None = None
+        self._files: dict[Path, Newer] = {}
+        self._source_file: Newer | None = None
         self.compared: Compared | None = None
         self.problem = ""
         """Why the last file could not be compared, in words."""
@@ -87,21 +88,22 @@ class NewerModel(QObject):
     @property
     def newer(self) -> Newer | None:
         """The newer file there is of what is open."""
-        found = self._found
+        found = self._source_file
         known = found is None or not self._session.is_open or found.digest == self._session.project.model.digest
         return None if known else found
 
     def _begin(self) -> None:
         self.forget()
-        self._found = None
+        self._files, self._source_file = {}, None
         if watched := [*self._watcher.files(), *self._watcher.directories()]:
             self._watcher.removePaths(watched)
         self.noticed.emit()
         self._rest.start()
 
     def _follow(self) -> None:
-        """Another state of the model may be open."""
+        """Another state of the model may be open, or other models."""
         self.noticed.emit()
+        self._rest.start()
 
     def _come_back(self, state: Qt.ApplicationState) -> None:
         """Where a file's place tells nobody of changes, as on some network drives, one sees when one comes back."""
@@ -115,32 +117,40 @@ class NewerModel(QObject):
         return path if path is not None and path.suffix.lower() in MODEL_SUFFIXES else None
 
     def look(self) -> None:
-        """Look, off the window's thread, whether the model's file is another one by now."""
-        path = self._source() if self._session.is_open else None
-        if path is None:
+        """Look, off the window's thread, whether the files of the models are others by now."""
+        if not self._session.is_open:
             return
-        wanted = {str(path), str(path.parent)} - {*self._watcher.files(), *self._watcher.directories()}
-        known = self._found
+        source = self._source()
+        others = {other.id: Path(other.model.path) for other in self._session.project.others}
+        paths = sorted({*others.values(), *([] if source is None else [source])})
+        if not paths:
+            return
+        watched = {*self._watcher.files(), *self._watcher.directories()}
+        wanted = sorted({str(p) for path in paths for p in (path, path.parent)} - watched)
+        known = self._files
 
-        def work(progress: Progress) -> tuple[Newer | None, bool]:
-            try:
-                if not path.is_file():
-                    return None, path.parent.is_dir()
-                written = datetime.fromtimestamp(path.stat().st_mtime)
-                if known is not None and known.path == path and known.written == written:
-                    return known, True
-                return Newer(path, identify(path)[0].digest, written), True
-            except (Problem, OSError):
-                return None, False  # nothing to tell: it is read when somebody asks for it
+        def work(progress: Progress) -> tuple[dict[Path, Newer], list[str]]:
+            found = {path: file for path in paths if (file := _as_it_is(path, known.get(path))) is not None}
+            return found, [path for path in wanted if Path(path).exists()]
 
-        def done(found: tuple[Newer | None, bool]) -> None:
-            before, self._found = self.newer, found[0]
-            if found[1] and wanted and len(self._watcher.addPaths(sorted(wanted))) < len(wanted):
+        def done(told: tuple[dict[Path, Newer], list[str]]) -> None:
+            before, outdated = self.newer, self.outdated
+            self._files, there = told
+            self._source_file = None if source is None else self._files.get(source)
+            if there and len(self._watcher.addPaths(there)) < len(there):
                 self._rest.start()  # it may have been written before it was watched
-            if self.newer != before:
+            if self.newer != before or self.outdated != outdated:
                 self.noticed.emit()
 
         self._looking.run(work, done, self._session.failed.emit)
+
+    @property
+    def outdated(self) -> frozenset[str]:
+        """Ids of the models besides the first whose files hold something else than what is open."""
+        if not self._session.is_open:
+            return frozenset()
+        others = ((other, self._files.get(Path(other.model.path))) for other in self._session.project.others)
+        return frozenset(o.id for o, file in others if file is not None and o.model.digest not in ("", file.digest))
 
     # Comparing -------------------------------------------------------------------------------------------------
 
@@ -236,6 +246,19 @@ class NewerModel(QObject):
 
         self._reading.run(work, done, session.failed.emit)
         self.changed.emit()
+
+
+def _as_it_is(path: Path, known: Newer | None) -> Newer | None:
+    """A file with what tells its content, found out only where it was written since it was ``known``; None for none."""
+    try:
+        if not path.is_file():
+            return None
+        written = datetime.fromtimestamp(path.stat().st_mtime)
+        if known is not None and known.written == written:
+            return known
+        return Newer(path, identify(path)[0].digest, written)
+    except (Problem, OSError):
+        return None  # nothing to tell: it is read when somebody asks for it
 
 
 def read_model(path: Path, options: OpenOptions, scratch: Path, progress: Progress) -> OpenedModel:

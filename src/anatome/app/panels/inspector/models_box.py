@@ -6,11 +6,12 @@ from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QMenu, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from anatome.app.base import units
 from anatome.app.base.actions import Actions, panel_button
 from anatome.app.commands.models import ModelsCommands
+from anatome.app.document.newer_model import NewerModel
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import RowButton, away_button, bare_column, clear, label
 from anatome.scenes.project import OtherModel
@@ -19,9 +20,10 @@ from anatome.scenes.project import OtherModel
 class ModelsBox(QWidget):
     """A row each: a tick has it in all pictures, a click places it, a cross takes it away; a right click offers the rest."""
 
-    def __init__(self, session: Session, actions: Actions, commands: ModelsCommands) -> None:
+    def __init__(self, session: Session, actions: Actions, commands: ModelsCommands, newer: NewerModel) -> None:
         super().__init__()
-        self._session, self._commands = session, commands
+        self._session, self._commands, self._newer = session, commands, newer
+        newer.noticed.connect(self._noticed)
         column = bare_column(self, 4)
         self.rows = QVBoxLayout()
         self.rows.setSpacing(0)
@@ -31,13 +33,17 @@ class ModelsBox(QWidget):
         self._listed: object = self
         commands.changed.connect(self._show_busy)
 
+    def _noticed(self) -> None:
+        if self._session.is_open:
+            self.refresh()
+
     def _show_busy(self) -> None:
         self.setEnabled(not self._commands.busy)
 
     def refresh(self) -> None:
         """List them as they are now."""
         opened, others = self._session.opened_model, self._session.project.others
-        key = others, tuple(opened.read)
+        key = others, tuple(opened.read), self._newer.outdated
         if key == self._listed:
             return
         self._listed = key
@@ -46,6 +52,11 @@ class ModelsBox(QWidget):
             self.rows.addLayout(self._row(other, other.id in opened.read))
             if other.id not in opened.read:
                 self.rows.addWidget(label(f"Not found at {other.model.path}", "warning"))
+            elif other.id in self._newer.outdated:
+                anew = QPushButton("Its file is newer: read it anew")
+                anew.setProperty("role", "warning")
+                anew.clicked.connect(partial(self._run, self._commands.read_anew, other))
+                self.rows.addWidget(anew)
 
     def _row(self, other: OtherModel, there: bool) -> QHBoxLayout:
         row = QHBoxLayout()

@@ -102,7 +102,7 @@ class Overview(Page):
         self._build_rules(how.column)
         self.model = label("", "soft")
         self.failed = label("", "warning")
-        self.models = ModelsBox(session, actions, commands.models)
+        self.models = ModelsBox(session, actions, commands.models, commands.changes.newer)
         folded(self.column, "The model", self.model, self.failed, self.models, open=False)
         self.column.addStretch()
 
