@@ -71,7 +71,17 @@ def test_guesses_are_offered_taken_over_and_taken_back_in_one_step(bare) -> None
     built(bare)
     assert [s.name for s in session.building.storeys] == ["Ground floor", "Floor 1"]
     assert unsaid(session.building).sum() < 0.05 * count and session.building.type_counts["IfcWall"] > 20
-    assert "have a type, 2 storeys" in window.status.text()
+    assert "have a type, 2 storeys, 6 rooms" in window.status.text()
+    page.rooms.itemAt(0).layout().itemAt(0).widget().click()
+    ask = window.findChild(Ask)
+    ask.texts["Name"].setText("Boat hall")
+    ask.texts["Use"].setText("Storage")
+    ask.go.click()
+    built(bare)
+    hall = session.building.spaces[0]
+    assert (hall.name, hall.use, hall.storey) == ("Boat hall", "Storage", 0) and hall.floor_area == pytest.approx(227, abs=1)
+    session.undo()
+    built(bare)
     bare.qtbot.waitUntil(lambda: len(session.marked) < 0.05 * count)
     assert (np.abs(bare.picture().astype(int) - tinted).max(axis=2) > 12).mean() > 0.1  # no longer tinted
     # What has meaning is used: a storey is cut open, the parts list has it, the key plan offers it.
@@ -172,6 +182,14 @@ def test_picked_parts_are_grouped_and_the_group_is_used(hand) -> None:
     page.groups.itemAt(0).itemAt(0).widget().click()
     assert session.picked.elements == frozenset(chairs)
     page.groups.itemAt(0).itemAt(1).widget().click()
+    ask = window.findChild(Ask)
+    ask.texts["Name"].setText("Seats")
+    ask.go.click()
+    built(hand)
+    assert session.stage.cuts[0].reach.what.groups == {"Seats"}  # it follows
+    faces = [session.building.elements[i].id for face in session.left().faces for i in face.section.element.tolist()]
+    assert set(faces) <= set(chairs)
+    page.groups.itemAt(0).itemAt(2).widget().click()
     built(hand)
     assert session.project.meanings.is_empty and not any(e.also for e in session.building.elements)
     hand.do("meaning")

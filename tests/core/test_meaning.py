@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 
 from anatome.cuts.plan_level import plan_level
+from anatome.cuts.rooms import closed_rooms
 from anatome.demo.shipped import PROJECT
 from anatome.formats.ifc import read_ifc
 from anatome.look.look import Rule
@@ -30,6 +31,7 @@ from anatome.model.meaning import (
 from anatome.model.selection import Selection
 from anatome.problems import Problem
 from anatome.scenes import meaning_edits, model_edits
+from anatome.scenes.guesses import Guess, with_guesses
 from anatome.scenes.project import ModelReference, OtherModel
 from anatome.scenes.storage import load_project, save_project
 from fetched import open_house
@@ -231,3 +233,31 @@ def test_what_means_a_group_by_name_follows_when_it_is_called_otherwise() -> Non
     desks = OtherModel(id="d", name="Frame", model=ModelReference(path="d.glb"))
     placed = model_edits.change_model(model_edits.put_model(project, desks), "d", name="Desks")
     assert placed.stage.overrides[0].who.groups == {"Desks", f"Desks{WITHIN}Roof", "Frames"}
+
+
+@pytest.mark.parametrize("house", ("boathouse", "open house"))
+def test_rooms_are_guessed_where_walls_close_round_them(boathouse: Building, house: str) -> None:
+    """Against the spaces of the IFC file: every room between walls is found, its floor within five per cent; what lies open to
+    another room is one with it. The space over a hall is none, for it has no floor."""
+    building = boathouse if house == "boathouse" else read_ifc(open_house(), lambda *_: None)
+    found = closed_rooms(building, [s.elevation for s in building.storeys])
+    truth = [s for s in building.spaces if s.storey is not None and s.name not in ("Roof", "Hallway", "Stair", "Room")]
+    open_plan = ("Kitchen", "Foyer", "Living Room")
+    walled = [s for s in truth if s.name not in open_plan]
+    for space in walled:
+        middle = (np.array(space.lower) + space.upper) / 2
+        there = [room for room in found if (np.array(room.lower) <= middle).all() and (middle <= np.array(room.upper)).all()]
+        assert there and min(abs(room.floor / space.floor_area - 1) for room in there) < 0.07, space.name
+    merged = 2 if house == "open house" else 0
+    landings = 2 if house == "open house" else 0
+    assert len(walled) + merged + landings <= len(found) <= len(walled) + merged + landings + 1
+    project = load_project(PROJECT).project
+    guess = Guess(rooms=tuple(found))
+    given = with_meaning(replace(building, spaces=()), with_guesses(project, [guess]).meanings)
+    assert [s.storey is not None and abs(building.storeys[s.storey].elevation - s.lower[2]) < 1e-6 for s in given.spaces]
+    assert given.spaces[0].name == "Room 1" and given.spaces[0].floor_area == found[0].floor
+    taken = with_guesses(project, [guess])
+    first = taken.meanings.spaces[0]
+    called = meaning_edits.change_room(taken, first.id, name="Hall", use="Sport").meanings.spaces
+    assert (called[0].name, called[0].use, called[1:]) == ("Hall", "Sport", taken.meanings.spaces[1:])
+    assert meaning_edits.take_rooms(taken, [first.id]).meanings.spaces == taken.meanings.spaces[1:]

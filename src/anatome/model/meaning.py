@@ -3,15 +3,15 @@ anew."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
-from typing import Literal
+from typing import Annotated, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from anatome.model.building import DERIVED, Building, Element, Storey
+from anatome.model.building import DERIVED, Building, Element, Space, Storey
 from anatome.model.selection import Selection
 from anatome.values import FARTHEST, Value
 
@@ -92,6 +92,21 @@ class GivenStorey(Value):
     elevation: float = Field(ge=-FARTHEST, le=FARTHEST)
 
 
+Metres = Annotated[float, Field(ge=-FARTHEST, le=FARTHEST)]
+Corner = tuple[Metres, Metres, Metres]
+
+
+class GivenSpace(Value):
+    """A room the file does not have: its name, what it is used for, its box in metres and the m² of its floor."""
+
+    id: str = Field(max_length=64)
+    name: str = Field(max_length=200)
+    use: str = Field(default="", max_length=200)
+    lower: Corner
+    upper: Corner
+    floor: float = Field(gt=0, le=FARTHEST)
+
+
 class NamedGroup(Value):
     """Parts under one name, whatever else they are; a part may stand in several."""
 
@@ -100,15 +115,17 @@ class NamedGroup(Value):
 
 
 class Meanings(Value):
-    """All that is given to a model: ``storeys``, lowest first, ``rules``, later ones over earlier ones, and ``groups``."""
+    """All that is given to a model: ``storeys``, lowest first, ``rules``, later ones over earlier ones, ``groups`` and
+    ``spaces``."""
 
     storeys: tuple[GivenStorey, ...] = Field(default=(), max_length=200)
     rules: tuple[MeaningRule, ...] = Field(default=(), max_length=2000)
     groups: tuple[NamedGroup, ...] = Field(default=(), max_length=500)
+    spaces: tuple[GivenSpace, ...] = Field(default=(), max_length=5000)
 
     @property
     def is_empty(self) -> bool:
-        return not (self.storeys or self.rules or self.groups)
+        return not (self.storeys or self.rules or self.groups or self.spaces)
 
 
 NO_MEANING = Meanings()
@@ -144,7 +161,22 @@ def with_meaning(building: Building, meanings: Meanings) -> Building:
         mask = rule.who.mask(found)
         if mask.any():
             found = _with_elements(found, _given(found, rule.gives, np.flatnonzero(mask).tolist()), storeys)
-    return _in_groups(found, meanings.groups)
+    found = _in_groups(found, meanings.groups)
+    return _with_elements(found, list(found.elements), storeys, _spaces(building, moved, storeys, meanings.spaces))
+
+
+def _spaces(
+    building: Building, moved: Mapping[str, int], storeys: Sequence[Storey], given: Sequence[GivenSpace]
+) -> tuple[Space, ...]:
+    """Those of the file, in their storeys, and those given, in the storey on whose floor they are."""
+    own = (s if s.storey is None else replace(s, storey=moved[building.storeys[s.storey].id]) for s in building.spaces)
+    levels = np.array([s.elevation for s in storeys])
+
+    def home(space: GivenSpace) -> int | None:
+        below = np.flatnonzero(levels <= space.lower[2] + STANDS_UNDER)
+        return int(below[-1]) if len(below) else None
+
+    return (*own, *(Space(s.id, s.name, home(s), s.lower, s.upper, s.use, s.floor) for s in given))
 
 
 def _in_groups(building: Building, groups: Sequence[NamedGroup]) -> Building:
@@ -198,9 +230,12 @@ def storey_by_level(building: Building) -> list[int]:
     return [int(order[max(i, 0)]) for i in at.tolist()]
 
 
-def _with_elements(building: Building, elements: list[Element], storeys: tuple[Storey, ...]) -> Building:
+def _with_elements(
+    building: Building, elements: list[Element], storeys: tuple[Storey, ...], spaces: tuple[Space, ...] | None = None
+) -> Building:
     """Return the building with other elements of the same geometry."""
-    made = replace(building, elements=tuple(elements), storeys=storeys)
+    kept = building.spaces if spaces is None else spaces
+    made = replace(building, elements=tuple(elements), storeys=storeys, spaces=kept)
     for name in (*DERIVED, "normals", "bounds", "size", "tolerance"):
         if name in building.__dict__:
             made.__dict__[name] = building.__dict__[name]  # where a cached property keeps its value

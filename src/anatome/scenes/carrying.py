@@ -14,7 +14,7 @@ from anatome.cuts.kinds.base import BaseCut
 from anatome.cuts.plane import Plane, Vector, vector
 from anatome.cuts.series import SerialSections
 from anatome.look.divide import Divide
-from anatome.model.meaning import GivenStorey
+from anatome.model.meaning import GivenSpace, GivenStorey
 from anatome.notes.anchors import Anchor
 from anatome.site.site import Figure, Ground, Neighbour, Neighbours, RoughBody
 from anatome.values import mapped
@@ -58,6 +58,8 @@ def carried(value: V, shift: Array, factor: float = 1.0) -> V:
             return {"level": value.level * factor + shift[2]}
         if isinstance(value, GivenStorey):
             return {"elevation": value.elevation * factor + shift[2]}
+        if isinstance(value, GivenSpace):
+            return {"lower": there(value.lower), "upper": there(value.upper), "floor": value.floor * factor**2}
         if isinstance(value, Neighbours):
             return {"east": value.east * factor + shift[0], "north": value.north * factor + shift[1]}
         if isinstance(value, RoughBody):

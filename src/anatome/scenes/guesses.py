@@ -5,26 +5,28 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from anatome.cuts.rooms import ClosedRoom, closed_rooms
 from anatome.model.building import Building
 from anatome.model.guessing import GuessedStorey, guessed_storeys, guessed_types
 from anatome.model.meaning import GivenStorey, unsaid
 from anatome.scenes.edits import new_id
-from anatome.scenes.meaning_edits import give_storeys, give_types
+from anatome.scenes.meaning_edits import give_rooms, give_storeys, give_types
 from anatome.scenes.project import Project
 
 
 @dataclass(frozen=True)
 class Guess:
-    """Either a storey, its ``name`` and ``elevation`` in metres, or ``parts`` by their ids that are of a ``type``."""
+    """A storey, its ``name`` and ``elevation`` in metres; ``parts`` by their ids that are of a ``type``; or ``rooms``."""
 
     name: str = ""
     elevation: float | None = None
     type: str = ""
     parts: frozenset[str] = frozenset()
+    rooms: tuple[ClosedRoom, ...] = ()
 
 
 def guesses_for(building: Building) -> tuple[Guess, ...]:
-    """Return all guesses: storeys, the lowest first, and types, those of most parts first. Nothing for what is known."""
+    """Return all guesses: storeys, the lowest first, types, those of most parts first, and rooms. Nothing for what is known."""
     floors = guessed_storeys(building)
     found = []
     if not building.storeys:
@@ -34,6 +36,10 @@ def guesses_for(building: Building) -> tuple[Guess, ...]:
         if kind and open_yet:
             by_type.setdefault(kind, []).append(element.id)
     found += [Guess(type=kind, parts=frozenset(ids)) for kind, ids in sorted(by_type.items(), key=lambda item: -len(item[1]))]
+    if not building.spaces:
+        levels = [s.elevation for s in building.storeys] or [floor.elevation for floor in floors]
+        rooms = closed_rooms(building, levels)
+        found += [Guess(rooms=tuple(rooms))] if rooms else []
     return tuple(found)
 
 
@@ -44,7 +50,9 @@ def with_guesses(project: Project, chosen: Sequence[Guess]) -> Project:
         made = [GivenStorey(id=new_id(), name=g.name, elevation=g.elevation or 0.0) for g in storeys]
         project = give_storeys(project, made)
     types = [(g.type, g.parts) for g in chosen if g.type]
-    return give_types(project, types) if types else project
+    project = give_types(project, types) if types else project
+    rooms = [room for guess in chosen for room in guess.rooms]
+    return give_rooms(project, rooms) if rooms else project
 
 
 def storey_names(floors: Sequence[GuessedStorey]) -> list[str]:

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from pathlib import Path
 
+from anatome.cuts.rooms import ClosedRoom
 from anatome.model.building import WITHIN
-from anatome.model.meaning import BY_LEVEL, GivenStorey, Meaning, MeaningRule, Meanings, NamedGroup, PartFilter
+from anatome.model.meaning import BY_LEVEL, GivenSpace, GivenStorey, Meaning, MeaningRule, Meanings, NamedGroup, PartFilter
 from anatome.model.selection import Selection
 from anatome.problems import Problem
 from anatome.scenes.edits import new_id
@@ -53,6 +54,27 @@ def give_storeys(project: Project, storeys: Sequence[GivenStorey]) -> Project:
         who = PartFilter(nowhere=True)
         kept = (MeaningRule(id=new_id(), who=who, gives=Meaning(storey=BY_LEVEL), guessed=True), *kept)
     return set_meanings(project, project.meanings.model_copy(update={"storeys": tuple(storeys), "rules": kept}))
+
+
+def give_rooms(project: Project, rooms: Sequence[ClosedRoom]) -> Project:
+    """Give the model rooms in place of those given before, named by numbers."""
+    spaces = tuple(
+        GivenSpace(id=new_id(), name=f"Room {number + 1}", lower=room.lower, upper=room.upper, floor=room.floor)
+        for number, room in enumerate(rooms)
+    )
+    return set_meanings(project, project.meanings.model_copy(update={"spaces": spaces}))
+
+
+def change_room(project: Project, room: str, **changes: str) -> Project:
+    """Return the project with the ``name`` or the ``use`` of a given room changed."""
+    spaces = (s.model_copy(update=changes) if s.id == room else s for s in project.meanings.spaces)
+    return set_meanings(project, project.meanings.model_copy(update={"spaces": tuple(spaces)}))
+
+
+def take_rooms(project: Project, rooms: Collection[str]) -> Project:
+    """Return the project without some given rooms."""
+    spaces = tuple(s for s in project.meanings.spaces if s.id not in rooms)
+    return set_meanings(project, project.meanings.model_copy(update={"spaces": spaces}))
 
 
 def _group_name(name: str) -> str:

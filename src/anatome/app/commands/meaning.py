@@ -16,7 +16,7 @@ from anatome.app.base.trouble import TROUBLE
 from anatome.app.base.work import Progress, Work
 from anatome.app.commands.host import Host
 from anatome.app.commands.open_page import OpenPage
-from anatome.model.meaning import Meaning, PartFilter
+from anatome.model.meaning import GivenSpace, Meaning, PartFilter
 from anatome.problems import Problem
 from anatome.scenes import meaning_edits
 from anatome.scenes.guesses import Guess, guesses_for, with_guesses
@@ -149,6 +149,22 @@ class MeaningCommands(QObject):
         """Delete a rule."""
         self._session.apply(meaning_edits.take_rule(self._session.project, rule), "Deleted a rule")
 
+    def ask_room(self, room: GivenSpace) -> None:
+        """Ask what a room that was guessed is called, and what it is used for."""
+        session = self._session
+
+        def do(ask: Ask) -> None:
+            name = ask.text("Name") or room.name
+            project = meaning_edits.change_room(session.project, room.id, name=name, use=ask.text("Use"))
+            session.apply(project, f"{room.name} is called {name}")
+
+        note = "Its name is that on plans; rooms of one use have one colour where a look has colours by use."
+        Ask(self._host.widget, room.name, note, "Call it so", do).words("Name", room.name).words("Use", room.use).open()
+
+    def take_room(self, room: GivenSpace) -> None:
+        """Without a room that was guessed."""
+        self._session.apply(meaning_edits.take_rooms(self._session.project, [room.id]), f"Took away {room.name}")
+
     # Guessing --------------------------------------------------------------------------------------------------
 
     def guess(self) -> None:
@@ -166,7 +182,7 @@ class MeaningCommands(QObject):
             self.changed.emit()
             self._session.picked_changed.emit()
             if not found:
-                self._session.said.emit("There is nothing to guess: every part says what it is, and stands in a storey")
+                self._session.said.emit("There is nothing to guess: types, storeys and rooms are known")
 
         self._work.run(work, done, TROUBLE.report)
         self.changed.emit()
@@ -176,7 +192,9 @@ class MeaningCommands(QObject):
         project = with_guesses(self._session.project, chosen)
         self.guesses = None
         storeys, count = sum(g.elevation is not None for g in chosen), sum(len(g.parts) for g in chosen)
-        said = ([f"{count} parts have a type"] if count else []) + ([f"{storeys} storeys"] if storeys else [])
+        rooms = sum(len(g.rooms) for g in chosen)
+        told = (count, "parts have a type"), (storeys, "storeys"), (rooms, "rooms")
+        said = [f"{number} {words}" for number, words in told if number]
         self._session.apply(project, ", ".join(said) or "Nothing taken over")
         self.changed.emit()
 
@@ -219,6 +237,9 @@ class MeaningCommands(QObject):
 
 def guess_words(guess: Guess) -> str:
     """Return a guess in words."""
+    if guess.rooms:
+        area = sum(room.floor for room in guess.rooms)
+        return f"{len(guess.rooms)} room{'s' * (len(guess.rooms) != 1)}, {units.area(area)} in all"
     if guess.elevation is not None:
         return f"{guess.name}, at {units.length(guess.elevation, 2, signed=True)}"
     return f"{plain_type(guess.type)}  ·  {len(guess.parts)}"

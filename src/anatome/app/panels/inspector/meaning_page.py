@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QListWidgetItem, QPushButton, QVBoxLayout
 
-from anatome.app.base import theme
+from anatome.app.base import theme, units
 from anatome.app.base.actions import Actions, panel_button
 from anatome.app.base.rule_words import choices_of, who_words
 from anatome.app.base.ticks import Ticks
@@ -14,12 +14,13 @@ from anatome.app.document.session import Session
 from anatome.app.panels.inspector.model_page import ModelPage
 from anatome.app.panels.inspector.page import RowButton, away_button, clear, label, narrow_choice, section
 from anatome.model.building import Building
-from anatome.model.meaning import BY_LEVEL, GIVEN_TYPES, Meaning, MeaningRule, PartFilter, unsaid
+from anatome.model.meaning import BY_LEVEL, GIVEN_TYPES, GivenSpace, Meaning, MeaningRule, PartFilter, unsaid
 from anatome.model.selection import Selection
 from anatome.words import plain_type
 
 AS_IT_IS = "As it is"
 MOST_RULES = 40
+MOST_ROOMS = 30
 """Rules that are listed; more are counted."""
 
 
@@ -44,6 +45,10 @@ class MeaningPage(ModelPage):
         self.groups = QVBoxLayout()
         self.groups.setSpacing(0)
         self.column.addLayout(self.groups)
+        self.room_heading = section(self.column, "Rooms")
+        self.rooms = QVBoxLayout()
+        self.rooms.setSpacing(0)
+        self.column.addLayout(self.rooms)
         section(self.column, "Given")
         self.none_given = label("Nothing yet.", "soft")
         self.column.addWidget(self.none_given)
@@ -59,8 +64,10 @@ class MeaningPage(ModelPage):
 
     def _build_guesses(self) -> None:
         section(self.column, "Guessed from their shape")
-        self.guess = QPushButton("Guess types and storeys")
-        self.guess.setToolTip("Storeys from large level surfaces; walls, floors, roofs and others from shape, size and place")
+        self.guess = QPushButton("Guess types, storeys and rooms")
+        self.guess.setToolTip(
+            "Storeys from level surfaces; walls, floors and others from shape and place; rooms that walls close"
+        )
         self.guess.clicked.connect(self._commands.guess)
         self.column.addWidget(self.guess)
         self.offered = Ticks((), 0)
@@ -181,7 +188,7 @@ class MeaningPage(ModelPage):
     def _show_offered(self) -> None:
         commands = self._commands
         self.guess.setEnabled(not commands.is_guessing)
-        self.guess.setText("Guessing…" if commands.is_guessing else "Guess types and storeys")
+        self.guess.setText("Guessing…" if commands.is_guessing else "Guess types, storeys and rooms")
         if commands.guesses is not self._offered:
             self._offered = commands.guesses
             names = [guess_words(guess) for guess in commands.guesses or ()]
@@ -199,6 +206,12 @@ class MeaningPage(ModelPage):
         clear(self.groups)
         for group in meanings.groups:
             self.groups.addLayout(self._group_row(group.name, int(group.who.mask(building).sum())))
+        clear(self.rooms)
+        for room in meanings.spaces[:MOST_ROOMS]:
+            self.rooms.addLayout(self._room_row(room))
+        if len(meanings.spaces) > MOST_ROOMS:
+            self.rooms.addWidget(label(f"and {len(meanings.spaces) - MOST_ROOMS} more", "soft"))
+        self.room_heading.setVisible(bool(meanings.spaces))
         clear(self.rules)
         for rule in meanings.rules[:MOST_RULES]:
             self.rules.addLayout(self._rule_row(rule, building))
@@ -218,6 +231,18 @@ class MeaningPage(ModelPage):
         row.addWidget(rename)
         away = away_button("Delete this group; its parts stay")
         away.clicked.connect(lambda _=False, name=name: self._commands.take_group(name))
+        row.addWidget(away)
+        return row
+
+    def _room_row(self, room: GivenSpace) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        use = f", {room.use}" if room.use else ""
+        called = RowButton(f"{room.name}{use}  ·  {units.area(room.floor)}", "Call it otherwise, and say what it is used for")
+        called.clicked.connect(lambda _=False, room=room: self._commands.ask_room(room))
+        row.addWidget(called, 1)
+        away = away_button("Take this room away")
+        away.clicked.connect(lambda _=False, room=room: self._commands.take_room(room))
         row.addWidget(away)
         return row
 
