@@ -13,6 +13,10 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+import ifcopenshell
+import ifcopenshell.api.geometry
+import ifcopenshell.api.root
+import ifcopenshell.util.placement
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QImage, QPainter, QSurfaceFormat
 from PySide6.QtTest import QTest
@@ -208,6 +212,29 @@ def presented(eye: Eye) -> None:
     eye.spin(0.3)
 
 
+def before_after(eye: Eye) -> None:
+    """A next state of the model, in which boats lie elsewhere and a wall is gone, wiped over the one that is
+    open."""
+    eye.recall("long")
+    session, newer = eye.window.session, eye.window.newer
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "boathouse.ifc"
+        model = ifcopenshell.open(str(session.opened_model.path))
+        for boat in [p for p in model.by_type("IfcFurniture") if p.Name.startswith(("Eight", "Four"))][:3]:
+            here = ifcopenshell.util.placement.get_local_placement(boat.ObjectPlacement)
+            here[:3, 3] += [1.5, 0.0, 0.0]
+            ifcopenshell.api.geometry.edit_object_placement(model, product=boat, matrix=here)
+        wall = next(p for p in model.by_type("IfcWall") if p.Name.startswith("West wall"))
+        ifcopenshell.api.root.remove_product(model, product=wall)
+        model.write(str(path))
+        newer.compare(path)
+        eye.wait(lambda: newer.compared is not None)
+        eye.do("model_changes")
+        eye.do("before_after")
+        eye.wait(lambda: eye.window.before_after.settled)
+    eye.spin(0.3)
+
+
 PICTURES: dict[str, Callable[[Eye], None]] = {
     "section": scene("long"),
     "still": scene("still"),
@@ -219,7 +246,7 @@ PICTURES: dict[str, Callable[[Eye], None]] = {
     "dark": dark,
     "looks": looks,
     "exploded": scene("exploded"),
-    "split": scene("split"),
+    "before_after": before_after,
     "presented": presented,
     "divided": scene("divided"),
     "crop": scene("sheet"),
