@@ -29,6 +29,7 @@ from anatome.model.bounds import corners_of
 from anatome.model.building import Building
 from anatome.model.crossings import crossings, known
 from anatome.model.meaning import NO_MEANING
+from anatome.model.several import SEPARATOR
 from anatome.notes.note import AnyNote
 from anatome.printing.kept_lines import KeptLines, digest_of
 from anatome.problems import Problem
@@ -268,6 +269,12 @@ class Session(QObject):
     def model_path(self) -> Path | None:
         """Where the model lies; None while nothing is open."""
         return None if self._opened is None else self._opened.path
+
+    def file_of(self, element: str) -> tuple[Path | None, str]:
+        """Return the file that an element, by its id, is of, and the id it has there."""
+        model, _, own = element.partition(SEPARATOR)
+        other = next((o for o in self.project.others if o.id == model), None) if own else None
+        return (self.model_path, element) if other is None else (Path(other.model.path), own)
 
     def take_model(self, project: Project, label: str, model: OpenedModel, building: Building, first: Recut, lines: str) -> None:
         """Take one step to a project of another state of its model, which undoing and redoing bring back with it. ``building``,

@@ -71,8 +71,10 @@ class PropertyBox(Fold):
         self._element = element_id
         self._work.cancel()
         self.setVisible(element_id is not None)
-        path = self._session.model_path
-        if element_id is None or path is None or not self.open:
+        if element_id is None or not self.open:
+            return
+        path, own_id = self._session.file_of(element_id)
+        if path is None:
             return
         if self._reader is None or path != self._path:
             self._forget()
@@ -89,7 +91,7 @@ class PropertyBox(Fold):
         def failed(error: Exception) -> None:
             self._tell({}, in_words(error))
 
-        self._work.run(lambda told: reader.sets_of(element_id), done, failed)
+        self._work.run(lambda told: reader.sets_of(own_id), done, failed)
 
     def _tell(self, sets: PropertySets, note: str) -> None:
         self._sets = sets
