@@ -68,6 +68,7 @@ class NewerModel(QObject):
         self.compared: Compared | None = None
         self.problem = ""
         """Why the last file could not be compared, in words."""
+        self._closed = False
         self._looking = Work(self, lambda: session.opened_as)
         self._reading = Work(self, lambda: session.opened_as)
         self._reading.progressed.connect(self.progressed)
@@ -83,6 +84,22 @@ class NewerModel(QObject):
         session.closed.connect(self._begin)
         session.rebuilt.connect(self._follow)
 
+    def close(self) -> None:
+        """Look no more: the window closes. What watches files must go on the thread it came on, and not whenever it is found
+        that nobody holds it."""
+        if self._closed:
+            return
+        self._closed = True
+        self._rest.stop()
+        for work in (self._looking, self._reading):
+            work.cancel()
+        app = QGuiApplication.instance()
+        if isinstance(app, QGuiApplication):
+            app.applicationStateChanged.disconnect(self._come_back)
+        for signal in (self._watcher.fileChanged, self._watcher.directoryChanged):
+            signal.disconnect()
+        self._watcher.deleteLater()
+
     # Noticing --------------------------------------------------------------------------------------------------
 
     @property
@@ -95,6 +112,8 @@ class NewerModel(QObject):
     def _begin(self) -> None:
         self.forget()
         self._files, self._source_file = {}, None
+        if self._closed:
+            return
         if watched := [*self._watcher.files(), *self._watcher.directories()]:
             self._watcher.removePaths(watched)
         self.noticed.emit()

@@ -643,6 +643,7 @@ class MainWindow(QMainWindow):
 
     def shut(self) -> None:
         """Let go of all that is open; who had to be asked was asked."""
+        self.newer.close()
         self.journaling.stop()
         self.documents.close()
         self.session.close()
