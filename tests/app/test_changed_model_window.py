@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QFileDialog
 
 from anatome.app.base.images import pixels_of
 from anatome.cuts.plane import Plane
+from anatome.formats.opening import clear_cache
 from anatome.model.options import OpenOptions
 from anatome.scenes import edits
 from anatome.scenes.change_look import tint
@@ -211,6 +212,17 @@ def test_a_project_whose_model_was_written_anew_meanwhile_opens_as_it_was_saved(
     opened(hand, path)
     assert "Crane" in names(window)
     noticed(hand)  # the bench is back in the file it was taken from
+
+
+def test_where_the_state_it_was_saved_with_is_not_known_that_is_said(slip) -> None:
+    """As on another machine: the model is as its file is."""
+    hand, model = slip
+    path = hand.window.session.project_path
+    hand.window.session.close()
+    next_state(model)
+    clear_cache()
+    opened(hand, path)
+    assert "Crane" in names(hand.window) and "what it was is not known here" in hand.window.status.text()
 
 
 def test_a_file_that_cannot_be_read_is_told_and_the_project_stays(slip) -> None:

@@ -14,7 +14,7 @@ from anatome.app.document.recutting import state_key
 from anatome.app.document.session import Session
 from anatome.cuts.dissection import Cutter
 from anatome.model.building import Building
-from anatome.scenes.change_look import Ids, changed_ids, tinted
+from anatome.scenes.change_look import tinted
 from anatome.scenes.project import Project, StageState
 from anatome.scenes.scene_view import View, view_of
 from anatome.scenes.whole import whole_of
@@ -38,7 +38,6 @@ class SideMaker(QObject):
         self._session, self._newer = session, newer
         self._work = Work(self, lambda: session.opened_as)
         self._cutters: tuple[Cutter, Cutter] | None = None
-        self._ids: tuple[Compared, Ids, Ids] | None = None
         self._key: object = None
         self._made: Sides | None = None
         self._held: object = None
@@ -47,7 +46,7 @@ class SideMaker(QObject):
     def forget(self) -> None:
         """Let go of all of it."""
         self._work.cancel()
-        self._cutters = self._ids = self._key = self._made = self._held = None
+        self._cutters = self._key = self._made = self._held = None
 
     def make(self, tints: bool, done: Callable[[Sides], None], failed: Callable[[Exception], None]) -> None:
         """Put the stage as it is now to work on both sides, in the tints of what changed or in its look."""
@@ -64,12 +63,9 @@ class SideMaker(QObject):
         def work(progress: Progress) -> tuple[Sides, tuple[Cutter, Cutter]]:
             states = _states(compared, project, stage, taken)
             cutters = self._cutters_for(compared, building, taken)
-            if self._ids is None or self._ids[0] is not compared:
-                self._ids = compared, *changed_ids(compared.before.building, compared.model.building, compared.change.found)
-            was, now = self._ids[1:]
             views = [
                 view_of(cutter, tinted(state, ids) if tints else state, site=project.site)
-                for cutter, state, ids in zip(cutters, states, (was, now), strict=True)
+                for cutter, state, ids in zip(cutters, states, (compared.was, compared.now), strict=True)
             ]
             return Sides(views[0], views[1], partial(_cameras, compared, taken)), cutters
 

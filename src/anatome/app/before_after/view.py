@@ -8,7 +8,7 @@ from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
-from PySide6.QtCore import QEvent, QObject, QPointF, QRectF, Qt, QTimer, Signal
+from PySide6.QtCore import QPointF, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QColor,
     QImage,
@@ -29,6 +29,7 @@ from anatome.app.base.pictures import Beside, PictureJob
 from anatome.app.before_after.sides import SideMaker, Sides
 from anatome.app.document.newer_model import NewerModel
 from anatome.app.document.session import Session
+from anatome.app.stage.over_stage import OverStage
 from anatome.app.stage.stage import Stage
 from anatome.view.camera import Camera
 
@@ -141,19 +142,16 @@ def paint_both(
         painter.restore()
 
 
-class BeforeAfter(QWidget):
+class BeforeAfter(OverStage):
     """Lies over the stage while it is open. What is on the stage is shown, so another scene is another picture; dragging turns
     the view of both, and leaves that of the stage."""
 
-    closed = Signal()
     save_wanted = Signal()
     sheet_wanted = Signal()
 
     def __init__(self, session: Session, stage: Stage, newer: NewerModel) -> None:
         super().__init__(stage)
-        self._session, self._stage, self._newer = session, stage, newer
-        self.setObjectName("scenes")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._session, self._newer = session, newer
         self._maker = SideMaker(session, newer)
         self._beside = Beside()
         self._sides: Sides | None = None
@@ -172,8 +170,6 @@ class BeforeAfter(QWidget):
             signal.connect(self._refresh)
         for signal in (session.opened, session.closed):
             signal.connect(self.leave)
-        stage.installEventFilter(self)
-        self.hide()
 
     def _build(self) -> None:
         column = QVBoxLayout(self)
@@ -223,12 +219,6 @@ class BeforeAfter(QWidget):
         self.both.let_go.connect(self._still.start)
         column.addWidget(self.both, 1)
 
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        """As large as the stage."""
-        if watched is self._stage and event.type() == QEvent.Type.Resize and self.isVisible():
-            self.resize(self._stage.size())
-        return False
-
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         self._later_again()
@@ -244,9 +234,7 @@ class BeforeAfter(QWidget):
 
     def open(self) -> None:
         """Lie over the stage."""
-        self.resize(self._stage.size())
-        self.show()
-        self.raise_()
+        self.lie_over()
         self.setFocus()
         self._camera = None
         self._later_again()
@@ -259,9 +247,7 @@ class BeforeAfter(QWidget):
         self._sides = None
         self.both.images = [None, None]
         if self.isVisible():
-            self.hide()
-            self._stage.setFocus()
-            self.closed.emit()
+            self.let_be_seen()
 
     def step_back(self) -> bool:
         """Escape. Return False when it is not open."""

@@ -29,89 +29,94 @@ class FileCommands:
         self._host, self._session = host, host.session
 
     def entries(self) -> list[Entry]:
+        return [*self._opening(), *self._saving(), *self._undoing()]
+
+    def _opening(self) -> list[Entry]:
+        return group(
+            "Files",
+            "open",
+            Entry(
+                "open_model",
+                "Open a model…",
+                "Open IFC, glTF, OBJ, STL, PLY, COLLADA, 3D DXF, USD or CityJSON",
+                self.choose_model,
+                "Ctrl+O",
+                "buildings",
+                "nothing",
+            ),
+            Entry(
+                "open_project",
+                "Open a project…",
+                "Open an Anatome project",
+                self.choose_project,
+                "Ctrl+Shift+O",
+                "files",
+                "nothing",
+            ),
+            Entry(
+                "new_project",
+                "New project without a model…",
+                "Give a project its name and place now, and put a model into it later",
+                self.new_project,
+                "Ctrl+Alt+N",
+                needs="nothing",
+            ),
+            Entry("demo", "Try the boathouse", "Open the demo building", self.open_demo, "", "house-line", "nothing"),
+        )
+
+    def _saving(self) -> list[Entry]:
+        return group(
+            "Saving",
+            "open",
+            Entry("save", "Save", "Save the project", self.save, "Ctrl+S", "floppy-disk"),
+            Entry("save_as", "Save as…", "Save the project under another name", self.save_as, "Ctrl+Shift+S"),
+            Entry(
+                "embed",
+                "Keep the model inside the project",
+                "The project file then needs nothing beside it",
+                self.toggle_embed,
+                ticked=lambda: self._session.project.model.embedded,
+            ),
+            Entry(
+                "open_before",
+                "Open the version before",
+                "As the project was before it was last saved, as a project of its own",
+                self.open_before,
+            ),
+            Entry(
+                "unit",
+                "Unit and upright axis…",
+                "Of the open model, where its file does not say or says something else: how large it is, which way is up",
+                self.ask_unit,
+            ),
+            Entry("close_project", "Close the project", "Back to the ways in", self.close_project, "Ctrl+W"),
+        )
+
+    def _undoing(self) -> list[Entry]:
         s = self._session
-        return [
-            *group(
-                "Files",
-                "open",
-                Entry(
-                    "open_model",
-                    "Open a model…",
-                    "Open IFC, glTF, OBJ, STL, PLY, COLLADA, 3D DXF, USD or CityJSON",
-                    self.choose_model,
-                    "Ctrl+O",
-                    "buildings",
-                    "nothing",
-                ),
-                Entry(
-                    "open_project",
-                    "Open a project…",
-                    "Open an Anatome project",
-                    self.choose_project,
-                    "Ctrl+Shift+O",
-                    "files",
-                    "nothing",
-                ),
-                Entry(
-                    "new_project",
-                    "New project without a model…",
-                    "Give a project its name and place now, and put a model into it later",
-                    self.new_project,
-                    "Ctrl+Alt+N",
-                    needs="nothing",
-                ),
-                Entry("demo", "Try the boathouse", "Open the demo building", self.open_demo, "", "house-line", "nothing"),
+        return group(
+            "Undoing",
+            "",
+            Entry("undo", "Undo", "Take back the last step", s.undo, "Ctrl+Z", "arrow-u-up-left", "undo"),
+            Entry("redo", "Redo", "Do it again", s.redo, "Ctrl+Shift+Z|Ctrl+Y", "arrow-u-up-right", "redo"),
+            Entry(
+                "steps",
+                "What was done…",
+                "All steps with small pictures; a click goes back to one, or forth again",
+                self._host.show_steps,
+                "Ctrl+Alt+8",
+                menu="look",
+                within="The window",
             ),
-            *group(
-                "Saving",
-                "open",
-                Entry("save", "Save", "Save the project", self.save, "Ctrl+S", "floppy-disk"),
-                Entry("save_as", "Save as…", "Save the project under another name", self.save_as, "Ctrl+Shift+S"),
-                Entry(
-                    "embed",
-                    "Keep the model inside the project",
-                    "The project file then needs nothing beside it",
-                    self.toggle_embed,
-                    ticked=lambda: self._session.project.model.embedded,
-                ),
-                Entry(
-                    "open_before",
-                    "Open the version before",
-                    "As the project was before it was last saved, as a project of its own",
-                    self.open_before,
-                ),
-                Entry(
-                    "unit",
-                    "Unit and upright axis…",
-                    "Of the open model, where its file does not say or says something else: how large it is, which way is up",
-                    self.ask_unit,
-                ),
-                Entry("close_project", "Close the project", "Back to the ways in", self.close_project, "Ctrl+W"),
+            Entry(
+                "step_back",
+                "Step back",
+                "Give up what is under way, or let go of what is picked",
+                self._host.step_back,
+                "Esc",
+                needs="nothing",
             ),
-            *group(
-                "Undoing",
-                "",
-                Entry("undo", "Undo", "Take back the last step", s.undo, "Ctrl+Z", "arrow-u-up-left", "undo"),
-                Entry("redo", "Redo", "Do it again", s.redo, "Ctrl+Shift+Z|Ctrl+Y", "arrow-u-up-right", "redo"),
-                Entry(
-                    "steps",
-                    "What was done…",
-                    "All steps with small pictures; a click goes back to one, or forth again",
-                    self._host.show_steps,
-                    "Ctrl+Alt+8",
-                    menu="look",
-                    within="The window",
-                ),
-                Entry(
-                    "step_back",
-                    "Step back",
-                    "Give up what is under way, or let go of what is picked",
-                    self._host.step_back,
-                    "Esc",
-                    needs="nothing",
-                ),
-            ),
-        ]
+        )
 
     @property
     def folder(self) -> Path:

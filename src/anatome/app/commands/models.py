@@ -15,20 +15,17 @@ from anatome.app.base.entry import Entry, group
 from anatome.app.base.work import Progress, Work
 from anatome.app.commands.host import Host
 from anatome.app.dialogs.open_options import ask_options
+from anatome.app.document.built import Built, built
 from anatome.app.document.newer_model import read_model
 from anatome.app.document.opened_model import OpenedModel
-from anatome.app.document.recutting import Recut, prepare_first, recut
-from anatome.cuts.dissection import Cutter
-from anatome.model.building import Building
 from anatome.model.options import MESH_SUFFIXES, MODEL_SUFFIXES, OpenOptions
-from anatome.printing.kept_lines import digest_of
 from anatome.problems import Problem
 from anatome.scenes import model_edits
 from anatome.scenes.edits import new_id
 from anatome.scenes.project import ModelReference, OtherModel, Project
-from anatome.scenes.whole import meant, models_together, whole_of
+from anatome.scenes.whole import models_together
 
-Made = tuple[Project, OpenedModel, Building, Recut, str]
+Made = tuple[Project, OpenedModel, Built]
 
 
 class ModelsCommands(QObject):
@@ -153,18 +150,14 @@ class ModelsCommands(QObject):
         def join(progress: Progress) -> Made:
             made, read = work(progress, opened, project)
             building = models_together(read.first, read.read, made.others)
-            read = replace(read, building=building)
-            whole = whole_of(building, made)
-            first = recut(Cutter(whole), made.stage)
-            prepare_first(whole, made, first)
-            return made, read, whole, first, digest_of(meant(building, made))
+            return made, replace(read, building=building), built(building, made)
 
         def done(found: Made) -> None:
-            made, read, whole, first, lines = found
+            made, read, ready = found
             if session.project is not project:
                 failed(Problem("Something was changed while the models were put together. Try it again."))
                 return
-            session.take_model(made, said, read, whole, first, lines)
+            session.take_model(made, said, read, ready)
             self.changed.emit()
 
         def failed(error: Exception) -> None:

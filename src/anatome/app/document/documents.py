@@ -382,6 +382,10 @@ class Documents(QObject):
         left_out = [f"{failed} could not be drawn; Open lists them."] if failed else []
         if isinstance(opening.job, ProjectJob):
             left_out += opening.job.left_out
+            if opening.job.changed and opening.job.identity != Identity(opening.job.as_it_was):
+                left_out.append(
+                    "Its model has changed since it was saved; what it was is not known here, so it is as its file is now."
+                )
         self._session.said.emit("  ".join([parts, *left_out, *unit_words(ready.model.building), *ready.building.remarks]))
         if ready.model.building.unit.why:
             self._session.offered.emit("unit", "Another unit…")

@@ -11,18 +11,17 @@ from PySide6.QtCore import QFileSystemWatcher, QObject, Qt, QTimer, Signal
 from PySide6.QtGui import QGuiApplication
 
 from anatome.app.base.work import Progress, Work
+from anatome.app.document.built import Built, built
 from anatome.app.document.opened_model import OpenedModel
-from anatome.app.document.recutting import Recut, prepare_first, recut
 from anatome.app.document.session import Session
-from anatome.cuts.dissection import Cutter
 from anatome.formats.identity import identify
 from anatome.formats.opening import OpenJob
 from anatome.model.options import MODEL_SUFFIXES, OpenOptions
-from anatome.printing.kept_lines import digest_of
 from anatome.problems import Problem
+from anatome.scenes.change_look import Ids, changed_ids
 from anatome.scenes.project import ModelReference, Project
 from anatome.scenes.relinking import Change, change_of
-from anatome.scenes.whole import meant, models_together
+from anatome.scenes.whole import models_together
 
 REST = 700
 """Milliseconds of rest after which a file that is being written is looked at."""
@@ -41,15 +40,16 @@ class Newer:
 
 @dataclass(frozen=True, eq=False)
 class Compared:
-    """What a file changes: the ``model`` in it and the one ``before``, what comes of the project ``of`` that was open when they
-    were compared, and its stage cut open, ``first``; ``lines`` is the digest of its linework."""
+    """What a file changes: the ``model`` in it and the one ``before``; what comes of the project ``of`` that was open when they
+    were compared, ``built``; and by kinds of change the ids of the parts it happened to, ``was`` before and ``now``."""
 
     before: OpenedModel
     model: OpenedModel
     of: Project
     change: Change
-    first: Recut
-    lines: str
+    built: Built
+    was: Ids
+    now: Ids
 
 
 class NewerModel(QObject):
@@ -238,8 +238,7 @@ class NewerModel(QObject):
         self._reading.run(work, done, failed)
 
     def _take(self, found: Compared, label: str) -> None:
-        change = found.change
-        self._session.take_model(change.project, label, found.model, change.after, found.first, found.lines)
+        self._session.take_model(found.change.project, label, found.model, found.built)
 
     def take_over(self, then: Callable[[Compared], None]) -> None:
         """Have the project go along with what was compared, as one step; ``then`` is called when it has."""
@@ -297,6 +296,5 @@ def _reference(before: ModelReference, after: OpenedModel, options: OpenOptions)
 def _compared(project: Project, before: OpenedModel, after: OpenedModel, reference: ModelReference) -> Compared:
     after = replace(after, building=models_together(after.first, before.read, project.others), read=before.read)
     change = change_of(project, before.building, after.building, reference)
-    first = recut(Cutter(change.after), change.project.stage)
-    prepare_first(change.after, change.project, first)
-    return Compared(before, after, project, change, first, digest_of(meant(after.building, change.project)))
+    made = built(after.building, change.project, change.after)
+    return Compared(before, after, project, change, made, *changed_ids(before.building, after.building, change.found))

@@ -11,15 +11,16 @@ import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Qt, QTimer, Signal
 
-from anatome.app.base.work import Progress, Work
+from anatome.app.base.work import Work
 from anatome.app.document import lookups
+from anatome.app.document.built import Built, built
 from anatome.app.document.lookups import Lookups
 from anatome.app.document.opened_model import OpenedModel
 from anatome.app.document.picked import NOTHING, Picked
-from anatome.app.document.recutting import Recut, Recutter, prepare_first, recut
+from anatome.app.document.recutting import Recut, Recutter
 from anatome.app.document.scene_pictures import ScenePictures
 from anatome.cuts.cut import AnyCut
-from anatome.cuts.dissection import CutBuilding, Cutter, shown_elements
+from anatome.cuts.dissection import CutBuilding, shown_elements
 from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.plane import Plane
 from anatome.cuts.series import SerialSections, SeriesResult
@@ -31,13 +32,13 @@ from anatome.model.crossings import crossings, known
 from anatome.model.meaning import NO_MEANING
 from anatome.model.several import SEPARATOR
 from anatome.notes.note import AnyNote
-from anatome.printing.kept_lines import KeptLines, digest_of
+from anatome.printing.kept_lines import KeptLines
 from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.history import History
 from anatome.scenes.look_edits import drawn_look
 from anatome.scenes.project import Project, Scene, StageState
-from anatome.scenes.whole import meant, whole_of
+from anatome.scenes.whole import meant
 from anatome.site.site import Figure, Site
 from anatome.site.standing import seen_figures
 from anatome.view.camera import Camera
@@ -216,28 +217,22 @@ class Session(QObject):
     def _rebuild(self) -> None:
         """Join the model with the site as it is now, away from the window's thread, and cut it open."""
         opened, project = self._states.get(self.project.models, self.opened_model), self.project
-        model, state = opened.building, project.stage
+        models = opened.building
 
-        def work(progress: Progress) -> tuple[Building, Recut, str]:
-            building = whole_of(model, project)
-            digest = digest_of(meant(model, project))
-            first = recut(Cutter(building), state)
-            prepare_first(building, project, first)
-            return building, first, digest
-
-        def done(made: tuple[Building, Recut, str]) -> None:
-            if self.linework is not None:
-                self.linework.take(made[2])
+        def done(made: Built) -> None:
             self._opened = opened
-            self._take_building(*made[:2])
+            self._take_building(made)
             self._follow_site()
 
         # If it fails it is not tried again: what it is built of is what the project says.
-        self._rebuilding.run(work, done, self.failed.emit)
+        self._rebuilding.run(lambda progress: built(models, project), done, self.failed.emit)
         self._site, self._meanings, self._wanted_model = project.site, project.meanings, opened
 
-    def _take_building(self, building: Building, first: Recut) -> None:
+    def _take_building(self, made: Built) -> None:
         assert self._recutter is not None
+        building, first = made.building, made.first
+        if self.linework is not None:
+            self.linework.take(made.lines)
         self._recutter.close()
         if self.building is None or [s.id for s in building.storeys] != [s.id for s in self.building.storeys]:
             self.plan_storey = first_storey(building)
@@ -276,16 +271,14 @@ class Session(QObject):
         other = next((o for o in self.project.others if o.id == model), None) if own else None
         return (self.model_path, element) if other is None else (Path(other.model.path), own)
 
-    def take_model(self, project: Project, label: str, model: OpenedModel, building: Building, first: Recut, lines: str) -> None:
-        """Take one step to a project of another state of its model, which undoing and redoing bring back with it. ``building``,
-        its stage cut open, ``first``, and the digest of its ``lines`` were made of them before."""
+    def take_model(self, project: Project, label: str, model: OpenedModel, made: Built) -> None:
+        """Take one step to a project of another state of its models, which undoing and redoing bring back with it; it was
+        ``made`` ready before."""
         self._rebuilding.cancel()
         self._states[project.models] = self._opened = self._wanted_model = model
         self._site, self._meanings = project.site, project.meanings
         self.history.apply(edits.freed(project), label)
-        if self.linework is not None:
-            self.linework.take(lines)
-        self._take_building(building, first)
+        self._take_building(made)
         self._after_change(label)
 
     def model_lies(self, model: OpenedModel) -> None:

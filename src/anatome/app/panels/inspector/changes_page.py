@@ -14,7 +14,7 @@ from anatome.app.document.session import Session
 from anatome.app.panels.inspector.model_page import ModelPage
 from anatome.app.panels.inspector.page import RowButton, clear, label, section
 from anatome.app.panels.inspector.part_list import PartList
-from anatome.scenes.change_look import KINDS, changed_ids, tint
+from anatome.scenes.change_look import KINDS, tint
 
 MOST = 6
 """Names listed of one kind of change."""
@@ -123,8 +123,7 @@ class ChangesPage(ModelPage):
         """What is tinted on the stage: nothing while parts are picked, so that one sees which."""
         if compared is None or self._session.picked.elements:
             return frozenset()
-        was, now = changed_ids(compared.before.building, compared.model.building, compared.change.found)
-        return frozenset().union(*(now if self._newer.is_taken else was).values())
+        return frozenset().union(*(compared.now if self._newer.is_taken else compared.was).values())
 
     def _show(self, compared: Compared | None) -> None:
         lists = {**self.kinds, **self.other}

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QModelIndex, QObject, Qt, Signal
+from PySide6.QtCore import QModelIndex, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QListView, QPushButton, QSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QListView, QPushButton, QSlider, QVBoxLayout
 
 from anatome.app.base import theme
 from anatome.app.document.preferences import preferences
@@ -12,6 +12,7 @@ from anatome.app.document.session import Session
 from anatome.app.panels.scenes.scene_frames import PageFrames, height_that_fills
 from anatome.app.panels.scenes.scene_list import SceneList
 from anatome.app.panels.scenes.scene_model import SceneModel
+from anatome.app.stage.over_stage import OverStage
 from anatome.app.stage.stage import Stage
 
 SIZES = (90, 260)
@@ -65,17 +66,14 @@ class _Pictures(SceneList):
             self.scheduleDelayedItemsLayout()
 
 
-class ScenePage(QWidget):
-    """Lies over the stage while it is open; the stage keeps its place under it."""
+class ScenePage(OverStage):
+    """Lies over the stage while it is open."""
 
     recalled = Signal(str)
-    closed = Signal()
 
     def __init__(self, session: Session, stage: Stage) -> None:
         super().__init__(stage)
-        self._session, self._stage = session, stage
-        self.setObjectName("scenes")
-        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._session = session
         self._frames = PageFrames()
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 10, 4, 6)
@@ -113,22 +111,12 @@ class ScenePage(QWidget):
         self.size_slider.valueChanged.connect(self._resize_pictures)
         self.close_button.clicked.connect(self.leave)
         self.list.recalled.connect(self._recall)
-        stage.installEventFilter(self)
         session.closed.connect(self.leave)
         session.opened.connect(self.leave)
-        self.hide()
-
-    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        """As large as the stage."""
-        if watched is self._stage and event.type() == QEvent.Type.Resize and self.isVisible():
-            self.resize(self._stage.size())
-        return False
 
     def open(self) -> None:
         """Lie over the stage, with the current scene in sight."""
-        self.resize(self._stage.size())
-        self.show()
-        self.raise_()
+        self.lie_over()
         self.list.refresh()
         self.list.show_current()
         self.list.setFocus()
@@ -141,8 +129,7 @@ class ScenePage(QWidget):
         self.search.clear()
         if self._session.picked.scenes:
             self._session.pick()
-        self._stage.setFocus()
-        self.closed.emit()
+        self.let_be_seen()
 
     def step_back(self) -> bool:
         """Escape: let go of the search, then of what is picked, then of the page. Return False when it is not open."""
