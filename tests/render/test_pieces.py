@@ -1,4 +1,4 @@
-"""Displaced, mirrored and parted pieces in sheared, shifted and plain pictures: drawn, picked and projected alike.
+"""Displaced, mirrored, enlarged and parted pieces in sheared, shifted and plain pictures: drawn, picked and projected alike.
 
 The oracle is a plain loop over all triangles (Möller and Trumbore, 1997), each moved to where it is shown.
 """
@@ -93,7 +93,11 @@ def test_drawn_picked_and_projected_alike(blocks: Building, maker: PictureMaker,
     rng = np.random.default_rng(seed)
     viewport = viewport_of(rng)
     turned = trimesh.transformations.random_rotation_matrix(rng.uniform(size=3))
-    moves = [shifted(rng.uniform(-3, 3, 3)), followed_by(mirrored(Plane((0, 0, 0), tuple(rng.normal(size=3)))), move_of(turned))]
+    larger = move_of(np.diag([*[rng.choice([1.0, 0.6, 1.7])] * 3, 1.0]))
+    moves = [
+        followed_by(larger, shifted(rng.uniform(-3, 3, 3))),
+        followed_by(mirrored(Plane((0, 0, 0), tuple(rng.normal(size=3)))), move_of(turned)),
+    ]
     halves = rng.permutation(6)
     masks = [np.isin(np.arange(6), halves[:4]), np.isin(np.arange(6), halves[3:])]  # one block is in both
     everything = np.ones(6, bool)
@@ -169,8 +173,10 @@ def test_a_cut_of_the_displaced_picture_is_the_cell_moved_home(blocks: Building,
     assert faces > 10
 
 
-def test_pieces_keep_lengths() -> None:
+def test_pieces_keep_shapes() -> None:
     with pytest.raises(Problem, match="not stretched"):
         move_of(np.diag([2.0, 1, 1, 1]))
-    move = followed_by(shifted((1, 2, 3)), mirrored(Plane((0, 0, 1), (1, 1, 0))))
+    move = followed_by(
+        followed_by(shifted((1, 2, 3)), mirrored(Plane((0, 0, 1), (1, 1, 0)))), move_of(np.diag([2.5, 2.5, 2.5, 1]))
+    )
     assert home(move) @ np.array(move) == pytest.approx(np.eye(4))

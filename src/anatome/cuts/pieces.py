@@ -1,4 +1,4 @@
-"""Parts of the building shown displaced: exploded storeys, halves moved apart, one of them mirrored.
+"""Parts of the building shown displaced: exploded storeys, halves moved apart, one of them mirrored, details beside it.
 
 A piece is a set of elements, or what some cells leave of them, and a move. Everything is sliced at home and moved
 afterwards: a cut made in the displaced picture is its cells moved home, a line of sight is moved home, and what it meets is
@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from functools import cached_property
+from functools import cached_property, partial
 
 import numpy as np
 import shapely
@@ -17,13 +17,14 @@ from numpy.typing import NDArray
 
 from anatome.cuts.cells import Cell
 from anatome.cuts.cut import AnyCut
+from anatome.cuts.details import Detail, line_between
 from anatome.cuts.dissection import CutBuilding, CutFace, Cutter
 from anatome.cuts.exploding import Exploded
 from anatome.cuts.fitting import left_boxes
 from anatome.cuts.kinds.base import Taking
-from anatome.cuts.moves import STAYS, Move, followed_by, home, places_through, plane_through, shifted
+from anatome.cuts.moves import STAYS, Move, followed_by, home, places_through, plane_through, shifted, times_of
 from anatome.cuts.picking import pick, pick_all
-from anatome.cuts.plane import Plane
+from anatome.cuts.plane import Plane, vector
 from anatome.cuts.poche_rules import AS_MODELLED, PocheRules
 from anatome.cuts.treatment import ALL_SLICED, BY_CENTRE, KEEP_WHOLE, Treatments
 from anatome.model.bounds import bounds_round, corners_of
@@ -66,15 +67,22 @@ class Piece:
 
 @dataclass(frozen=True, eq=False)
 class Placed:
-    """What is left of a piece, at home, and the move it is shown with."""
+    """What is left of a piece, at home, and the move it is shown with; of a detail its id."""
 
     cut_open: CutBuilding
     move: Move
+    detail: str = ""
 
     @property
     def bounds(self) -> Array:
         """(2, 3) metres, where it is shown."""
         return bounds_round(places_through(np.array(self.move), corners_of(self.cut_open.bounds)))
+
+    @cached_property
+    def left(self) -> Array:
+        """(n, 3) metres, corners round all that cuts leave of it, where it is shown; else those of its bounds."""
+        found = self.left_corners(self.cut_open.shown)
+        return found if len(found) else corners_of(self.bounds)
 
     def there(self, hit: Hit) -> Hit:
         """Something met at home, where it is shown."""
@@ -91,8 +99,9 @@ class Placed:
 
 
 def _hit_through(matrix: Array, hit: Hit) -> Hit:
-    point, normal = places_through(matrix, np.array(hit.point)), matrix[:3, :3] @ np.array(hit.normal)
-    return Hit(hit.distance, (point[0], point[1], point[2]), (normal[0], normal[1], normal[2]), hit.element)
+    point, times = places_through(matrix, np.array(hit.point)), times_of(matrix)
+    normal = matrix[:3, :3] @ np.array(hit.normal) / times
+    return Hit(times * hit.distance, vector(point), vector(normal), hit.element)
 
 
 @dataclass(frozen=True, eq=False)
@@ -217,7 +226,6 @@ def placed(
     Without ``faces`` nothing is sliced: for what is only drawn faintly.
     """
     found = []
-    cutter.keeps = 2 * len(pieces) + 3
     for piece in pieces:
         back = home(piece.move)
         own: list[AnyCut | CellsCut] = [*cuts, *piece.parted]
@@ -229,12 +237,37 @@ def placed(
     return tuple(found)
 
 
+def details_of(
+    cutter: Cutter,
+    details: Sequence[Detail],
+    cuts: Sequence[AnyCut],
+    shown: NDArray[np.bool_],
+    treatments: Treatments = ALL_SLICED,
+    rules: PocheRules = AS_MODELLED,
+) -> tuple[tuple[Placed, ...], Array]:
+    """Return (every detail of which something is there, as its own cuts leave it; (S, 2, 3) the lines to where they stand).
+
+    ``cuts`` are all there are, those that are off too.
+    """
+    building, found, lines = cutter.building, [], []
+    for detail in details:
+        members = shown & cutter.remember(("detail", detail.what), partial(detail.members, building))
+        if not members.any():
+            continue
+        own = [cut.model_copy(update={"on": True, "parting": None}) for cut in cuts if cut.id in detail.cuts]
+        home_box = building.bounds_of(members)
+        one = Placed(cutter.dissect(own, members, treatments, rules), detail.move(home_box.mean(axis=0)), detail.id)
+        found.append(one)
+        if detail.line:
+            lines.append(line_between(home_box, one.bounds))
+    return tuple(found), np.array(lines).reshape(-1, 2, 3)
+
+
 def all_placed(pieces: Sequence[Placed], origin: Array, direction: Array) -> list[tuple[Hit, CutFace | None, int]]:
     """Return every element a ray meets in the displaced picture, the nearest in front; as :func:`pick_placed` gives them."""
     found = []
     for number, piece in enumerate(pieces):
-        back = home(piece.move)
-        for hit, face in pick_all(piece.cut_open, back[:3, :3] @ origin + back[:3, 3], back[:3, :3] @ direction):
+        for hit, face in pick_all(piece.cut_open, *_ray_home(piece, origin, direction)):
             found.append((piece.there(hit), face, number))
     return sorted(found, key=lambda met: met[0].distance)
 
@@ -246,9 +279,15 @@ def pick_placed(pieces: Sequence[Placed], origin: Array, direction: Array) -> tu
     """
     nearest: tuple[Hit, CutFace | None, int] | None = None
     for number, piece in enumerate(pieces):
-        back = home(piece.move)
-        found = pick(piece.cut_open, back[:3, :3] @ origin + back[:3, 3], back[:3, :3] @ direction)
-        if found is None or (nearest is not None and found[0].distance >= nearest[0].distance):
+        found = pick(piece.cut_open, *_ray_home(piece, origin, direction))
+        there = None if found is None else piece.there(found[0])
+        if found is None or there is None or (nearest is not None and there.distance >= nearest[0].distance):
             continue
-        nearest = piece.there(found[0]), found[1], number
+        nearest = there, found[1], number
     return nearest
+
+
+def _ray_home(piece: Placed, origin: Array, direction: Array) -> tuple[Array, Array]:
+    """A ray in the picture as it meets a piece at home: where it begins, and its unit direction."""
+    back = home(piece.move)
+    return places_through(back, origin), back[:3, :3] @ direction / times_of(back)

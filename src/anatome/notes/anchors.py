@@ -24,6 +24,7 @@ class Anchor(Value):
     ``on`` is the id of the part, space or storey it belongs to, nothing where it just lies in the air, and ``box`` the box of
     that when the anchor was set: it goes along when the part moves or grows. ``cut`` is the id of the cut in whose face it
     lies, ``face`` which of its faces, and ``along`` the direction in which it goes when that cut moves: an edge of the part.
+    ``detail`` is the id of the detail it is written on, nothing where that is the building.
     """
 
     place: Vector
@@ -32,6 +33,7 @@ class Anchor(Value):
     cut: str = ""
     face: str = ""
     along: Vector | None = Field(default=None, description="unit length")
+    detail: str = ""
 
 
 def box_of(building: Building, name: str) -> tuple[Vector, Vector] | None:
@@ -70,8 +72,9 @@ def place_of(anchor: Anchor, building: Building, cuts: Sequence[AnyCut]) -> Arra
 
 
 def face_plane(anchor: Anchor, cuts: Sequence[AnyCut]) -> Plane | None:
-    """Return the face of a cut an anchor lies in, or None if there is no such cut or it is off."""
-    cut = next((c for c in cuts if c.id == anchor.cut and c.on), None)
+    """Return the face of a cut an anchor lies in, or None if there is no such cut or it is off. Details have cuts of their own,
+    which need not be on."""
+    cut = next((c for c in cuts if c.id == anchor.cut and (c.on or anchor.detail)), None)
     if cut is None:
         return None
     planes = [plane for cell in cut.cells() for plane in cell.planes]

@@ -7,6 +7,8 @@ from typing import Any
 
 import numpy as np
 
+from anatome.cuts.details import Detail
+from anatome.notes.captions import caption_marks
 from anatome.notes.dimensions import angle_marks, dimension_marks, radius_marks
 from anatome.notes.furniture import north_point_marks, scale_bar_marks, section_mark_marks
 from anatome.notes.labels import label_marks, level_marks
@@ -32,8 +34,11 @@ def marks_of(note: AnyNote, view: NoteView) -> NoteMarks | None:
     return DRAWERS[note.kind](note, view)
 
 
-def notes_drawn(notes: Sequence[AnyNote], view: NoteView, ink: Rgb, paper: Rgb = (1.0, 1.0, 1.0)) -> NotesDrawn:
-    """Return all that are in sight, in their order."""
+def notes_drawn(
+    notes: Sequence[AnyNote], view: NoteView, ink: Rgb, paper: Rgb = (1.0, 1.0, 1.0), details: Sequence[Detail] = ()
+) -> NotesDrawn:
+    """Return all that are in sight, in their order, and what is written under details."""
     found = [marks for note in notes if (marks := marks_of(note, view)) is not None]
+    found += caption_marks(details, view)
     size = np.array([view.viewport.width, view.viewport.height])
     return NotesDrawn(float(size[0]), float(size[1]), tuple(found), ink, paper)

@@ -121,7 +121,10 @@ class NoteView:
         if place is None:
             return None
         number = self.building.index_of.get(anchor.on)
-        parts = self.opened.parts if number is not None else self._of_storey(anchor.on)
+        parts = self.opened.parts if number is not None or anchor.detail else self._of_storey(anchor.on)
+        parts = [part for part in parts if part.detail == anchor.detail]
+        if anchor.detail and not parts:
+            return None
         for part in parts:
             left = part.cut_open
             if number is None:

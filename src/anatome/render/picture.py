@@ -421,7 +421,8 @@ class Picture:
             "eye": tuple(eye),
             "window": window.clip(jitter),
             "picture": (float(window.width), float(window.height)),
-            "pixel": viewport.pixel,
+            # Depth is in metres of the picture, also of what is drawn larger in it.
+            "pixel": self._world.pixel,
             "play": self._play,
             "light": tuple(light / np.linalg.norm(light)),
             "up": tuple(viewport.upright()),

@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
 
+from anatome.cuts.details import Detail
 from anatome.cuts.exploding import ApartGroup
 from anatome.cuts.kinds.base import BaseCut
 from anatome.cuts.plane import Plane, Vector, vector
@@ -47,6 +48,8 @@ def carried(value: V, shift: Array, factor: float = 1.0) -> V:
             return {"plane": Plane(there(value.plane.origin), value.plane.normal), "offsets": offsets}
         if isinstance(value, ApartGroup):
             return {"distance": value.distance * factor}
+        if isinstance(value, Detail):
+            return {"place": there(value.place)}
         if isinstance(value, Divide):
             line = None if value.line is None else tuple(map(there, value.line))
             return {"line": line, "depth": value.depth * factor}

@@ -150,4 +150,5 @@ def dressed_anew(
 def drawn_notes(state: StageState, view: NoteView) -> NotesDrawn:
     """Return the notes of a state on what they are drawn on."""
     look = state.look
-    return notes_drawn(state.notes if state.notes_shown else (), view, look.ink, look.paper)
+    shown = state.notes_shown
+    return notes_drawn(state.notes if shown else (), view, look.ink, look.paper, state.details if shown else ())

@@ -13,7 +13,7 @@ from anatome.cuts.dissection import CutBuilding, CutFace, Cutter, shown_elements
 from anatome.cuts.exploding import travel_lines
 from anatome.cuts.fitting import left_points
 from anatome.cuts.moves import STAYS
-from anatome.cuts.pieces import Piece, Placed, ShownBuilding, parts, pieces_of, placed
+from anatome.cuts.pieces import Piece, Placed, ShownBuilding, details_of, parts, pieces_of, placed
 from anatome.cuts.series import SerialSections
 from anatome.scenes.project import StageState
 
@@ -46,19 +46,23 @@ def opened(cutter: Cutter, state: StageState) -> ShownBuilding:
     pieces = pieces_of(cutter, shown | ghostly, state.cuts, state.exploded, state.opening, state.treatments)
     cuts = [c for c in state.cuts if not parts(c)]
     at_home, displaced = [c for c in cuts if not c.on_displaced], [c for c in cuts if c.on_displaced]
+    cutter.keeps = 2 * (len(pieces) + len(state.details)) + 3
+    details, pointing = details_of(cutter, state.details, state.cuts, shown, state.treatments, state.poche)
     if not pieces:
-        return ShownBuilding(found, (), _ghosts(cutter, [Piece(STAYS)], cuts, ghostly, ()))
+        ghosts = _ghosts(cutter, [Piece(STAYS)], cuts, ghostly, ())
+        return ShownBuilding(found, (Placed(found, STAYS), *details) if details else (), ghosts, pointing)
     apart = placed(cutter, pieces, at_home, shown, displaced, state.treatments, state.poche)
     ghosts = _ghosts(cutter, pieces, at_home, ghostly, displaced)
     if state.exploded is None or not state.exploded.lines or any(parts(c) for c in state.cuts):
-        return ShownBuilding(found, apart, ghosts)
+        return ShownBuilding(found, (*apart, *details), ghosts, pointing)
     built = cutter.building.subject(shown)
 
     def corners(left: CutBuilding) -> NDArray[np.float64]:
         return cutter.remember(("corners", id(left)), lambda: (left, left_points(left, built)))[1]
 
     points = {piece.group: corners(p.cut_open) for piece, p in zip(pieces, apart) if piece.group >= 0}
-    return ShownBuilding(found, apart, ghosts, travel_lines(state.exploded, points, state.opening))
+    lines = np.concatenate([travel_lines(state.exploded, points, state.opening), pointing])
+    return ShownBuilding(found, (*apart, *details), ghosts, lines)
 
 
 def _ghosts(

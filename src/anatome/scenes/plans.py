@@ -80,7 +80,16 @@ def plan_scene(
     state = project.stage.model_copy(
         update={
             **{"camera": camera, "cuts": (SectionPlane(id=cut_id, name=name, mark=mark, plane=plane, graphic=False),)},
-            **{"crop": None, "divide": None, "still": 0, "series": (), "exploded": None, "notes": (), "ghosts": False},
+            **{
+                "crop": None,
+                "divide": None,
+                "still": 0,
+                "series": (),
+                "exploded": None,
+                "details": (),
+                "notes": (),
+                "ghosts": False,
+            },
         }
     )
     return Scene(id=scene_id, name=name, state=state, frame=Frame(width=1000.0 * wide / high, height=1000.0))

@@ -7,6 +7,7 @@ from typing import Any, Literal
 from pydantic import Field, StrictInt, field_serializer, field_validator
 
 from anatome.cuts.cut import AnyCut, Cut
+from anatome.cuts.details import Detail
 from anatome.cuts.exploding import Exploded
 from anatome.cuts.pieces import parts
 from anatome.cuts.plane import Plane
@@ -54,6 +55,7 @@ class StageState(Value):
     crop: Crop | None = Field(default=None, description="what of the stage is the picture; nothing: all of it")
     exploded: Exploded | None = Field(default=None, description="groups of elements drawn apart")
     opening: float = Field(default=1.0, ge=0, le=1, description="how far apart all pieces are drawn, of their whole distance")
+    details: tuple[Detail, ...] = Field(default=(), max_length=100, description="parts drawn once more beside the building")
 
     @field_serializer("hidden", "faded", "hidden_before")
     def _in_order(self, ids: frozenset[str] | None) -> list[str] | None:
@@ -76,6 +78,15 @@ class StageState(Value):
         """Return the cut with this id, or None."""
         return next((c for c in self.cuts if c.id == cut_id), None)
 
+    def detail(self, detail_id: str | None) -> Detail | None:
+        """Return the detail with this id, or None."""
+        return next((d for d in self.details if d.id == detail_id), None)
+
+    @property
+    def is_written_on(self) -> bool:
+        """Whether its picture has notes, or captions under details."""
+        return self.notes_shown and bool(self.notes or any(detail.caption for detail in self.details))
+
     @property
     def active_cuts(self) -> tuple[AnyCut, ...]:
         """The cuts that are on."""
@@ -94,7 +105,7 @@ class StageState(Value):
     @property
     def apart_key(self) -> tuple[object, ...]:
         """What decides, besides cuts, hiding and series, which parts are drawn where and which of them faintly."""
-        return self.exploded, self.opening, self.ghosts, self.faded
+        return self.exploded, self.opening, self.details, self.ghosts, self.faded
 
     def true_plane(self, first: str | None = None) -> Plane | None:
         """Return a plane of the cuts that are on which the camera sees true, that of the cut ``first`` if there is one."""

@@ -227,10 +227,12 @@ class _Changes:
         if looks:
             yield Touch("look", _counted("part", [looks], "gone that had a look of its own"), looks)
         meant_by = [who for cut in state.cuts for who in _selections(cut)]
-        meant_by += [who for part in (state.treatments, state.exploded, state.divide) for who in _selections(part)]
+        meant_by += [
+            who for part in (state.treatments, state.exploded, *state.details, state.divide) for who in _selections(part)
+        ]
         reached = tuple(sorted(frozenset().union(*(who.elements for who in meant_by)) & self.old_ids))
         if reached:
-            yield Touch("reach", _counted("part", [reached], "gone that cuts or groups drawn apart name"), reached)
+            yield Touch("reach", _counted("part", [reached], "gone that cuts, groups drawn apart or details name"), reached)
         for group in sorted(frozenset().union(*(who.groups for who in _selections(state)))):
             members = self._of_group(group)
             if members:

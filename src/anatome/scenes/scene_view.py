@@ -88,7 +88,7 @@ def view_of(
     height = paper or (own[1] if own else UNSAID_PAPER)
     seen = state if camera is None else state.model_copy(update={"camera": camera})
     notes: Callable[[Frame], NotesDrawn] | None = None
-    if isinstance(shown, Scene) and state.notes and state.notes_shown:
+    if isinstance(shown, Scene) and state.is_written_on:
         known = facts or Facts(building)
 
         def notes(whole: Frame) -> NotesDrawn:

@@ -14,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.cut import AnyCut
+from anatome.cuts.details import Detail
 from anatome.cuts.dissection import CutBuilding, shown_elements
 from anatome.cuts.exploding import Exploded
 from anatome.cuts.kinds.grip import numbers_part_way
@@ -89,7 +90,10 @@ class Transition:
             return 1.0
         reaches = any(w.first and w.last and w.first.reach != w.last.reach for w in self.cuts)
         divided = self.looks is None and self.start.look != self.end.look
-        differs = reaches or divided or any(getattr(self.start, name) != getattr(self.end, name) for name in NO_BETWEEN)
+        detailed = {d.id for d in self.start.details} != {d.id for d in self.end.details}
+        differs = (
+            reaches or divided or detailed or any(getattr(self.start, name) != getattr(self.end, name) for name in NO_BETWEEN)
+        )
         return FADE if differs else 0.0
 
     def faint(self, share: float) -> float:
@@ -111,6 +115,7 @@ class Transition:
             "notes": (),
             "still": 0,
             **_apart_at(self.start, self.end, way),
+            "details": tuple(_detail_at(self.start.detail(last.id), last, way) for last in self.end.details),
         }
         if self.path is not None:
             changes["crop"] = _crop_at(self.start.crop, self.end.crop, self.aspect, way)
@@ -197,6 +202,14 @@ def _apart_at(start: StageState, end: StageState, way: float) -> dict[str, objec
 
 def _same_groups(first: Exploded, last: Exploded) -> bool:
     return first.direction == last.direction and [g.what for g in first.groups] == [g.what for g in last.groups]
+
+
+def _detail_at(first: Detail | None, last: Detail, way: float) -> Detail:
+    """A detail on its way; one that was not there is where it will be."""
+    if first is None:
+        return last
+    x, y, z, times, turn = numbers_part_way((*first.place, first.times, first.turn), (*last.place, last.times, last.turn), way)
+    return last.model_copy(update={"place": (x, y, z), "times": times, "turn": turn})
 
 
 def _crop_at(first: Crop | None, last: Crop | None, aspect: float, way: float) -> Crop | None:

@@ -45,7 +45,7 @@ def _place(figure: Figure, opened: ShownBuilding) -> tuple[float, float, float] 
     foot = np.array(figure.place)
     number = opened.cut_open.building.index_of.get(figure.on or "")
     for part in opened.parts:
-        if not part.cut_open.shown.any() or (number is not None and not part.cut_open.shown[number]):
+        if part.detail or not part.cut_open.shown.any() or (number is not None and not part.cut_open.shown[number]):
             continue
         if _taken(part.cut_open, foot + [0.0, 0.0, FOOT], number):
             continue

@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, model_validator
 
-from anatome.cuts.moves import Move
+from anatome.cuts.moves import Move, times_of
 from anatome.cuts.plane import Plane
 from anatome.model.bounds import corners_of
 from anatome.values import Value
@@ -159,11 +159,11 @@ class Viewport:
     def from_camera(self, direction: tuple[float, float, float]) -> Array:
         """Return (3,) a direction given to the right, up and back from the picture, in model coordinates."""
         found = np.array(direction) @ np.stack(self.camera.axes)
-        return found if self.move is None else found @ np.array(self.move)[:3, :3]
+        return found if self.move is None else found @ np.array(self.move)[:3, :3] / times_of(self.move)
 
     def upright(self) -> Array:
-        """Return (3,) where up is."""
-        return np.array([0.0, 0.0, 1.0]) if self.move is None else np.array(self.move)[2, :3]
+        """Return (3,) where up is, of unit length."""
+        return np.array([0.0, 0.0, 1.0]) if self.move is None else np.array(self.move)[2, :3] / times_of(self.move)
 
     @property
     def mirrors(self) -> bool:
@@ -240,8 +240,9 @@ class Viewport:
 
     @cached_property
     def pixel(self) -> float:
-        """Metres a pixel spans where the divisor is 1: in a parallel view everywhere, in a perspective at its target."""
-        upward, axis = self.matrix[1, :3], self.matrix[2, :3]
+        """Metres a pixel spans where the divisor is 1: in a parallel view everywhere, in a perspective at its target. Of what is
+        drawn larger they are its own, so fewer."""
+        upward, axis = self.matrix[1, :3], self.matrix[2, :3] / np.linalg.norm(self.matrix[2, :3])
         # In the plane of the picture: what shear and divisor add along the axis does not count.
         in_plane = upward - (upward @ axis) * axis
         return 2.0 / (float(np.linalg.norm(in_plane)) * self.height)

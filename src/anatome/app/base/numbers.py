@@ -18,7 +18,7 @@ def read_number(text: str) -> float | None:
     >>> read_number("1,25"), read_number("30°"), read_number("x")
     (1.25, 30.0, None)
     """
-    found = re.fullmatch(r"\s*([-+−]?\d*[.,]?\d+|[-+−]?\d+[.,])\s*(mm|%|°|deg)?\s*", text)
+    found = re.fullmatch(r"\s*([-+−]?\d*[.,]?\d+|[-+−]?\d+[.,])\s*(mm|%|°|deg|[×x])?\s*", text)
     return float(found.group(1).replace(",", ".").replace("−", "-")) if found else None
 
 
@@ -71,8 +71,15 @@ def degrees(value: float) -> str:
     return f"{value + 0.0:.1f}°"
 
 
-WRITERS: dict[str, Callable[[float], str]] = {"m": units.length, "°": degrees, "mm": millimetres, "%": share, "": ratio}
-EXAMPLES = {"m": "3.25 m, 80 cm or 5' 6 1/2\"", "°": "30", "mm": "35", "%": "10", "": "0.5"}
+def times(value: float) -> str:
+    """How many times as large something is."""
+    return f"{value:.3g}×"
+
+
+WRITERS: dict[str, Callable[[float], str]] = {
+    **{"m": units.length, "°": degrees, "mm": millimetres, "%": share, "×": times, "": ratio}
+}
+EXAMPLES = {"m": "3.25 m, 80 cm or 5' 6 1/2\"", "°": "30", "mm": "35", "%": "10", "×": "2.5", "": "0.5"}
 
 
 def _spaced(box: QSpinBox | QDoubleSpinBox) -> None:

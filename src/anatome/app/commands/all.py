@@ -7,6 +7,7 @@ from anatome.app.commands.apart import ApartCommands
 from anatome.app.commands.changes import ChangesCommands
 from anatome.app.commands.cut_switches import CutSwitches
 from anatome.app.commands.cuts import CutCommands
+from anatome.app.commands.details import DetailCommands
 from anatome.app.commands.files import FileCommands
 from anatome.app.commands.going import GoingCommands
 from anatome.app.commands.host import Host
@@ -57,6 +58,7 @@ class Commands:
         self.shared_cuts = SharedCutCommands(host)
         self.storeys = StoreyCommands(host)
         self.apart = ApartCommands(host)
+        self.details = DetailCommands(host)
         self.suggest = SuggestCommands(host)
         self.parts = PartCommands(host)
         self.site = SiteCommands(host)
@@ -81,7 +83,7 @@ class Commands:
 
     def entries(self) -> list[Entry]:
         """Return every command, in the order of menus and lists."""
-        cutting = (self.cuts, self.cut_switches, self.new_cuts, self.shared_cuts, self.storeys, self.apart)
+        cutting = (self.cuts, self.cut_switches, self.new_cuts, self.shared_cuts, self.storeys, self.apart, self.details)
         showing = (
             self.suggest,
             self.parts,

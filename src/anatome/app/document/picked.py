@@ -1,5 +1,5 @@
-"""What is picked, as one value: a cut or serial sections, parts, a person or tree, notes, the crop, blocks of the open sheet, or
-several scenes.
+"""What is picked, as one value: a cut or serial sections, parts, a detail, a person or tree, notes, the crop, blocks of the open
+sheet, or several scenes.
 Of one kind at a time, so whoever asks what a key or a page is for asks here alone."""
 
 from __future__ import annotations
@@ -18,6 +18,7 @@ class Picked:
     member: int | None = None
     elements: frozenset[str] = frozenset()
     figure: str | None = None
+    detail: str | None = None
     notes: tuple[str, ...] = ()
     crop: bool = False
     blocks: tuple[str, ...] = ()
@@ -31,6 +32,7 @@ class Picked:
             self,
             cut=self.cut if stage.cut(self.cut) is not None or stage.serial(self.cut) is not None else None,
             figure=self.figure if project.site.figure(self.figure) is not None else None,
+            detail=self.detail if stage.detail(self.detail) is not None else None,
             notes=tuple(note for note in self.notes if stage.note(note) is not None),
             crop=self.crop and stage.crop is not None,
             blocks=tuple(block for block in self.blocks if any(sheet.block(block) is not None for sheet in project.sheets)),

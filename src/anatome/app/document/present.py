@@ -24,6 +24,7 @@ def present(session: Session, desk: Desk) -> set[str]:
         "elements": bool(s.picked.elements),
         "hidden elements": bool(s.picked.elements & stage.hidden),
         "figure": s.figure is not None,
+        "detail": s.detail is not None,
         "note": bool(s.notes),
         "notes picked": len(s.notes) > 1,
         "notes": bool(stage.notes),

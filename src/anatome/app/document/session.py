@@ -20,6 +20,7 @@ from anatome.app.document.picked import NOTHING, Picked
 from anatome.app.document.recutting import Recut, Recutter
 from anatome.app.document.scene_pictures import ScenePictures
 from anatome.cuts.cut import AnyCut
+from anatome.cuts.details import Detail
 from anatome.cuts.dissection import CutBuilding, shown_elements
 from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.plane import Plane
@@ -627,6 +628,11 @@ class Session(QObject):
         return self.stage.serial(self.picked.cut) if self._history else None
 
     @property
+    def detail(self) -> Detail | None:
+        """The picked detail."""
+        return self.stage.detail(self.picked.detail) if self._history else None
+
+    @property
     def scene(self) -> Scene | None:
         """The scene recalled or saved last, or the one shown for a while."""
         return self.project.scene(self._scene_for_now or self.project.current_scene) if self._history else None
@@ -638,6 +644,7 @@ class Session(QObject):
         member: int | None = None,
         elements: frozenset[str] = frozenset(),
         figure: str | None = None,
+        detail: str | None = None,
         notes: Iterable[str] = (),
         crop: bool = False,
         blocks: Iterable[str] = (),
@@ -648,7 +655,8 @@ class Session(QObject):
         nothing is picked."""
         crop = crop and self.stage.crop is not None
         kept_notes, kept_blocks = tuple(dict.fromkeys(notes)), tuple(dict.fromkeys(blocks))
-        found = Picked(cut, member, elements, figure, kept_notes, crop, kept_blocks, at_cut, tuple(dict.fromkeys(scenes)))
+        chosen = tuple(dict.fromkeys(scenes))
+        found = Picked(cut, member, elements, figure, detail, kept_notes, crop, kept_blocks, at_cut, chosen)
         if found != self.picked:
             self.picked, self.marked = found, frozenset()
             self.picked_changed.emit()

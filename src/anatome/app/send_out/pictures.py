@@ -128,7 +128,7 @@ class PictureDialog(SendOut):
         self.proof.setEnabled(not self.busy)
         self.form.setRowVisible(self._pass_boxes, self.way.currentData() == "passes")
         self.form.setRowVisible(self.sizes.dpi, self._scene.paper is not None)
-        self.form.setRowVisible(self.notes, bool(self._scene.state.notes))
+        self.form.setRowVisible(self.notes, self._scene.state.model_copy(update={"notes_shown": True}).is_written_on)
 
     # Drawing ---------------------------------------------------------------------------------------------------
 

@@ -14,6 +14,7 @@ from anatome.app.base.units import UNITS
 from anatome.app.base.work import Work
 from anatome.app.document.session import Session
 from anatome.formats.properties import PropertyReader, PropertySets
+from anatome.notes.captions import CAPTION
 from anatome.notes.facts import Facts
 from anatome.notes.marks import NoteMarks, NotesDrawn
 from anatome.notes.note import AnyNote, SectionMark
@@ -106,7 +107,8 @@ class StageNotes(QObject):
         s = self._session
         stage = s.stage
         key = (
-            *(stage.notes, stage.note_style, stage.notes_shown, stage.camera, stage.cuts, stage.look.ink, stage.look.paper),
+            *(stage.notes, stage.details, stage.note_style, stage.notes_shown),
+            *(stage.camera, stage.cuts, stage.look.ink, stage.look.paper),
             *(id(s.on_stage()), self.paper_height(), self._stage.size().toTuple(), len(self._properties), self.true_size),
             self.facts().sections,
         )
@@ -130,7 +132,7 @@ class StageNotes(QObject):
 
     def under(self, at: tuple[float, float], reach: float = NEAR) -> str | None:
         """Return the id of the note a place in pixels is on or within reach of; of several near ones the one drawn last."""
-        if not self._session.stage.notes or not self._session.stage.notes_shown:
+        if not self._session.stage.is_written_on:
             return None
         drawn = self.drawn()
         spot, within = self.paper(at), reach * drawn.height / max(self._stage.height(), 1)
@@ -146,7 +148,7 @@ class StageNotes(QObject):
         room = shapely.box(*low, *high)
         found = []
         for note in self.drawn().sound:
-            if len(note.points):
+            if len(note.points) and not note.note.startswith(CAPTION):
                 inside = bool((note.points >= low).all() and (note.points <= high).all())
                 drawn = [shapely.LineString(s.points) for s in note.strokes if len(s.points) > 1]
                 drawn += [shapely.Polygon(w.corners()) for w in note.words]

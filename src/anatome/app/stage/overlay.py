@@ -14,6 +14,7 @@ from anatome.app.base import theme
 from anatome.app.base.trouble import never_dies
 from anatome.app.document.session import Session
 from anatome.app.stage.crop_frame import PARTS, CropFrame
+from anatome.app.stage.details import frame_of
 from anatome.app.stage.figures import outlines_of
 from anatome.app.stage.handles import DIAMOND, CutHandles, Knob, preview_handles
 from anatome.app.stage.passage import Passage
@@ -133,6 +134,7 @@ class Overlay(QWidget):
                     self._paint_frame(painter, viewport, cut, bounds)
             self._paint_series(painter, viewport)
             self._paint_figure(painter, viewport)
+            self._paint_detail_frame(painter, viewport)
             if self.preview is not None:
                 self._paint_preview(painter, viewport.at_home_of(self.preview_move), self.preview)
             elif self.handles is not None:
@@ -168,7 +170,7 @@ class Overlay(QWidget):
 
     def _paint_notes(self, painter: QPainter) -> None:
         """What is written on the picture, what is picked of it in the accent; and what a task would write."""
-        if not self._session.stage.notes and (self.preview is None or not self.preview.notes):
+        if not self._session.stage.is_written_on and (self.preview is None or not self.preview.notes):
             return
         drawn = self._noted.drawn()
         scale = self.height() / drawn.height
@@ -382,6 +384,13 @@ class Overlay(QWidget):
         picked = [f for f in self._session.figures() if f.id == self._session.picked.figure]
         for one in standing(picked, viewport):
             self._paint_outlines(painter, viewport, outlines_of(one))
+
+    def _paint_detail_frame(self, painter: QPainter, viewport: Viewport) -> None:
+        """Corners round the picked detail."""
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.setPen(QPen(ACCENT, 1.6))
+        for corner in frame_of(self._session, viewport):
+            painter.drawPolyline(_polygon(corner))
 
     def _paint_measure(self, painter: QPainter, viewport: Viewport, measure: Measure) -> None:
         """A dimension: the line, a slash at either end, and its words beside it."""

@@ -17,6 +17,7 @@ from anatome.app.document.picked import NOTHING
 from anatome.app.document.preferences import drag_shifts, wheel_sign
 from anatome.app.document.session import RUN, Session
 from anatome.app.stage.crop_frame import CropFrame
+from anatome.app.stage.details import DetailDrag
 from anatome.app.stage.drags import CropPull, CutPull, Orbit, Pan, Rectangle, Taken
 from anatome.app.stage.figures import FigureDrag, figure_under
 from anatome.app.stage.handles import BESIDE, CutHandles, distance_to_path
@@ -32,6 +33,7 @@ from anatome.cuts.dissection import CutFace
 from anatome.cuts.grips import nudged, with_value
 from anatome.cuts.pieces import pick_placed
 from anatome.model.raycast import Hit
+from anatome.notes.captions import CAPTION
 from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.view.camera import is_square
@@ -63,10 +65,11 @@ class StageInput(QObject):
         self._session, self._stage, self._overlay = session, stage, overlay
         self._task: StageTask | None = None
         # What a press may take hold of, the first that is there.
-        of_picked = (self._crop_in_hand, self._handle, self._notes_picked, self._figure)
+        of_picked = (self._crop_in_hand, self._handle, self._notes_picked, self._figure, self._detail)
         self._pressing = Pressing((self._other_button, *of_picked, self._rectangle, self._miss, self._view))
         # What a click may pick, the first that is there.
-        self._clicks = (self._click_mark, self._click_note, self._click_crop, self._click_figure, self._click_part)
+        clicks = (self._click_mark, self._click_note, self._click_crop, self._click_figure, self._click_detail)
+        self._clicks = (*clicks, self._click_part)
         self._picking = Picking(session, stage, overlay)
         self._word = HoverWord(overlay, self._picking.words_at)
         self.number = NumberField("m", 0.05, stage)
@@ -121,7 +124,8 @@ class StageInput(QObject):
             return Pointer((at.x(), at.y()), None, shift, viewport)
         piece = self._session.on_stage().parts[met[2]]
         self._overlay.preview_move = piece.move
-        return Pointer((at.x(), at.y()), (piece.at_home(met[0]), met[1]), shift, viewport.at_home_of(piece.move))
+        found, home = (piece.at_home(met[0]), met[1]), viewport.at_home_of(piece.move)
+        return Pointer((at.x(), at.y()), found, shift, home, piece.detail)
 
     def hover_at(self, at: QPointF, shift: bool) -> None:
         """Let the task under way see the pointer."""
@@ -284,6 +288,23 @@ class StageInput(QObject):
         figure = FigureDrag(self._session, met[0], start, viewport)
         return Taken(start, figure, lambda now: figure.move(now, viewport))
 
+    def _detail(self, event: QMouseEvent) -> Drag | None:
+        """The picked detail, as figures are: others are picked first."""
+        detail, at = self._session.detail, event.position()
+        if self._task is not None or detail is None or self._detail_under(at) != detail.id:
+            return None
+        viewport, start = self._stage.viewport, spot(at)
+        drag = DetailDrag(self._session, detail, start, viewport)
+        return Taken(start, drag, lambda now: drag.move(now, viewport))
+
+    def _detail_under(self, at: QPointF) -> str:
+        """The id of the detail at a place in pixels, or of whose caption; nothing where there is none."""
+        note = self._stage.noted.under(spot(at)) or ""
+        if note.startswith(CAPTION):
+            return note.removeprefix(CAPTION)
+        met = self._meet(at) if self._session.stage.details else None
+        return "" if met is None else self._session.on_stage().parts[met[2]].detail
+
     def _rectangle(self, event: QMouseEvent) -> Drag | None:
         """A rectangle to pick with."""
         task = self._task
@@ -373,9 +394,10 @@ class StageInput(QObject):
 
     def _click_note(self, event: QMouseEvent, at: Spot, left: bool) -> bool:
         note = self._stage.noted.under(at)
-        if note is not None:
-            self._notes.pick(note, held_down(event, CONTROL), left)
-        return note is not None
+        if note is None or note.startswith(CAPTION):
+            return False
+        self._notes.pick(note, held_down(event, CONTROL), left)
+        return True
 
     def _click_crop(self, event: QMouseEvent, at: Spot, left: bool) -> bool:
         """A click takes the crop in hand; only then does a drag move it, so that a stray one never does."""
@@ -392,6 +414,13 @@ class StageInput(QObject):
         if figure is None or figure[0].figure.id == self._session.picked.figure:
             return False  # a further click goes on to what is behind
         self._session.pick(figure=figure[0].figure.id)
+        return True
+
+    def _click_detail(self, event: QMouseEvent, at: Spot, left: bool) -> bool:
+        detail = "" if held_down(event, CONTROL) else self._detail_under(event.position())
+        if not detail or (left and detail == self._session.picked.detail):
+            return False  # a further click goes on to the part in it
+        self._session.pick(detail=detail)
         return True
 
     def _click_part(self, event: QMouseEvent, at: Spot, left: bool) -> bool:

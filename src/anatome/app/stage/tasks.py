@@ -59,12 +59,13 @@ class Preview:
 
 @dataclass
 class Pointer:
-    """Where the pointer is: on the screen, on what, and whether Shift is held."""
+    """Where the pointer is: on the screen, on what, and whether Shift is held; over a detail its id."""
 
     at: tuple[float, float]
     found: Found
     shift: bool
     viewport: Viewport
+    detail: str = ""
 
 
 @dataclass

@@ -98,7 +98,8 @@ class CutList(QWidget):
             return
         self._shown = self._key()
         # Where a depth ends nothing is cut that the cut face does not show already.
-        faces = [f for f in session.left().faces_of(cut.id) if f.name != FAR_END]
+        details = [face for part in session.on_stage().parts if part.detail for face in part.cut_open.faces_of(cut.id)]
+        faces = [f for f in session.left().faces_of(cut.id) or details if f.name != FAR_END]
         self.rows = what_is_cut(session.building, faces)
         if self._marked and session.marked == self._marked:
             session.mark(frozenset())

@@ -191,7 +191,10 @@ class CutPage(Page):
             self.spacing.show_value(own[1].plane.offset - own[0].plane.offset if len(own) > 1 else 0.0)
         for key, switch in self.switches.items():
             switch.setChecked(getattr(cut, key))
-        self.words.setText(f"{cut.direction}{'' if cut.on else '. It is off: nothing is cut away'}.")
+        details = [detail.name for detail in self._session.stage.details if cut.id in detail.cuts]
+        among = f"cuts {' and '.join(details)}" if details else ""
+        off = f"It {among} alone" if among else "It is off: nothing is cut away"
+        self.words.setText(f"{cut.direction}{(f', {among} too' if among else '') if cut.on else f'. {off}'}.")
         self.parting.refresh()
         self._parting_fold.show_news(cut.parting is not None)
         self.reach.refresh()

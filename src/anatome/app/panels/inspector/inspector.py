@@ -14,6 +14,7 @@ from anatome.app.commands.all import Commands
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.changes_page import ChangesPage
 from anatome.app.panels.inspector.cut_page import CutPage
+from anatome.app.panels.inspector.detail_page import DetailPage
 from anatome.app.panels.inspector.elements_page import ElementsPage
 from anatome.app.panels.inspector.figure_page import FigurePage
 from anatome.app.panels.inspector.many_scenes_page import ManyScenesPage
@@ -53,6 +54,7 @@ class Inspector(QScrollArea):
         self.series = SeriesPage(session, actions)
         self.elements = ElementsPage(session, actions)
         self.figure = FigurePage(session, actions, commands.site)
+        self.detail = DetailPage(session, stage.noted, actions, commands.details)
         self.sheet = sheet
         self.notes = NotesPage(session, stage, actions, commands.notes)
         self.many_scenes = ManyScenesPage(session, actions)
@@ -73,7 +75,7 @@ class Inspector(QScrollArea):
         session.camera_moved.connect(self.overview.refresh_camera)
 
     def _all(self) -> tuple[Page, ...]:
-        picked = self.cut, self.series, self.elements, self.figure, self.notes, self.many_scenes
+        picked = self.cut, self.series, self.elements, self.figure, self.detail, self.notes, self.many_scenes
         return self.overview, *picked, *self._about_model, self.sheet
 
     @property
@@ -100,6 +102,8 @@ class Inspector(QScrollArea):
             page = self.elements
         elif session.figure is not None:
             page = self.figure
+        elif session.detail is not None:
+            page = self.detail
         elif session.notes:
             page = self.notes
         page.refresh()

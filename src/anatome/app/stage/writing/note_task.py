@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -48,9 +48,12 @@ class NoteTask(StageTask):
         """Return what the pointer means: a corner of a cut face, of the part under it, or a place on it."""
         session = self.session
         number = None if pointer.found is None else pointer.found[0].element
-        parts = session.on_stage().parts
+        parts = [part for part in session.on_stage().parts if part.detail == pointer.detail]
         left = next((p.cut_open for p in parts if number is not None and p.cut_open.shown[number]), parts[0].cut_open)
-        return spot_under(left, pointer.found, pointer.viewport, pointer.at, NEAR)
+        spot = spot_under(left, pointer.found, pointer.viewport, pointer.at, NEAR)
+        if spot is None or not pointer.detail:
+            return spot
+        return replace(spot, anchor=spot.anchor.model_copy(update={"detail": pointer.detail}))
 
     def needed(self, pointer: Pointer) -> Spot:
         """Return the same; raises Problem where there is nothing."""
