@@ -21,9 +21,12 @@ Result = TypeVar("Result")
 # Types of arguments: element type, number of dimensions (0: a bare number).
 REAL, REALS, REAL_ROWS = ("float64", 0), ("float64", 1), ("float64", 2)
 INTEGERS, INTEGER_ROWS = ("int64", 1), ("int64", 2)
-FLAGS = ("boolean", 1)
+FLAGS, BYTES, HASHES = ("boolean", 1), ("uint8", 1), ("uint64", 1)
 
-NUMPY = {"float64": np.float64, "float32": np.float32, "int64": np.int64, "int32": np.int32, "boolean": np.bool_}
+NUMPY = {
+    **{"float64": np.float64, "float32": np.float32, "int64": np.int64, "int32": np.int32, "boolean": np.bool_},
+    **{"uint8": np.uint8, "uint64": np.uint64},
+}
 
 _LOCK, _READY = Lock(), Event()
 _ALL: list[Compiled[..., Any]] = []

@@ -38,7 +38,7 @@ def test_the_stair_is_drawn_once_more_moved_cut_and_taken_away(large) -> None:
     assert (flat > 0).all() and (flat < [hand.stage.width(), hand.stage.height()]).all()
     assert (np.abs(hand.picture().astype(int) - before).max(axis=2) > 12).mean() > 0.02
     caption = hand.stage.noted.drawn().notes[-1]
-    assert [words.text for words in caption.words][0] == detail.name
+    assert caption.words[0].text == detail.name
     low, high = flat.min(axis=0), flat.max(axis=0)
     corner = accent_mask(hand.screen())[int(low[1]) - 14 : int(low[1]) - 6, int(low[0]) - 14 : int(low[0]) + 8]
     assert corner.any()

@@ -32,7 +32,7 @@ def run(options: argparse.Namespace) -> int:
     project = opened.stored.project
     held = project.model.options
     opening = OpenOptions(up=options.up or held.up, unit=options.unit or held.unit, near=held.near)
-    after = open_model(options.file, opening)
+    after = open_model(options.file, opening, project.model.digest)
     after = models_together(after, opened.others, project.others)
     model = options.file.resolve()
     inside = project.model.embedded

@@ -116,17 +116,23 @@ class OpenJob:
     ``find`` says which model it is, with which options, and may take its time: it runs with the rest, on a thread of its own.
     With a folder to ``keep`` it in, a small model is copied there as it is read, and :attr:`kept` is that copy. Whoever sets
     :attr:`as_it_was` to a digest by then has the model in that state as long as it is still known; :attr:`changed` says whether
-    the file is another one by now, and :attr:`identity` is of what was opened.
+    the file is another one by now, and :attr:`identity` is of what was opened. With the digest of a state ``before``,
+    where that is still known, only what differs from it is read anew.
     """
 
     def __init__(
-        self, find: Path | Callable[[], tuple[Path, OpenOptions]], options: OpenOptions | None = None, keep: Path | None = None
+        self,
+        find: Path | Callable[[], tuple[Path, OpenOptions]],
+        options: OpenOptions | None = None,
+        keep: Path | None = None,
+        before: str = "",
     ) -> None:
         self.progress = Progress(0.0, "Looking for the file")
         self.from_cache = False
         self.kept: Path | None = None
         self.identity: Identity | None = None
         self.as_it_was = ""
+        self._before = before
         self.changed = False
         self._keep = keep
         self._cancelled = False
@@ -226,6 +232,9 @@ class OpenJob:
     def _watch(self, path: Path, options: OpenOptions, target: Path, scratch: Path, reading: _Reading) -> Path | None:
         """One run of a worker; None when it hung. Raises Problem when it says so, or broke down."""
         command = [sys.executable, "-m", "anatome.formats.worker", *map(str, (path, target, scratch)), options.model_dump_json()]
+        if self._before and not reading.careful:
+            known = cache_path(Identity(self._before), path.suffix, options)
+            command += ["--before", str(known)] if known.exists() else []
         if reading.careful:
             command += ["--careful", *reading.given_up]
         lines: queue.Queue[str | None] = queue.Queue()
@@ -327,9 +336,9 @@ def _prune(keep: Path) -> None:
         pass  # the cache is a convenience
 
 
-def open_model(path: Path, options: OpenOptions | None = None) -> Building:
-    """Open a model and wait for it. Raises Problem."""
-    job = OpenJob(path, options)
+def open_model(path: Path, options: OpenOptions | None = None, before: str = "") -> Building:
+    """Open a model and wait for it, quicker where a state ``before``, by its digest, is known. Raises Problem."""
+    job = OpenJob(path, options, before=before)
     while (building := job.poll(wait=0.2)) is None:
         pass
     return building

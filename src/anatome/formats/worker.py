@@ -1,4 +1,5 @@
-"""The process that reads a model: ``python -m anatome.formats.worker MODEL TARGET SCRATCH OPTIONS [--careful GIVEN_UP …]``.
+"""The process that reads a model: ``python -m anatome.formats.worker MODEL TARGET SCRATCH OPTIONS [--before BUILDING] [--careful
+GIVEN_UP …]``, perhaps with what is kept of the state before, of which only what changed is then made anew.
 
 Prints one JSON object a line: {"share", "doing"} and perhaps {"product"} while it works, {"problem"} if it cannot, and at last
 {"result"}: where the building is. It ends with the process that started it.
@@ -12,7 +13,9 @@ import os
 import signal
 import sys
 import time
+from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 from pathlib import Path
 
 from anatome.formats.store import save_building
@@ -21,8 +24,32 @@ from anatome.model.options import IFC_SUFFIXES, OpenOptions
 from anatome.pictures import forbid_other_formats
 from anatome.problems import Problem
 
+Keys = Mapping[str, str]
+Careful = tuple[Path, list[str]]
 EVERY = 0.1
 """Seconds between two reports."""
+
+
+@dataclass(frozen=True)
+class Job:
+    """What to read, and where to keep it; what is kept of the state ``before``, if anything; how to be careful, if wanted."""
+
+    path: Path
+    target: Path
+    scratch: Path
+    options: OpenOptions
+    before: Path | None
+    careful: Careful | None
+
+
+def told(arguments: list[str]) -> Job:
+    """Return what the process is told to do."""
+    path, target, scratch = (Path(a) for a in arguments[:3])
+    rest = arguments[4:]
+    before = Path(rest[1]) if rest[:1] == ["--before"] else None
+    rest = rest[2:] if before else rest
+    careful = (scratch / "shapes", rest[1:]) if rest[:1] == ["--careful"] else None
+    return Job(path, target, scratch, OpenOptions.model_validate_json(arguments[3]), before, careful)
 
 
 def say(**message: object) -> None:
@@ -43,16 +70,16 @@ class Report:
             say(share=share, doing=doing, **({"product": product} if product else {}))
 
 
-def read(path: Path, options: OpenOptions, report: Report, careful: tuple[Path, list[str]] | None) -> Building:
-    """Read with the reader that fits the suffix."""
+def read(job: Job, report: Report) -> tuple[Building, Keys | None]:
+    """Read with the reader that fits the suffix; of IFC also what tells the states of its products, where that can be."""
     # Each reader pulls in large libraries; only the one that is needed is loaded.
-    if path.suffix.lower() in IFC_SUFFIXES:
-        from anatome.formats.ifc import read_ifc
+    if job.path.suffix.lower() in IFC_SUFFIXES:
+        from anatome.formats.ifc_again import read_known
 
-        return read_ifc(path, report, careful, options.near)
+        return read_known(job.path, job.options.near, job.before, job.scratch, report, job.careful)
     from anatome.formats.mesh import read_mesh
 
-    return read_mesh(path, options, report)
+    return read_mesh(job.path, job.options, report), None
 
 
 def derive(building: Building, report: Report) -> None:
@@ -75,20 +102,29 @@ def end_with_parent() -> None:
         raise SystemExit(1)
 
 
+def keep(building: Building, keys: Keys | None, place: Path) -> None:
+    """Store a building, and what tells the states of its products. Raises Problem or OSError."""
+    if keys is not None:
+        from anatome.formats.ifc_again import save_keys
+
+        save_keys(keys, place)
+    save_building(building, place)
+
+
 def main() -> int:
     end_with_parent()
-    path, target, scratch = (Path(a) for a in sys.argv[1:4])
-    options = OpenOptions.model_validate_json(sys.argv[4])
-    careful = (scratch / "shapes", sys.argv[6:]) if sys.argv[5:6] == ["--careful"] else None
+    job = told(sys.argv[1:])
+    path, target, scratch = job.path, job.target, job.scratch
     report = Report()
     forbid_other_formats()
     try:
         say(share=0.01, doing="Reading the file")
-        building = read(path, options, report, careful)
+        building, keys = read(job, report)
         derive(building, report)
         for place in (target, scratch / target.name):
             try:
-                save_building(building, place)
+                place.parent.mkdir(parents=True, exist_ok=True)
+                keep(building, keys, place)
                 say(result=str(place))
                 return 0
             except (Problem, OSError):

@@ -8,7 +8,7 @@ on all elements at once and still keep their outlines apart.
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -140,6 +140,15 @@ class Building:
     textures: Textures | None = None
     origin: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
+    def otherwise(self, **said: object) -> Building:
+        """Return the same geometry of which something else is ``said``: its elements, storeys, spaces or colours. What is derived
+        from the geometry stays."""
+        found = replace(self, **said)  # type: ignore[arg-type]
+        for name in (*DERIVED, "normals", "bounds", "size", "tolerance"):
+            if name in self.__dict__:
+                found.__dict__[name] = self.__dict__[name]  # where a cached property keeps its value
+        return found
+
     @cached_property
     def element_of_triangle(self) -> NDArray[np.int64]:
         """(T,) the element each triangle belongs to."""
@@ -192,7 +201,7 @@ class Building:
     def clusters(self) -> Clusters:
         """Index of small groups of neighbouring triangles, for cutting, picking and drawing; clear ones apart."""
         clear = self.styles[self.triangle_style, 3] < CLEAR_BELOW
-        return build_clusters(self.vertices[self.triangles], self.element_of_triangle, len(self.elements), clear)
+        return build_clusters(self.vertices, self.triangles, self.element_of_triangle, len(self.elements), clear)
 
     @cached_property
     def links(self) -> Links:

@@ -62,14 +62,23 @@ def _spread_bits(values: NDArray[np.uint64]) -> NDArray[np.uint64]:
 
 
 def build_clusters(
-    corners: NDArray[np.float64], element: NDArray[np.int64], elements: int, kind: NDArray[np.bool_] | None = None
+    vertices: NDArray[np.float64],
+    members: NDArray[np.integer],
+    element: NDArray[np.int64],
+    elements: int,
+    kind: NDArray[np.bool_] | None = None,
 ) -> Clusters:
     """Group the members of every element along a Morton curve into clusters of at most ``CLUSTER_SIZE``.
 
-    ``corners`` (T, k, 3) are the points of each member in metres, ``element`` (T,) where it belongs. Members of different
+    ``members`` (T, k) are numbers of ``vertices`` (V, 3) in metres, ``element`` (T,) where each belongs. Members of different
     ``kind`` (T,) never share a cluster.
     """
-    low, high = corners.min(axis=1), corners.max(axis=1)
+    # One corner after the other: all of them at once take three times as much memory.
+    low, high = vertices[members[:, 0]], vertices[members[:, 0]]
+    for corner in range(1, members.shape[1]):
+        there = vertices[members[:, corner]]
+        np.minimum(low, there, out=low)
+        np.maximum(high, there, out=high)
     code = element.astype(np.uint64) << np.uint64(31)
     if kind is not None:
         code |= kind.astype(np.uint64) << np.uint64(30)

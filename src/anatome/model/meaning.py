@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field
 
-from anatome.model.building import DERIVED, Building, Element, Space, Storey
+from anatome.model.building import Building, Element, Space, Storey
 from anatome.model.selection import Selection
 from anatome.values import FARTHEST, Value
 
@@ -235,11 +235,7 @@ def _with_elements(
 ) -> Building:
     """Return the building with other elements of the same geometry."""
     kept = building.spaces if spaces is None else spaces
-    made = replace(building, elements=tuple(elements), storeys=storeys, spaces=kept)
-    for name in (*DERIVED, "normals", "bounds", "size", "tolerance"):
-        if name in building.__dict__:
-            made.__dict__[name] = building.__dict__[name]  # where a cached property keeps its value
-    return made
+    return building.otherwise(elements=tuple(elements), storeys=storeys, spaces=kept)
 
 
 GIVEN_TYPES = (

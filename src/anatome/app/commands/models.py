@@ -82,7 +82,7 @@ class ModelsCommands(QObject):
         path, scratch = Path(other.model.path), self._host.documents.scratch()
 
         def work(progress: Progress, opened: OpenedModel, project: Project) -> tuple[Project, OpenedModel]:
-            read = read_model(path, other.model.options, scratch, progress)
+            read = read_model(path, other.model.options, scratch, progress, other.model.digest)
             reference = other.model.model_copy(update={"digest": read.digest})
             made = model_edits.put_model(project, other.model_copy(update={"model": reference}))
             return made, replace(opened, read={**opened.read, other.id: read.first})

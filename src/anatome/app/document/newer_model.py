@@ -197,7 +197,7 @@ class NewerModel(QObject):
         scratch = self._scratch()
 
         def work(progress: Progress) -> Compared:
-            after = read_model(path, opening, scratch, progress)
+            after = read_model(path, opening, scratch, progress, before.digest)
             return _compared(project, before, after, _reference(project.model, after, opening))
 
         def done(found: Compared) -> None:
@@ -279,9 +279,10 @@ def _as_it_is(path: Path, known: Newer | None) -> Newer | None:
         return None  # nothing to tell: it is read when somebody asks for it
 
 
-def read_model(path: Path, options: OpenOptions, scratch: Path, progress: Progress) -> OpenedModel:
-    """Read the model in a file. Raises Problem, also when it is cancelled."""
-    job = OpenJob(path, options, keep=scratch)
+def read_model(path: Path, options: OpenOptions, scratch: Path, progress: Progress, before: str = "") -> OpenedModel:
+    """Read the model in a file, quicker where its state ``before`` is known by its digest. Raises Problem, also when it is
+    cancelled."""
+    job = OpenJob(path, options, keep=scratch, before=before)
     while (building := job.poll(wait=0.1)) is None:
         if not progress(READ * job.progress.share):
             job.cancel()
