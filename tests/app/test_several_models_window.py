@@ -8,9 +8,11 @@ from pathlib import Path
 import numpy as np
 import pytest
 import trimesh
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtWidgets import QPushButton
 
 from anatome.app.base.ask import Ask
+from anatome.app.stage.measuring import point_under
 from anatome.formats.identity import identify
 from anatome.model.options import OpenOptions
 
@@ -29,6 +31,45 @@ def crates(session) -> np.ndarray:
     """Boxes of the crates on the stage."""
     numbers = [i for i, e in enumerate(session.building.elements) if e.name.startswith("Crate")]
     return session.building.element_bounds[numbers]
+
+
+def place_by_points(hand) -> tuple[np.ndarray, np.ndarray]:
+    """Click a corner of the first crate and one of another part; returns both places."""
+    session, other = hand.window.session, hand.window.session.project.others[0]
+    own = {e.id for e in session.building.elements if e.name.startswith("Crate")}
+    hand.window.commands.models._change(other, "Moved out", shift=(-4.0, 9.0, 0.5))  # where they can be seen
+    hand.qtbot.waitUntil(lambda: session.is_built and crates(session)[0, 0, 0] < -3, timeout=30_000)
+    hand.do("view Axonometric, front left")
+    hand.settle()
+    hand.window.commands.models.pick_place(session.project.others[0])
+    task = hand.window.stage_input.task
+    for is_own in (True, False):
+        assert ("corner of crates" in task.hint) == is_own
+        hand.qtbot.waitUntil(lambda: hand.stage.settled, timeout=60_000)
+        hand.click(hand.stage, *corner_in_sight(hand, own, is_own))
+    points = [np.array(point) for point in task._points]
+    hand.press(Qt.Key.Key_Return)
+    hand.qtbot.waitUntil(lambda: not hand.window.commands.models.busy and session.is_built, timeout=30_000)
+    return points[0], points[1]
+
+
+def corner_in_sight(hand, own: set[str], is_own: bool) -> tuple[float, float]:
+    """Where on the stage a click means a corner of a crate, or of something else: it is in front, and nothing hides it."""
+    session, viewport = hand.window.session, hand.stage.viewport
+    for number, element in enumerate(session.building.elements):
+        if (element.id in own) != is_own or element.type in ("IfcGeographicElement", "IfcBuilding"):
+            continue
+        start, end = session.building.triangle_start[number : number + 2]
+        for place in session.building.vertices[np.unique(session.building.triangles[start:end])][:12]:
+            x, y = viewport.pixels(place).round()
+            inside = 20 < x < hand.stage.width() - 20 and 20 < y < hand.stage.height() - 20
+            for dx, dy in ((0, 4), (0, -4), (4, 0), (-4, 0)) if inside else ():
+                pointer = hand.window.stage_input._pointer(QPointF(x + dx, y + dy), False)
+                found = point_under(session, pointer)
+                same = found is not None and session.building.elements[pointer.found[0].element].id == element.id
+                if same and np.linalg.norm(found.place - place) < 1e-6:
+                    return float(x + dx), float(y + dy)
+    raise AssertionError("no corner is in sight")
 
 
 def test_another_model_is_added_placed_switched_undone_and_found_again(held, tmp_path: Path) -> None:
@@ -51,6 +92,15 @@ def test_another_model_is_added_placed_switched_undone_and_found_again(held, tmp
     hand.qtbot.waitUntil(lambda: crates(session)[0, 0, 2] > 0.4, timeout=30_000)
     assert crates(session).mean(axis=1) == pytest.approx(np.array([[4, 2, 1], [2.5, 2, 1]]))
     hand.qtbot.waitUntil(lambda: box.isEnabled())
+
+    # By points: a corner of a crate comes to a corner of another part, both clicked on the stage.
+    corner, goal = place_by_points(hand)
+    assert np.abs(crates(session).reshape(-1, 3) - goal).min(axis=0).max() < 1e-6, (corner, goal)
+    assert session.project.others[0].turn == 90.0 and session.history.undo_label == "Placed crates"
+    while session.project.others[0].shift != (4.0, 2.0, 0.5):
+        hand.do("undo")
+        hand.qtbot.waitUntil(lambda: session.is_built, timeout=30_000)
+    assert crates(session).mean(axis=1) == pytest.approx(np.array([[4, 2, 1], [2.5, 2, 1]]))
     widget(0).click()
     hand.qtbot.waitUntil(lambda: len(session.building.elements) > 0 and len(crates(session)) == 0, timeout=30_000)
     hand.do("undo")

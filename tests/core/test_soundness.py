@@ -6,7 +6,7 @@ import manifold3d
 import numpy as np
 import pytest
 import trimesh
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from anatome.model.building import Building
@@ -54,6 +54,30 @@ def test_the_verdict_is_that_of_other_libraries(body: str, damage: str, seed: in
     made = manifold3d.Manifold(manifold3d.Mesh(mesh.vertices.astype(np.float32), mesh.faces.astype(np.uint32)))
     assert (made.status() == manifold3d.Error.NoError) == sound
     assert bool(found.words(0)) == (not sound or mesh.volume < 0)
+
+
+@settings(max_examples=200, deadline=None)
+@given(st.integers(0, 10**6))
+def test_what_crosses_and_what_lies_inside_is_what_manifold3d_says(seed: int) -> None:
+    """Two bodies, as one part and as two: volumes in common, and whether that is all of one, tell what is so."""
+    chance = np.random.default_rng(seed)
+    bodies = []
+    for _ in range(2):
+        body = trimesh.creation.box(chance.uniform(0.3, 3, 3)) if chance.random() < 0.6 else trimesh.creation.icosphere(1, 0.8)
+        body.apply_transform(trimesh.transformations.random_rotation_matrix(chance.random(3)))
+        body.apply_translation(chance.uniform(-0.7, 0.7, 3))
+        bodies.append(body)
+    first, second = (manifold3d.Manifold(manifold3d.Mesh(np.float32(b.vertices), np.uint32(b.faces))) for b in bodies)
+    common = (first ^ second).volume()
+    least = min(first.volume(), second.volume())
+    assume(common == 0 or 1e-4 < common < least * 0.999 or common > least * 0.99999)
+    one = soundness_of(made_of(("part", "Part", "", trimesh.util.concatenate(bodies))))
+    two = soundness_of(made_of(*((name, "Part", "", body) for name, body in zip("ab", bodies, strict=True))))
+    inside = common > least * 0.9999
+    assert bool(one.crossing[0]) == (common > 0 and not inside) and not two.crossing.any() and not len(one.within)
+    inner = int(second.volume() < first.volume())
+    assert two.within.tolist() == ([[inner, 1 - inner]] if inside else [])
+    assert bool(one.words(0)) == bool(one.crossing[0])
 
 
 def test_gaps_are_measured_and_doubles_found() -> None:

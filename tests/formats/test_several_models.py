@@ -9,6 +9,8 @@ from pathlib import Path
 import numpy as np
 import pytest
 import trimesh
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
 
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.plane import Plane
@@ -18,6 +20,7 @@ from anatome.formats.project_files import open_project
 from anatome.model.building import WITHIN, Building, Storey
 from anatome.model.options import OpenOptions
 from anatome.model.selection import Selection
+from anatome.model.several import between_origins, by_points
 from anatome.scenes import edits, model_edits
 from anatome.scenes.project import ModelReference, OtherModel
 from anatome.scenes.storage import StoredProject, save_project
@@ -92,3 +95,31 @@ def test_a_project_is_moved_with_its_models_and_says_which_is_missing(tmp_path: 
     assert opened.model.element_bounds[1] == pytest.approx(np.array([[1, 1, 0], [3, 2, 0.75]]))
     assert opened.stored.project.others == project.others and set(opened.others) == {"d"}
     assert len(opened.left_out) == 1 and str(tmp_path / "elsewhere" / "gone.obj") in opened.left_out[0]
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    numbers=st.lists(st.floats(-40, 40), min_size=12, max_size=12),
+    turns=st.tuples(st.floats(-170, 170), st.floats(-170, 170)),
+    far=st.booleans(),
+)
+def test_by_points_a_corner_comes_to_its_goal_and_a_second_one_into_its_direction(numbers, turns, far: bool) -> None:
+    """Wherever it stood before, and however far their origins lie from one another."""
+    first = replace(HOUSE, origin=(500_000.0, 10.0, 0.0)) if far else HOUSE
+    more = replace(DESK, origin=(500_100.0, 30.0, 0.0)) if far else DESK
+    shift, goal, way = np.array(numbers[:3]), np.array(numbers[3:6]), np.array(numbers[6:9])
+    assume(np.hypot(*way[:2]) > 0.5)
+    now = models_together(first, {"d": more}, [other(shift=tuple(shift), turn=turns[0])])
+    corners = now.vertices[len(HOUSE.vertices) :]
+    pairs = [(corners[0], goal), (corners[6], goal + way)]
+    assume(np.hypot(*(corners[6] - corners[0])[:2]) > 0.1)
+    for used in (pairs[:1], pairs):
+        placed, turn = by_points(shift, turns[0], between_origins(more, first), used)
+        there = models_together(first, {"d": more}, [other(shift=placed, turn=turn)]).vertices[len(HOUSE.vertices) :]
+        assert there[0] == pytest.approx(goal, abs=1e-6)
+        led = there[6] - there[0]
+        if len(used) == 1:
+            assert led == pytest.approx(corners[6] - corners[0], abs=1e-6)
+        else:
+            assert np.cross(led[:2], way[:2]) == pytest.approx(0, abs=1e-5) and led[:2] @ way[:2] > 0
+        assert np.linalg.norm(led) == pytest.approx(np.linalg.norm(corners[6] - corners[0]), abs=1e-6)

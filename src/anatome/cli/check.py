@@ -35,6 +35,12 @@ def _tell(building: Building, facts: CheckFacts) -> None:
     if facts["doubled"]:
         count = len(facts["doubled"])
         print(f"{count} pair{' of parts has' if count == 1 else 's of parts have'} one shape in one place")
+    if facts["crossing"]:
+        count = len(facts["crossing"])
+        print(f"{count} part{' crosses itself' if count == 1 else 's cross themselves'}; where cut they are filled as one")
+    if facts["within"]:
+        count = len(facts["within"])
+        print(f"{count} part{' lies' if count == 1 else 's lie'} inside another one")
     if not (facts["open"] or facts["inside_out"] or facts["doubled"]):
         print("Every part is a sound solid.")
     levels = facts["storeys"] or facts["storeys_guessed"]

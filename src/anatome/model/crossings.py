@@ -29,17 +29,52 @@ def crossings(building: Building) -> tuple[Array, Numbers]:
     worked out once. Surfaces that only touch, or lie in one another, have their own edges there."""
     kept = _found.get(building)
     if kept is None:
-        margin = max(TOUCHING, SHARE * building.size)
-        kept = _found[building] = _crossings(building, margin)
+        kept = _found[building] = _crossings(building, _margin(building))
     return kept
+
+
+def crossing_themselves(building: Building) -> NDArray[np.bool_]:
+    """Return (E,) True for elements whose own surfaces run through one another, be it of one body or of several."""
+    clusters = building.clusters
+    low, high = clusters.centre - clusters.half, clusters.centre + clusters.half
+    # Every cluster is a thing of its own here; those that meet and belong together are left, and each with itself.
+    each = np.arange(len(low))
+    pairs = _boxes_that_meet(low, high, each)
+    pairs = pairs[clusters.element[pairs[:, 0]] == clusters.element[pairs[:, 1]]]
+    _, owners = _crossed(building, np.concatenate([pairs, np.column_stack([each, each])]), _margin(building))
+    found = np.zeros(len(building.elements), bool)
+    found[owners[:, 0]] = True
+    return found
+
+
+def boxes_in_boxes(low: Array, high: Array, margin: float) -> Numbers:
+    """Return (n, 2) pairs of boxes (m, 3), (m, 3), of which the first lies in the second, a ``margin`` within all its sides."""
+    pairs = _boxes_that_meet(low, high, np.arange(len(low)))
+    pairs = np.concatenate([pairs, pairs[:, ::-1]])
+    inner, outer = pairs[:, 0], pairs[:, 1]
+    within = (low[inner] > low[outer] + margin).all(axis=1) & (high[inner] < high[outer] - margin).all(axis=1)
+    return pairs[within]
+
+
+def _margin(building: Building) -> float:
+    return max(TOUCHING, SHARE * building.size)
 
 
 def _crossings(building: Building, margin: float) -> tuple[Array, Numbers]:
     clusters = building.clusters
     low, high = clusters.centre - clusters.half, clusters.centre + clusters.half
+    return _crossed(building, _boxes_that_meet(low, high, clusters.element), margin)
+
+
+def _boxes_that_meet(low: Array, high: Array, element: Numbers) -> Numbers:
+    """(n, 2) pairs of boxes of two elements that overlap."""
     order = np.argsort(low[:, 0], kind="stable")
-    pairs = _near(low[order], high[order], clusters.element[order])
-    pairs = order[pairs]
+    return np.asarray(order[_near(low[order], high[order], element[order])])
+
+
+def _crossed(building: Building, pairs: Numbers, margin: float) -> tuple[Array, Numbers]:
+    """The lines in which triangles of pairs of clusters cross."""
+    clusters = building.clusters
     corners = building.vertices[building.triangles[clusters.order]].reshape(-1, 9)
     return _cross(pairs, clusters.start, corners, clusters.element, margin)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -10,6 +11,8 @@ from numpy.typing import NDArray
 from anatome.model.building import WITHIN, Building, Element
 from anatome.model.joining import joined
 
+Array = NDArray[np.float64]
+Vector = tuple[float, float, float]
 LEVEL = 0.3
 """Metres by which floors of two models may differ and be those of one storey."""
 SEPARATOR = "/"
@@ -27,7 +30,7 @@ def placed(more: Building, first: Building, name: str, model: str, shift: NDArra
     """
     angle = np.radians(turn)
     matrix = np.array([[np.cos(angle), -np.sin(angle), 0.0], [np.sin(angle), np.cos(angle), 0.0], [0.0, 0.0, 1.0]])
-    by = np.asarray(shift, float) + (np.array(more.origin) - first.origin if any(more.origin) and any(first.origin) else 0.0)
+    by = np.asarray(shift, float) + between_origins(more, first)
     homes = _storeys(more, first, float(by[2]))
 
     def named(e: Element) -> Element:
@@ -56,6 +59,13 @@ def placed(more: Building, first: Building, name: str, model: str, shift: NDArra
     return made
 
 
+def between_origins(more: Building, first: Building) -> NDArray[np.float64]:
+    """Return (3,) metres by which another model is moved before anybody places it: where both were brought near, from one
+    origin."""
+    near = any(more.origin) and any(first.origin)
+    return np.array(more.origin) - first.origin if near else np.zeros(3)
+
+
 def together(first: Building, others: list[Building]) -> Building:
     """Return the first model with others that were :func:`placed` behind it."""
     for more in others:
@@ -71,3 +81,20 @@ def _storeys(more: Building, first: Building, up: float) -> list[int | None]:
         apart = np.abs(levels - storey.elevation - up)
         found.append(int(apart.argmin()) if len(levels) and apart.min() <= LEVEL else None)
     return found
+
+
+def by_points(shift: Array, turn: float, offset: Array, pairs: Sequence[tuple[Array, Array]]) -> tuple[Vector, float]:
+    """Return (the shift in metres, the turn in degrees) with which a point (3,) of a model comes to where it should be, and with
+    a second pair of both what leads from point to point runs along what leads from goal to goal, seen from above.
+
+    It stands with a ``shift`` (3,) and a ``turn`` now, and is moved by ``offset`` (3,) besides.
+    """
+    (start, goal), by = pairs[0], shift + offset
+    angle = 0.0
+    if len(pairs) > 1:
+        way, wanted = np.subtract(pairs[1][0], start), np.subtract(pairs[1][1], goal)
+        angle = float(np.degrees(np.arctan2(wanted[1], wanted[0]) - np.arctan2(way[1], way[0])))
+    c, s = np.cos(np.radians(angle)), np.sin(np.radians(angle))
+    turned = np.array([[c, -s, 0.0], [s, c, 0.0], [0.0, 0.0, 1.0]])
+    x, y, z = (goal - turned @ (start - by) - offset).tolist()
+    return (x, y, z), (turn + angle + 180.0) % 360.0 - 180.0

@@ -36,8 +36,9 @@ class LevelFacts(TypedDict):
 
 
 class CheckFacts(TypedDict):
-    """What ``anatome check --json`` writes. ``size`` in metres; ``doubled`` are pairs of ids of one shape in one place;
-    ``storeys_guessed`` are offered where the file has none; ``failed`` are products whose shape could not be made."""
+    """What ``anatome check --json`` writes. ``size`` in metres; ``doubled`` are pairs of ids of one shape in a place, ``within``
+    pairs of which the first lies inside the second; ``storeys_guessed`` are offered where the file has none; ``failed`` are
+    products whose shape could not be made."""
 
     elements: int
     unit: UnitFacts
@@ -45,6 +46,8 @@ class CheckFacts(TypedDict):
     open: list[PartFacts]
     inside_out: list[PartFacts]
     doubled: list[list[str]]
+    crossing: list[PartFacts]
+    within: list[list[str]]
     storeys: list[LevelFacts]
     storeys_guessed: list[LevelFacts]
     failed: list[PartFacts]
@@ -60,6 +63,9 @@ def check_facts(building: Building) -> CheckFacts:
     """Return which parts of a model are no sound solids, with its unit and storeys."""
     found = soundness_of(building)
 
+    def pairs(numbers: Any) -> list[list[str]]:
+        return [[building.elements[i].id for i in pair] for pair in numbers.tolist()]
+
     def named(mask: Any) -> list[PartFacts]:
         numbers = np.flatnonzero(mask).tolist()
         return [{"id": building.elements[i].id, "name": building.elements[i].name, "why": found.words(i)} for i in numbers]
@@ -71,7 +77,9 @@ def check_facts(building: Building) -> CheckFacts:
         "size": (building.bounds[1] - building.bounds[0]).tolist(),
         "open": named(found.open),
         "inside_out": named(found.inside_out),
-        "doubled": [[building.elements[i].id for i in pair] for pair in found.doubled.tolist()],
+        "doubled": pairs(found.doubled),
+        "crossing": named(found.crossing),
+        "within": pairs(found.within),
         "storeys": [{"name": s.name, "elevation": s.elevation} for s in building.storeys],
         "storeys_guessed": [{"name": name, "elevation": level} for name, level in guesses if level is not None],
         "failed": [{"id": f.id, "name": f.name, "why": f.reason} for f in building.failed],

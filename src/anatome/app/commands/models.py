@@ -7,6 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QFileDialog
 
@@ -18,13 +19,16 @@ from anatome.app.dialogs.open_options import ask_options
 from anatome.app.document.built import Built, built
 from anatome.app.document.newer_model import read_model
 from anatome.app.document.opened_model import OpenedModel
+from anatome.app.stage.placing_model import PlaceModel
 from anatome.model.options import MESH_SUFFIXES, MODEL_SUFFIXES, OpenOptions
+from anatome.model.several import SEPARATOR, between_origins, by_points
 from anatome.problems import Problem
 from anatome.scenes import model_edits
 from anatome.scenes.edits import new_id
 from anatome.scenes.project import ModelReference, OtherModel, Project
 from anatome.scenes.whole import models_together
 
+Array = NDArray[np.float64]
 Made = tuple[Project, OpenedModel, Built]
 
 
@@ -127,6 +131,21 @@ class ModelsCommands(QObject):
             apart = middle - (own.min(axis=0) + own.max(axis=0)) / 2
             x, y, z = (np.array(other.shift) + apart * (1, 1, 0)).tolist()
             self._change(other, f"{other.name} stands at the middle", shift=(x, y, z))
+
+    def pick_place(self, other: OtherModel) -> None:
+        """Have a point of one of them picked, and where it should be; with a second pair it is turned as well."""
+        opened = self._session.opened_model
+        read = opened.read.get(other.id)
+        if read is None or not other.on:
+            self._host.tell("Switch it on first, so that its corners can be clicked.", "Nothing to place")
+            return
+
+        def placed(pairs: list[tuple[Array, Array]]) -> None:
+            offset = between_origins(read, opened.first)
+            shift, turn = by_points(np.array(other.shift), other.turn, offset, pairs)
+            self._change(other, f"Placed {other.name}", shift=shift, turn=turn)
+
+        self._host.stage_input.begin(PlaceModel(self._session, other.name, f"{other.id}{SEPARATOR}", placed))
 
     def _change(self, other: OtherModel, said: str, **changes: object) -> None:
         def work(progress: Progress, opened: OpenedModel, project: Project) -> tuple[Project, OpenedModel]:

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from PySide6.QtWidgets import QApplication
 
 from anatome.app.base import units
+from anatome.app.document.session import Session
 from anatome.app.stage.tasks import NOTHING_HERE, Measure, Pointer, Preview, StageTask
 from anatome.problems import Problem
 from anatome.view.snap_points import SnapPoint, angle_between, face_area, snap_point
@@ -17,6 +18,15 @@ Array = NDArray[np.float64]
 NEAR = 11.0
 """Pixels within which a corner or a middle is meant."""
 HINT = "Click from point to point"
+
+
+def point_under(session: Session, pointer: Pointer) -> SnapPoint | None:
+    """Return the corner, middle or place on a face that a pointer means, at home; None over nothing."""
+    if pointer.found is None:
+        return None
+    hit, face = pointer.found
+    left = next((p.cut_open for p in session.on_stage().parts if p.cut_open.shown[hit.element]), session.kept())
+    return snap_point(left, hit, face, pointer.viewport, pointer.at, NEAR)
 
 
 @dataclass
@@ -32,13 +42,8 @@ class MeasurePoints(StageTask):
         self.also = "Shift: along an axis  ·  Return ends and copies  ·  Esc stops"
 
     def _snapped(self, pointer: Pointer) -> SnapPoint | None:
-        if pointer.found is None:
-            return None
-        hit, face = pointer.found
-        session = self.session
-        left = next((p.cut_open for p in session.on_stage().parts if p.cut_open.shown[hit.element]), session.kept())
-        found = snap_point(left, hit, face, pointer.viewport, pointer.at, NEAR)
-        if pointer.shift and self.points:
+        found = point_under(self.session, pointer)
+        if found is not None and pointer.shift and self.points:
             return SnapPoint(self._along_axis(found.place), "along an axis")
         return found
 

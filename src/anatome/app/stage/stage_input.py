@@ -521,6 +521,7 @@ class StageInput(QObject):
     def _task_key(self, event: QKeyEvent) -> bool:
         assert self._task is not None
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._task.finish()
             self.begin(None)
             return True
         if self._task.key(event):

@@ -101,6 +101,9 @@ class StageTask:
     def next_choice(self) -> None:
         """Tab: the next of the task's choices, if it has any."""
 
+    def finish(self) -> None:
+        """Return: do what is done with what was clicked so far, before the task is over."""
+
     def stop(self) -> None:
         """The task is over, done or not."""
 

@@ -59,7 +59,7 @@ class Inspector(QScrollArea):
         self.notes = NotesPage(session, stage, actions, commands.notes)
         self.many_scenes = ManyScenesPage(session, actions)
         self.meaning = MeaningPage(session, actions, commands.meaning)
-        self.soundness = SoundnessPage(session, commands.soundness)
+        self.soundness = SoundnessPage(session, actions, commands.soundness)
         self.changes = ChangesPage(session, commands.changes)
         self._current: Page | None = None
         self._left_at: dict[Page, int] = {}

@@ -93,7 +93,8 @@ class ModelsBox(QWidget):
     def _menu(self, other: OtherModel, row: QWidget, at: QPoint) -> None:
         menu = QMenu(row)
         for words, do in (
-            ("Place it…", self._commands.ask_place),
+            ("Place it by numbers…", self._commands.ask_place),
+            ("Place it by points", self._commands.pick_place),
             ("To the middle of the building", self._commands.centre),
             ("Read it anew", self._commands.read_anew),
             ("Take it away", self._commands.take),

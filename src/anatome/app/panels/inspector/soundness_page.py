@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from anatome.app.base.actions import Actions, panel_button
 from anatome.app.commands.soundness import SoundnessCommands
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.model_page import ModelPage
@@ -16,7 +17,7 @@ from anatome.model.soundness import Soundness
 class SoundnessPage(ModelPage):
     """What is found is tinted on the stage; a click picks of it."""
 
-    def __init__(self, session: Session, commands: SoundnessCommands) -> None:
+    def __init__(self, session: Session, actions: Actions, commands: SoundnessCommands) -> None:
         super().__init__(session, commands, "Sound solids")
         self._commands = commands
         self._listed: object = self  # what is listed; nothing yet, not even that it is looked for
@@ -25,8 +26,13 @@ class SoundnessPage(ModelPage):
         self.open = PartList("Open", self._pick, "A cut through them may be left without a fill")
         self.inside_out = PartList("Turned inside out", self._pick, "They are filled where they are cut all the same")
         self.doubled = PartList("Doubled", self._pick, "Two parts of one shape in one place: hide one of them")
-        for kind in (self.open, self.inside_out, self.doubled):
+        self.crossing = PartList(
+            "Crossing themselves", self._pick, "Bodies of one part that run through one another are filled as one"
+        )
+        self.within = PartList("In one another", self._pick, "Both are drawn where they are cut, the one inside over the other")
+        for kind in self._lists:
             self.column.addWidget(kind)
+        self.column.addWidget(panel_button(actions["isolate"]))
         self.column.addStretch()
 
     def refresh(self) -> None:
@@ -39,10 +45,15 @@ class SoundnessPage(ModelPage):
             self._show(building, found)
         if found is not None:
             self._say_why(building, found)
-            numbers = np.flatnonzero(found.open | found.inside_out).tolist() + found.doubled.ravel().tolist()
+            alone = np.flatnonzero(found.open | found.inside_out | found.crossing).tolist()
+            numbers = alone + found.doubled.ravel().tolist() + found.within.ravel().tolist()
             # What is picked is tinted alone, so that it is seen which one it is.
             ids = frozenset() if self._session.picked.elements else frozenset(building.elements[i].id for i in numbers)
             self.tint(ids)
+
+    @property
+    def _lists(self) -> tuple[PartList, ...]:
+        return self.open, self.inside_out, self.doubled, self.crossing, self.within
 
     def _pick(self, ids: frozenset[str]) -> None:
         self._session.pick(elements=ids)
@@ -56,7 +67,7 @@ class SoundnessPage(ModelPage):
             self.why.setText(f"{building.elements[first].name or 'It'}: {found.words(first)}.")
 
     def _show(self, building: Building, found: Soundness | None) -> None:
-        for kind in (self.open, self.inside_out, self.doubled):
+        for kind in self._lists:
             kind.hide()
         if found is None:
             self.facts.setText("Looking at every part…")
@@ -65,6 +76,8 @@ class SoundnessPage(ModelPage):
         self.open.show_parts([[i] for i in np.flatnonzero(found.open).tolist()], building)
         self.inside_out.show_parts([[i] for i in np.flatnonzero(found.inside_out).tolist()], building)
         self.doubled.show_parts(found.doubled.tolist(), building)
+        self.crossing.show_parts([[i] for i in np.flatnonzero(found.crossing).tolist()], building)
+        self.within.show_parts(found.within.tolist(), building)
         sound = int((~found.open & ~found.inside_out).sum())
         count = len(found.open)
         of = f"All {count:,}" if sound == count else f"{sound:,} of {count:,}"
