@@ -105,7 +105,7 @@ def _screenshot(app: object, window: object, start: Start, failed: list[str]) ->
             app.processEvents()
 
     if start.demo or start.file is not None:
-        settle(lambda: not window.documents.busy and (window.session.is_open or failed))
+        settle(lambda: not (window.documents.busy or window.documents.reading) and (window.session.is_open or failed))
         if failed:
             raise Problem(failed[0])
     if start.scene and window.session.is_open:

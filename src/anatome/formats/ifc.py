@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import multiprocessing
+import os
 import pickle
-from collections.abc import Callable, Iterator
+import time
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 from typing import Any
 
@@ -32,15 +35,23 @@ Careful = tuple[Path, list[str]]
 FAST_KERNEL: Any = "hybrid-cgal-simple-opencascade"
 PLAIN_KERNEL: Any = "opencascade"
 
+PartTaker = Callable[[Building], None]
+FIRST_PART, LATER_PARTS = 2.5, 3.0
+"""Seconds after which what was read so far is given on, and how many times as long each other time; ANATOME_FIRST_PART overrides
+the first."""
+LAST_PART = 0.2
+"""Share that must be left to be made: else the whole is there soon."""
 SHAPES = "the shapes"
 """What is said to be at hand while many are."""
 NOT_DRAWN = ("IfcOpeningElement", "IfcSpace", "IfcAnnotation", "IfcGrid", "IfcVirtualElement")
 DEFAULT_COLOUR = (0.82, 0.80, 0.77, 1.0)
 
 
-def read_ifc(path: Path, progress: Progress, careful: Careful | None = None, near: bool = False) -> Building:
+def read_ifc(
+    path: Path, progress: Progress, careful: Careful | None = None, near: bool = False, part: PartTaker | None = None
+) -> Building:
     """Return the building in an IFC file, brought ``near`` its origin if that is wanted. ``careful`` makes one shape after the
-    other, so that one knows on which the kernel hangs.
+    other, so that one knows on which the kernel hangs. Where it takes long, ``part`` is given what was read so far now and then.
 
     Raises Problem when the file is not IFC, is damaged beyond reading, or has nothing to draw.
     """
@@ -65,34 +76,81 @@ def read_ifc(path: Path, progress: Progress, careful: Careful | None = None, nea
     products = [p for p in model.by_type("IfcProduct") if p.Representation and not any(p.is_a(c) for c in undrawn)]
     if not products:
         raise Problem(f"“{path.name}” holds no geometry to draw. Export the model with its solids.")
+    reading = _Reading(model, products, storey_index, careful[1] if careful else ())
     # The kernel waits for ever for a product without a GlobalId.
     named = [p for p in products if p.GlobalId]
-    shapes = _shapes(model, named, progress) if careful is None else _one_by_one(model, named, progress, careful)
-    layers, materials, containers = _layers(model), _materials(model), _containers(model)
-    # In the order of the file, whichever shape was ready first: the same file gives the same building.
-    for product in products:
-        shape = shapes.get(product.id())
-        kind, name = product.is_a(), product.Name or ""
-        if shape is None:
-            reason = "its shape could not be made"
-            if not product.GlobalId:
-                reason = "it has no GlobalId, which IFC asks for"
-            elif careful is not None and product.GlobalId in careful[1]:
-                reason = "making its shape took too long and was given up"
-            assembly.failed.append(FailedProduct(product.GlobalId or "", name, kind, reason))
-            continue
-        element = Element(
-            id=assembly.unused_id(product.GlobalId),
-            name=name,
-            type=kind,
-            material=materials.get(product.id()) or _material(product),
-            layer=layers.get(product.id(), ""),
-            storey=_storey_of(product, containers, storey_index),
-        )
-        styles = np.array([assembly.style(colour) for colour in shape.colours])
-        assembly.add(element, shape.vertices, shape.faces, styles[shape.colour])
+    if careful is not None:
+        shapes = _one_by_one(model, named, progress, careful)
+    else:
+        shapes = _shapes(model, named, progress, None if part is None else _Parts(reading, assembly, part))
+    reading.put_together(assembly, shapes)
     progress(0.92, "Joining the parts")
     return assembly.finish()
+
+
+class _Reading:
+    """What a file says of its ``products``, and in which storeys they stand; those ``given_up`` have no shape."""
+
+    def __init__(self, model: Any, products: list[Any], storeys: dict[int, int], given_up: Sequence[str]) -> None:
+        self._model, self._products, self._storeys, self._given_up = model, products, storeys, given_up
+
+    @cached_property
+    def _said(self) -> tuple[dict[int, str], dict[int, str], dict[int, Any]]:
+        return _layers(self._model), _materials(self._model), _containers(self._model)
+
+    def put_together(self, assembly: BuildingAssembly, shapes: Mapping[int, _Shape], so_far: bool = False) -> None:
+        """Add all that has a shape, ``so_far`` at least; else what has none failed."""
+        layers, materials, containers = self._said
+        # In the order of the file, whichever shape was ready first: the same file gives the same building.
+        for product in self._products:
+            shape = shapes.get(product.id())
+            kind, name = product.is_a(), product.Name or ""
+            if shape is None:
+                if not so_far:
+                    failed = FailedProduct(product.GlobalId or "", name, kind, self._why(product))
+                    assembly.failed.append(failed)
+                continue
+            element = Element(
+                id=assembly.unused_id(product.GlobalId),
+                name=name,
+                type=kind,
+                material=materials.get(product.id()) or _material(product),
+                layer=layers.get(product.id(), ""),
+                storey=_storey_of(product, containers, self._storeys),
+            )
+            styles = np.array([assembly.style(colour) for colour in shape.colours])
+            assembly.add(element, shape.vertices, shape.faces, styles[shape.colour])
+
+    def _why(self, product: Any) -> str:
+        if not product.GlobalId:
+            return "it has no GlobalId, which IFC asks for"
+        given_up = product.GlobalId in self._given_up
+        return "making its shape took too long and was given up" if given_up else "its shape could not be made"
+
+
+class _Parts:
+    """Gives what was read so far to who takes it: the first after some seconds, each other one after several times as long."""
+
+    def __init__(self, reading: _Reading, assembly: BuildingAssembly, take: PartTaker) -> None:
+        self._reading, self._assembly, self._take = reading, assembly, take
+        self._began = time.monotonic()
+        self._next = float(os.environ.get("ANATOME_FIRST_PART", FIRST_PART))
+
+    def see(self, shapes: Mapping[int, _Shape], left: float) -> None:
+        """There are these shapes by now, and a share is ``left`` to be made."""
+        spent = time.monotonic() - self._began
+        if spent < self._next or not shapes or left < LAST_PART:
+            return
+        self._next = LATER_PARTS * spent
+        assembly = self._assembly.beginning()
+        self._reading.put_together(assembly, shapes, so_far=True)
+        try:
+            building = assembly.finish()
+        except Problem:
+            return  # nothing of it has a surface yet
+        # One that is brought near may stand elsewhere when all of it is there.
+        if not any(building.origin):
+            self._take(building)
 
 
 @dataclass(frozen=True)
@@ -117,14 +175,17 @@ def _shape_of(geometry: Any) -> _Shape | None:
     return _Shape(np.frombuffer(geometry.verts_buffer).reshape(-1, 3).copy(), faces, colours, colour)
 
 
-def _shapes(model: Any, products: list[Any], progress: Progress) -> dict[int, _Shape]:
-    """The shape of every product that has one, by entity number; what the fast kernel drops the plain one tries."""
+def _shapes(model: Any, products: list[Any], progress: Progress, parts: _Parts | None = None) -> dict[int, _Shape]:
+    """The shape of every product that has one, by entity number; what the fast kernel drops the plain one tries. ``parts`` see
+    what there is so far."""
     found: dict[int, _Shape] = {}
 
     def take(number: int, geometry: Any) -> None:
         shape = _shape_of(geometry)
         if shape is not None:
             found[number] = shape
+        if parts is not None:
+            parts.see(found, 1.0 - len(found) / len(products))
 
     progress(0.05, "Making the shapes", SHAPES)
     _run_kernel(model, FAST_KERNEL, products, take, progress, 0.85)

@@ -11,7 +11,7 @@ from pathlib import Path
 import numpy as np
 
 from anatome.files import write_whole
-from anatome.formats.ifc import Careful, read_ifc
+from anatome.formats.ifc import Careful, PartTaker, read_ifc
 from anatome.formats.ifc_states import IfcState
 from anatome.formats.step_text import step_text
 from anatome.formats.store import load_building
@@ -72,12 +72,19 @@ def load_keys(building: Path) -> Keys | None:
 
 
 def read_known(
-    path: Path, near: bool, before: Path | None, scratch: Path, progress: Callable[..., None], careful: Careful | None = None
+    path: Path,
+    near: bool,
+    before: Path | None,
+    scratch: Path,
+    progress: Callable[..., None],
+    careful: Careful | None = None,
+    part: PartTaker | None = None,
 ) -> tuple[Building, Keys | None]:
     """Return the building in an IFC file, and what tells the states of its products, None where nothing does; with the building
-    kept of the state ``before`` what did not change is not made anew. Raises Problem."""
+    kept of the state ``before`` what did not change is not made anew. ``part`` is given what was read so far, where it takes
+    long. Raises Problem."""
     if careful is not None or path.stat().st_size > LARGEST:
-        return read_ifc(path, progress, careful, near), None
+        return read_ifc(path, progress, careful, near, part), None
     known = None if before is None else _known(before)
     if known is not None and (state := state_of(path)) is not None:
         keys = keys_of(state)
@@ -86,7 +93,7 @@ def read_known(
             return found, keys
     with ThreadPoolExecutor(1) as beside:  # the kernel leaves it time
         waiting = beside.submit(_keys_in, path)
-        building = read_ifc(path, progress, None, near)
+        building = read_ifc(path, progress, None, near, part)
         return building, waiting.result()
 
 

@@ -132,6 +132,8 @@ class OpenJob:
         self.kept: Path | None = None
         self.identity: Identity | None = None
         self.as_it_was = ""
+        self.part: Building | None = None
+        """What was read so far, where it takes long; another one now and then."""
         self._before = before
         self.changed = False
         self._keep = keep
@@ -268,6 +270,10 @@ class OpenJob:
                     continue
                 if "problem" in message:
                     raise Problem(message["problem"])
+                if "part" in message:
+                    self.part = load_building(Path(message["part"]))
+                    since = time.monotonic()
+                    continue
                 if "result" in message:
                     return Path(message["result"])
                 if reading.doing and message.get("product"):

@@ -1,8 +1,8 @@
 """The process that reads a model: ``python -m anatome.formats.worker MODEL TARGET SCRATCH OPTIONS [--before BUILDING] [--careful
 GIVEN_UP …]``, perhaps with what is kept of the state before, of which only what changed is then made anew.
 
-Prints one JSON object a line: {"share", "doing"} and perhaps {"product"} while it works, {"problem"} if it cannot, and at last
-{"result"}: where the building is. It ends with the process that started it.
+Prints one JSON object a line: {"share", "doing"} and perhaps {"product"} while it works, {"part"}: where what was read so far is,
+{"problem"} if it cannot, and at last {"result"}: where the building is. It ends with the process that started it.
 """
 
 from __future__ import annotations
@@ -76,7 +76,12 @@ def read(job: Job, report: Report) -> tuple[Building, Keys | None]:
     if job.path.suffix.lower() in IFC_SUFFIXES:
         from anatome.formats.ifc_again import read_known
 
-        return read_known(job.path, job.options.near, job.before, job.scratch, report, job.careful)
+        def part(building: Building) -> None:
+            place = job.scratch / f"{len(building.elements)}.part"
+            save_building(building, place, derived=False)
+            say(part=str(place))
+
+        return read_known(job.path, job.options.near, job.before, job.scratch, report, job.careful, part)
     from anatome.formats.mesh import read_mesh
 
     return read_mesh(job.path, job.options, report), None

@@ -43,6 +43,13 @@ class BuildingAssembly:
         self._triangle_styles: list[NDArray[np.int64]] = []
         self._ids: set[str] = set()
 
+    def beginning(self) -> BuildingAssembly:
+        """Return another one with the same storeys and spaces, and no element yet."""
+        found = BuildingAssembly(self.name)
+        found.storeys, found.spaces, found.remarks = list(self.storeys), list(self.spaces), list(self.remarks)
+        found.unit, found.place, found.near = self.unit, self.place, self.near
+        return found
+
     @property
     def holds_any(self) -> bool:
         """Whether an element was added."""

@@ -89,6 +89,12 @@ class FileCommands:
                 "Of the open model, where its file does not say or says something else: how large it is, which way is up",
                 self.ask_unit,
             ),
+            Entry(
+                "stop_reading",
+                "Stop reading",
+                "Of a large model that is still being read: stay with the parts there are",
+                self.stop_reading,
+            ),
             Entry("close_project", "Close the project", "Back to the ways in", self.close_project, "Ctrl+W"),
         )
 
@@ -203,6 +209,13 @@ class FileCommands:
         name, _ = QFileDialog.getOpenFileName(self._host.widget, title, str(self.folder), kinds)
         if name:
             self.open_path(Path(name))
+
+    def stop_reading(self) -> None:
+        """Stay with the parts of a model there are."""
+        if self._host.documents.reading:
+            self._host.documents.cancel()
+        else:
+            self._session.said.emit("Nothing is being read")
 
     def close_project(self) -> None:
         """Back to the beginning, with nothing open but the ways in."""

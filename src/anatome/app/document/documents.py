@@ -125,6 +125,9 @@ class _Opening:
     job: OpenJob
     what: _What
     ready: Callable[[Building], Ready]
+    early: bool = False
+    """Whether what was read so far is shown already."""
+    seen: Building | None = None
 
 
 class Documents(QObject):
@@ -144,6 +147,8 @@ class Documents(QObject):
         super().__init__()
         self._session, self._recent = session, recent
         self._opening: _Opening | None = None
+        self.reading = False
+        """Whether more of the model that is shown is still being read."""
         self._saving, self._preparing = Work(self), Work(self)
         self._folder: Path | None = None
         self._source = NO_SOURCE
@@ -157,7 +162,8 @@ class Documents(QObject):
 
     @property
     def busy(self) -> bool:
-        return self._opening is not None
+        """Whether something is being opened and nothing of it is shown yet."""
+        return self._opening is not None and not self.reading
 
     @property
     def is_saving(self) -> bool:
@@ -184,6 +190,8 @@ class Documents(QObject):
             ) from error
 
     def _forget(self) -> None:
+        if self.reading:
+            self.cancel()
         self._source = NO_SOURCE
         self.let_go()
 
@@ -250,7 +258,7 @@ class Documents(QObject):
             return Ready(building, project, recut(Cutter(building), project.stage), {}, kept, model, None, path)
 
         base = Base(None if waiting is None else str(waiting.path), model=str(path.resolve()))
-        self._start(_Opening(job, _What(path.name, base), ready))
+        self._start(_Opening(job, _What(path.name, base), ready, early=waiting is None))
 
     def _open_project(self, begin: Callable[[], ProjectJob], what: _What) -> None:
         self.cancel()
@@ -349,13 +357,29 @@ class Documents(QObject):
             self._wait_for_model(Waiting(opening.what.path, empty.stored))
             return
         except Problem as problem:
+            left = " What was read so far stays open." if self.reading else ""
             self._stop()
-            self.failed.emit(str(problem))
+            self.failed.emit(f"{problem}{left}")
             return
         if building is None:
             self.progressed.emit(opening.job.progress.share, opening.job.progress.doing)
+            part = opening.job.part
+            if opening.early and part is not None and part is not opening.seen and self._session_is_ready:
+                opening.seen = part
+                self._prepare(opening, part, self._show_part)
             return
-        self.progressed.emit(0.99, "Cutting it open")
+        if not self.reading:
+            self.progressed.emit(0.99, "Cutting it open")
+        if self._session_is_ready:
+            self._prepare(opening, building, self._opened)
+
+    @property
+    def _session_is_ready(self) -> bool:
+        """Whether the part before is put to work, so that the next one can be."""
+        return not self.reading or self._session.is_built
+
+    def _prepare(self, opening: _Opening, building: Building, then: Callable[[_Opening, Ready], None]) -> None:
+        """Make of a building what is shown, off the window's thread."""
 
         def work(told: Progress) -> Ready:
             found = opening.ready(building)
@@ -366,12 +390,32 @@ class Documents(QObject):
             self._stop()
             self.failed.emit(str(error) if isinstance(error, Problem) else f"The model was read but could not be shown: {error}")
 
-        self._preparing.run(work, lambda ready: self._opened(opening, ready), failed)
+        self._preparing.run(work, lambda ready: then(opening, ready), failed)
 
-    def _opened(self, opening: _Opening, ready: Ready) -> None:
-        self._stop()
+    def _show_part(self, opening: _Opening, ready: Ready) -> None:
+        """Show what was read so far; what was done to it meanwhile stays."""
+        if self._opening is not opening:
+            return
+        self._put(opening, ready)
+        if not self.reading:
+            self.reading = True
+            self.finished.emit()
+        self._session.said.emit(f"Reading {opening.what.name}: {len(ready.building.elements):,} parts so far")
+        self._session.offered.emit("stop_reading", "Stop reading")
+
+    def _put(self, opening: _Opening, ready: Ready) -> None:
+        """Work on what was opened, or on more of it."""
+        if self.reading and self._session.history.undo_label:
+            self._session.grow(ready.model)
+            return
         on_disk = FileState.of(ready.project_path) if ready.project_path else None
         self.show(replace(ready, source=Source(on_disk, opening.what.base)))
+
+    def _opened(self, opening: _Opening, ready: Ready) -> None:
+        if self._opening is not opening:
+            return
+        self._put(opening, ready)
+        self._stop()
         if opening.what.left is not None:
             self.recovered.emit(opening.what.left)
         self.finished.emit()
@@ -422,18 +466,18 @@ class Documents(QObject):
         return self._source.base
 
     def _stop(self) -> None:
-        self._opening = None
+        self._opening, self.reading = None, False
         self._timer.stop()
 
     def cancel(self) -> None:
-        """Give up opening; what was open stays open."""
+        """Give up opening; what was open stays open, also what was read so far."""
         if self._opening is not None:
-            opening = self._opening
+            opening, reading = self._opening, self.reading
             self._stop()
             opening.job.cancel()
             self._preparing.cancel()
             self.finished.emit()
-            self._session.said.emit("Opening was cancelled")
+            self._session.said.emit("Stopped reading; the rest of the model is missing" if reading else "Opening was cancelled")
 
     # Saving ----------------------------------------------------------------------------------------------------
 

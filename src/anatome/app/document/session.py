@@ -282,6 +282,14 @@ class Session(QObject):
         self._take_building(made)
         self._after_change(label)
 
+    def grow(self, model: OpenedModel) -> None:
+        """Have more of the model that is open, of which a part was there so far: no step, and everything done to it stays."""
+        before = self.opened_model
+        self._states = {state: model if known is before else known for state, known in self._states.items()}
+        self._opened = self._wanted_model = model
+        self.pictures = ScenePictures.of(self.project, {}, self._round(self.project))
+        self._rebuild()
+
     def model_lies(self, model: OpenedModel) -> None:
         """Say where a state of the model that was just saved is found from now on."""
         self._states = {state: model if m.building is model.building else m for state, m in self._states.items()}

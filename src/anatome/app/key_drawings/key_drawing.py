@@ -78,6 +78,8 @@ class KeyDrawing(QWidget):
         self.setMinimumHeight(110)
         self._session, self._stage = session, stage
         self._centre = np.zeros(2)
+        self._fitted: tuple[tuple[float, ...], NDArray[np.float64]] | None = None
+        """Where its middle was and how large it was when it was last shown whole, and what box it showed then."""
         self._scale = 10.0  # pixels per metre
         self._image: QImage | None = None
         self._image_of: tuple[Building | None, object] = (None, None)
@@ -93,7 +95,7 @@ class KeyDrawing(QWidget):
         self._redraw = QTimer(self, singleShot=True, interval=REST)
         self._redraw.timeout.connect(self._draw_background)
         session.opened.connect(self._opened)
-        session.rebuilt.connect(self.draw_anew)
+        session.rebuilt.connect(self._rebuilt)
         session.closed.connect(self._let_go)
         session.changed.connect(self._changed)
         session.camera_moved.connect(self.update)
@@ -136,6 +138,14 @@ class KeyDrawing(QWidget):
         self.begin(None)
         self.fit()
 
+    def _rebuilt(self) -> None:
+        """Another building: one of another size is shown whole, unless somebody chose what to see of it."""
+        as_fitted = self._fitted is not None and self._fitted[0] == (*self._centre, self._scale)
+        if as_fitted and self._fitted is not None and not np.allclose(self._bounds(), self._fitted[1]):
+            self.fit()
+        else:
+            self.draw_anew()
+
     def _let_go(self) -> None:
         """Of what belongs to the building that was open."""
         self._cut_open = self._image = None
@@ -150,6 +160,7 @@ class KeyDrawing(QWidget):
         self._centre = (low + high) / 2
         extent = np.maximum(high - low, 0.01)
         self._scale = float(min(0.82 * self.width() / extent[0], 0.76 * self.height() / extent[1]))
+        self._fitted = (*self._centre, self._scale), self._bounds()
         self.update()
         if self._image is not None and self._image_of == self._what_is_drawn():
             # Opened anew, and nothing of it is different: what was under way for something else is not wanted.

@@ -78,6 +78,7 @@ class Overlay(QWidget):
         self._late = QTimer(self, singleShot=True, interval=LATE)
         self._late.timeout.connect(self._be_late)
         self._is_late = False
+        self._reading = ""
         self.passage: Passage | None = None
         """What fades over the picture, if anything."""
         session.shown_for_now.connect(self.update)
@@ -96,6 +97,13 @@ class Overlay(QWidget):
         elif not self._is_late and not self._late.isActive():
             self._late.start()
 
+    def say_reading(self, share: float | None) -> None:
+        """Say how far the model is read of which a part is shown; None: nothing is read any more."""
+        said = "" if share is None else f"Reading the rest… {100 * share:.0f} %"
+        if said != self._reading:
+            self._reading = said
+            self.update()
+
     def _be_late(self) -> None:
         self._is_late = self._session.is_open and not self._session.is_cut
         self.update()
@@ -103,6 +111,8 @@ class Overlay(QWidget):
     @property
     def said(self) -> str:
         """What is said at the top of the stage: what the task in hand asks for, or that a cut takes its time."""
+        if not self.hint and self._reading:
+            return self._reading
         if self._is_late and not self._session.is_cut:
             return "Cutting…" if is_ready() else "Getting ready: the first cut on a machine takes some seconds…"
         return self.hint

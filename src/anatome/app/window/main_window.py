@@ -269,7 +269,7 @@ class MainWindow(QMainWindow):
         s.offered.connect(self.status.offer)
         self.presentation.ended.connect(self._presented)
         d.started.connect(self._opening_started)
-        d.progressed.connect(self.opening.show_progress)
+        d.progressed.connect(self._show_progress)
         d.finished.connect(self._show_page)
         d.failed.connect(self._open_failed)
         d.save_failed.connect(lambda text: self.tell(text, "This could not be saved"))
@@ -388,6 +388,8 @@ class MainWindow(QMainWindow):
     def _show_page(self) -> None:
         if self.documents.busy:
             return
+        if not self.documents.reading:
+            self.overlay.say_reading(None)
         if not self.session.is_open:
             self.welcome.refresh()
         self.pages.setCurrentWidget(self._workspace if self.session.is_open else self.welcome)
@@ -395,6 +397,10 @@ class MainWindow(QMainWindow):
     def _opening_started(self, name: str) -> None:
         self.opening.begin(name)
         self.pages.setCurrentWidget(self.opening)
+
+    def _show_progress(self, share: float, doing: str) -> None:
+        self.opening.show_progress(share, doing)
+        self.overlay.say_reading(share if self.documents.reading else None)
 
     def _open_failed(self, text: str) -> None:
         self._show_page()
