@@ -7,7 +7,7 @@ import os
 import pickle
 import time
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from pathlib import Path
 from typing import Any
@@ -72,8 +72,8 @@ def read_ifc(
     assembly.place = read_place(model)
     storey_index = _read_storeys(model, assembly)
     _read_spaces(model, assembly, storey_index)
-    undrawn = _known(model, NOT_DRAWN)
-    products = [p for p in model.by_type("IfcProduct") if p.Representation and not any(p.is_a(c) for c in undrawn)]
+    undrawn = {p.id() for kind in _known(model, NOT_DRAWN) for p in model.by_type(kind)}
+    products = [p for p in model.by_type("IfcProduct") if p.id() not in undrawn and p.Representation]
     if not products:
         raise Problem(f"“{path.name}” holds no geometry to draw. Export the model with its solids.")
     reading = _Reading(model, products, storey_index, careful[1] if careful else ())
@@ -82,7 +82,7 @@ def read_ifc(
     if careful is not None:
         shapes = _one_by_one(model, named, progress, careful)
     else:
-        shapes = _shapes(model, named, progress, None if part is None else _Parts(reading, assembly, part))
+        shapes = _shapes(model, named, progress, reading, None if part is None else _Parts(reading, assembly, part))
     reading.put_together(assembly, shapes)
     progress(0.92, "Joining the parts")
     return assembly.finish()
@@ -93,31 +93,42 @@ class _Reading:
 
     def __init__(self, model: Any, products: list[Any], storeys: dict[int, int], given_up: Sequence[str]) -> None:
         self._model, self._products, self._storeys, self._given_up = model, products, storeys, given_up
+        self._elements: dict[int, Element] = {}
 
     @cached_property
     def _said(self) -> tuple[dict[int, str], dict[int, str], dict[int, Any]]:
         return _layers(self._model), _materials(self._model), _containers(self._model)
 
+    def element(self, number: int, product: Any = None) -> Element:
+        """Return what is said of the product of a record, read once: while the kernel is busy with others, if it is asked for
+        then."""
+        found = self._elements.get(number)
+        if found is None:
+            layers, materials, containers = self._said
+            product = product or self._model.by_id(number)
+            found = self._elements[number] = Element(
+                id=product.GlobalId,
+                name=product.Name or "",
+                type=product.is_a(),
+                material=materials.get(number) or _material(product),
+                layer=layers.get(number, ""),
+                storey=_storey_of(product, containers, self._storeys),
+            )
+        return found
+
     def put_together(self, assembly: BuildingAssembly, shapes: Mapping[int, _Shape], so_far: bool = False) -> None:
         """Add all that has a shape, ``so_far`` at least; else what has none failed."""
-        layers, materials, containers = self._said
         # In the order of the file, whichever shape was ready first: the same file gives the same building.
         for product in self._products:
             shape = shapes.get(product.id())
-            kind, name = product.is_a(), product.Name or ""
             if shape is None:
                 if not so_far:
-                    failed = FailedProduct(product.GlobalId or "", name, kind, self._why(product))
-                    assembly.failed.append(failed)
+                    why = self._why(product)
+                    assembly.failed.append(FailedProduct(product.GlobalId or "", product.Name or "", product.is_a(), why))
                 continue
-            element = Element(
-                id=assembly.unused_id(product.GlobalId),
-                name=name,
-                type=kind,
-                material=materials.get(product.id()) or _material(product),
-                layer=layers.get(product.id(), ""),
-                storey=_storey_of(product, containers, self._storeys),
-            )
+            element = self.element(product.id(), product)
+            free = assembly.unused_id(element.id)
+            element = element if free == element.id else replace(element, id=free)
             styles = np.array([assembly.style(colour) for colour in shape.colours])
             assembly.add(element, shape.vertices, shape.faces, styles[shape.colour])
 
@@ -175,15 +186,16 @@ def _shape_of(geometry: Any) -> _Shape | None:
     return _Shape(np.frombuffer(geometry.verts_buffer).reshape(-1, 3).copy(), faces, colours, colour)
 
 
-def _shapes(model: Any, products: list[Any], progress: Progress, parts: _Parts | None = None) -> dict[int, _Shape]:
-    """The shape of every product that has one, by entity number; what the fast kernel drops the plain one tries. ``parts`` see
-    what there is so far."""
+def _shapes(model: Any, products: list[Any], progress: Progress, reading: _Reading, parts: _Parts | None) -> dict[int, _Shape]:
+    """The shape of every product that has one, by entity number; what the fast kernel drops the plain one tries. Meanwhile what
+    is said of each is ``reading``, and ``parts`` see what there is so far."""
     found: dict[int, _Shape] = {}
 
     def take(number: int, geometry: Any) -> None:
         shape = _shape_of(geometry)
         if shape is not None:
             found[number] = shape
+            reading.element(number)
         if parts is not None:
             parts.see(found, 1.0 - len(found) / len(products))
 

@@ -8,6 +8,7 @@ Prints one JSON object a line: {"share", "doing"} and perhaps {"product"} while 
 from __future__ import annotations
 
 import ctypes
+import gc
 import json
 import os
 import signal
@@ -125,6 +126,7 @@ def main() -> int:
     try:
         say(share=0.01, doing="Reading the file")
         building, keys = read(job, report)
+        gc.collect()  # the file's records, before memory is needed for what is derived
         derive(building, report)
         for place in (target, scratch / target.name):
             try:
