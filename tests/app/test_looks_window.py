@@ -305,7 +305,7 @@ def test_the_sun_by_day_and_hour(hand) -> None:
     assert (np.abs(hand.picture().astype(int) - afternoon).max(axis=2) > 12).mean() > 0.05
     assert "As the model's file says" in overview.site.place_note.text()
     turn = session.drawn_look().sun_turn
-    hand.type_into(overview.site.fields["north"], "70")
+    hand.type_into(overview.site.fields["place north"], "70")
     assert session.project.site.place.north == 70.0
     assert (session.drawn_look().sun_turn - turn) % 360 == pytest.approx(90.0, abs=0.1)
     overview.look.moment.setDateTime(QDateTime(2026, 12, 21, 23, 0, 0))

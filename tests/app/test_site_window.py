@@ -7,13 +7,17 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+import shapely
 from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QFileDialog
 
 from anatome.app.base.ask import Ask
 from anatome.cuts.pieces import pick_placed
+from anatome.cuts.plane import Plane
 from anatome.look.look import Look
+from anatome.scenes import edits
 from anatome.site.figure_tones import figure_tones
 from anatome.site.site import GROUND_ID, NO_SITE
 from anatome.site.standing import standing
@@ -230,3 +234,49 @@ def test_a_tree_is_a_symbol_in_the_key_plan_and_scenes_are_pictured_with_it(bare
     assert session.pictures.get(scene) != before
     hand.do("undo")
     assert session.pictures.get(scene) == before  # the picture without it comes back with it
+
+
+def test_ground_follows_heights_from_a_file_and_is_cut_where_they_are(hand, tmp_path: Path, monkeypatch) -> None:
+    window, session = hand.window, hand.window.session
+    low, high = session.subject_bounds()
+    # A slope up to the east, counted from the sea, in the coordinates of the model: 1 m in 10.
+    y, x = np.mgrid[low[1] - 60 : high[1] + 60 : 2.0, low[0] - 60 : high[0] + 60 : 2.0]
+    path = tmp_path / "slope.xyz"
+    np.savetxt(path, np.column_stack([x.ravel(), y.ravel(), 57.0 + 0.1 * x.ravel()]), "%.3f")
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(path), ""))
+    hand.do("relief")
+    hand.qtbot.waitUntil(lambda: session.project.site.ground is not None, timeout=10_000)
+    built(hand)
+    box, middle = window.inspector.overview.site, (low + high) / 2
+    assert "so that the building stands on it" in window.status.text() and "slope.xyz" in box.relief_read.text()
+    relief = session.project.site.ground.relief
+    assert relief.heights_at(middle[None, :2]) == pytest.approx([-0.15], abs=1e-3)
+    assert not box.fields["level"].isVisibleTo(box) and box.fields["relief up"].isVisibleTo(box)
+
+    def top() -> float:
+        return float(session.building.element_bounds[session.building.index_of[GROUND_ID]][1, 2])
+
+    steep = top()
+    hand.type_into(box.fields["relief up"], f"{relief.up + 0.5:.3f}")
+    built(hand)
+    assert top() == pytest.approx(steep + 0.5, abs=1e-3)
+    # Cut along the slope, the line of the earth rises in the picture as the slope does.
+    others = [e.id for e in session.building.elements if e.id != GROUND_ID]
+    session.apply(edits.hide(session.project, others), "Only the ground")
+    plane = Plane((float(middle[0]), float(low[1]) - 20.0, 0.0), (0.0, -1.0, 0.0))
+    session.apply(edits.add_plane(session.project, plane, "a"), "A cut")
+    (face,) = session.left().faces_of("a")
+    for x_at in (low[0], middle[0], high[0]):
+        ring = shapely.union_all(face.poche.polygons)
+        flat = [face.plane.flat(np.array([x_at, plane.origin[1], z])) for z in (-100.0, 100.0)]
+        height = face.plane.raised(shapely.get_coordinates(shapely.intersection(ring, shapely.LineString(flat))))[:, 2].max()
+        assert height == pytest.approx(float(relief.heights_at(np.array([[x_at, plane.origin[1]]]))[0]) + 0.5, abs=1e-6)
+    box.level_again.click()
+    built(hand)
+    assert session.project.site.ground.relief is None and box.fields["level"].isVisibleTo(box)
+    path.write_text("nothing of the kind")
+    told = []
+    monkeypatch.setattr(window, "tell", lambda text, title="": told.append(text))
+    hand.do("relief")
+    hand.qtbot.waitUntil(lambda: bool(told), timeout=10_000)
+    assert "three numbers" in told[0] and session.project.site.ground is not None

@@ -17,6 +17,7 @@ from anatome.cuts.series import SerialSections
 from anatome.look.divide import Divide
 from anatome.model.meaning import GivenSpace, GivenStorey
 from anatome.notes.anchors import Anchor
+from anatome.site.relief import Relief
 from anatome.site.site import Figure, Ground, Neighbour, Neighbours, RoughBody
 from anatome.values import mapped
 from anatome.view.camera import Camera
@@ -59,6 +60,12 @@ def carried(value: V, shift: Array, factor: float = 1.0) -> V:
             return {"place": there(value.place)}
         if isinstance(value, Ground):
             return {"level": value.level * factor + shift[2]}
+        if isinstance(value, Relief):
+            west, south = value.west * factor, value.south * factor
+            moved = {"east": value.east * factor + shift[0], "north": value.north * factor + shift[1]}
+            heights = tuple(height * factor for height in value.heights)
+            sized = {"west": west, "south": south, "step": value.step * factor, "heights": heights}
+            return {**moved, **sized, "up": value.up * factor + shift[2]}
         if isinstance(value, GivenStorey):
             return {"elevation": value.elevation * factor + shift[2]}
         if isinstance(value, GivenSpace):

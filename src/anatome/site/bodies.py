@@ -33,7 +33,7 @@ def with_site(building: Building, site: Site) -> Building:
         return building
     assembly = BuildingAssembly("Site")
     style = assembly.style(BLOCK)
-    blocks = placed_blocks(site.neighbours, site.ground.level if site.ground else 0.0)
+    blocks = placed_blocks(site.neighbours, site.ground)
     for element_id, name, solid in blocks:
         _add(assembly, Element(element_id, name, NEIGHBOUR_TYPE, "", LAYER), solid, style)
     concrete = assembly.style(CONCRETE)
@@ -62,18 +62,26 @@ def _add(assembly: BuildingAssembly, element: Element, solid: manifold3d.Manifol
 # Neighbours ---------------------------------------------------------------------------------------------------
 
 
-def placed_blocks(neighbours: Neighbours, ground: float) -> list[tuple[str, str, manifold3d.Manifold]]:
-    """Id, name and body in metres of every block, where its file is placed in the model."""
+def placed_blocks(neighbours: Neighbours, ground: Ground | None) -> list[tuple[str, str, manifold3d.Manifold]]:
+    """Id, name and body in metres of every block, where its file is placed in the model; on the lowest of the ground under it,
+    where nothing is said of its foot."""
     turn = np.radians(neighbours.turned)
     matrix = np.array([[np.cos(turn), np.sin(turn)], [-np.sin(turn), np.cos(turn)]])
     shift = np.array([neighbours.east, neighbours.north])
     found = []
     for block in neighbours.blocks:
         outline = footprint([np.array(ring) @ matrix + shift for ring in block.rings])
-        base = ground if block.base is None else block.base
+        base = block.base
         if not outline.is_empty:
+            base = _foot(ground, outline) if base is None else base
             found.append((f"site {block.id}", block.name or "Neighbour", extruded(outline, base, base + block.height)))
     return found
+
+
+def _foot(ground: Ground | None, outline: shapely.Geometry) -> float:
+    if ground is None or ground.relief is None:
+        return ground.level if ground else 0.0
+    return float(ground.relief.heights_at(shapely.get_coordinates(outline)).min())
 
 
 def footprint(rings: list[NDArray[np.float64]]) -> shapely.Geometry:
@@ -100,7 +108,16 @@ def ground_solid(building: Building, ground: Ground, blocks: NDArray[np.float64]
     own = building.bounds_of(building.subject(np.ones(len(building.elements), bool)))
     low = np.vstack([own[:1, :2], blocks[:, :2]]).min(axis=0) - ground.beyond
     high = np.vstack([own[1:, :2], blocks[:, 3:5]]).max(axis=0) + ground.beyond
-    bottom = ground.level - ground.depth
-    body = extruded(shapely.box(*low, *high), bottom, ground.level)
-    dug = [extruded(area, floor, ground.level + 1.0) for area, floor in pits(building, ground.level)]
+    relief, level = ground.relief, ground.level
+    if relief is None:
+        top = level
+        body = extruded(shapely.box(*low, *high), level - ground.depth, level)
+    else:
+        low, high = np.maximum(low, relief.corner), np.minimum(high, relief.far_corner)
+        if (low >= high).any():
+            return manifold3d.Manifold()
+        bottom, top = float(relief.grid.min()) - ground.depth, float(relief.grid.max())
+        body = relief.body(bottom) ^ extruded(shapely.box(*low, *high), bottom - 1.0, top + 1.0)
+        level = relief.highest_in(own[0, :2], own[1, :2])
+    dug = [extruded(area, floor, top + 1.0) for area, floor in pits(building, level)]
     return body - manifold3d.Manifold.batch_boolean(dug, manifold3d.OpType.Add) if dug else body

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field, field_validator, model_validator
 
 from anatome.model.place import Place
+from anatome.site.relief import Relief
 from anatome.values import FARTHEST, Value
 
 Metres = Annotated[float, Field(ge=-FARTHEST, le=FARTHEST)]
@@ -22,12 +23,13 @@ TALLEST = 1_000.0
 
 
 class Ground(Value):
-    """Level ground: a slab of earth whose top lies at ``level`` metres, ``depth`` thick, reaching so far ``beyond`` all that
-    stands on it."""
+    """Earth whose top lies at ``level`` metres, or has a ``relief``, ``depth`` thick at the least, reaching so far ``beyond`` all
+    that stands on it."""
 
     level: Metres = 0.0
     depth: float = Field(default=3.0, ge=0.05, le=200.0)
     beyond: float = Field(default=12.0, ge=0.0, le=10_000.0)
+    relief: Relief | None = None
 
 
 class Neighbour(Value):

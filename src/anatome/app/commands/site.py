@@ -12,18 +12,24 @@ from PySide6.QtWidgets import QFileDialog
 from anatome.app.base import units
 from anatome.app.base.ask import Ask
 from anatome.app.base.entry import Entry, group
-from anatome.app.base.work import Work, in_words
+from anatome.app.base.work import Progress, Work, in_words
 from anatome.app.commands.host import Host
 from anatome.app.stage.figures import PlaceFigure
 from anatome.problems import Problem
 from anatome.scenes import edits, site_edits
 from anatome.scenes.edits import new_id
 from anatome.site.kinds import KINDS
+from anatome.site.relief import Relief
 from anatome.site.site import GROUND_ID, Figure, Ground, Neighbours
 
 UNDER_THE_FLOOR = 0.15
 """Metres the ground is offered under the floor one steps out from."""
 FOOTPRINT_SUFFIXES = (".geojson", ".json")
+HEIGHT_SUFFIXES = (".xyz", ".txt", ".csv", ".asc", ".tif", ".tiff")
+LEAST_RELIEF = 40.0
+"""Metres round the building of which heights are kept, at least."""
+ANOTHER_ZERO = 3.0
+"""Metres between the floor one steps out from and the heights there from which on those are taken to count from another zero."""
 FAR = 5_000.0
 """Metres from the model from which on neighbours are meant to lie elsewhere."""
 AS_FOUND, DEGREES, METRES = "As the numbers look", "Degrees of longitude and latitude", "Metres"
@@ -63,6 +69,12 @@ class SiteCommands:
                     self.toggle_ground,
                     "Ctrl+Alt+B",
                     ticked=lambda: self._session.project.site.ground is not None,
+                ),
+                Entry(
+                    "relief",
+                    "Relief from a file…",
+                    "Ground with a body that follows heights: points (XYZ), an ASCII grid or a GeoTIFF",
+                    self.choose_relief,
                 ),
                 Entry(
                     "neighbours",
@@ -120,6 +132,70 @@ class SiteCommands:
             return
         project = site_edits.set_ground(s.project, Ground(level=self.offered_level()))
         s.apply(edits.show(project, [GROUND_ID]), "Ground with a body")
+
+    def choose_relief(self) -> None:
+        """Ask for a file of heights."""
+        kinds = " ".join(f"*{suffix}" for suffix in HEIGHT_SUFFIXES)
+        path, _ = QFileDialog.getOpenFileName(self._host.widget, "Relief from a file", "", f"Heights ({kinds});;All files (*)")
+        if path:
+            self.read_relief(Path(path))
+
+    def read_relief(self, path: Path) -> None:
+        """Have ground that follows the heights of a file round the building, as soon as they are read."""
+        from anatome.formats.heights import read_heights, relief_round
+
+        session = self._session
+        if session.building is None:
+            return
+        session.said.emit(f"Reading {path.name}")
+        ground = session.project.site.ground or Ground(level=self.offered_level(), beyond=LEAST_RELIEF)
+        own, origin, level = session.subject_bounds(), np.array(session.model.origin), self.offered_level()
+        middle, reach = own[:, :2].mean(axis=0), float(np.ptp(own[:, :2], axis=0).max()) / 2 + max(ground.beyond, LEAST_RELIEF)
+
+        def work(told: Progress) -> tuple[Relief, list[str]]:
+            heights, said = read_heights(path), []
+            rows, columns = heights.values.shape
+            centre = np.array([heights.west, heights.south]) + heights.step * np.array([columns - 1, rows - 1]) / 2
+            there = middle + origin[:2]
+            if elsewhere := bool(np.hypot(*(centre - there)) > FAR + heights.step * max(rows, columns)):
+                there = centre
+                said.append("it lies elsewhere than the model, so its middle is put at it")
+            relief = relief_round(heights, there, reach, path.name)
+            east, north = (middle - there if elsewhere else -origin[:2]).tolist()
+            relief = relief.model_copy(update={"east": east, "north": north, "up": -float(origin[2])})
+            under = float(relief.heights_at(middle[None])[0])
+            if abs(under - level) > ANOTHER_ZERO:
+                up = round(relief.up + level - under, 3)
+                relief = relief.model_copy(update={"up": up})
+                said.append(f"moved by {units.length(up, 2, signed=True)}, so that the building stands on it")
+            return relief, said
+
+        def done(found: tuple[Relief, list[str]]) -> None:
+            relief, said = found
+            rows = len(relief.heights) // relief.columns
+            told = f"{relief.columns} × {rows} heights from {path.name}, {units.length(relief.step, 2)} apart"
+            project = site_edits.set_ground(session.project, ground.model_copy(update={"relief": relief, "level": level}))
+            session.apply(edits.show(project, [GROUND_ID]), "; ".join([told, *said]))
+
+        def failed(error: Exception) -> None:
+            self._host.tell(in_words(error), "This relief could not be read")
+
+        self._reading.run(work, done, failed)
+
+    def change_relief(self, said: str, **changes: float) -> None:
+        """Move the relief."""
+        session, ground = self._session, self._session.project.site.ground
+        if ground is not None and ground.relief is not None:
+            relief = ground.relief.model_copy(update=changes)
+            project = site_edits.set_ground(session.project, ground.model_copy(update={"relief": relief}))
+            session.apply(project, said, merge="relief")
+
+    def level_again(self) -> None:
+        """Have the ground level."""
+        session, ground = self._session, self._session.project.site.ground
+        if ground is not None:
+            project = site_edits.set_ground(session.project, ground.model_copy(update={"relief": None}))
+            session.apply(project, "The ground is level")
 
     def offered_level(self) -> float:
         """Return a step under the floor of the storey the key plan shows at first, else the foot of what is built."""

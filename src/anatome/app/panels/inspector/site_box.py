@@ -34,6 +34,11 @@ PLACED: tuple[Row, ...] = (
     ("north", "Moved along Y", "m", 0.5, (-1e6, 1e6)),
     ("turned", "Turned by", "°", 1.0, (-360.0, 360.0)),
 )
+RELIEF: tuple[Row, ...] = (
+    ("east", "Moved along X", "m", 0.5, (-1e8, 1e8)),
+    ("north", "Moved along Y", "m", 0.5, (-1e8, 1e8)),
+    ("up", "Raised by", "m", 0.1, (-1e5, 1e5)),
+)
 PLACE: tuple[Row, ...] = (
     ("latitude", "North of the equator", "°", 1.0, (-90.0, 90.0)),
     ("longitude", "East of Greenwich", "°", 1.0, (-180.0, 180.0)),
@@ -64,6 +69,17 @@ class SiteBox(QWidget):
         self.fields: dict[str, NumberField] = {}
         self._ground_form = self._form(GROUND, self._set_ground)
         column.addWidget(self._ground_form)
+        self.relief = panel_button(actions["relief"])
+        column.addWidget(self.relief)
+        self.relief_read = label("", "soft")
+        column.addWidget(self.relief_read)
+        self._relief_form = self._form(RELIEF, self._move_relief, "relief ")
+        column.addWidget(self._relief_form)
+        self.level_again = QPushButton("Level again")
+        self.level_again.setProperty("role", "quiet")
+        self.level_again.setToolTip("Ground with a body, without the relief")
+        self.level_again.clicked.connect(commands.level_again)
+        column.addWidget(self.level_again)
         self.own_ground = label("The model has ground of its own. Hide it where this one is to be seen.", "soft")
         column.addWidget(self.own_ground)
         self.neighbours = panel_button(actions["neighbours"])
@@ -81,7 +97,7 @@ class SiteBox(QWidget):
         column.addLayout(self.bodies)
         self._listed: object = self
         self.place = Fold("Where it stands", "The place on earth that the sun is reckoned for, by day and hour")
-        self.place.column.addWidget(self._form(PLACE, self._set_place))
+        self.place.column.addWidget(self._form(PLACE, self._set_place, "place "))
         self.place_note = label("", "soft")
         self.place.column.addWidget(self.place_note)
         column.addWidget(self.place)
@@ -91,7 +107,8 @@ class SiteBox(QWidget):
         column.addWidget(self.figures)
         stage_input.task_changed.connect(lambda _: self._show_task())
 
-    def _form(self, rows: tuple[Row, ...], run: Callable[[str, str, float], None]) -> QWidget:
+    def _form(self, rows: tuple[Row, ...], run: Callable[[str, str, float], None], kind: str = "") -> QWidget:
+        """Fields by their keys, with the ``kind`` before them where others have the same."""
         holder = QWidget()
         form = QFormLayout(holder)
         form.setContentsMargins(0, 0, 0, 0)
@@ -105,7 +122,7 @@ class SiteBox(QWidget):
             made.entered.connect(changed)
             made.nudged.connect(changed)
             form.addRow(words, made)
-            self.fields[key] = made
+            self.fields[f"{kind}{key}"] = made
         return holder
 
     # Doing -----------------------------------------------------------------------------------------------------
@@ -116,6 +133,9 @@ class SiteBox(QWidget):
             changed = ground.model_copy(update={key: value})
             said = f"Ground: {words.lower()} {units.length(value, 2)}"
             session.apply(site_edits.set_ground(session.project, changed), said, merge=f"ground {key}")
+
+    def _move_relief(self, key: str, words: str, value: float) -> None:
+        self._commands.change_relief(f"Relief: {words.lower()} {units.length(value, 2, signed=True)}", **{key: value})
 
     def _place(self, key: str, words: str, value: float) -> None:
         said = f"{value:.1f}°" if key == "turned" else units.length(value, 2)
@@ -180,6 +200,17 @@ class SiteBox(QWidget):
         if ground is not None:
             for key, *_ in GROUND:
                 self.fields[key].show_value(getattr(ground, key))
+        relief = ground.relief if ground is not None else None
+        for widget in (self.relief_read, self._relief_form, self.level_again):
+            widget.setVisible(relief is not None)
+        rows = self._ground_form.layout()
+        assert isinstance(rows, QFormLayout)
+        rows.setRowVisible(self.fields["level"], relief is None)
+        if relief is not None:
+            size = f"{relief.columns} × {len(relief.heights) // relief.columns}"
+            self.relief_read.setText(f"{relief.name}: {size} heights, {units.length(relief.step, 2)} apart")
+            for key, *_ in RELIEF:
+                self.fields[f"relief {key}"].show_value(getattr(relief, key))
         count = len(neighbours.blocks)
         for widget in (self.read, self._neighbour_form, self.without):
             widget.setVisible(count > 0)
@@ -191,5 +222,5 @@ class SiteBox(QWidget):
         self.place_note.setText(words)
         for key, *_ in PLACE:
             here = place or NOWHERE
-            self.fields[key].show_value(here.hours_ahead if key == "zone" else getattr(here, key))
+            self.fields[f"place {key}"].show_value(here.hours_ahead if key == "zone" else getattr(here, key))
         self._show_task()
