@@ -17,7 +17,9 @@ from anatome.app.base.images import pixels_of
 from anatome.cuts.plane import Plane
 from anatome.formats.opening import clear_cache
 from anatome.model.options import OpenOptions
-from anatome.scenes import edits
+from anatome.notes.anchors import anchored
+from anatome.notes.note import Label
+from anatome.scenes import edits, note_edits
 from anatome.scenes.change_look import tint
 from anatome.scenes.sheet_frames import box_of
 from anatome.sheets.sheet import PictureBlock, TextBlock
@@ -177,6 +179,18 @@ def test_before_and_after_are_wiped_tinted_saved_and_put_on_a_sheet(slip, tmp_pa
     hand.qtbot.wait(100)
     settled()
     assert shares("gone")[0] > 50 and shares("gone")[1] == 0 == shares("new")[0] and shares("new")[1] > 50
+    # What is written on the stage is written on both, where its part is in each.
+    plain = [pixels_of(image)[..., :3].astype(int) for image in view.both.images]
+    part = next(e for e in session.building.elements if e.id in {o.id for o in window.newer.compared.change.after.elements})
+    middle = session.building.element_bounds[session.building.index_of[part.id]].mean(axis=0)
+    label = Label(id="n", anchors=(anchored(session.building, middle, part.id),), text="THE SLIP", leader=False)
+    session.apply(note_edits.put_notes(session.project, [label]), "A label")
+    hand.qtbot.wait(150)
+    settled()
+    for before, image in zip(plain, view.both.images, strict=True):
+        now = pixels_of(image)[..., :3].astype(int)
+        changed = np.argwhere(np.abs(now - before).max(axis=2) > 60)
+        assert len(changed) > 20 and (np.ptp(changed, axis=0) < np.array(now.shape[:2]) / 3).all()
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "both.png"), ""))
     view.save.click()
     hand.qtbot.waitUntil((tmp_path / "both.png").exists, timeout=60_000)

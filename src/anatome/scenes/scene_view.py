@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -87,11 +87,17 @@ def view_of(
     look, divide = drawn_look(state, site, building), drawn_divide(state, site, building)
     height = paper or (own[1] if own else UNSAID_PAPER)
     seen = state if camera is None else state.model_copy(update={"camera": camera})
-    notes: Callable[[Frame], NotesDrawn] | None = None
-    if isinstance(shown, Scene) and state.is_written_on:
-        known = facts or Facts(building)
+    view = View(seen.camera, found, look, frame, figures, height, divide)
+    return written_on(view, state, site, facts) if isinstance(shown, Scene) else view
 
-        def notes(whole: Frame) -> NotesDrawn:
-            return drawn_notes(seen, note_view(seen, found, known, whole, height, site))
 
-    return View(seen.camera, found, look, frame, figures, height, divide, notes)
+def written_on(view: View, state: StageState, site: Site, facts: Facts | None = None) -> View:
+    """Return a view, from whichever camera, with what is written on a state, and what stands under its details."""
+    if not state.is_written_on:
+        return view
+    seen, known = state.model_copy(update={"camera": view.camera}), facts or Facts(view.opened.cut_open.building)
+
+    def notes(whole: Frame) -> NotesDrawn:
+        return drawn_notes(seen, note_view(seen, view.opened, known, whole, view.paper, site))
+
+    return replace(view, notes=notes)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 from PySide6.QtCore import QObject
@@ -16,8 +16,9 @@ from anatome.cuts.dissection import Cutter
 from anatome.model.building import Building
 from anatome.scenes.change_look import tinted
 from anatome.scenes.project import Project, StageState
-from anatome.scenes.scene_view import View, view_of
+from anatome.scenes.scene_view import View, view_of, written_on
 from anatome.scenes.whole import whole_of
+from anatome.site.site import Site
 from anatome.view.camera import Camera
 
 
@@ -27,7 +28,14 @@ class Sides:
 
     before: View
     after: View
+    states: tuple[StageState, StageState]
+    site: Site
     cameras: Callable[[Camera], tuple[Camera, Camera]]
+
+    def seen_from(self, camera: Camera, written: bool) -> list[View]:
+        """Return both from where a camera on the stage is in each, with what is ``written`` on them if wanted."""
+        views = [replace(v, camera=c) for v, c in zip((self.before, self.after), self.cameras(camera), strict=True)]
+        return [written_on(v, s, self.site) for v, s in zip(views, self.states, strict=True)] if written else views
 
 
 class SideMaker(QObject):
@@ -55,7 +63,8 @@ class SideMaker(QObject):
             return
         stage, project, taken = session.stage, session.project, self._newer.is_taken
         shown = stage.look, stage.overrides, stage.divide
-        key = id(compared), id(building), taken, tints, state_key(stage), shown, id(project.site)
+        written = stage.notes, stage.note_style, stage.notes_shown
+        key = (id(compared), id(building), taken, tints, state_key(stage), shown, written, id(project.site))
         if key == self._key and self._made is not None:
             done(self._made)
             return
@@ -67,7 +76,7 @@ class SideMaker(QObject):
                 view_of(cutter, tinted(state, ids) if tints else state, site=project.site)
                 for cutter, state, ids in zip(cutters, states, (compared.was, compared.now), strict=True)
             ]
-            return Sides(views[0], views[1], partial(_cameras, compared, taken)), cutters
+            return Sides(views[0], views[1], states, project.site, partial(_cameras, compared, taken)), cutters
 
         def made(found: tuple[Sides, tuple[Cutter, Cutter]]) -> None:
             self._key, self._held, (self._made, self._cutters) = key, (compared, building, project), found

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from functools import partial
 
 import numpy as np
@@ -31,6 +30,7 @@ from anatome.app.document.newer_model import NewerModel
 from anatome.app.document.session import Session
 from anatome.app.stage.over_stage import OverStage
 from anatome.app.stage.stage import Stage
+from anatome.render.drawings import noted
 from anatome.view.camera import Camera
 
 SAMPLES, QUICK = 6, 1
@@ -320,16 +320,20 @@ class BeforeAfter(OverStage):
         if self._sides is None:
             return
         self._drawn_from = self._looks_from
-        both = (self._sides.before, self._sides.after)
-        views = [replace(v, camera=c) for v, c in zip(both, self._sides.cameras(self._drawn_from), strict=True)]
+        views = self._sides.seen_from(self._drawn_from, written=not self._moving)
 
         def next_one(made: list[Pixels]) -> None:
             if len(made) == len(views):
                 self._job = None
                 done(made)
                 return
-            steps = self._beside.in_picture(views[len(made)], size, "paper", samples)
-            self._job = self._stage.pictures.draw(steps, lambda pixels: next_one([*made, pixels]), self._failed)
+            view = views[len(made)]
+            steps = self._beside.in_picture(view, size, "paper", samples)
+
+            def drawn(pixels: Pixels) -> None:
+                next_one([*made, noted(pixels, view.notes_on(size))])
+
+            self._job = self._stage.pictures.draw(steps, drawn, self._failed)
 
         next_one([])
 
