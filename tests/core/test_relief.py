@@ -5,6 +5,7 @@ from __future__ import annotations
 import struct
 from pathlib import Path
 
+import laspy
 import numpy as np
 import pytest
 import shapely
@@ -76,6 +77,26 @@ def test_the_same_heights_come_from_every_kind_of_file(tmp_path: Path) -> None:
     assert known.mean() > 0.9 and found.values[known] == pytest.approx((3 + 0.1 * x - 0.2 * y)[known], abs=1e-6)
 
 
+@pytest.mark.parametrize("suffix", ["las", "laz"])
+def test_a_laser_scan_gives_the_ground_without_what_grows_on_it(tmp_path: Path, suffix: str) -> None:
+    chance = np.random.default_rng(3)
+    places = chance.uniform(0, 100, (120_000, 2))
+    tree = (np.hypot(*(places - 50).T) < 12) & (chance.random(len(places)) < 0.5)
+    header = laspy.LasHeader(point_format=6, version="1.4")
+    header.offsets, header.scales = np.array([WEST, SOUTH, 0]), np.full(3, 0.001)
+    scan = laspy.LasData(header)
+    scan.x, scan.y = (places + (WEST, SOUTH)).T
+    scan.z = 40 + 0.05 * places[:, 0] + np.where(tree, 9.0, 0.0)
+    scan.classification = np.where(tree, 5, 2).astype(np.uint8)
+    scan.write(tmp_path / f"scan.{suffix}")
+    found = read_heights(tmp_path / f"scan.{suffix}")
+    x = found.west - WEST + found.step * np.arange(found.values.shape[1])
+    off = np.abs(found.values - (40 + 0.05 * x))
+    # A mean of points in a cell is that of its middle but for where in it they happen to lie.
+    assert found.step == pytest.approx(100 * np.sqrt(4 / (~tree).sum()), rel=1e-2)
+    assert np.nanmax(off[:, :-1]) < 0.05 * found.step and np.isfinite(found.values).mean() > 0.9
+
+
 @pytest.mark.parametrize(
     ("name", "content", "why"),
     [
@@ -85,7 +106,8 @@ def test_the_same_heights_come_from_every_kind_of_file(tmp_path: Path) -> None:
         ("a.asc", "ncols 2\nnrows 2\n1 2 3 4", "cellsize"),
         ("a.asc", "ncols 2\nnrows 2\ncellsize 1\n1 2 3", "3 heights"),
         ("a.tif", struct.pack("<2sHI", b"II", 42, 8), "could not be read"),
-        ("a.las", "x", "no kind of heights"),
+        ("a.las", "x", "could not be read"),
+        ("a.obj", "x", "no kind of heights"),
     ],
 )
 def test_what_is_no_heights_is_refused_in_words(tmp_path: Path, name: str, content: str | bytes, why: str) -> None:

@@ -1,4 +1,5 @@
-"""Heights of ground from files: points (XYZ), a grid of text (ESRI ASCII grid), a picture of heights (GeoTIFF)."""
+"""Heights of ground from files: points (XYZ), points of a laser scan (LAS, LAZ), a grid of text (ESRI ASCII grid), a picture of
+heights (GeoTIFF)."""
 
 from __future__ import annotations
 
@@ -26,7 +27,12 @@ PIXEL_SCALE, TIE_POINT, GEO_KEYS, NO_DATA = 33550, 33922, 34735, 42113
 """Tags of a GeoTIFF (OGC 19-008r4), and that in which GDAL says what is no height."""
 RASTER_TYPE, IS_POINT = 1025, 2
 """The key that says what a pixel is, and its value where that is a point and no area."""
-SUFFIXES = (".xyz", ".txt", ".csv", ".asc", ".tif", ".tiff")
+GROUND_CLASS = 2
+"""What the ground is classified as in a laser scan (ASPRS LAS 1.4)."""
+SCATTERED = 100_000
+"""Points that lie anywhere from which the mean of those in each cell is taken, instead of what lies between them."""
+PER_CELL = 4.0
+"""Points in a cell, on the whole."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,7 +50,7 @@ def read_heights(path: Path) -> Heights:
     """Return the heights in a file. Raises Problem when it cannot be read or holds none."""
     reader = READERS.get(path.suffix.lower())
     if reader is None:
-        raise Problem(f"“{path.name}” is no kind of heights that is read. Choose points (XYZ), an ASCII grid or a GeoTIFF.")
+        raise Problem(f"“{path.name}” is no kind of heights that is read. Choose points (XYZ, LAS), an ASCII grid or a GeoTIFF.")
     try:
         if path.stat().st_size > LARGEST:
             raise Problem(f"“{path.name}” is larger than {LARGEST // 1_000_000} MB. Cut out what lies round the building.")
@@ -112,10 +118,43 @@ def _points(path: Path) -> Heights:
             column, row = np.round(at).astype(int).T
             values[row, column] = points[:, 2]
             return Heights(float(x[0]), float(y[0]), step, values)
+    return _scattered(points)
+
+
+def _las(path: Path) -> Heights:
+    """A laser scan: what is classified as ground, or all of it where nothing is."""
+    import laspy
+
+    try:
+        with laspy.open(path) as stream:
+            if stream.header.point_count > MOST_POINTS:
+                raise ValueError(f"it has more than {MOST_POINTS:,} points; cut out what lies round the building")
+            scan = stream.read()
+    except laspy.LaspyException as error:
+        raise ValueError(str(error)) from error
+    kept = np.asarray(scan.classification) == GROUND_CLASS
+    kept = kept if kept.any() else np.ones(len(kept), bool)
+    points = np.column_stack([np.asarray(axis)[kept] for axis in (scan.x, scan.y, scan.z)]).astype(np.float64)
+    if len(points) < 4:
+        raise ValueError("it has fewer than four points")
+    return _scattered(points)
+
+
+def _scattered(points: Array) -> Heights:
+    """Points (n, 3) that lie anywhere: between them in proportion; of very many the mean in each cell of a grid."""
     low, high = points[:, :2].min(axis=0), points[:, :2].max(axis=0)
     step = float(np.sqrt(max(np.prod(high - low), 1e-12) / len(points)))
     if (high - low < step).any():
         raise ValueError("its points lie on one line")
+    if len(points) > SCATTERED:
+        step *= np.sqrt(PER_CELL)
+        size = np.floor((high - low) / step).astype(int) + 1
+        column, row = np.floor((points[:, :2] - low) / step).astype(int).T
+        cell = row * size[0] + column
+        count = np.bincount(cell, minlength=size.prod())
+        with np.errstate(invalid="ignore", divide="ignore"):
+            mean = np.bincount(cell, points[:, 2], size.prod()) / count
+        return Heights(float(low[0] + step / 2), float(low[1] + step / 2), step, mean.reshape(size[1], size[0]))
     grid = np.meshgrid(np.arange(low[0], high[0] + step / 2, step), np.arange(low[1], high[1] + step / 2, step))
     return Heights(
         float(low[0]),
@@ -176,6 +215,7 @@ def _geotiff(path: Path) -> Heights:
 
 READERS: dict[str, Callable[[Path], Heights]] = {
     **dict.fromkeys((".xyz", ".txt", ".csv"), _points),
+    **dict.fromkeys((".las", ".laz"), _las),
     ".asc": _ascii_grid,
     **dict.fromkeys((".tif", ".tiff"), _geotiff),
 }

@@ -16,6 +16,7 @@ from anatome.model.building import Building, Element
 from anatome.model.joining import joined
 from anatome.model.kinds import EARTH_TYPES, NEIGHBOUR_TYPE
 from anatome.site.digging import pits
+from anatome.site.relief import Relief
 from anatome.site.site import GROUND_ID, Ground, Neighbours, RoughBody, Site
 
 EARTH = (0.80, 0.77, 0.70, 1.0)
@@ -117,7 +118,25 @@ def ground_solid(building: Building, ground: Ground, blocks: NDArray[np.float64]
         if (low >= high).any():
             return manifold3d.Manifold()
         bottom, top = float(relief.grid.min()) - ground.depth, float(relief.grid.max())
-        body = relief.body(bottom) ^ extruded(shapely.box(*low, *high), bottom - 1.0, top + 1.0)
+        body = earth_under(relief, bottom) ^ extruded(shapely.box(*low, *high), bottom - 1.0, top + 1.0)
         level = relief.highest_in(own[0, :2], own[1, :2])
     dug = [extruded(area, floor, top + 1.0) for area, floor in pits(building, level)]
     return body - manifold3d.Manifold.batch_boolean(dug, manifold3d.OpType.Add) if dug else body
+
+
+def earth_under(relief: Relief, bottom: float) -> manifold3d.Manifold:
+    """Return the earth under a relief, down to a level in metres."""
+    grid = relief.grid
+    rows, columns = grid.shape
+    y, x = np.mgrid[:rows, :columns]
+    flat = relief.corner + relief.step * np.stack([x.ravel(), y.ravel()], axis=1)
+    top = np.column_stack([flat, np.maximum(grid.ravel(), bottom + GRID)])
+    vertices = np.concatenate([top, np.column_stack([flat, np.full(len(flat), bottom)])])
+    number = np.arange(rows * columns).reshape(rows, columns)
+    a, b, c, d = number[:-1, :-1].ravel(), number[:-1, 1:].ravel(), number[1:, 1:].ravel(), number[1:, :-1].ravel()
+    upper = np.concatenate([np.stack([a, b, c], 1), np.stack([a, c, d], 1)])
+    rim = np.concatenate([number[0], number[1:, -1], number[-1, -2::-1], number[-2:0:-1, 0]])
+    after, under = np.roll(rim, -1), rows * columns
+    sides = np.concatenate([np.stack([rim, rim + under, after + under], 1), np.stack([rim, after + under, after], 1)])
+    faces = np.concatenate([upper, upper[:, ::-1] + under, sides])
+    return manifold3d.Manifold(manifold3d.Mesh64(vertices, faces.astype(np.uint64)))

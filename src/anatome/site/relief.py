@@ -1,17 +1,17 @@
-"""The relief of ground that is not level: heights on a grid, as a value, and the body of earth under them."""
+"""The relief of ground that is not level: heights on a grid, as a value."""
 
 from __future__ import annotations
 
-import manifold3d
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import Field, model_validator
-from scipy.ndimage import map_coordinates
 
 from anatome.values import FARTHEST, Value
 
 Array = NDArray[np.float64]
 MOST_HEIGHTS = 40_000
+HEIGHT_SUFFIXES = (".xyz", ".txt", ".csv", ".las", ".laz", ".asc", ".tif", ".tiff")
+"""Of files that heights are read from."""
 
 
 class Relief(Value):
@@ -54,26 +54,16 @@ class Relief(Value):
 
     def heights_at(self, places: Array) -> Array:
         """Return (n,) metres at (n, 2) places, between heights in proportion; beyond its borders those of the border."""
-        at = (places - self.corner) / self.step
-        return np.asarray(map_coordinates(self.grid, [at[:, 1], at[:, 0]], order=1, mode="nearest"))
+        grid = self.grid
+        most = np.array([grid.shape[1] - 1, grid.shape[0] - 1], float)
+        at = np.clip((places - self.corner) / self.step, 0.0, most)
+        column, row = np.minimum(np.floor(at), most - 1).astype(int).T
+        across, upward = (at - np.stack([column, row], axis=1)).T
+        lower = grid[row, column] * (1 - across) + grid[row, column + 1] * across
+        upper = grid[row + 1, column] * (1 - across) + grid[row + 1, column + 1] * across
+        return np.asarray(lower * (1 - upward) + upper * upward)
 
     def highest_in(self, low: Array, high: Array) -> float:
         """Return the greatest height between two corners (2,)."""
         xs, ys = (np.linspace(low[i], high[i], 25) for i in range(2))
         return float(self.heights_at(np.stack(np.meshgrid(xs, ys), axis=-1).reshape(-1, 2)).max())
-
-    def body(self, bottom: float) -> manifold3d.Manifold:
-        """Return the earth under it, down to a level."""
-        rows, columns = self.grid.shape
-        y, x = np.mgrid[:rows, :columns]
-        flat = self.corner + self.step * np.stack([x.ravel(), y.ravel()], axis=1)
-        top = np.column_stack([flat, np.maximum(self.grid.ravel(), bottom + 1e-3)])
-        vertices = np.concatenate([top, np.column_stack([flat, np.full(len(flat), bottom)])])
-        number = np.arange(rows * columns).reshape(rows, columns)
-        a, b, c, d = number[:-1, :-1].ravel(), number[:-1, 1:].ravel(), number[1:, 1:].ravel(), number[1:, :-1].ravel()
-        upper = np.concatenate([np.stack([a, b, c], 1), np.stack([a, c, d], 1)])
-        rim = np.concatenate([number[0], number[1:, -1], number[-1, -2::-1], number[-2:0:-1, 0]])
-        after, under = np.roll(rim, -1), rows * columns
-        sides = np.concatenate([np.stack([rim, rim + under, after + under], 1), np.stack([rim, after + under, after], 1)])
-        faces = np.concatenate([upper, upper[:, ::-1] + under, sides])
-        return manifold3d.Manifold(manifold3d.Mesh64(vertices, faces.astype(np.uint64)))

@@ -19,13 +19,12 @@ from anatome.problems import Problem
 from anatome.scenes import edits, site_edits
 from anatome.scenes.edits import new_id
 from anatome.site.kinds import KINDS
-from anatome.site.relief import Relief
+from anatome.site.relief import HEIGHT_SUFFIXES, Relief
 from anatome.site.site import GROUND_ID, Figure, Ground, Neighbours
 
 UNDER_THE_FLOOR = 0.15
 """Metres the ground is offered under the floor one steps out from."""
 FOOTPRINT_SUFFIXES = (".geojson", ".json")
-HEIGHT_SUFFIXES = (".xyz", ".txt", ".csv", ".asc", ".tif", ".tiff")
 LEAST_RELIEF = 40.0
 """Metres round the building of which heights are kept, at least."""
 ANOTHER_ZERO = 3.0
@@ -73,7 +72,7 @@ class SiteCommands:
                 Entry(
                     "relief",
                     "Relief from a file…",
-                    "Ground with a body that follows heights: points (XYZ), an ASCII grid or a GeoTIFF",
+                    "Ground with a body that follows heights: points (XYZ, LAS), an ASCII grid or a GeoTIFF",
                     self.choose_relief,
                 ),
                 Entry(
