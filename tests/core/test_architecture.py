@@ -19,9 +19,9 @@ FLOORS = [
     ("site", "raytracing", "notes"),
     ("sheets",),
     ("scenes",),
-    ("suggestions",),
+    ("suggestions", "films"),
     ("linework", "render", "formats"),
-    ("printing",),
+    ("printing", "filming"),
     ("demo",),
     ("app", "cli"),
 ]

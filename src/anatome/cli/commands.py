@@ -14,7 +14,7 @@ from anatome.problems import Problem
 
 COMMANDS = (
     *("info", "check", "new", "relink", "section", "picture", "suggest"),
-    *("export", "linework", "layers", "sheets", "looks", "demo"),
+    *("export", "film", "linework", "layers", "sheets", "looks", "demo"),
 )
 
 
@@ -67,6 +67,8 @@ def _run(options: argparse.Namespace) -> int:
         from anatome.cli.suggest import run
     elif options.command == "export":
         from anatome.cli.export import run
+    elif options.command == "film":
+        from anatome.cli.film import run
     elif options.command == "linework":
         from anatome.cli.linework import run
     elif options.command == "layers":

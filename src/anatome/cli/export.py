@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from anatome.cli.looks import look_named
-from anatome.cli.sizes import parse_size
+from anatome.cli.sizes import parse_part, parse_size
 from anatome.cli.told import open_project
 from anatome.cli.values import scene_named
 from anatome.cuts.dissection import Cutter
@@ -44,7 +44,7 @@ def run(options: argparse.Namespace) -> int:
         raise Problem("Passes are a file each. Say the folder they go into: --out FOLDER.")
     if options.still is not None and not 0 <= options.still <= MOST_SAMPLES:
         raise Problem(f"A still has 1 to {MOST_SAMPLES} samples, and none if it is drawn; “{options.still}” is not that.")
-    passes, part = _passes(options.passes), _part(options.shard)
+    passes, part = _passes(options.passes), parse_part(options.shard)
     looks: list[Look | None] = [look_named(name) for name in options.look]
     opened = open_project(options.project)
     project = opened.stored.project
@@ -72,16 +72,6 @@ def _passes(text: str | None) -> tuple[Pass, ...]:
         said = ", ".join(f"{name} ({SAYS[name]})" for name in PASSES)
         raise Problem(f"There is no pass “{unknown[0] if unknown else ''}”. Those there are: {said}; or all.")
     return tuple(name for name in PASSES if name in names)
-
-
-def _part(text: str | None) -> tuple[int, int]:
-    """“2/4” as two numbers."""
-    if text is None:
-        return 1, 1
-    part, _, of = text.partition("/")
-    if not (part.isdigit() and of.isdigit()):
-        raise Problem(f"“{text}” is not a part. Say for example --shard 1/4: the first of four machines.")
-    return int(part), int(of)
 
 
 @dataclass(frozen=True)

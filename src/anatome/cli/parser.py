@@ -77,6 +77,8 @@ def command_parser() -> argparse.ArgumentParser:
     suggest.add_argument("--size", help="pixels of the pictures, for example 900x600")
     export = commands.add_parser("export", help="make pictures of a project's scenes, or send out the model as cut")
     _export_options(export)
+    film = commands.add_parser("film", help="a film of a project, or of one move in a scene")
+    _film_options(film)
     linework = commands.add_parser("linework", help="draw a picture as lines, hidden ones removed, in millimetres on paper")
     _model_options(linework)
     _linework_options(linework)
@@ -212,6 +214,30 @@ def _composing_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--perspective", type=float, metavar="DEGREES", help="in perspective, with this angle of view")
     _reach_options(parser)
     parser.add_argument("--look", metavar="NAME|FILE", help="a look of anatome looks, or a file of one")
+
+
+def _film_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("project", type=Path)
+    parser.add_argument("--film", metavar="NAME", help="the film of the project")
+    parser.add_argument("--scene", metavar="NAME", help="the scene in which something moves")
+    moves = ("hold", "rise", "sweep", "turn", "explode", "together", "day", "look")
+    parser.add_argument("--move", choices=moves, help="what moves: a level cut up, an upright cut through, the camera round, …")
+    parser.add_argument("--seconds", type=float, default=6.0, help="how long it takes; 6 if not given")
+    parser.add_argument("--degrees", type=float, default=360.0, help="of a turn; 360 if not given")
+    parser.add_argument("--resting", action="store_true", help="a rising cut rests over every floor")
+    parser.add_argument("--look", metavar="NAME|FILE", help="the look that takes the place of the scene's")
+    parser.add_argument("--size", help="pixels; 1280x720 if not given")
+    parser.add_argument("--fps", type=float, default=25.0, help="frames a second; 25 if not given")
+    parser.add_argument("--quality", default="good", help="draft, good or best")
+    parser.add_argument("--samples", type=int, help="of each picture; as many as finished ones have if not given")
+    parser.add_argument(
+        "--ground", choices=("transparent", "white", "paper"), default="paper", help="what lies under the picture"
+    )
+    parser.add_argument("--once", action="store_true", help="GIF and WebP are shown once, and not for ever")
+    parser.add_argument("--shard", metavar="K/N", help="only the frames of this one of N machines, into a folder")
+    parser.add_argument(
+        "--out", type=Path, required=True, metavar="FILE|FOLDER", help=".mp4, .webm, .gif or .webp, or a folder for a PNG each"
+    )
 
 
 def _export_options(parser: argparse.ArgumentParser) -> None:

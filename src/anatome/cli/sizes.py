@@ -17,3 +17,13 @@ def parse_size(text: str | None, usual: tuple[int, int]) -> tuple[int, int]:
     if width < 1 or height < 1:
         raise Problem(f"“{text}” is not a size. Give pixels, for example 4000x2500.")
     return width, height
+
+
+def parse_part(text: str | None) -> tuple[int, int]:
+    """Return “2/4” as two numbers, the first and only part of nothing. Raises Problem."""
+    if text is None:
+        return 1, 1
+    part, _, of = text.partition("/")
+    if not (part.isdigit() and of.isdigit()):
+        raise Problem(f"“{text}” is not a part. Say for example --shard 1/4: the first of four machines.")
+    return int(part), int(of)

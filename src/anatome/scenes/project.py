@@ -19,6 +19,7 @@ from anatome.look.look import Look, Rule
 from anatome.model.meaning import NO_MEANING, Meanings
 from anatome.model.options import OpenOptions
 from anatome.notes.note import AnyNote, Note, NoteStyle
+from anatome.scenes.film import Film
 from anatome.sheets.sheet import Sheet, Titles
 from anatome.site.site import NO_SITE, Site
 from anatome.values import Value
@@ -233,6 +234,7 @@ class Project(Value):
     scenes: tuple[Scene, ...] = Field(default=(), max_length=2000)
     folded_sets: frozenset[str] = Field(default=frozenset(), description="names of sets of scenes that are folded together")
     open_stacks: frozenset[str] = Field(default=frozenset(), description="stacks of variants whose scenes are all listed")
+    films: tuple[Film, ...] = Field(default=(), max_length=200)
     sheets: tuple[Sheet, ...] = Field(default=(), max_length=500)
     titles: Titles = Field(default=Titles(), description="what the title blocks of all sheets say")
     looks: tuple[Look, ...] = Field(default=(), max_length=500, description="the project's own, besides those of its scenes")

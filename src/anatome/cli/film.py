@@ -1,0 +1,102 @@
+"""``anatome film``: a film of a project, or of one move in one of its scenes, as a file or as a folder of frames."""
+
+from __future__ import annotations
+
+import argparse
+import shutil
+from pathlib import Path
+from time import monotonic
+
+from anatome.cli.looks import look_named
+from anatome.cli.sizes import parse_part, parse_size
+from anatome.cli.told import open_project
+from anatome.cli.values import scene_named
+from anatome.cuts.dissection import Cutter
+from anatome.problems import Problem
+from anatome.scenes.batch import shard
+from anatome.scenes.edits import new_id
+from anatome.scenes.film import LONGEST_SHOT, AnyShot, Day, Explode, Film, Hold, LookShot, Rise, Shot, Sweep, TurnAbout
+from anatome.scenes.project import Project, Scene
+
+SIZE = (1280, 720)
+EVERY = 5.0
+"""Seconds between two words about how far it is."""
+
+
+def run(options: argparse.Namespace) -> int:
+    """Write it. Raises Problem."""
+    from anatome.filming.frames import FrameFolder, FrameSettings, draw_frame, draw_frames, told_of
+    from anatome.films.timeline import Timeline
+    from anatome.formats.film import FilmSettings, check_film, write_film
+    from anatome.render.pictures import PictureMaker
+
+    out: Path = options.out
+    size = parse_size(options.size, SIZE)
+    settings = FrameSettings(size, options.fps, options.ground, options.samples)
+    coded = FilmSettings(size, options.fps, options.quality, not options.once)
+    is_folder = not out.suffix
+    if not is_folder:
+        check_film(out, coded)
+    part = parse_part(options.shard)
+    if options.shard is not None and not is_folder:
+        raise Problem("A part of a film is frames in a folder. Say for example --out frames --shard 1/4, and make the film then.")
+    opened = open_project(options.project)
+    project = opened.stored.project
+    film = _film(options, project)
+    cutter = Cutter(opened.building)
+    timeline = Timeline(film, project, cutter, size[0] / size[1])
+    count = timeline.frames(options.fps)
+    # Frames are kept beside the film until it is made, so that one that was stopped goes on from them.
+    folder = FrameFolder(out if is_folder else out.with_name(f"{out.name}.frames"), told_of(film, project, settings), count)
+    numbers = shard(range(count), *part)
+    there = len(numbers) - len(folder.missing(numbers))
+    if there:
+        print(f"{there} of {len(numbers)} frames are there already", flush=True)
+    maker, began, last = PictureMaker.standalone(opened.building), monotonic(), [0.0]
+    facts = opened.facts([note for scene in project.scenes for note in scene.state.notes])
+
+    def told(done: int, of: int) -> bool:
+        spent = monotonic() - began
+        if spent - last[0] >= EVERY or done == of:
+            last[0], each = spent, spent / done
+            print(f"{done} of {of} frames, {each:.2f} s each, {each * (of - done):.0f} s left", flush=True)
+        return True
+
+    draw_frames(folder, lambda number: draw_frame(timeline, maker, number, settings, facts), numbers, told)
+    if is_folder:
+        print(f"{out}: {len(numbers)} of {count} frames, {timeline.seconds:g} s at {options.fps:g} a second")
+        return 0
+    write_film(out, folder.all(), coded)
+    shutil.rmtree(folder.path)
+    print(f"{out}: {count} frames, {timeline.seconds:g} s, {size[0]} × {size[1]}, {out.stat().st_size / 1e6:.1f} MB")
+    return 0
+
+
+def _film(options: argparse.Namespace, project: Project) -> Film:
+    """The film of this name, or one of a single move in a scene."""
+    if (options.film is None) == (options.scene is None):
+        raise Problem("Say which film: --film NAME; or one move in a scene: --scene NAME --move rise.")
+    if options.film is not None:
+        found = next((film for film in project.films if film.name == options.film), None)
+        if found is None:
+            known = ", ".join(film.name for film in project.films) or "it has none yet"
+            raise Problem(f"There is no film “{options.film}” in the project: {known}.")
+        return found
+    scene = scene_named(project, options.scene)
+    if options.move is None:
+        raise Problem("Say what moves: --move rise, sweep, turn, explode, together, day, look or hold.")
+    return Film(id=new_id(), name=f"{scene.name}, {options.move}", shots=(_shot(options, scene),))
+
+
+def _shot(options: argparse.Namespace, scene: Scene) -> AnyShot:
+    if not 0 < options.seconds <= LONGEST_SHOT:
+        raise Problem(f"A move takes up to {LONGEST_SHOT:g} seconds, for example --seconds 6.")
+    common = {"scene": scene.id, "seconds": options.seconds}
+    if options.move == "look":
+        if options.look is None:
+            raise Problem("Say which look takes the place of the scene's: --look NAME.")
+        return LookShot(**common, look=look_named(options.look))
+    kinds: dict[str, type[Shot]] = {"hold": Hold, "rise": Rise, "sweep": Sweep, "turn": TurnAbout, "day": Day}
+    kinds |= {"explode": Explode, "together": Explode}
+    more = {"rise": {"resting": options.resting}, "together": {"together": True}, "turn": {"degrees": options.degrees}}
+    return kinds[options.move](**common, **more.get(options.move, {}))  # type: ignore[return-value]

@@ -1,0 +1,1 @@
+"""Films put to work: their frames are drawn, kept, and become a file."""

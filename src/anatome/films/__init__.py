@@ -1,0 +1,1 @@
+"""Moving pictures as values: shots, and what is seen at a time."""

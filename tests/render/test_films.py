@@ -1,0 +1,158 @@
+"""Films as frames and files: what stands still is the picture of its scene, what was stopped goes on, and players read it."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import av
+import numpy as np
+import pytest
+from PIL import Image
+
+from anatome.cuts.dissection import Cutter
+from anatome.filming.frames import FrameFolder, FrameSettings, draw_frame, draw_frames, told_of
+from anatome.films.timeline import Timeline
+from anatome.formats.film import FilmSettings, write_film
+from anatome.look.look import Look
+from anatome.model.building import Building
+from anatome.problems import Problem
+from anatome.render.pictures import PictureMaker
+from anatome.scenes.film import Film, Hold, Rise, Travel
+from anatome.scenes.project import ModelReference, Project, Scene, StageState
+from anatome.scenes.scene_view import view_of
+from anatome.view.camera import Camera, standard_view
+from helpers import box, made_of
+
+SIZE, RATE = (160, 100), 10.0
+SETTINGS = FrameSettings(SIZE, RATE, "paper", 2)
+
+
+@pytest.fixture(scope="module")
+def house() -> Building:
+    walls = [
+        (f"Wall {x} {y}", "IfcWall", "Brick", box(x, y, 0, x + wide, y + deep, 8))
+        for x, y, wide, deep in ((0, 0, 9, 0.4), (0, 6, 9, 0.4), (0, 0, 0.4, 6))
+    ]
+    return made_of(*walls, ("Slab", "IfcSlab", "", box(0, 0, -0.3, 9, 6.4, 0)))
+
+
+@pytest.fixture(scope="module")
+def maker(house: Building) -> PictureMaker:
+    return PictureMaker.standalone(house)
+
+
+@pytest.fixture(scope="module")
+def project(house: Building) -> Project:
+    camera = standard_view("Axonometric, front left", house.bounds, SIZE[0] / SIZE[1])
+    other = Camera(eye=(-14, -18, 9), target=(4, 3, 3))
+    look = Look(shadows=0.0, ground=False)
+    scenes = tuple(Scene(id=i, name=i.upper(), state=StageState(camera=c, look=look)) for i, c in (("a", camera), ("b", other)))
+    shots = (
+        Hold(scene="a", seconds=0.5),
+        Travel(scene="b", seconds=0.6),
+        Rise(scene="b", seconds=0.9),
+        Hold(scene="b", seconds=0.2),
+    )
+    film = Film(id="f", name="Film", shots=shots)
+    return Project(name="p", model=ModelReference(path="m"), stage=scenes[0].state, scenes=scenes, films=(film,))
+
+
+@pytest.fixture(scope="module")
+def timeline(house: Building, project: Project) -> Timeline:
+    return Timeline(project.films[0], project, Cutter(house), SIZE[0] / SIZE[1])
+
+
+@pytest.fixture(scope="module")
+def frames(timeline: Timeline, maker: PictureMaker) -> list[np.ndarray]:
+    return [draw_frame(timeline, maker, number, SETTINGS) for number in range(timeline.frames(RATE))]
+
+
+def test_first_and_last_frame_are_the_pictures_of_their_scenes(timeline, maker, project, frames) -> None:
+    for scene, frame in zip(project.scenes, (frames[0], frames[-1]), strict=True):
+        view = view_of(Cutter(maker.renderer.building), scene, scene.camera_for(SIZE[0] / SIZE[1]))
+        assert np.array_equal(maker.picture(view, SIZE, "paper", 2), frame)
+    assert len(frames) == 22 and np.array_equal(frames[1], frames[0]) and not np.array_equal(frames[8], frames[0])
+
+
+def test_while_a_cut_travels_nothing_moves_far_from_it(timeline, maker, frames) -> None:
+    """Seen from the side, what lies well under the cut is in both frames the same, grain and lines and all."""
+    camera = Camera(eye=(4.5, -40, 4), target=(4.5, 0, 4), projection="parallel", field=12)
+    state = StageState(camera=camera, look=Look(shadows=0.0, ground=False))
+    own = Project(name="p", model=ModelReference(path="m"), stage=state, scenes=(Scene(id="a", name="A", state=state),))
+    film = Timeline(Film(id="f", name="F", shots=(Rise(scene="a", seconds=4),)), own, timeline.cutter, SIZE[0] / SIZE[1])
+    one, other = (draw_frame(film, maker, number, SETTINGS).astype(int) for number in (24, 25))
+    heights = [film.at(number / RATE).state.cuts[-1].plane.origin[2] for number in (24, 25)]
+    rows = 4 + camera.height / 2 - (np.arange(SIZE[1]) + 0.5) / SIZE[1] * camera.height  # metres up at each row
+    changed = (one != other).any(axis=(1, 2))
+    assert changed.any() and rows[changed].min() > heights[0] - 1.8 and rows[changed].max() < heights[1] + 1.0
+
+
+def test_a_film_that_was_stopped_is_taken_up_again_and_parts_make_the_whole(timeline, maker, project, frames, tmp_path) -> None:
+    told, count = told_of(project.films[0], project, SETTINGS), len(frames)
+
+    def draw(number: int) -> np.ndarray:
+        return draw_frame(timeline, maker, number, SETTINGS)
+
+    stopped = FrameFolder(tmp_path / "stopped", told, count)
+    with pytest.raises(Problem, match="was stopped"):
+        draw_frames(stopped, draw, range(count), lambda done, of: done < 7)
+    assert stopped.missing() == list(range(7, count))
+    again = FrameFolder(tmp_path / "stopped", told, count)
+    drawn: list[int] = []
+    draw_frames(again, lambda number: (drawn.append(number), draw(number))[1], range(count))
+    assert drawn == list(range(7, count)) and all(np.array_equal(a, b) for a, b in zip(again.all(), frames, strict=True))
+    for part in range(3):
+        draw_frames(FrameFolder(tmp_path / "parts", told, count), draw, range(part, count, 3))
+    names = [f"{number:04d}.png" for number in range(1, count + 1)]
+    assert sorted(path.name for path in (tmp_path / "parts").iterdir()) == [*names, "film.json"]
+    for name in names:
+        assert (tmp_path / "parts" / name).read_bytes() == (tmp_path / "stopped" / name).read_bytes()
+    # What is of another film, or of another state of the project, is not mixed with it.
+    louder = project.model_copy(update={"scenes": tuple(s.model_copy(update={"name": "X"}) for s in project.scenes)})
+    for other in (told_of(project.films[0], louder, SETTINGS), told_of(project.films[0], project, FrameSettings(SIZE, 5.0))):
+        with pytest.raises(Problem, match="another film"):
+            FrameFolder(tmp_path / "parts", other, count)
+    (tmp_path / "others").mkdir()
+    Image.new("RGB", (4, 4)).save(tmp_path / "others" / "0001.png")
+    with pytest.raises(Problem, match="something else"):
+        FrameFolder(tmp_path / "others", told, count)
+
+
+@pytest.mark.parametrize("suffix", [".mp4", ".webm"])
+def test_players_read_as_many_frames_of_the_size_and_rate_and_as_they_were(frames, tmp_path: Path, suffix: str) -> None:
+    path = tmp_path / f"film{suffix}"
+    write_film(path, frames, FilmSettings(SIZE, RATE, "best"))
+    with av.open(str(path)) as container:
+        stream = container.streams.video[0]
+        assert (stream.width, stream.height) == SIZE and float(stream.average_rate) == RATE
+        found = [frame.to_ndarray(format="rgb24").astype(float) for frame in container.decode(stream)]
+    assert len(found) == len(frames)
+    for number in (0, len(frames) - 1):
+        # Colours have half the resolution in both directions (4:2:0), so only the mean of what is off is held.
+        assert np.abs(found[number] - frames[number][..., :3]).mean() < 2.5
+
+
+@pytest.mark.parametrize("suffix", [".gif", ".webp"])
+def test_moving_pictures_for_the_web_have_every_frame(frames, tmp_path: Path, suffix: str) -> None:
+    path = tmp_path / f"film{suffix}"
+    write_film(path, frames, FilmSettings(SIZE, RATE))
+    with Image.open(path) as image:
+        assert image.size == SIZE and image.is_animated and image.info.get("loop") == 0
+        shown = 0.0
+        for number in range(image.n_frames):
+            image.seek(number)
+            image.load()
+            shown += image.info["duration"]
+        assert shown == pytest.approx(1000 * len(frames) / RATE)  # frames that are alike may be one, shown longer
+        assert np.abs(np.asarray(image.convert("RGB"), float) - frames[-1][..., :3]).mean() < 4
+
+
+def test_what_cannot_be_a_film_is_said_before_anything_is_drawn(frames, tmp_path: Path) -> None:
+    for name, settings, why in (
+        ("a.avi", FilmSettings(SIZE), "ends with .mp4"),
+        ("a.mp4", FilmSettings((161, 100)), "even number"),
+        ("a.gif", FilmSettings(SIZE, quality="huge"), "no quality"),
+    ):
+        with pytest.raises(Problem, match=why):
+            write_film(tmp_path / name, frames, settings)
+    assert not list(tmp_path.iterdir())
