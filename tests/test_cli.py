@@ -209,6 +209,35 @@ def test_suggestions_without_a_window(tmp_path: Path) -> None:
     assert done.returncode == 2 and "Nothing that is shown is called “ballroom”" in done.stderr
 
 
+def test_a_film_of_one_move_in_parts_and_as_a_file(tmp_path: Path) -> None:
+    """Two machines draw the frames of a turn into one folder; as a film it is written and leaves nothing beside it."""
+    move = ("film", PROJECT, "--scene", "Long section", "--move", "turn", "--degrees", "30", "--seconds", "0.8", "--fps", "5")
+    common = (*move, "--size", "240x160", "--samples", "1")
+    for part, count in (("1/2", 2), ("2/2", 2)):
+        done = run(*common, "--shard", part, "--out", tmp_path / "frames")
+        assert done.returncode == 0 and f"{count} of 4 frames, 0.8 s at 5 a second" in done.stdout, done.stderr
+    assert sorted(p.name for p in (tmp_path / "frames").iterdir()) == [
+        "0001.png",
+        "0002.png",
+        "0003.png",
+        "0004.png",
+        "film.json",
+    ]
+    done = run(*common, "--out", tmp_path / "frames")
+    assert done.returncode == 0 and "4 of 4 frames are there already" in done.stdout
+    done = run(*common, "--out", tmp_path / "turn.mp4")
+    assert done.returncode == 0 and "turn.mp4: 4 frames, 0.8 s, 240 × 160" in done.stdout, done.stderr
+    assert [p.name for p in tmp_path.iterdir() if p.name.startswith("turn")] == ["turn.mp4"]
+    for words, why in (
+        ((*move[:4], "--out", tmp_path / "a.mp4"), "Say what moves"),
+        (("film", PROJECT, "--film", "None of it", "--out", tmp_path / "a.mp4"), "There is no film"),
+        ((*move[:6], "--out", tmp_path / "a.avi"), "ends with .mp4"),
+        ((*move[:6], "--shard", "1/2", "--out", tmp_path / "a.mp4"), "frames in a folder"),
+    ):
+        done = run(*words)
+        assert done.returncode == 2 and why in done.stderr, done.stderr
+
+
 @pytest.mark.long
 def test_export_one_and_all(tmp_path: Path) -> None:
     one = tmp_path / "long.png"

@@ -14,7 +14,6 @@ from anatome.cli.values import scene_named
 from anatome.cuts.dissection import Cutter
 from anatome.problems import Problem
 from anatome.scenes.batch import shard
-from anatome.scenes.edits import new_id
 from anatome.scenes.film import LONGEST_SHOT, AnyShot, Day, Explode, Film, Hold, LookShot, Rise, Shot, Sweep, TurnAbout
 from anatome.scenes.project import Project, Scene
 
@@ -85,7 +84,7 @@ def _film(options: argparse.Namespace, project: Project) -> Film:
     scene = scene_named(project, options.scene)
     if options.move is None:
         raise Problem("Say what moves: --move rise, sweep, turn, explode, together, day, look or hold.")
-    return Film(id=new_id(), name=f"{scene.name}, {options.move}", shots=(_shot(options, scene),))
+    return Film(id="move", name=f"{scene.name}, {options.move}", shots=(_shot(options, scene),))
 
 
 def _shot(options: argparse.Namespace, scene: Scene) -> AnyShot:
