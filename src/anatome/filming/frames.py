@@ -21,7 +21,7 @@ from anatome.problems import Problem
 from anatome.render.pictures import Ground, PictureMaker
 from anatome.scenes.film import Film
 from anatome.scenes.project import Project
-from anatome.scenes.scene_view import view_of
+from anatome.scenes.scene_view import View, view_of
 
 Pixels = NDArray[np.uint8]
 ABOUT = "film.json"
@@ -38,14 +38,19 @@ class FrameSettings:
     samples: int | None = None
 
 
+def frame_view(timeline: Timeline, time: float, aspect: float, facts: Facts | None = None) -> View:
+    """Return what a frame at a time in seconds is a picture of: of a scene that stands still exactly what its own picture is."""
+    moment = timeline.at(time)
+    scene = moment.shown
+    view = view_of(timeline.cutter, scene, scene.camera_for(aspect), timeline.site, facts)
+    return view if moment.dissolve is None else replace(view, dissolve=moment.dissolve)
+
+
 def draw_frame(
     timeline: Timeline, maker: PictureMaker, number: int, settings: FrameSettings, facts: Facts | None = None
 ) -> Pixels:
-    """Return a frame, counted from 0, as (h, w, 4) RGBA: of a scene that stands still exactly the picture of it."""
-    moment = timeline.at(number / settings.rate)
-    scene, aspect = moment.shown, settings.size[0] / settings.size[1]
-    view = view_of(timeline.cutter, scene, scene.camera_for(aspect), timeline.site, facts)
-    view = view if moment.dissolve is None else replace(view, dissolve=moment.dissolve)
+    """Return a frame, counted from 0, as (h, w, 4) RGBA."""
+    view = frame_view(timeline, number / settings.rate, settings.size[0] / settings.size[1], facts)
     return maker.picture(view, settings.size, settings.ground, settings.samples)
 
 

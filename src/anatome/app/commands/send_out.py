@@ -8,6 +8,7 @@ from anatome.app.base.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.app.send_out.batch import BatchDialog
 from anatome.app.send_out.drawings import DrawingDialog, SeriesDialog
+from anatome.app.send_out.film import FilmDialog
 from anatome.app.send_out.layers import LayersDialog
 from anatome.app.send_out.linework import LineworkDialog
 from anatome.app.send_out.models import ModelDialog
@@ -41,6 +42,13 @@ class SendOutCommands:
                 "Ctrl+Alt+Shift+E",
                 "files",
                 "scenes",
+            ),
+            Entry(
+                "send_film",
+                "Film…",
+                "A cut that travels, the camera round the building, storeys that open, a day of sun: MP4, WebM, GIF or WebP",
+                self.film,
+                "Ctrl+Alt+Shift+F",
             ),
             Entry(
                 "send_linework",
@@ -101,6 +109,9 @@ class SendOutCommands:
 
     def batch(self) -> None:
         BatchDialog(self._host.widget, self._session, self._host.stage.pictures, self._folder).open()
+
+    def film(self) -> None:
+        FilmDialog(self._host.widget, self._session, self._host.stage, self._folder).open()
 
     def series(self) -> None:
         SeriesDialog(self._host.widget, self._session, self._folder).open()

@@ -103,6 +103,7 @@ COMMANDS: dict[str, str] = {
     "relief": "terrain topography slope hill contours height map elevation data survey points",
     "detail": "enlarge blow up zoomed copy beside callout",
     "cut_detail": "section through the detail",
+    "send_film": "video movie animation clip fly through mp4 webm gif",
     "stop_reading": "cancel loading abort",
     "neighbours": "context city surroundings site plan buildings",
     "looks": "style visual theme render appearance presets",
