@@ -267,7 +267,8 @@ def test_what_goes_along_comes_back_and_only_what_needs_a_look_is_marked(boathou
     )
     change = change_of(grouped, boathouse, fewer, demo.model)
     why = {touch.why: touch.what for touch in change.touches[first.id]}
-    assert why["reach"] == "1 part gone that cuts or groups drawn apart name" and why["group"] == "1 part new or gone in “Bench”"
+    assert why["reach"] == "1 part gone that cuts, groups drawn apart or details name"
+    assert why["group"] == "1 part new or gone in “Bench”"
     for scene in change.project.scenes:
         assert scene.touched == tuple(t.what for t in change.touches.get(scene.id, ()) if t.why != "seen")
     assert looked_over(change.project, [s.id for s in change.project.scenes]).scenes == tuple(
