@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 from collections.abc import Generator
 from dataclasses import dataclass
+from datetime import date
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +16,7 @@ from anatome.cli.values import scene_named
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.solid import kept_part
 from anatome.files import make_folder, write_whole
+from anatome.formats.about import About, about
 from anatome.formats.meshes_out import mesh_bytes
 from anatome.formats.project_files import OpenedProject
 from anatome.look.look import Look
@@ -98,6 +100,7 @@ def _pictures(
         into |= {path.parent for t in targets for path in (t.picture, t.layers) if path}
     for folder in sorted(into):
         make_folder(folder)
+    project = opened.stored.project.name
     maker, cutter = PictureMaker.standalone(opened.building), Cutter(opened.building)
     for one, size, target in zip(plan, sizes, targets):
         scene = one.scene if options.notes else with_notes(one.scene, False)
@@ -106,7 +109,8 @@ def _pictures(
         view = lit(view, size, scene.state.still if options.still is None else options.still)
         if target.layers is None and target.passes is None:
             assert target.picture is not None
-            written = [_write_picture(maker.picture(view, size, options.ground), target.picture, options.dpi)]
+            told = about(scene, project, date.today().isoformat())
+            written = [_write_picture(maker.picture(view, size, options.ground), target.picture, options.dpi, told)]
         else:
             ground: Any = "paper" if target.layers is not None and options.ground == "transparent" else options.ground
             found = _whole(passes_steps(maker.renderer, view, size, passes, target.layers is not None, ground))
@@ -127,10 +131,10 @@ def _targets(options: argparse.Namespace, one: Planned, passes: bool, many: bool
     return _Targets(picture, layers, folder if passes else None)
 
 
-def _write_picture(image: Any, path: Path, dpi: float | None) -> Path:
+def _write_picture(image: Any, path: Path, dpi: float | None, told: About | None = None) -> Path:
     from anatome.formats.pictures_out import writer_for
 
-    write_whole(path, writer_for(path)(image, dpi))
+    write_whole(path, writer_for(path)(image, dpi, told))
     return path
 
 

@@ -5,49 +5,101 @@ from __future__ import annotations
 import io
 import json
 import zipfile
-from collections.abc import Callable
 from pathlib import Path
+from typing import Any, Protocol
 from xml.sax.saxutils import quoteattr
 
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from anatome.formats.about import About, png_words, xmp_packet
 from anatome.problems import Problem
 from anatome.view.passes import Passes
 from anatome.words import printable
 
+JPEG_QUALITY, WEBP_QUALITY = 95, 92
+TITLE_TAG, XMP_TAG = 270, 700
+"""Of a TIFF: ImageDescription, and the packet of XMP (ISO 16684-1)."""
 THUMBNAIL = 256
 """Pixels of the longer side of the small picture in an OpenRaster file (its specification)."""
 
 
-def png_bytes(pixels: NDArray[np.uint8] | NDArray[np.uint16], dpi: float | None = None) -> bytes:
+Colours = NDArray[np.uint8]
+
+
+def png_bytes(pixels: Colours | NDArray[np.uint16], dpi: float | None = None, about: About | None = None) -> bytes:
     """Return a PNG file of (height, width, 4) RGBA, without its alpha when nothing is clear, or of (height, width) greys of 8
-    or 16 bits. ``dpi`` is written into it."""
-    buffer = io.BytesIO()
-    _image(pixels).save(buffer, "PNG", **({"dpi": (dpi, dpi)} if dpi else {}))
-    return buffer.getvalue()
+    or 16 bits. ``dpi`` is written into it, and what it is ``about``."""
+    more: dict[str, Any] = {} if about is None else {"pnginfo": png_words(about)}
+    return _written(_image(pixels), "PNG", **_dots(dpi), **more)
 
 
-def tiff_bytes(pixels: NDArray[np.uint8], dpi: float | None = None) -> bytes:
+def tiff_bytes(pixels: Colours, dpi: float | None = None, about: About | None = None) -> bytes:
     """Return a TIFF file of the same, packed without loss."""
+    more: dict[str, Any] = {} if about is None else {"tiffinfo": {TITLE_TAG: about.title, XMP_TAG: xmp_packet(about)}}
+    return _written(_image(pixels), "TIFF", compression="tiff_adobe_deflate", **_dots(dpi), **more)
+
+
+def jpeg_bytes(pixels: Colours, dpi: float | None = None, about: About | None = None) -> bytes:
+    """Return a JPEG file, on white where it is clear; colours as fine as lines, so that none bleeds. Raises Problem where it is
+    larger than the format holds."""
+    image = _image(pixels)
+    _check_size(image, 65_535, "JPEG")
+    if image.mode == "RGBA":
+        white = Image.new("RGB", image.size, (255, 255, 255))
+        white.paste(image, mask=image.getchannel("A"))
+        image = white
+    more: dict[str, Any] = {} if about is None else {"xmp": xmp_packet(about)}
+    return _written(image, "JPEG", quality=JPEG_QUALITY, subsampling=0, optimize=True, **_dots(dpi), **more)
+
+
+def webp_bytes(pixels: Colours, dpi: float | None = None, about: About | None = None) -> bytes:
+    """Return a WebP file, clear where the picture is. Raises Problem where it is larger than the format holds."""
+    image = _image(pixels)
+    _check_size(image, 16_383, "WebP")
+    more: dict[str, Any] = {} if about is None else {"xmp": xmp_packet(about)}
+    return _written(image, "WEBP", quality=WEBP_QUALITY, method=4, **more)
+
+
+def _dots(dpi: float | None) -> dict[str, Any]:
+    return {"dpi": (dpi, dpi)} if dpi else {}
+
+
+def _written(image: Image.Image, kind: str, **how: Any) -> bytes:
     buffer = io.BytesIO()
-    _image(pixels).save(buffer, "TIFF", compression="tiff_adobe_deflate", **({"dpi": (dpi, dpi)} if dpi else {}))
+    image.save(buffer, kind, **how)
     return buffer.getvalue()
 
 
-def _image(pixels: NDArray[np.uint8] | NDArray[np.uint16]) -> Image.Image:
+def _check_size(image: Image.Image, most: int, kind: str) -> None:
+    if max(image.size) > most:
+        raise Problem(f"A {kind} picture has at most {most:,} pixels across and up. Write it as .png or .tif.")
+
+
+def _image(pixels: Colours | NDArray[np.uint16]) -> Image.Image:
     image = Image.fromarray(np.ascontiguousarray(pixels))
     return image.convert("RGB") if pixels.ndim == 3 and (pixels[..., 3] == 255).all() else image
 
 
-WRITERS = {".png": png_bytes, ".tif": tiff_bytes, ".tiff": tiff_bytes}
+class Writer(Protocol):
+    """What writes a picture, with dots an inch and what it is about."""
+
+    def __call__(self, pixels: Colours, dpi: float | None = None, about: About | None = None) -> bytes:
+        """Return the file."""
 
 
-def writer_for(path: Path) -> Callable[[NDArray[np.uint8], float | None], bytes]:
+WRITERS: dict[str, Writer] = {
+    **{".png": png_bytes, ".tif": tiff_bytes, ".tiff": tiff_bytes},
+    **{".jpg": jpeg_bytes, ".jpeg": jpeg_bytes, ".webp": webp_bytes},
+}
+
+
+def writer_for(path: Path) -> Writer:
     """Return what writes a picture into a file with this ending. Raises Problem when nothing does."""
     if path.suffix.lower() not in WRITERS:
-        raise Problem(f"A picture is written as .png or .tif, not “{path.suffix}”. Change the end of the file's name.")
+        known = ".png, .tif, .jpg or .webp"
+        raise Problem(f"A picture is written as {known}, not “{path.suffix}”. Change the end of the file's name.")
     return WRITERS[path.suffix.lower()]
 
 

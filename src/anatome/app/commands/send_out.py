@@ -29,7 +29,7 @@ class SendOutCommands:
             Entry(
                 "send_picture",
                 "Picture…",
-                "PNG or TIFF at any size, in layers, or its passes for retouching",
+                "PNG, TIFF, JPEG or WebP at any size, in layers, or its passes for retouching",
                 self.picture,
                 "Ctrl+E",
                 "image",

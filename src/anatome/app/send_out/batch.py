@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from pathlib import Path
 from typing import Any
 
@@ -24,6 +25,7 @@ from anatome.app.send_out.dialog import SendOut
 from anatome.app.send_out.sizes import dots_box, pixel_box
 from anatome.cuts.dissection import Cutter
 from anatome.files import make_folder, write_whole
+from anatome.formats.about import about
 from anatome.formats.pictures_out import openraster_bytes, writer_for
 from anatome.formats.properties import facts_for
 from anatome.look.look import Look
@@ -37,7 +39,7 @@ from anatome.scenes.scene_view import View, view_of
 from anatome.scenes.sheet_frames import section_places
 
 OWN_LOOK = "The scene's own look"
-KINDS = ((".png", "PNG"), (".tif", "TIFF"), (".ora", "OpenRaster, in layers"))
+KINDS = ((".png", "PNG"), (".tif", "TIFF"), (".jpg", "JPEG"), (".webp", "WebP"), (".ora", "OpenRaster, in layers"))
 
 
 class BatchDialog(SendOut):
@@ -151,8 +153,10 @@ class BatchDialog(SendOut):
             facts = facts_for(self._cutter.building, model, one.scene.state.notes, sections)
             return lit(view_of(self._cutter, one.scene, None, site, facts), size, one.scene.state.still, progress)
 
+        told = about(one.scene, self._session.project.name, date.today().isoformat())
+
         def pack(progress: Progress, found: Any) -> None:
-            written = openraster_bytes(found, dpi) if ending == ".ora" else writer_for(path)(found, dpi)
+            written = openraster_bytes(found, dpi) if ending == ".ora" else writer_for(path)(found, dpi, told)
             if progress.keep():
                 write_whole(path, written)
 

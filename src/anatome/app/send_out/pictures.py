@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import date
 from pathlib import Path
 from time import monotonic
 from typing import Any
@@ -24,6 +25,7 @@ from anatome.app.send_out.scene_choice import SceneChoice, name_for
 from anatome.app.send_out.sizes import SizeRows
 from anatome.app.stage.stage import Stage
 from anatome.cuts.dissection import Cutter
+from anatome.formats.about import about
 from anatome.formats.pictures_out import openraster_bytes, passes_files, png_bytes, writer_for
 from anatome.formats.properties import facts_for
 from anatome.problems import Problem
@@ -37,12 +39,12 @@ from anatome.scenes.sheet_frames import section_places
 from anatome.view.passes import PASSES, SAYS, Pass, Passes
 
 WAYS = (
-    ("picture", "One picture", "PNG or TIFF, by the file's ending"),
+    ("picture", "One picture", "PNG, TIFF, JPEG or WebP, by the file's ending"),
     ("layers", "One picture in layers", "OpenRaster: fill, lines, shade and shadows are layers that make up the picture"),
     ("passes", "Passes, a file each", "They register with the picture, pixel by pixel"),
 )
 ENDINGS = {"picture": ".png", "layers": ".ora", "passes": ".png"}
-KINDS = "Pictures (*.png *.tif *.ora)"
+KINDS = "Pictures (*.png *.tif *.jpg *.webp *.ora)"
 USUAL: frozenset[Pass] = frozenset(("colour", "cut-fill", "cut-lines", "lines", "ambient", "shadow"))
 PROOF = 4
 """How many times smaller a proof is."""
@@ -158,10 +160,11 @@ class PictureDialog(SendOut):
         dpi = float(self.dpi.value()) if self._scene.paper is not None else None
         if way == "picture":
             writer = writer_for(path)
+            told = about(self._scene, self._session.project.name, date.today().isoformat())
 
             def encode(progress: Progress, pixels: Pixels) -> str:
                 said = f"Wrote a picture of {size[0]} × {size[1]} pixels to {path}"
-                return Outcome({path: writer(pixels, dpi)}, said).write(progress)
+                return Outcome({path: writer(pixels, dpi, told)}, said).write(progress)
 
             self._begin(size, lambda view: in_picture(view, size, ground), encode, self.written)
             return
