@@ -79,7 +79,10 @@ def read(job: Job, report: Report) -> tuple[Building, Keys | None]:
 
         def part(building: Building) -> None:
             place = job.scratch / f"{len(building.elements)}.part"
-            save_building(building, place, derived=False)
+            try:
+                save_building(building, place, derived=False)
+            except (Problem, OSError):
+                return  # it would only have been looked at meanwhile
             say(part=str(place))
 
         return read_known(job.path, job.options.near, job.before, job.scratch, report, job.careful, part)

@@ -388,6 +388,7 @@ class Documents(QObject):
 
         def failed(error: Exception) -> None:
             self._stop()
+            opening.job.cancel()  # the rest of it may still be read
             self.failed.emit(str(error) if isinstance(error, Problem) else f"The model was read but could not be shown: {error}")
 
         self._preparing.run(work, lambda ready: then(opening, ready), failed)
