@@ -25,7 +25,6 @@ from anatome.scenes.project import Scene, StageState
 from anatome.scenes.transition import eased
 from anatome.site.site import Site
 from anatome.site.sunlight import place_of
-from anatome.view.camera import Camera
 from anatome.view.viewport import Frame
 
 Array = NDArray[np.float64]
@@ -172,18 +171,13 @@ def _explode(shot: Explode, state: StageState, setting: Setting) -> Move:
             raise Problem("There is nothing to draw apart: the parts that are shown stand in one storey, or in none.")
         wide = state.model_copy(update={"exploded": Exploded(groups=groups), "opening": 1.0})
         corners = opened(setting.cutter, wide).left_corners(setting.building.subject(shown))
-        wide = wide.model_copy(update={"camera": _holding(state.camera, corners, setting.aspect)})
+        wide = wide.model_copy(update={"camera": state.camera.fitted_round(corners, setting.aspect)})
 
     def at(share: float) -> Moment:
         way = eased(1.0 - share if shot.together else share)
         return Moment(seen(wide, opening=wide.opening * way))
 
     return at
-
-
-def _holding(camera: Camera, corners: Array, aspect: float) -> Camera:
-    """The camera standing back until it holds some corners (n, 3) too."""
-    return camera.fitted_round(corners, aspect)
 
 
 def _day(shot: Day, state: StageState, setting: Setting) -> Move:
