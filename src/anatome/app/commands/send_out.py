@@ -48,7 +48,7 @@ class SendOutCommands:
                 "Film…",
                 "A cut that travels, the camera round the building, storeys that open, a day of sun: MP4, WebM, GIF or WebP",
                 self.film,
-                "Ctrl+Alt+Shift+Q",
+                "Ctrl+Alt+Shift+9",
             ),
             Entry(
                 "send_linework",
