@@ -15,8 +15,11 @@ from anatome.cuts.directions import own_directions
 from anatome.cuts.dissection import Cutter, shown_elements
 from anatome.cuts.exploding import Exploded, by_storeys
 from anatome.cuts.plane import Plane, vector
+from anatome.cuts.reach import EVERYTHING, Reach
 from anatome.look.divide import Dissolve
 from anatome.model.building import Building
+from anatome.model.kinds import CONTEXT_TYPES
+from anatome.model.selection import Selection
 from anatome.problems import Problem
 from anatome.scenes.film import AnyShot, Day, Explode, LookShot, Rise, Sweep, TurnAbout
 from anatome.scenes.look_edits import drawn_look
@@ -33,6 +36,10 @@ MOVING_CUT = "film"
 """The id of the cut that travels."""
 CLEAR = 0.02
 """Share of the size by which a travelling cut begins before the building, and ends behind it."""
+UNDER_FLOOR = 0.6
+"""Metres under the lowest floor with walls from which a building grows."""
+ALL_BUT_EARTH = Reach(mode="all but", what=Selection(types=frozenset(CONTEXT_TYPES)))
+"""A building grows out of the ground, and its neighbours stand round it."""
 OVER_FLOOR = 1.2
 """Metres over a floor at which a plan is cut (common practice)."""
 LEAST_GAP = 2.5
@@ -106,8 +113,8 @@ def move_of(shot: AnyShot, state: StageState, setting: Setting) -> Move:
     return MOVES[shot.kind](shot, state, setting)
 
 
-def _with_cut(state: StageState, plane: Plane) -> StageState:
-    cut = SectionPlane(id=MOVING_CUT, name="Moving cut", mark="", plane=plane, graphic=False)
+def _with_cut(state: StageState, plane: Plane, reach: Reach = EVERYTHING) -> StageState:
+    cut = SectionPlane(id=MOVING_CUT, name="Moving cut", mark="", plane=plane, graphic=False, reach=reach)
     return seen(state, cuts=(*bare(state).cuts, cut))
 
 
@@ -115,6 +122,9 @@ def rise_heights(shot: Rise, state: StageState, setting: Setting) -> list[float]
     """Return metres a level cut comes by, from under the building to over it, by each of which it rests if wanted."""
     low, high = setting.reach(state)[:, 2].tolist()
     clear = CLEAR * (high - low)
+    walled = {e.storey for e in setting.building.elements if e.type.startswith("IfcWall")} - {None}
+    if walled:  # what lies deeper is in the ground, which stays
+        low = max(low, min(s.elevation for i, s in enumerate(setting.building.storeys) if i in walled) - UNDER_FLOOR)
     floors = sorted(storey.elevation + OVER_FLOOR for storey in setting.building.storeys) if shot.resting else []
     return [low - clear, *[height for height in floors if low < height < high], high + clear]
 
@@ -126,7 +136,7 @@ def _rise(shot: Rise, state: StageState, setting: Setting) -> Move:
         step = min(int(share * (len(heights) - 1)), len(heights) - 2)
         own = eased(share * (len(heights) - 1) - step)
         height = heights[step] + own * (heights[step + 1] - heights[step])
-        return Moment(_with_cut(state, Plane((0.0, 0.0, float(height)), (0.0, 0.0, 1.0))))
+        return Moment(_with_cut(state, Plane((0.0, 0.0, float(height)), (0.0, 0.0, 1.0)), ALL_BUT_EARTH))
 
     return at
 
