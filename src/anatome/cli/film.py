@@ -14,7 +14,7 @@ from anatome.cli.values import scene_named
 from anatome.cuts.dissection import Cutter
 from anatome.problems import Problem
 from anatome.scenes.batch import shard
-from anatome.scenes.film import LONGEST_SHOT, AnyShot, Day, Explode, Film, Hold, LookShot, Rise, Shot, Sweep, TurnAbout
+from anatome.scenes.film import LONGEST_SHOT, AnyShot, Film, shot_of
 from anatome.scenes.project import Project, Scene
 
 SIZE = (1280, 720)
@@ -90,12 +90,9 @@ def _film(options: argparse.Namespace, project: Project) -> Film:
 def _shot(options: argparse.Namespace, scene: Scene) -> AnyShot:
     if not 0 < options.seconds <= LONGEST_SHOT:
         raise Problem(f"A move takes up to {LONGEST_SHOT:g} seconds, for example --seconds 6.")
-    common = {"scene": scene.id, "seconds": options.seconds}
+    said: dict[str, object] = {"resting": options.resting, "degrees": options.degrees}
     if options.move == "look":
         if options.look is None:
             raise Problem("Say which look takes the place of the scene's: --look NAME.")
-        return LookShot(**common, look=look_named(options.look))
-    kinds: dict[str, type[Shot]] = {"hold": Hold, "rise": Rise, "sweep": Sweep, "turn": TurnAbout, "day": Day}
-    kinds |= {"explode": Explode, "together": Explode}
-    more = {"rise": {"resting": options.resting}, "together": {"together": True}, "turn": {"degrees": options.degrees}}
-    return kinds[options.move](**common, **more.get(options.move, {}))  # type: ignore[return-value]
+        said["look"] = look_named(options.look)
+    return shot_of(options.move, scene.id, options.seconds, **said)

@@ -18,6 +18,8 @@ Array = NDArray[np.float64]
 
 HEADROOM = 1.9
 """Metres over a floor from which a ceiling, a slab or a roof lies overhead."""
+LEAST_GAP, LEAST_STOREY = 2.5, 1.5
+"""Metres between storeys that are drawn apart, at least; and that floors lie apart which are of two storeys."""
 OVERHEAD = ("Roof", "Slab", "Covering")
 MANY_CORNERS = 8
 """Corners from which a travel line each would be a fence; then the smallest rectangle round the group has them."""
@@ -51,6 +53,13 @@ class Exploded(Value):
         for number in range(len(self.groups) - 1, -1, -1):
             found[self.groups[number].what.mask(building)] = number
         return found
+
+
+def storey_gap(building: Building) -> float:
+    """Return metres between one storey and the next at which they are first drawn apart: a little more than they are high."""
+    steps = np.diff(sorted(storey.elevation for storey in building.storeys))
+    storeys = steps[steps > LEAST_STOREY]
+    return round(max(LEAST_GAP, 1.1 * float(np.median(storeys))), 1) if len(storeys) else LEAST_GAP
 
 
 def by_storeys(building: Building, shown: NDArray[np.bool_], gap: float) -> tuple[ApartGroup, ...]:

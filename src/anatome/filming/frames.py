@@ -15,7 +15,6 @@ from PIL import Image
 
 from anatome.files import make_folder, write_whole
 from anatome.films.timeline import Timeline
-from anatome.look.look import UNSAID_PAPER
 from anatome.notes.facts import Facts
 from anatome.problems import Problem
 from anatome.render.pictures import Ground, PictureMaker
@@ -58,7 +57,7 @@ def told_of(film: Film, project: Project, settings: FrameSettings) -> str:
     """Return what tells the frames of a film from those of another one, or of another state of the project."""
     scenes = [scene.model_dump_json() for scene in project.scenes if scene.id in {shot.scene for shot in film.shots}]
     parts = [film.model_dump_json(), *scenes, project.site.model_dump_json(), project.meanings.model_dump_json()]
-    parts += [repr(project.models), repr(settings), str(UNSAID_PAPER)]
+    parts += [repr(project.models), repr(settings)]
     return hashlib.sha256("\n".join(parts).encode()).hexdigest()
 
 

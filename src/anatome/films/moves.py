@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from anatome.cuts.cut import SectionPlane
 from anatome.cuts.directions import own_directions
 from anatome.cuts.dissection import Cutter, shown_elements
-from anatome.cuts.exploding import Exploded, by_storeys
+from anatome.cuts.exploding import Exploded, by_storeys, storey_gap
 from anatome.cuts.plane import Plane, vector
 from anatome.cuts.reach import EVERYTHING, Reach
 from anatome.look.divide import Dissolve
@@ -42,8 +42,6 @@ ALL_BUT_EARTH = Reach(mode="all but", what=Selection(types=frozenset(CONTEXT_TYP
 """A building grows out of the ground, and its neighbours stand round it."""
 OVER_FLOOR = 1.2
 """Metres over a floor at which a plan is cut (common practice)."""
-LEAST_GAP = 2.5
-"""Metres between storeys that are drawn apart, at least."""
 YEAR = 2024
 SUN_SHADOWS = 0.35
 """How strong shadows are in a day whose look has none."""
@@ -173,10 +171,7 @@ def _explode(shot: Explode, state: StageState, setting: Setting) -> Move:
     wide = state
     if not state.is_apart:
         shown = shown_elements(setting.building, state.hidden)
-        heights = np.diff(sorted(storey.elevation for storey in setting.building.storeys))
-        storeys = heights[heights > 1.5]
-        gap = max(LEAST_GAP, 1.1 * float(np.median(storeys))) if len(storeys) else LEAST_GAP
-        groups = by_storeys(setting.building, shown, gap)
+        groups = by_storeys(setting.building, shown, storey_gap(setting.building))
         if not groups:
             raise Problem("There is nothing to draw apart: the parts that are shown stand in one storey, or in none.")
         wide = state.model_copy(update={"exploded": Exploded(groups=groups), "opening": 1.0})

@@ -79,6 +79,20 @@ class LookShot(Shot):
 AnyShot = Hold | Travel | Rise | Sweep | TurnAbout | Explode | Day | LookShot
 
 
+SHOTS: dict[str, type[Shot]] = {
+    **{"hold": Hold, "travel": Travel, "rise": Rise, "sweep": Sweep, "turn": TurnAbout, "explode": Explode, "day": Day},
+    **{"look": LookShot, "together": Explode},
+}
+"""By the word for what moves."""
+
+
+def shot_of(move: str, scene: str, seconds: float, **said: object) -> AnyShot:
+    """Return a shot of a scene by the word for what moves, with so much of what is ``said`` as that kind of shot asks for."""
+    kind, told = SHOTS[move], {**said, "together": move == "together"}
+    own = {name: value for name, value in told.items() if name in kind.model_fields}
+    return kind(scene=scene, seconds=seconds, **own)  # type: ignore[return-value]
+
+
 class Film(Value):
     """Shots in their order."""
 

@@ -8,14 +8,11 @@ from numpy.typing import NDArray
 from anatome.app.base.entry import Entry, group
 from anatome.app.commands.host import Host
 from anatome.cuts.cut import AnyCut
-from anatome.cuts.exploding import Exploded, above, by_storeys
+from anatome.cuts.exploding import LEAST_GAP, Exploded, above, by_storeys, storey_gap
 from anatome.model.bounds import bounds_round
 from anatome.model.building import Building
 from anatome.model.selection import Selection
 from anatome.scenes import apart, edits
-
-LEAST = 2.5
-"""Metres between storeys that are drawn apart, at least."""
 
 
 class ApartCommands:
@@ -85,17 +82,12 @@ class ApartCommands:
         session, stage = self._session, self._host.stage
         session.on_stage_soon(lambda: session.follow(session.stage.camera.fitted_round(session.left_corners(), stage.aspect)))
 
-    def _gap(self, building: Building) -> float:
-        heights = sorted(s.elevation for s in building.storeys)
-        steps = np.diff(heights)
-        return round(max(LEAST, 1.1 * float(np.median(steps[steps > 1.5]) if (steps > 1.5).any() else LEAST)), 1)
-
     def storeys(self) -> None:
         """Each storey over the one below."""
         session, building = self._session, self._session.building
         if building is None:
             return
-        groups = by_storeys(building, session.shown(), self._gap(building))
+        groups = by_storeys(building, session.shown(), storey_gap(building))
         if not groups:
             self._host.tell(
                 "The parts that are shown stand in one storey, or in none. Pick parts and explode those instead.",
@@ -120,7 +112,7 @@ class ApartCommands:
         """A group of parts, drawn apart from the rest."""
         session, building = self._session, self._session.building
         if building is not None:
-            session.apply(apart.add_group(session.project, name, what, self._gap(building)), f"{name} exploded")
+            session.apply(apart.add_group(session.project, name, what, storey_gap(building)), f"{name} exploded")
             self._show_all()
 
     def lift(self) -> None:
@@ -139,7 +131,7 @@ class ApartCommands:
             return
         bounds = building.bounds_of(members)
         session.apply(
-            apart.add_group(session.project, name, what, round(max(LEAST, float(np.ptp(bounds[:, 2]))), 1)),
+            apart.add_group(session.project, name, what, round(max(LEAST_GAP, float(np.ptp(bounds[:, 2]))), 1)),
             f"Lifted what lies above {here}",
         )
         self._show_all()

@@ -11,7 +11,7 @@ from anatome.cuts.details import Detail
 from anatome.model.selection import Selection
 from anatome.problems import Problem
 from anatome.scenes import detail_edits
-from anatome.words import plain_type
+from anatome.words import plain_type, unlike
 
 
 class DetailCommands:
@@ -84,8 +84,7 @@ class DetailCommands:
         sizes = np.linalg.norm(np.diff(building.element_bounds, axis=1)[:, 0], axis=1)
         largest = max(elements, key=lambda element: float(sizes[building.index_of[element.id]]))
         name = max(groups, key=len, default="") or largest.name or plain_type(largest.type)
-        taken = {detail.name for detail in self._session.stage.details}
-        return next(words for n in range(1, 200) if (words := name[:190] if n == 1 else f"{name[:190]} {n}") not in taken)
+        return unlike(name[:190], [detail.name for detail in self._session.stage.details])
 
     def change(self, said: str, merge: str | None = None, **changes: object) -> None:
         """The picked detail, otherwise."""

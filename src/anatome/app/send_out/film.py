@@ -26,7 +26,7 @@ from anatome.formats.film import QUALITIES, FilmSettings, check_film, write_film
 from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
 from anatome.problems import Problem
-from anatome.scenes.film import LONGEST_SHOT, AnyShot, Day, Explode, Film, LookShot, Rise, Sweep, TurnAbout
+from anatome.scenes.film import LONGEST_SHOT, AnyShot, Film, shot_of
 from anatome.scenes.project import Project, Scene
 from anatome.scenes.scene_view import View
 
@@ -139,20 +139,11 @@ class FilmDialog(SendOut):
         return self.wide.value(), self.high.value()
 
     def _shot(self, scene: Scene) -> AnyShot:
-        kind, seconds = self.move_.currentData(), float(self.seconds.value())
-        if kind == "rise":
-            return Rise(scene=scene.id, seconds=seconds, resting=self.resting.isChecked())
-        if kind == "sweep":
-            return Sweep(scene=scene.id, seconds=seconds)
-        if kind == "turn":
-            return TurnAbout(scene=scene.id, seconds=seconds, degrees=self.degrees.shown)
-        if kind == "day":
-            if self.begins.value() >= self.ends.value():
-                raise Problem("A day's hours go forward: choose a later one to end with.")
-            return Day(scene=scene.id, seconds=seconds, begins=self.begins.value(), ends=self.ends.value())
-        if kind == "look":
-            return LookShot(scene=scene.id, seconds=seconds, look=self.looks[self.look.currentIndex()])
-        return Explode(scene=scene.id, seconds=seconds, together=kind == "together")
+        move, begins, ends = self.move_.currentData(), self.begins.value(), self.ends.value()
+        if move == "day" and begins >= ends:
+            raise Problem("A day's hours go forward: choose a later one to end with.")
+        said = {"resting": self.resting.isChecked(), "degrees": self.degrees.shown, "begins": begins, "ends": ends}
+        return shot_of(move, scene.id, float(self.seconds.value()), look=self.looks[self.look.currentIndex()], **said)
 
     def _film(self) -> tuple[Film, Project]:
         """The film as it is said, and the project it is of, in which the stage is a scene like others."""
