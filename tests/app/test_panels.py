@@ -363,7 +363,7 @@ def test_every_action_is_in_a_menu_or_the_header_and_has_words(empty) -> None:
             assert entry.text in shown[entry.menu], entry.name
     keys = [k.toString() for e in actions.entries() for k in actions[e.name].shortcuts()]
     # Delete is for what is picked, of which there is only one at a time.
-    assert sorted(k for k in keys if keys.count(k) > 1) == ["Del"] * 6
+    assert sorted(k for k in keys if keys.count(k) > 1) == ["Del"] * 7
     assert not [k for k in keys if len(k) == 1]  # no letter alone, so that numbers can be typed at a cut
     empty.window.show_keys()
     assert dialog(KeysDialog).height() < 760

@@ -31,7 +31,7 @@ APP_FLOORS = [
     ("base",),
     ("document",),
     ("stage",),
-    ("key_drawings", "sheets", "trying", "dialogs", "presenting", "before_after"),
+    ("key_drawings", "sheets", "films", "trying", "dialogs", "presenting", "before_after"),
     ("send_out",),
     ("commands",),
     ("panels",),

@@ -7,7 +7,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from anatome.cuts.cut import SectionPlane
 from anatome.cuts.dissection import Cutter
+from anatome.cuts.peel import peeling
+from anatome.cuts.plane import Plane
+from anatome.cuts.scout import scout
+from anatome.cuts.treatment import SLICE
 from anatome.films.moves import MOVING_CUT, Setting, move_of
 from anatome.films.timeline import Timeline
 from anatome.look.look import Look
@@ -15,8 +20,10 @@ from anatome.model.bounds import corners_of
 from anatome.model.building import Building
 from anatome.model.place import Place
 from anatome.problems import Problem
-from anatome.scenes.film import Day, Explode, Film, Hold, LookShot, Rise, Sweep, Travel, TurnAbout
+from anatome.scenes import film_edits
+from anatome.scenes.film import Card, Day, Explode, Film, Hold, LookShot, Peel, Rise, Sweep, Travel, TurnAbout
 from anatome.scenes.look_edits import drawn_look
+from anatome.scenes.opened import opened
 from anatome.scenes.project import ModelReference, Project, Scene, StageState
 from anatome.site.site import NO_SITE, Site
 from anatome.view.camera import Camera, standard_view
@@ -112,7 +119,14 @@ def test_storeys_open_and_come_together_in_one_picture_that_holds_them(cutter: C
         way = move_of(Explode(scene="s0", together=together), states[0], setting)
         openings = [way(share).state.opening for share in SHARES]
         assert openings == pytest.approx([smooth(1 - s if together else s) for s in SHARES])
-        assert len({way(share).state.camera for share in SHARES}) == 1 and len(way(0.5).state.exploded.groups) == 2
+        closed, open_ = (way(share).state.camera for share in ((1, 0) if together else (0, 1)))
+        assert closed == states[0].camera and np.allclose(closed.axes, open_.axes) and len(way(0.5).state.exploded.groups) == 2
+        seen = Viewport.of(open_, 1600, 1000).pixels(
+            opened(cutter, way(0.0 if together else 1.0).state).left_corners(
+                cutter.building.subject(np.ones(len(cutter.building.elements), bool))
+            )
+        )
+        assert (seen > 0).all() and (seen < (1600, 1000)).all()
     flat = states[0].model_copy(update={"hidden": frozenset(e.id for e in cutter.building.elements if e.storey != 1)})
     with pytest.raises(Problem, match="nothing to draw apart"):
         move_of(Explode(scene="s0"), flat, setting)
@@ -159,6 +173,85 @@ def test_shots_follow_one_another_and_the_camera_never_jumps(cutter: Cutter, sta
     for rate in (0.5, 500.0):
         with pytest.raises(Problem, match="frames a second"):
             film.frames(rate)
+
+
+def test_layers_draw_back_one_after_the_other_and_a_look_is_wiped_over_the_picture(cutter: Cutter, states) -> None:
+    planes = [
+        SectionPlane(id=f"p{n}", name="", mark="", peel="roof", plane=Plane((4.0 + 2 * n, 0.0, 0.0), (-1.0, 0.0, 0.0)))
+        for n in range(3)
+    ]
+    state = states[0].model_copy(update={"cuts": tuple(planes)})
+    way = move_of(Peel(scene="s0", even=True), state, Setting(cutter, NO_SITE, 1.6))
+    everything = np.ones(len(cutter.building.elements), bool)
+    home = [cut.plane.origin[0] for cut in peeling(planes)]
+    order = [cut.id for cut in peeling(planes)]
+    built = ~cutter.building.context & ~cutter.building.earth
+    assert cutter.dissect(way(0.0).state.cuts, everything).shown[built].all()
+    for share, there in ((1 / 3, 1), (0.5, 1.5), (2 / 3, 2), (1.0, 3)):
+        found = [way(share).state.cut(i).plane.origin[0] for i in order]
+        outside = [way(0.0).state.cut(i).plane.origin[0] for i in order]
+        expected = [o + min(max(there - n, 0), 1) * (h - o) for n, (h, o) in enumerate(zip(home, outside))]
+        assert found == pytest.approx(expected)
+    with pytest.raises(Problem, match="no peel"):
+        move_of(Peel(scene="s0"), states[0], Setting(cutter, NO_SITE, 1.6))
+
+    wiped = move_of(LookShot(scene="s1", look=states[0].look, wiped=True), states[1], Setting(cutter, NO_SITE, 1.6))
+    view = Viewport.of(states[1].camera, 1600, 1000)
+    for share in SHARES:
+        divide = wiped(share).state.divide
+        foot, top = view.pixels(np.array(divide.line))
+        assert foot == pytest.approx((1600 * (1 - smooth(share)), 1000)) and top == pytest.approx((foot[0], 0), abs=1e-6)
+        assert divide.other == states[0].look
+
+
+def test_an_upright_cut_rests_where_the_scout_says_it_is_clean(cutter: Cutter, states) -> None:
+    setting = Setting(cutter, NO_SITE, 1.6)
+    way = move_of(Sweep(scene="s1", heading=0.0, resting=True), states[1], setting)
+    xs = np.array([way(share).state.cut(MOVING_CUT).plane.origin[0] for share in np.linspace(0, 1, 4001)])
+    speed = np.abs(np.diff(xs))
+    rests = xs[1:-1][(speed[:-1] >= speed[1:]) & (speed[1:] < 0.02 * speed.max())]
+    built = ~cutter.building.context & ~cutter.building.earth
+    sliced = states[1].treatments.codes(cutter.building) == SLICE
+    clean = scout(cutter.building, Plane((0.0, 0.0, 0.0), (1.0, 0.0, 0.0)), built, sliced).suggestions
+    assert len(clean) > 1 and all(np.abs(rests - offset).min() < 0.05 for offset in clean)
+
+
+def test_titles_fade_into_pictures_and_notes_come_when_a_scene_stands(cutter: Cutter, states) -> None:
+    shots = (
+        Card(heading="{project}", seconds=2),
+        Hold(scene="s0", seconds=2, caption="{scene}"),
+        Travel(scene="s1", seconds=2),
+        Hold(scene="s1", seconds=2),
+    )
+    film = timeline(cutter, states, *shots)
+    assert film.at(1.0).card == shots[0] and film.at(1.0).state.look == states[0].look and not film.at(1.0).faint
+    first = film.at(2.0)
+    assert first.before.card == shots[0] and first.faint == 1.0 and first.scene.id == "s0" and first.caption == "{scene}"
+    assert [film.at(2.0 + t).faint for t in (0.2, 0.4, 0.8)] == pytest.approx([1 - smooth(0.25), 0.5, 0.0])
+    assert not film.at(6.0).words and film.at(6.3).words == pytest.approx(0.5) and film.at(7.0).words == 1.0
+    assert film.at(3.5).words == 1.0 and film.scene_at(5.0).name == "Scene 1"
+    even = move_of(Rise(scene="s0", even=True), states[0], Setting(cutter, NO_SITE, 1.6))
+    heights = [even(share).state.cut(MOVING_CUT).plane.origin[2] for share in SHARES]
+    assert np.ptp(np.diff(heights)) < 1e-9
+
+
+def test_shots_are_put_in_order_and_a_film_is_made_of_scenes(cutter: Cutter, states) -> None:
+    own = project(states)
+    film = film_edits.new_film(own, own.scenes)
+    assert [shot.word for shot in film.shots] == ["card", "hold", "travel", "hold"] and film.name == "Film 2"
+    assert [shot.word for shot in film_edits.new_film(own, own.scenes[:1]).shots] == ["card", "rise", "hold"]
+    for number in range(4):
+        for to in range(5):
+            moved = film_edits.move_shot(film, number, to).shots
+            plain = list(film.shots)
+            plain.insert(to, None)
+            del plain[number + (to <= number)]
+            assert moved == tuple(film.shots[number] if shot is None else shot for shot in plain)
+    kept = film_edits.put_film(own, film)
+    assert kept.film(film.id) == film and film_edits.take_film(kept, film.id).films == own.films
+    assert [film.number_at(t) for t in (0.0, 2.9, 3.0, 5.0, 8.0, 99.0)] == [0, 0, 1, 2, 3, 3]
+    with pytest.raises(Problem, match="at most 1,000"):
+        film_edits.with_shots(film, [film.shots[0]] * 1001)
 
 
 @settings(max_examples=60, deadline=None)

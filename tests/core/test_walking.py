@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from itertools import count
+from itertools import count, pairwise
 
 import numpy as np
 import pytest
@@ -11,8 +11,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from anatome.cuts.dissection import CutBuilding, Cutter
+from anatome.films.ways import eye_way
 from anatome.model.assembly import BuildingAssembly
 from anatome.model.building import Building, Element
+from anatome.problems import Problem
+from anatome.scenes.film import Way
 from anatome.view.camera import Camera
 from anatome.view.walking import ARM, EYE, floor_under, in_the_way, set_down, turned, walked
 
@@ -96,3 +99,30 @@ def test_up_the_stair_of_the_boathouse(boathouse: Building) -> None:
             camera, _ = walked(camera, met, 0.2)
             heights.append(camera.eye[2])
     assert max(heights) - min(heights) > 2.0  # from one storey towards the other
+
+
+def test_a_way_of_a_film_goes_through_the_door_and_up_the_steps_evenly_and_never_through_a_wall() -> None:
+    path = ((2.0, 4.0, 0.0), (4.5, 1.5, 0.0), (8.0, 1.5, 0.0))
+    way = eye_way(Way(scene="s", path=path), HOUSE)
+    steps = np.linalg.norm(np.diff(way.eyes, axis=0), axis=1)
+    assert steps.max() < 0.14 and steps.max() < 2.0 * np.median(steps)  # the steepest stretch is the stair
+    assert way.eyes[0] == pytest.approx((2, 4, EYE)) and way.eyes[-1] == pytest.approx((8.0, 1.5, 0.8 + EYE))
+    assert (np.diff(way.eyes[:, 2]) > -1e-9).all() and way.targets[:, 2] == pytest.approx(way.eyes[:, 2])
+    in_door = way.eyes[np.abs(way.eyes[:, 0] - 6.1) < 0.15]
+    assert len(in_door) and ((in_door[:, 1] > 1.0) & (in_door[:, 1] < 2.0)).all()
+    ahead = way.targets - way.eyes
+    turns = np.degrees(np.arccos(np.clip([a @ b / np.linalg.norm(a) / np.linalg.norm(b) for a, b in pairwise(ahead)], -1, 1)))
+    assert turns.max() < 5.0 and way.at(0.0)[0] == pytest.approx(way.eyes[0]) and way.at(1.0)[0] == pytest.approx(way.eyes[-1])
+    looks = eye_way(Way(scene="s", path=path, at=(1.0, 2.0, 3.0)), HOUSE)
+    assert (looks.targets == (1.0, 2.0, 3.0)).all() and np.array_equal(looks.eyes, way.eyes)
+    for wrong, why in (
+        (((2.0, 4.0, 0.0), (8.0, 4.0, 0.0)), "through a wall after 4.0 m"),
+        (((2.0, 4.0, 0.0), (2.0, 9.0, 0.0)), "no floor after 2"),
+        (((20.0, 4.0, 0.0), (2.0, 4.0, 0.0)), "no floor where it begins"),
+        (((2.0, 4.0, 0.0), (2.0, 4.0, 0.0)), "two places at least"),
+    ):
+        with pytest.raises(Problem, match=why):
+            eye_way(Way(scene="s", path=wrong), HOUSE)
+    flown = eye_way(Way(scene="s", flying=True, path=((0.0, 0.0, 9.0), (30.0, 0.0, 9.0), (30.0, 20.0, 12.0))), HOUSE)
+    assert flown.eyes[0] == pytest.approx((0, 0, 9)) and flown.eyes[-1] == pytest.approx((30, 20, 12))
+    assert np.linalg.norm(flown.eyes - (30, 0, 9), axis=1).min() > 0.5  # its corner is rounded

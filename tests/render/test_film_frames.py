@@ -10,7 +10,7 @@ import pytest
 from PIL import Image
 
 from anatome.cuts.dissection import Cutter
-from anatome.filming.frames import FrameFolder, FrameSettings, draw_frame, draw_frames, told_of
+from anatome.filming.frames import FrameDrawer, FrameFolder, FrameSettings, draw_frames, told_of
 from anatome.films.timeline import Timeline
 from anatome.formats.film import FilmSettings, write_film
 from anatome.look.look import Look
@@ -63,8 +63,13 @@ def timeline(house: Building, project: Project) -> Timeline:
 
 
 @pytest.fixture(scope="module")
-def frames(timeline: Timeline, maker: PictureMaker) -> list[np.ndarray]:
-    return [draw_frame(timeline, maker, number, SETTINGS) for number in range(timeline.frames(RATE))]
+def drawer(timeline: Timeline, project: Project) -> FrameDrawer:
+    return FrameDrawer(timeline, project, SETTINGS)
+
+
+@pytest.fixture(scope="module")
+def frames(timeline: Timeline, drawer: FrameDrawer, maker: PictureMaker) -> list[np.ndarray]:
+    return [drawer.draw(maker, number) for number in range(timeline.frames(RATE))]
 
 
 def test_first_and_last_frame_are_the_pictures_of_their_scenes(timeline, maker, project, frames) -> None:
@@ -80,18 +85,19 @@ def test_while_a_cut_travels_nothing_moves_far_from_it(timeline, maker, frames) 
     state = StageState(camera=camera, look=Look(shadows=0.0, ground=False))
     own = Project(name="p", model=ModelReference(path="m"), stage=state, scenes=(Scene(id="a", name="A", state=state),))
     film = Timeline(Film(id="f", name="F", shots=(Rise(scene="a", seconds=4),)), own, timeline.cutter, SIZE[0] / SIZE[1])
-    one, other = (draw_frame(film, maker, number, SETTINGS).astype(int) for number in (24, 25))
+    drawer = FrameDrawer(film, own, SETTINGS)
+    one, other = (drawer.draw(maker, number).astype(int) for number in (24, 25))
     heights = [film.at(number / RATE).state.cuts[-1].plane.origin[2] for number in (24, 25)]
     rows = 4 + camera.height / 2 - (np.arange(SIZE[1]) + 0.5) / SIZE[1] * camera.height  # metres up at each row
     changed = (one != other).any(axis=(1, 2))
     assert changed.any() and rows[changed].min() > heights[0] - 1.8 and rows[changed].max() < heights[1] + 1.0
 
 
-def test_a_film_that_was_stopped_is_taken_up_again_and_parts_make_the_whole(timeline, maker, project, frames, tmp_path) -> None:
+def test_a_film_that_was_stopped_is_taken_up_again_and_parts_make_the_whole(drawer, maker, project, frames, tmp_path) -> None:
     told, count = told_of(project.films[0], project, SETTINGS), len(frames)
 
     def draw(number: int) -> np.ndarray:
-        return draw_frame(timeline, maker, number, SETTINGS)
+        return drawer.draw(maker, number)
 
     stopped = FrameFolder(tmp_path / "stopped", told, count)
     with pytest.raises(Problem, match="was stopped"):

@@ -24,7 +24,7 @@ EVERY = 5.0
 
 def run(options: argparse.Namespace) -> int:
     """Write it. Raises Problem."""
-    from anatome.filming.frames import FrameFolder, FrameSettings, draw_frame, draw_frames, told_of
+    from anatome.filming.frames import FrameDrawer, FrameFolder, FrameSettings, draw_frames, told_of
     from anatome.films.timeline import Timeline
     from anatome.formats.film import FilmSettings, check_film, write_film
     from anatome.render.pictures import PictureMaker
@@ -61,7 +61,8 @@ def run(options: argparse.Namespace) -> int:
             print(f"{done} of {of} frames, {each:.2f} s each, {each * (of - done):.0f} s left", flush=True)
         return True
 
-    draw_frames(folder, lambda number: draw_frame(timeline, maker, number, settings, facts), numbers, told)
+    drawer = FrameDrawer(timeline, project, settings, facts)
+    draw_frames(folder, lambda number: drawer.draw(maker, number), numbers, told)
     if is_folder:
         print(f"{out}: {len(numbers)} of {count} frames, {timeline.seconds:g} s at {options.fps:g} a second")
         return 0

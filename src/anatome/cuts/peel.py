@@ -129,3 +129,9 @@ def planes_of(cuts: Iterable[AnyCut], peel: str) -> list[SectionPlane]:
     """Find the planes of a peel, that of the outermost layer first."""
     own = [cut for cut in cuts if isinstance(cut, SectionPlane) and cut.peel == peel]
     return sorted(own, key=lambda cut: cut.plane.offset)
+
+
+def peeling(cuts: Iterable[AnyCut]) -> list[SectionPlane]:
+    """Find the planes of all peels among some cuts, peel after peel, that of the outermost layer first."""
+    own = [cut for cut in cuts if isinstance(cut, SectionPlane) and cut.peel]
+    return [cut for peel in dict.fromkeys(cut.peel for cut in own) for cut in planes_of(own, peel)]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import io
 import json
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Generator, Iterator, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
@@ -14,17 +14,24 @@ from numpy.typing import NDArray
 from PIL import Image
 
 from anatome.files import make_folder, write_whole
+from anatome.filming.words import caption_drawn, card_drawn, fields_of_film, with_words, words_on_paper
+from anatome.films.moves import Moment
 from anatome.films.timeline import Timeline
+from anatome.look.look import Look
 from anatome.notes.facts import Facts
+from anatome.notes.marks import NotesDrawn
 from anatome.problems import Problem
 from anatome.render.pictures import Ground, PictureMaker
 from anatome.scenes.film import Film
 from anatome.scenes.project import Project
 from anatome.scenes.scene_view import View, view_of
+from anatome.scenes.sheet_frames import filled
 
 Pixels = NDArray[np.uint8]
 ABOUT = "film.json"
 """What a folder of frames is of."""
+KEPT = 4
+"""Pictures that are kept while they stay the same."""
 
 
 @dataclass(frozen=True)
@@ -37,26 +44,136 @@ class FrameSettings:
     samples: int | None = None
 
 
-def frame_view(timeline: Timeline, time: float, aspect: float, facts: Facts | None = None) -> View:
-    """Return what a frame at a time in seconds is a picture of: of a scene that stands still exactly what its own picture is."""
-    moment = timeline.at(time)
-    scene = moment.shown
-    view = view_of(timeline.cutter, scene, scene.camera_for(aspect), timeline.site, facts)
-    return view if moment.dissolve is None else replace(view, dissolve=moment.dissolve)
+@dataclass(frozen=True, eq=False)
+class FramePart:
+    """One of the pictures a frame is mixed of, ``solid`` by a share: of a ``view``, or words on ``paper``; ``key`` is what it is
+    known by while it stays the same."""
+
+    solid: float
+    view: View | None
+    paper: tuple[Look, NotesDrawn] | None = None
+    key: object = None
 
 
-def draw_frame(
-    timeline: Timeline, maker: PictureMaker, number: int, settings: FrameSettings, facts: Facts | None = None
-) -> Pixels:
-    """Return a frame, counted from 0, as (h, w, 4) RGBA."""
-    view = frame_view(timeline, number / settings.rate, settings.size[0] / settings.size[1], facts)
-    return maker.picture(view, settings.size, settings.ground, settings.samples)
+@dataclass(frozen=True, eq=False)
+class FramePlan:
+    """What a frame is drawn of: pictures mixed, and words over them."""
+
+    parts: tuple[FramePart, ...]
+    caption: NotesDrawn | None
+
+
+class FrameDrawer:
+    """Draws the frames of a film. What stays the same from frame to frame is drawn once."""
+
+    def __init__(self, timeline: Timeline, project: Project, settings: FrameSettings, facts: Facts | None = None) -> None:
+        self._timeline, self.settings, self._facts = timeline, settings, facts
+        self._fields = fields_of_film(timeline.film, project)
+        self._kept: dict[object, Pixels] = {}
+
+    @property
+    def aspect(self) -> float:
+        """Width over height."""
+        return self.settings.size[0] / self.settings.size[1]
+
+    def plan(self, number: int) -> FramePlan:
+        """Return what a frame, counted from 0, is made of."""
+        return self.plan_at(number / self.settings.rate)
+
+    def plan_at(self, time: float) -> FramePlan:
+        """Return what is seen at a time in seconds."""
+        moment = self._timeline.at(time)
+        parts = list(self._parts(moment, 1.0 - moment.faint))
+        if moment.before is not None and moment.faint > 0.0:
+            parts += self._parts(moment.before, moment.faint)
+        words = moment.caption and filled(moment.caption, self._fields | self._of_scene(time))
+        look = moment.state.look
+        return FramePlan(
+            tuple(part for part in parts if part.solid > 0.0), caption_drawn(words, look, self.aspect) if words else None
+        )
+
+    def _of_scene(self, time: float) -> dict[str, str]:
+        return {"scene": self._timeline.scene_at(time).name}
+
+    def _parts(self, moment: Moment, solid: float) -> Iterator[FramePart]:
+        if moment.card is not None:
+            drawn = card_drawn(moment.card, self._fields, moment.state.look, self.aspect)
+            yield FramePart(solid, None, (moment.state.look, drawn), ("card", moment.card))
+            return
+        scene = moment.scene
+        words = moment.words if scene is not None and scene.state.is_written_on else 1.0
+        for written, part in ((True, words), (False, 1.0 - words)):
+            key = None if scene is None else ("scene", scene.id, written)
+            if part > 0.0:
+                yield FramePart(solid * part, None if key in self._kept else self._view(moment, written), None, key)
+
+    def _view(self, moment: Moment, written: bool) -> View:
+        """What a moment is a picture of: of a scene that stands still exactly what its own picture is."""
+        scene = moment.shown
+        view = view_of(self._timeline.cutter, scene, scene.camera_for(self.aspect), self._timeline.site, self._facts)
+        view = view if written else replace(view, notes=None)
+        return view if moment.dissolve is None else replace(view, dissolve=moment.dissolve)
+
+    def steps(self, maker: PictureMaker, plan: FramePlan) -> Generator[float, None, Pixels]:
+        """Draw a frame, (h, w, 4) RGBA, in steps of a few milliseconds, each of which gives the share done."""
+        mixed: NDArray[np.float32] | None = None
+        pixels = None
+        for number, part in enumerate(plan.parts):
+            pixels = self._kept.get(part.key) if part.key is not None else None
+            if pixels is None:
+                pixels = yield from self._drawn(maker, part, number / len(plan.parts), 1.0 / len(plan.parts))
+            if len(plan.parts) > 1:
+                mixed = part.solid * _premultiplied(pixels) + (0.0 if mixed is None else mixed)
+        found = pixels if mixed is None else _straight(mixed)
+        assert found is not None
+        return found if plan.caption is None else with_words(found, plan.caption)
+
+    def _drawn(self, maker: PictureMaker, part: FramePart, begins: float, share: float) -> Generator[float, None, Pixels]:
+        settings = self.settings
+        if part.view is None:
+            assert part.paper is not None
+            pixels = words_on_paper(*part.paper, settings.size)
+        else:
+            steps = maker.steps(part.view, settings.size, settings.ground, settings.samples)
+            while True:
+                try:
+                    yield begins + share * next(steps)
+                except StopIteration as end:
+                    pixels = end.value
+                    break
+        if part.key is not None:
+            while len(self._kept) >= KEPT:
+                self._kept.pop(next(iter(self._kept)))
+            self._kept[part.key] = pixels
+        return pixels
+
+    def draw(self, maker: PictureMaker, number: int) -> Pixels:
+        """Return a frame, counted from 0, as (h, w, 4) RGBA."""
+        steps = self.steps(maker, self.plan(number))
+        while True:
+            try:
+                next(steps)
+            except StopIteration as end:
+                return np.asarray(end.value)
+
+
+def _premultiplied(pixels: Pixels) -> NDArray[np.float32]:
+    found = pixels.astype(np.float32)
+    found[..., :3] *= found[..., 3:] / np.float32(255)
+    return found
+
+
+def _straight(mixed: NDArray[np.float32]) -> Pixels:
+    alpha = mixed[..., 3:] / np.float32(255)
+    mixed[..., :3] /= np.maximum(alpha, 1e-6)
+    return np.clip(np.round(mixed), 0, 255).astype(np.uint8)
 
 
 def told_of(film: Film, project: Project, settings: FrameSettings) -> str:
     """Return what tells the frames of a film from those of another one, or of another state of the project."""
     scenes = [scene.model_dump_json() for scene in project.scenes if scene.id in {shot.scene for shot in film.shots}]
     parts = [film.model_dump_json(), *scenes, project.site.model_dump_json(), project.meanings.model_dump_json()]
+    parts += [repr(fields_of_film(film, project))]
     parts += [repr(project.models), repr(settings)]
     return hashlib.sha256("\n".join(parts).encode()).hexdigest()
 

@@ -14,21 +14,28 @@ from anatome.cuts.cut import SectionPlane
 from anatome.cuts.directions import own_directions
 from anatome.cuts.dissection import Cutter, shown_elements
 from anatome.cuts.exploding import Exploded, by_storeys, storey_gap
+from anatome.cuts.peel import peeling
 from anatome.cuts.plane import Plane, vector
 from anatome.cuts.reach import EVERYTHING, Reach
-from anatome.look.divide import Dissolve
+from anatome.cuts.scout import scout
+from anatome.cuts.treatment import SLICE
+from anatome.films.ways import eye_way
+from anatome.look.divide import Dissolve, Divide
+from anatome.model.bounds import corners_of
 from anatome.model.building import Building
 from anatome.model.kinds import CONTEXT_TYPES
 from anatome.model.selection import Selection
 from anatome.problems import Problem
-from anatome.scenes.film import AnyShot, Day, Explode, LookShot, Rise, Sweep, TurnAbout
+from anatome.scenes.film import AnyShot, Card, Day, Explode, LookShot, Peel, Rise, Shot, Sweep, TurnAbout, Way
 from anatome.scenes.look_edits import drawn_look
-from anatome.scenes.opened import opened
+from anatome.scenes.opened import kept_of, opened
 from anatome.scenes.project import Scene, StageState
 from anatome.scenes.transition import eased
 from anatome.site.site import Site
 from anatome.site.sunlight import place_of
-from anatome.view.viewport import Frame
+from anatome.view.camera_path import path_between
+from anatome.view.framing import WITHIN
+from anatome.view.viewport import Frame, Viewport
 
 Array = NDArray[np.float64]
 WHOLE = Frame()
@@ -50,12 +57,18 @@ SUN_SHADOWS = 0.35
 @dataclass(frozen=True, eq=False)
 class Moment:
     """What a film shows at a time: a ``state`` through a ``frame``, perhaps under way to another look by a ``dissolve``; of a
-    ``scene`` that stands still that itself, with what is written on it."""
+    ``scene`` that stands still that itself, with what is written on it ``words`` solid; or a ``card`` on the paper of the state.
+    A moment ``before`` is still seen over it, ``faint`` solid."""
 
     state: StageState
     dissolve: Dissolve | None = None
     frame: Frame = WHOLE
     scene: Scene | None = None
+    words: float = 1.0
+    card: Card | None = None
+    caption: str = ""
+    before: Moment | None = None
+    faint: float = 0.0
 
     @property
     def shown(self) -> Scene:
@@ -116,6 +129,10 @@ def _with_cut(state: StageState, plane: Plane, reach: Reach = EVERYTHING) -> Sta
     return seen(state, cuts=(*bare(state).cuts, cut))
 
 
+def _pace(shot: Shot) -> Callable[[float], float]:
+    return (lambda share: share) if shot.even else eased
+
+
 def rise_heights(shot: Rise, state: StageState, setting: Setting) -> list[float]:
     """Return metres a level cut comes by, from under the building to over it, by each of which it rests if wanted."""
     low, high = setting.reach(state)[:, 2].tolist()
@@ -128,11 +145,11 @@ def rise_heights(shot: Rise, state: StageState, setting: Setting) -> list[float]
 
 
 def _rise(shot: Rise, state: StageState, setting: Setting) -> Move:
-    heights = rise_heights(shot, state, setting)
+    heights, pace = rise_heights(shot, state, setting), _pace(shot)
 
     def at(share: float) -> Moment:
         step = min(int(share * (len(heights) - 1)), len(heights) - 2)
-        own = eased(share * (len(heights) - 1) - step)
+        own = pace(share * (len(heights) - 1) - step)
         height = heights[step] + own * (heights[step + 1] - heights[step])
         return Moment(_with_cut(state, Plane((0.0, 0.0, float(height)), (0.0, 0.0, 1.0)), ALL_BUT_EARTH))
 
@@ -149,26 +166,65 @@ def _sweep(shot: Sweep, state: StageState, setting: Setting) -> Move:
     normal = max(ways, key=lambda way: float(way @ back))
     bounds = setting.reach(state)
     middle, reach = bounds.mean(axis=0), float(np.abs(normal) @ (bounds[1] - bounds[0])) * (0.5 + CLEAR)
+    begins, ends, pace = middle + normal * reach, middle - normal * reach, _pace(shot)
+    stops = _sweep_stops(shot, state, setting, Plane(vector(begins), vector(normal)), 2.0 * reach)
 
     def at(share: float) -> Moment:
-        return Moment(_with_cut(state, Plane(vector(middle + normal * reach * (1.0 - 2.0 * eased(share))), vector(normal))))
+        step = min(int(share * (len(stops) - 1)), len(stops) - 2)
+        way = stops[step] + pace(share * (len(stops) - 1) - step) * (stops[step + 1] - stops[step])
+        return Moment(_with_cut(state, Plane(vector(begins + (ends - begins) * way), vector(normal))))
 
     return at
 
 
+def _sweep_stops(shot: Sweep, state: StageState, setting: Setting, start: Plane, length: float) -> list[float]:
+    """Shares of the way at which the cut begins, rests and ends."""
+    if not shot.resting:
+        return [0.0, 1.0]
+    building = setting.building
+    built = shown_elements(building, state.hidden) & ~building.context & ~building.earth
+    found = scout(building, start, built, state.treatments.codes(building) == SLICE)
+    shares = sorted((start.offset - offset) / length for offset in found.suggestions)
+    return [0.0, *[share for share in shares if 0.0 < share < 1.0], 1.0]
+
+
+def _peel(shot: Peel, state: StageState, setting: Setting) -> Move:
+    planes = peeling(state.active_cuts)
+    if not planes:
+        raise Problem("This scene has no peel to draw back. Pick a part of a roof or a wall and choose Cut › Peel, then save it.")
+    corners, pace = corners_of(setting.reach(state)), _pace(shot)
+    outside = {cut.id: _clear_of(cut.plane, corners) for cut in planes}
+
+    def at(share: float) -> Moment:
+        moved = {}
+        for number, cut in enumerate(planes):
+            own = pace(min(max(share * len(planes) - number, 0.0), 1.0))
+            away = outside[cut.id] * (1.0 - own)
+            moved[cut.id] = cut.model_copy(update={"plane": cut.plane.moved(away)})
+        return Moment(seen(state, cuts=tuple(moved.get(cut.id, cut) for cut in bare(state).cuts)))
+
+    return at
+
+
+def _clear_of(plane: Plane, corners: Array) -> float:
+    """Metres along its normal by which a plane has to move to take nothing away."""
+    beyond = corners @ plane.n - plane.offset
+    return float(beyond.max() + CLEAR * np.ptp(beyond)) if beyond.max() > 0 else 0.0
+
+
 def _turn(shot: TurnAbout, state: StageState, setting: Setting) -> Move:
-    pivot = setting.bounds(state).mean(axis=0)
+    pivot, pace = setting.bounds(state).mean(axis=0), _pace(shot)
     whole = abs(shot.degrees) % 360.0 == 0.0  # it goes on as it began, so that it can be seen again and again
 
     def at(share: float) -> Moment:
-        way = share if whole else eased(share)
+        way = share if whole else pace(share)
         return Moment(seen(state, camera=state.camera.orbited(shot.degrees * way, 0.0, pivot)))
 
     return at
 
 
 def _explode(shot: Explode, state: StageState, setting: Setting) -> Move:
-    wide = state
+    wide, way, pace = state, None, _pace(shot)
     if not state.is_apart:
         shown = shown_elements(setting.building, state.hidden)
         groups = by_storeys(setting.building, shown, storey_gap(setting.building))
@@ -176,11 +232,12 @@ def _explode(shot: Explode, state: StageState, setting: Setting) -> Move:
             raise Problem("There is nothing to draw apart: the parts that are shown stand in one storey, or in none.")
         wide = state.model_copy(update={"exploded": Exploded(groups=groups), "opening": 1.0})
         corners = opened(setting.cutter, wide).left_corners(setting.building.subject(shown))
-        wide = wide.model_copy(update={"camera": state.camera.fitted_round(corners, setting.aspect)})
+        way = path_between(state.camera, state.camera.fitted_round(corners, setting.aspect), setting.bounds(state).mean(axis=0))
 
     def at(share: float) -> Moment:
-        way = eased(1.0 - share if shot.together else share)
-        return Moment(seen(wide, opening=wide.opening * way))
+        opening = pace(1.0 - share if shot.together else share)
+        camera = state.camera if way is None else way.at(opening)
+        return Moment(seen(wide, opening=wide.opening * opening, camera=camera))
 
     return at
 
@@ -199,11 +256,36 @@ def _day(shot: Day, state: StageState, setting: Setting) -> Move:
 
 
 def _look(shot: LookShot, state: StageState, setting: Setting) -> Move:
+    plain, pace = seen(state, divide=None), _pace(shot)
+    if shot.wiped:
+        viewport = Viewport.of(state.camera, setting.aspect, 1.0)
+        right_foot, right_top = (viewport.rays(np.array([[1.0, y]]), state.camera.distance)[0][0] for y in (-1.0, 1.0))
+        left_foot, left_top = (viewport.rays(np.array([[-1.0, y]]), state.camera.distance)[0][0] for y in (-1.0, 1.0))
+
+        def wiped(share: float) -> Moment:
+            way = pace(share)
+            foot, top = (a + (b - a) * way for a, b in ((right_foot, left_foot), (right_top, left_top)))
+            return Moment(seen(state, divide=Divide(other=shot.look, line=(vector(foot), vector(top)))))
+
+        return wiped
     other = drawn_look(state, setting.site, setting.building, shot.look)
-    plain = seen(state, divide=None)
 
     def at(share: float) -> Moment:
-        return Moment(plain, Dissolve(other, eased(share)))
+        return Moment(plain, Dissolve(other, pace(share)))
+
+    return at
+
+
+def _goes(shot: Way, state: StageState, setting: Setting) -> Move:
+    cut_open = kept_of(setting.cutter, state)
+    way = eye_way(shot, cut_open)
+    plain = {"projection": "perspective", "shear": (0.0, 0.0), "shift": (0.0, 0.0)}
+    camera = state.camera.model_copy(update=plain if shot.flying else {**plain, "field": WITHIN})
+    pace = _pace(shot)
+
+    def at(share: float) -> Moment:
+        eye, target = way.at(pace(share))
+        return Moment(seen(state, camera=camera.placed(eye, target, (0.0, 0.0, 1.0)), crop=None))
 
     return at
 
@@ -213,11 +295,14 @@ def _stands(shot: Any, state: StageState, setting: Setting) -> Move:
 
 
 MOVES: dict[str, Callable[[Any, StageState, Setting], Move]] = {
+    "card": _stands,
     "hold": _stands,
     "rise": _rise,
     "sweep": _sweep,
+    "peel": _peel,
     "turn": _turn,
     "explode": _explode,
+    "way": _goes,
     "day": _day,
     "look": _look,
 }

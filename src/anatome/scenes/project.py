@@ -257,6 +257,10 @@ class Project(Value):
         """Return the same with something else on the stage."""
         return self.model_copy(update={"stage": self.stage.model_copy(update=changes)})
 
+    def film(self, film_id: str | None) -> Film | None:
+        """Find a film by its id."""
+        return next((film for film in self.films if film.id == film_id), None)
+
     def scene(self, scene_id: str | None) -> Scene | None:
         """Return the scene with this id, or None."""
         return next((s for s in self.scenes if s.id == scene_id), None)

@@ -13,12 +13,12 @@ from anatome.app.base import units
 
 
 def read_number(text: str) -> float | None:
-    """Return a plain number, with a comma or a point, and if wanted mm, % or °; None for anything else.
+    """Return a plain number, with a comma or a point, and if wanted mm, %, °, s or h; None for anything else.
 
     >>> read_number("1,25"), read_number("30°"), read_number("x")
     (1.25, 30.0, None)
     """
-    found = re.fullmatch(r"\s*([-+−]?\d*[.,]?\d+|[-+−]?\d+[.,])\s*(mm|%|°|deg|[×x])?\s*", text)
+    found = re.fullmatch(r"\s*([-+−]?\d*[.,]?\d+|[-+−]?\d+[.,])\s*(mm|%|°|deg|[×x]|s|h)?\s*", text)
     return float(found.group(1).replace(",", ".").replace("−", "-")) if found else None
 
 
@@ -76,10 +76,20 @@ def times(value: float) -> str:
     return f"{value:.3g}×"
 
 
+def seconds(value: float) -> str:
+    """A length of time to a hundredth."""
+    return f"{value:.2f}".rstrip("0").rstrip(".") + " s"
+
+
+def hours(value: float) -> str:
+    """A time of the day, in hours after midnight."""
+    return f"{value:.3g} h"
+
+
 WRITERS: dict[str, Callable[[float], str]] = {
-    **{"m": units.length, "°": degrees, "mm": millimetres, "%": share, "×": times, "": ratio}
+    **{"m": units.length, "°": degrees, "mm": millimetres, "%": share, "×": times, "s": seconds, "h": hours, "": ratio}
 }
-EXAMPLES = {"m": "3.25 m, 80 cm or 5' 6 1/2\"", "°": "30", "mm": "35", "%": "10", "×": "2.5", "": "0.5"}
+EXAMPLES = {"m": "3.25 m, 80 cm or 5' 6 1/2\"", "°": "30", "mm": "35", "%": "10", "×": "2.5", "s": "2.5", "h": "8.5", "": "0.5"}
 
 
 def _spaced(box: QSpinBox | QDoubleSpinBox) -> None:

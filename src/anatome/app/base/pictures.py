@@ -23,6 +23,8 @@ from anatome.scenes.scene_view import View
 from anatome.view.seen import Seen
 
 T = TypeVar("T")
+P = TypeVar("P")
+"""What is prepared on a thread for drawing: mostly a view."""
 Pixels = NDArray[np.uint8]
 Steps = Callable[[Renderer], Generator[float, None, T]]
 
@@ -179,8 +181,8 @@ class Making(QObject):
 
     def make(
         self,
-        prepare: Callable[[Progress], View],
-        steps: Callable[[View], Steps[Any]],
+        prepare: Callable[[Progress], P],
+        steps: Callable[[P], Steps[Any]],
         pack: Callable[[Progress, Any], T] | None,
         done: Callable[[T], None],
         failed: Callable[[Exception], None],
@@ -191,8 +193,8 @@ class Making(QObject):
         begun = None if self._of is None else self._of()
         self._from, self._to = 0.0, shares[0]
 
-        def draw(view: View) -> None:
-            self._job = self._pictures.draw(steps(view), drawn, not_drawn, lambda share: tell(*shares, share))
+        def draw(prepared: P) -> None:
+            self._job = self._pictures.draw(steps(prepared), drawn, not_drawn, lambda share: tell(*shares, share))
             if self._job is None:
                 failed(Problem("The stage is not ready to draw. Try again in a moment."))
 

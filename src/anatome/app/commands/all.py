@@ -9,6 +9,7 @@ from anatome.app.commands.cut_switches import CutSwitches
 from anatome.app.commands.cuts import CutCommands
 from anatome.app.commands.details import DetailCommands
 from anatome.app.commands.files import FileCommands
+from anatome.app.commands.films import FilmCommands
 from anatome.app.commands.going import GoingCommands
 from anatome.app.commands.host import Host
 from anatome.app.commands.look import LookCommands
@@ -76,6 +77,7 @@ class Commands:
         self.changes = ChangesCommands(host, page, self.sheets)
         self.on_sheet = OnSheetCommands(host)
         self.send_out = SendOutCommands(host)
+        self.films = FilmCommands(host)
         self.presenting = PresentingCommands(host)
         self.scene_parts = ScenePartCommands(host, self.scenes)
         self.more_scenes = MoreSceneCommands(host, self.scenes)
@@ -109,6 +111,7 @@ class Commands:
             self.sheets,
             self.on_sheet,
             self.presenting,
+            self.films,
             self.send_out,
         )
         return [entry for subject in subjects for entry in subject.entries()]

@@ -10,8 +10,10 @@ from PySide6.QtWidgets import QWidget
 from anatome.app.before_after.view import BeforeAfter
 from anatome.app.document.desk import Desk
 from anatome.app.document.documents import Documents
+from anatome.app.document.film_desk import FilmDesk
 from anatome.app.document.newer_model import NewerModel
 from anatome.app.document.session import Session
+from anatome.app.films.player import Player
 from anatome.app.key_drawings.kinds import KeyElevation, KeyPlan
 from anatome.app.sheets.view import SheetView
 from anatome.app.stage.stage import Stage
@@ -32,6 +34,8 @@ class Host(Protocol):
     suggester: Suggester
     look_round: LookRound
     desk: Desk
+    film_desk: FilmDesk
+    player: Player
     sheet_view: SheetView
     newer: NewerModel
     before_after: BeforeAfter

@@ -111,7 +111,9 @@ class SendOutCommands:
         BatchDialog(self._host.widget, self._session, self._host.stage.pictures, self._folder).open()
 
     def film(self) -> None:
-        FilmDialog(self._host.widget, self._session, self._host.stage, self._folder).open()
+        film = self._host.film_desk.film
+        self._host.player.let_go()
+        FilmDialog(self._host.widget, self._session, self._host.stage, self._folder, film).open()
 
     def series(self) -> None:
         SeriesDialog(self._host.widget, self._session, self._folder).open()

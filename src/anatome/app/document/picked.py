@@ -1,5 +1,5 @@
 """What is picked, as one value: a cut or serial sections, parts, a detail, a person or tree, notes, the crop, blocks of the open
-sheet, or several scenes.
+sheet, a shot of the open film, or several scenes.
 Of one kind at a time, so whoever asks what a key or a page is for asks here alone."""
 
 from __future__ import annotations
@@ -12,7 +12,7 @@ from anatome.scenes.project import Project
 @dataclass(frozen=True)
 class Picked:
     """Ids, ``notes``, ``blocks`` and ``scenes`` in the order they were picked; of serial sections perhaps one ``member``;
-    ``at_cut`` says that a part was clicked on its cut face."""
+    ``at_cut`` says that a part was clicked on its cut face; a ``shot`` is a number, from 0."""
 
     cut: str | None = None
     member: int | None = None
@@ -23,6 +23,7 @@ class Picked:
     crop: bool = False
     blocks: tuple[str, ...] = ()
     at_cut: bool = False
+    shot: int | None = None
     scenes: tuple[str, ...] = ()
 
     def left_in(self, project: Project) -> Picked:

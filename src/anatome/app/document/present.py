@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from anatome.app.document.desk import Desk
+from anatome.app.document.film_desk import FilmDesk
 from anatome.app.document.session import Session
 from anatome.scenes.shared_cuts import scenes_with
 from anatome.site.site import GROUND_ID
 
 
-def present(session: Session, desk: Desk) -> set[str]:
+def present(session: Session, desk: Desk, films: FilmDesk) -> set[str]:
     """Return all that commands can find; nothing but “nothing” where no project is open."""
     if not session.is_open:
         return {"nothing"}
@@ -36,6 +37,9 @@ def present(session: Session, desk: Desk) -> set[str]:
         "frame": len(desk.frames) == 1 == len(desk.blocks),
         "frames there": desk.sheet is not None and len(desk.sheet.frames) > 1,
         "frames": len(desk.frames) > 1,
+        "film": films.film is not None,
+        "shot": films.shot is not None,
+        "shot with a way": hasattr(films.shot, "path"),
         "blocks": any(i.startswith("site ") and i != GROUND_ID for i in s.picked.elements),
         "scenes": bool(project.scenes),
         "scenes picked": bool(s.picked.scenes),

@@ -657,6 +657,7 @@ class Session(QObject):
         crop: bool = False,
         blocks: Iterable[str] = (),
         at_cut: bool = False,
+        shot: int | None = None,
         scenes: Iterable[str] = (),
     ) -> None:
         """Pick what is named, by its ids, and let go of all else; of serial sections one ``member`` if wanted. With nothing named
@@ -664,7 +665,7 @@ class Session(QObject):
         crop = crop and self.stage.crop is not None
         kept_notes, kept_blocks = tuple(dict.fromkeys(notes)), tuple(dict.fromkeys(blocks))
         chosen = tuple(dict.fromkeys(scenes))
-        found = Picked(cut, member, elements, figure, detail, kept_notes, crop, kept_blocks, at_cut, chosen)
+        found = Picked(cut, member, elements, figure, detail, kept_notes, crop, kept_blocks, at_cut, shot, chosen)
         if found != self.picked:
             self.picked, self.marked = found, frozenset()
             self.picked_changed.emit()

@@ -92,7 +92,7 @@ class ScoutStrip(QWidget):
     def refresh(self) -> None:
         """Follow the picked cut; look anew when its direction, its reach or the building differ."""
         cut = self._session.cut
-        busy = self.window().property("alone") or self.window().property("suggesting")
+        busy = any(self.window().property(what) for what in ("alone", "suggesting", "filming"))
         self.setVisible(cut is not None and not busy)
         if cut is None:
             return

@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from anatome.app.base.in_row import in_row
 from anatome.app.base.pictures import Making, Pictures, Steps, in_picture
 from anatome.app.base.ticks import Ticks
 from anatome.app.base.waiting import LIGHT_SHARE
@@ -79,8 +80,8 @@ class BatchDialog(SendOut):
         self.example = QLabel()
         self.example.setProperty("role", "soft")
         self.example.setWordWrap(True)
-        self.form.addRow("Size", _row(self.width_px, QLabel("wide,"), self.dpi))
-        self.form.addRow("As", _row(self.kind, QLabel("on"), self.ground))
+        self.form.addRow("Size", in_row(self.width_px, QLabel("wide,"), self.dpi))
+        self.form.addRow("As", in_row(self.kind, QLabel("on"), self.ground))
         self.form.addRow("Names", self.pattern)
         self.form.addRow("", self.example)
         self.form.addRow("Folder", self.file_row)
@@ -172,13 +173,3 @@ class BatchDialog(SendOut):
 
     def said(self, words: str) -> None:
         self._session.said.emit(words)
-
-
-def _row(*widgets: QWidget) -> QHBoxLayout:
-    """Widgets beside one another."""
-    row = QHBoxLayout()
-    row.setSpacing(8)
-    for widget in widgets:
-        row.addWidget(widget)
-    row.addStretch()
-    return row

@@ -1,4 +1,4 @@
-"""A film of one move in a scene: looked at moment by moment first, then drawn frame by frame and written as a file."""
+"""A film, or one move in a scene: looked at moment by moment first, then drawn frame by frame and written as a file."""
 
 from __future__ import annotations
 
@@ -8,38 +8,44 @@ from typing import Any
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QPixmap
-from PySide6.QtWidgets import QCheckBox, QComboBox, QHBoxLayout, QLabel, QSlider, QWidget
+from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QSlider, QWidget
 
 from anatome.app.base.images import image_of
+from anatome.app.base.in_row import in_row
 from anatome.app.base.numbers import CountBox, NumberField
-from anatome.app.base.pictures import Making, Pixels, in_picture
+from anatome.app.base.pictures import Making, Pixels
 from anatome.app.base.work import Progress
 from anatome.app.document.session import Session
+from anatome.app.films.frame_steps import Planned, in_frame
+from anatome.app.films.shot_words import MOVES, ON_A_PATH
 from anatome.app.send_out.dialog import SendOut
 from anatome.app.send_out.scene_choice import SceneChoice, name_for
 from anatome.app.send_out.sizes import pixel_box
 from anatome.app.stage.stage import Stage
 from anatome.cuts.dissection import Cutter
-from anatome.filming.frames import FrameFolder, FrameSettings, frame_view, told_of
+from anatome.filming.frames import FrameDrawer, FrameFolder, FrameSettings, told_of
 from anatome.films.timeline import Timeline
-from anatome.formats.film import QUALITIES, FilmSettings, check_film, write_film
+from anatome.formats.film import FILM_SUFFIXES, QUALITIES, FilmSettings, check_film, write_film
 from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
 from anatome.problems import Problem
 from anatome.scenes.film import LONGEST_SHOT, AnyShot, Film, shot_of
 from anatome.scenes.project import Project, Scene
-from anatome.scenes.scene_view import View
 
 KINDS = "Films (*.mp4 *.webm *.gif *.webp)"
-MOVES = (
-    ("rise", "A level cut rises", "The building grows from the ground up"),
-    ("sweep", "An upright cut goes through", "From the front of the picture to the back"),
-    ("turn", "The camera turns about", "Round the middle of the building"),
-    ("explode", "Storeys open", "What is exploded opens; the storeys, where nothing is"),
-    ("together", "Storeys come together", "The same the other way round"),
-    ("day", "The sun goes through a day", "Where it is known where the building stands"),
-    ("look", "Another look comes", "It takes the place of the scene's"),
+WAYS = (
+    (".mp4", "MP4", "H.264, which opens everywhere"),
+    (".webm", "WebM", "VP9, for pages"),
+    (".webp", "WebP", "An animated picture in full colour, perhaps without a ground"),
+    (".gif", "GIF", "An animated picture of 256 colours, for letters"),
+    ("", "PNG, one for each frame", "Into a folder, numbered from 0001, for those who cut films"),
 )
+ONE_MOVE = [word for word in MOVES if word not in ("card", "hold", "travel", *ON_A_PATH)]
+"""Moves of a film that is made here and now, of one scene."""
+LOOPS, CLEAR = (".gif", ".webp"), (".webp", "")
+"""Endings of what may go on for ever, and of what may have no ground."""
+PROOF, PROOF_SAMPLES = 4, 3
+"""How many times smaller a proof is, and samples of each of its frames."""
 STAGE = "stage"
 """The id of the stage as it is now, as a scene."""
 PREVIEW = 400
@@ -51,56 +57,72 @@ DRAWN = 0.96
 
 
 class FilmDialog(SendOut):
-    """Frames that are drawn stay when it is cancelled, and are used when the same film is made again."""
+    """A film of the project, or one move in a scene. Frames that are drawn stay when it is cancelled, and are used when the same
+    film is made again."""
 
     after_cancel = "the frames drawn so far are used when it is made again"
 
-    def __init__(self, parent: QWidget, session: Session, stage: Stage, folder: Path) -> None:
-        super().__init__(parent, "Send out a film", "Make the film", folder, name_for(session), ".mp4", KINDS)
+    def __init__(self, parent: QWidget, session: Session, stage: Stage, folder: Path, film: Film | None = None) -> None:
+        name = name_for(session) if film is None else film.name
+        super().__init__(parent, "Send out a film", "Make the film", folder, name, ".mp4", KINDS)
         self._session, self._number, self._count = session, 0, 1
         self._making, self._looking = Making(self, stage.pictures), Making(self, stage.pictures)
         self._making.progressed.connect(self._show_drawn)
-        self._timeline: tuple[object, Timeline] | None = None
+        self._drawers: dict[object, FrameDrawer] = {}
         self._cutter: Cutter | None = None
         self._later = QTimer(self, singleShot=True, interval=REST)
         self._later.timeout.connect(self._look)
         self._build(stage)
+        self.film.setCurrentIndex(max(self.film.findData(None if film is None else film.id), 0))
         self._show_move()
 
     def _build(self, stage: Stage) -> None:
+        self.film = QComboBox()
+        self.film.addItem("One move in a scene", None)
+        for film in self._session.project.films:
+            self.film.addItem(film.name, film.id)
+        self.form.addRow("Film", self.film)
         self.scene = SceneChoice(self._session, stage)
         self.form.addRow("Film of", self.scene)
         self.move_ = QComboBox()
-        for key, words, tip in MOVES:
-            self.move_.addItem(words, key)
-            self.move_.setItemData(self.move_.count() - 1, tip, Qt.ItemDataRole.ToolTipRole)
+        for word in ONE_MOVE:
+            self.move_.addItem(MOVES[word][0], word)
+            self.move_.setItemData(self.move_.count() - 1, MOVES[word][1], Qt.ItemDataRole.ToolTipRole)
         self.form.addRow("What moves", self.move_)
         self.degrees = NumberField("°", 15.0)
         self.degrees.show_value(360.0)
         self.form.addRow("By", self.degrees)
-        self.resting = QCheckBox("Rests over every floor")
+        self.resting = QCheckBox("Rests on its way")
+        self.resting.setToolTip("Over every floor; an upright cut at the clean places of the scout")
         self.form.addRow("", self.resting)
         self.looks: list[Look] = [*self._session.project.looks, *shipped_looks().values()]
         self.look = QComboBox()
         self.look.addItems([look.name for look in self.looks])
         self.form.addRow("Look", self.look)
         self.begins, self.ends = CountBox(maximum=23, value=7), CountBox(minimum=1, maximum=24, value=20)
-        self.hours = _row(QLabel("from"), self.begins, QLabel("to"), self.ends, QLabel("o'clock, at midsummer"))
+        self.hours = in_row(QLabel("from"), self.begins, QLabel("to"), self.ends, QLabel("o'clock, at midsummer"))
         self.form.addRow("Hours", self.hours)
-        self.seconds, self.rate = (
-            CountBox(minimum=1, maximum=int(LONGEST_SHOT), value=6),
-            CountBox(minimum=1, maximum=60, value=25),
-        )
+        self.seconds = CountBox(minimum=1, maximum=int(LONGEST_SHOT), value=6)
         self.seconds.setSuffix(" s")
+        self.form.addRow("Length", self.seconds)
+        self.way, self.quality, self.rate = QComboBox(), QComboBox(), CountBox(minimum=1, maximum=60, value=25)
+        for ending, words, tip in WAYS:
+            self.way.addItem(words, ending)
+            self.way.setItemData(self.way.count() - 1, tip, Qt.ItemDataRole.ToolTipRole)
         self.rate.setSuffix(" frames a second")
-        self.form.addRow("Length", _row(self.seconds, self.rate))
-        self.wide, self.high, self.quality = pixel_box(), pixel_box(), QComboBox()
+        for name in QUALITIES:
+            self.quality.addItem(f"{name.capitalize()} quality", name)
+        self.quality.setCurrentIndex(1)
+        self.form.addRow("As", in_row(self.way, self.quality))
+        self.wide, self.high = pixel_box(), pixel_box()
         self.wide.setValue(1280)
         self.high.setValue(720)
-        for name in QUALITIES:
-            self.quality.addItem(name.capitalize(), name)
-        self.quality.setCurrentIndex(1)
-        self.form.addRow("Size", _row(self.wide, QLabel("×"), self.high, self.quality))
+        self.form.addRow("Size", in_row(self.wide, QLabel("×"), self.high, self.rate))
+        self.proof = QCheckBox("Proof, a quarter as large")
+        self.proof.setToolTip("Quickly, to look at before the night is spent on it")
+        self.loop, self.clear = QCheckBox("Goes on for ever"), QCheckBox("Without a ground")
+        self.loop.setChecked(True)
+        self.form.addRow("", in_row(self.proof, self.loop, self.clear))
         self.picture = QLabel()
         self.picture.setFixedSize(PREVIEW, round(PREVIEW * 9 / 16))
         self.picture.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -111,7 +133,10 @@ class FilmDialog(SendOut):
         self.moment.setToolTip("Any moment of it, drawn quickly")
         self.form.addRow("", self.moment)
         self.form.addRow("File", self.file_row)
-        self.move_.currentIndexChanged.connect(self._show_move)
+        for combo in (self.film, self.move_):
+            combo.currentIndexChanged.connect(self._show_move)
+        self.way.activated.connect(self._show_way)
+        self.path.textChanged.connect(self._follow_path)
         for combo in (self.scene, self.look):
             combo.currentIndexChanged.connect(self._later_again)
         for box in (self.begins, self.ends, self.wide, self.high):
@@ -129,14 +154,44 @@ class FilmDialog(SendOut):
         self._later_again()
 
     def show_rows(self) -> None:
-        kind = self.move_.currentData()
-        for own, row in (("turn", self.degrees), ("rise", self.resting), ("look", self.look), ("day", self.hours)):
-            self.form.setRowVisible(row, kind == own)
+        own = self.film.currentData() is None
+        kind = self.move_.currentData() if own else ""
+        for of_one in (self.scene, self.move_, self.seconds):
+            self.form.setRowVisible(of_one, own)
+        rows: tuple[tuple[str, QWidget], ...] = (
+            ("turn", self.degrees),
+            ("rise sweep", self.resting),
+            ("look", self.look),
+            ("day", self.hours),
+        )
+        for words, row in rows:
+            self.form.setRowVisible(row, own and kind in words.split())
+        ending = self.way.currentData()
+        self.loop.setVisible(ending in LOOPS)
+        self.clear.setVisible(ending in CLEAR)
+        self.quality.setEnabled(ending not in ("", ".gif"))
         self.moment.setEnabled(not self.busy)
+
+    def _show_way(self) -> None:
+        """The name of the file says how it is written."""
+        path = Path(self.path.text())
+        known = path.suffix.lower() in FILM_SUFFIXES
+        self.path.setText(str(path.with_suffix(self.way.currentData()) if known else f"{path}{self.way.currentData()}"))
+        self.show_rows()
+
+    def _follow_path(self, text: str) -> None:
+        ending = Path(text).suffix.lower()
+        found = self.way.findData(ending if ending in FILM_SUFFIXES else "")
+        if found >= 0 and found != self.way.currentIndex():
+            self.way.setCurrentIndex(found)
+            self.show_rows()
 
     @property
     def size_px(self) -> tuple[int, int]:
-        return self.wide.value(), self.high.value()
+        wide, high = self.wide.value(), self.high.value()
+        if self.proof.isChecked():
+            wide, high = (max(2 * round(side / PROOF / 2), 16) for side in (wide, high))
+        return wide, high
 
     def _shot(self, scene: Scene) -> AnyShot:
         move, begins, ends = self.move_.currentData(), self.begins.value(), self.ends.value()
@@ -147,22 +202,29 @@ class FilmDialog(SendOut):
 
     def _film(self) -> tuple[Film, Project]:
         """The film as it is said, and the project it is of, in which the stage is a scene like others."""
+        project = self._session.project
+        chosen = project.film(self.film.currentData())
+        if chosen is not None:
+            return chosen, project
         scene = self.scene.chosen
         scene = scene if scene.id else scene.model_copy(update={"id": STAGE})
         film = Film(id="move", name=scene.name, shots=(self._shot(scene),))
-        others = tuple(one for one in self._session.project.scenes if one.id != scene.id)
-        return film, self._session.project.model_copy(update={"scenes": (*others, scene)})
+        others = tuple(one for one in project.scenes if one.id != scene.id)
+        return film, project.model_copy(update={"scenes": (*others, scene)})
 
-    def _timeline_of(self, film: Film, project: Project, aspect: float) -> Timeline:
-        """On a thread: put it to the building; kept as long as the same is wanted."""
-        key = film, project.scenes[-1], aspect
-        if self._timeline is None or self._timeline[0] != key:
+    def _drawer(self, film: Film, project: Project, settings: FrameSettings) -> FrameDrawer:
+        """On a thread: put the film to the building; kept as long as the same is wanted."""
+        key = film, project.scenes, settings
+        if key not in self._drawers:
             building = self._session.building
             assert building is not None
             if self._cutter is None or self._cutter.building is not building:
                 self._cutter = Cutter(building)
-            self._timeline = key, Timeline(film, project, self._cutter, aspect)
-        return self._timeline[1]
+            if len(self._drawers) > 1:
+                self._drawers.clear()
+            timeline = Timeline(film, project, self._cutter, settings.size[0] / settings.size[1])
+            self._drawers[key] = FrameDrawer(timeline, project, settings)
+        return self._drawers[key]
 
     # Looking at it ---------------------------------------------------------------------------------------------
 
@@ -178,15 +240,15 @@ class FilmDialog(SendOut):
         except Problem as problem:
             self.show_problem(str(problem))
             return
-        aspect, share = self.size_px[0] / self.size_px[1], self.moment.value() / 1000
+        share, aspect = self.moment.value() / 1000, self.wide.value() / self.high.value()
         box = self.picture.size()
         wide = min(box.width(), round(box.height() * aspect))
         ratio = self.devicePixelRatioF()
-        size = max(16, round(wide * ratio)), max(16, round(wide / aspect * ratio))
+        settings = FrameSettings((max(16, round(wide * ratio)), max(16, round(wide / aspect * ratio))), samples=1)
 
-        def prepare(progress: Progress) -> View:
-            timeline = self._timeline_of(film, project, aspect)
-            return frame_view(timeline, share * timeline.seconds, aspect)
+        def prepare(progress: Progress) -> Planned:
+            drawer = self._drawer(film, project, settings)
+            return drawer, drawer.plan_at(share * film.seconds)
 
         def show(pixels: Pixels) -> None:
             self.problem.hide()
@@ -194,7 +256,7 @@ class FilmDialog(SendOut):
             picture.setDevicePixelRatio(ratio)
             self.picture.setPixmap(picture)
 
-        self._looking.make(prepare, lambda view: in_picture(view, size, "paper", 1), None, show, self._not_shown)
+        self._looking.make(prepare, in_frame, None, show, self._not_shown)
 
     def _not_shown(self, error: Exception) -> None:
         self.picture.clear()
@@ -203,14 +265,18 @@ class FilmDialog(SendOut):
     # Making it -------------------------------------------------------------------------------------------------
 
     def write(self, path: Path) -> None:
-        size, rate = self.size_px, float(self.rate.value())
-        coded = FilmSettings(size, rate, self.quality.currentData())
-        check_film(path, coded)
+        size, rate, ending = self.size_px, float(self.rate.value()), self.way.currentData()
+        coded = FilmSettings(size, rate, self.quality.currentData(), self.loop.isChecked())
+        if ending:
+            check_film(path, coded)
         film, project = self._film()
         self._looking.cancel()
-        settings = FrameSettings(size, rate, "paper")
+        clear = ending in CLEAR and self.clear.isChecked()
+        samples = PROOF_SAMPLES if self.proof.isChecked() else None
+        settings = FrameSettings(size, rate, "transparent" if clear else "paper", samples)
         self._count = max(1, round(film.seconds * rate))
-        folder = FrameFolder(path.with_name(f"{path.name}.frames"), told_of(film, project, settings), self._count)
+        there = path.with_name(f"{path.name}.frames") if ending else path
+        folder = FrameFolder(there, told_of(film, project, settings), self._count)
         self._of = film, project, settings, folder, coded, path
         self._todo = folder.missing()
         self._next(0)
@@ -223,11 +289,11 @@ class FilmDialog(SendOut):
             return
         if not self.goes_on():
             return
-        frame, aspect = self._todo[number], settings.size[0] / settings.size[1]
+        frame = self._todo[number]
 
-        def prepare(progress: Progress) -> View:
-            timeline = self._timeline_of(film, project, aspect)
-            return frame_view(timeline, frame / settings.rate, aspect)
+        def prepare(progress: Progress) -> Planned:
+            drawer = self._drawer(film, project, settings)
+            return drawer, drawer.plan(frame)
 
         def pack(progress: Progress, found: Any) -> None:
             folder.put(frame, found)
@@ -235,7 +301,7 @@ class FilmDialog(SendOut):
         self._number, self._under_way = number, self._making
         self._making.make(
             prepare,
-            lambda view: in_picture(view, settings.size, settings.ground),
+            in_frame,
             pack,
             lambda _: self._next(number + 1),
             self.not_written,
@@ -245,10 +311,14 @@ class FilmDialog(SendOut):
         """All frames are there: make a file of them, and let them go."""
         _, _, settings, folder, coded, path = self._of
 
+        across, up = settings.size
+        if not path.suffix:
+            self.written(f"Wrote {self._count} frames, {across} × {up} pixels, into {path}")
+            return
+
         def work(progress: Progress) -> str:
             write_film(path, folder.all(), coded)
             shutil.rmtree(folder.path, ignore_errors=True)
-            across, up = settings.size
             return f"Wrote a film of {self._count} frames, {across} × {up} pixels, to {path}"
 
         self._under_way = self._work
@@ -260,15 +330,3 @@ class FilmDialog(SendOut):
 
     def said(self, words: str) -> None:
         self._session.said.emit(words)
-
-
-def _row(*widgets: QWidget) -> QWidget:
-    """Widgets beside one another, as one."""
-    holder = QWidget()
-    row = QHBoxLayout(holder)
-    row.setContentsMargins(0, 0, 0, 0)
-    row.setSpacing(8)
-    for widget in widgets:
-        row.addWidget(widget)
-    row.addStretch()
-    return holder

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt, QTimer
-from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from anatome.app.base import theme
@@ -17,7 +18,6 @@ from anatome.app.stage.crop_frame import PARTS, CropFrame
 from anatome.app.stage.details import frame_of
 from anatome.app.stage.figures import outlines_of
 from anatome.app.stage.handles import DIAMOND, CutHandles, Knob, preview_handles
-from anatome.app.stage.passage import Passage
 from anatome.app.stage.stage import Stage
 from anatome.app.stage.tasks import Measure, Preview
 from anatome.compiled import is_ready
@@ -45,6 +45,18 @@ LATE = 400
 """Milliseconds after which it is said that a cut is under way."""
 SHOWS_THROUGH = 0.55
 """How solid linework is while parts are picked."""
+
+
+class OverPicture(Protocol):
+    """Somebody with an ``image`` over the picture for a while, as solid as ``faint`` says."""
+
+    @property
+    def image(self) -> QImage | None:
+        """Over all of the stage; None: nothing."""
+
+    @property
+    def faint(self) -> float:
+        """From 0 to 1."""
 
 
 class Overlay(QWidget):
@@ -79,8 +91,8 @@ class Overlay(QWidget):
         self._late.timeout.connect(self._be_late)
         self._is_late = False
         self._reading = ""
-        self.passage: Passage | None = None
-        """What fades over the picture, if anything."""
+        self.over: tuple[OverPicture, ...] = ()
+        """Who may have something that lies over the picture."""
         session.shown_for_now.connect(self.update)
         for signal in (session.changed, session.camera_moved, session.picked_changed, session.recut):
             signal.connect(self.update)
@@ -172,11 +184,12 @@ class Overlay(QWidget):
             painter.setOpacity(1.0)
 
     def _paint_before(self, painter: QPainter) -> None:
-        """The picture before the one that is shown, while it fades."""
-        if self.passage is not None and self.passage.image is not None:
-            painter.setOpacity(self.passage.faint)
-            painter.drawImage(QRectF(self.rect()), self.passage.image)
-            painter.setOpacity(1.0)
+        """The picture before the one that is shown, while it fades, or the words of a film."""
+        for one in self.over:
+            if one.image is not None:
+                painter.setOpacity(one.faint)
+                painter.drawImage(QRectF(self.rect()), one.image)
+        painter.setOpacity(1.0)
 
     def _paint_notes(self, painter: QPainter) -> None:
         """What is written on the picture, what is picked of it in the accent; and what a task would write."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
@@ -33,14 +34,19 @@ from anatome.app.commands.site import FOOTPRINT_SUFFIXES
 from anatome.app.dialogs.steps import StepsDialog
 from anatome.app.document.desk import Desk
 from anatome.app.document.documents import Documents
+from anatome.app.document.film_desk import FilmDesk
 from anatome.app.document.newer_model import NewerModel
 from anatome.app.document.preferences import cache_gigabytes, inch_papers, preferences, set_inch_papers
 from anatome.app.document.present import present
 from anatome.app.document.recent import Recent
 from anatome.app.document.session import Session
+from anatome.app.films.player import Player
+from anatome.app.films.shot_pictures import ShotPictures
+from anatome.app.films.strip import FilmStrip
 from anatome.app.key_drawings.kinds import KeyElevation, KeyElevationPanel, KeyPlan, KeyPlanPanel
 from anatome.app.panels.contact_sheet import ContactSheet
 from anatome.app.panels.inspector import Inspector
+from anatome.app.panels.inspector.film_page import FilmPage
 from anatome.app.panels.inspector.page import remember_folds
 from anatome.app.panels.inspector.parts_strip import PartsStrip
 from anatome.app.panels.inspector.shared_look import SharedLook
@@ -120,7 +126,7 @@ class MainWindow(QMainWindow):
         self.stage = Stage(self.session)
         self.step_pictures = StepPictures(self.session, self.stage)
         self.overlay = Overlay(self.session, self.stage)
-        self.passage = self.overlay.passage = Passage(self.session, self.stage)
+        self.passage = Passage(self.session, self.stage)
         self.stage_input = StageInput(self.session, self.stage, self.overlay)
         self.key_plan = KeyPlan(self.session, self.stage)
         self.key_plan_panel = KeyPlanPanel(self.session, self.key_plan)
@@ -133,6 +139,9 @@ class MainWindow(QMainWindow):
         self.sheet_input = SheetInput(self.session, self.desk, self.sheet_view)
         self.newer = NewerModel(self.session, self.documents.scratch)
         self.before_after = BeforeAfter(self.session, self.stage, self.newer)
+        self.film_desk = FilmDesk(self.session)
+        self.player = Player(self.session, self.stage, self.film_desk, self.passage)
+        self.overlay.over = (self.passage, self.player)
         self.suggester = Suggester(self.session, self.stage)
         self.look_round = LookRound(self.session, self.stage)
         self.commands = Commands(self)
@@ -142,13 +151,17 @@ class MainWindow(QMainWindow):
         self.scout = ScoutStrip(self.session)
         self.parts = Parts(self.session, self.actions_)
         sheet_page = SheetPage(self.session, self.desk, self.sheet_contents, self.actions_, self.commands)
+        film_page = FilmPage(self.session, self.film_desk, self.actions_, self.commands.films)
         self.inspector = Inspector(
-            *(self.session, self.stage, self.stage_input, self.actions_, self.commands, sheet_page, self.desk.close)
+            *(self.session, self.stage, self.stage_input, self.actions_, self.commands, sheet_page, film_page, self.desk.close)
         )
         self.shared_look = SharedLook(self.session, self.actions_)
         self.parts_strip = PartsStrip(self.session, self.commands.scene_parts)
         self._findables = Findables(*(self.session, self.desk, self.actions_, self.commands, self.inspector, self.show_panels))
         self.sheet_strip = SheetStrip(self.session, self.desk, self.sheet_contents)
+        adding = self.actions_.menu(self, [replace(e, within="") for e in self.commands.films.adding()])
+        moments = ShotPictures(self.session, self.film_desk, self.player, self.stage.pictures)
+        self.film_strip = FilmStrip(self.session, self.film_desk, self.player, moments, self.actions_, adding)
         self.line_keeper = LineKeeper(self.session, self.stage.pictures)
         self.contact_sheet = ContactSheet(self.session, self.stage)
         self.scene_page = ScenePage(self.session, self.stage)
@@ -200,12 +213,14 @@ class MainWindow(QMainWindow):
         row.addWidget(scenes, 4)
         row.addWidget(self.sheet_strip, 3)
         row.addWidget(self.scout, 10)
+        row.addWidget(self.film_strip, 10)
         self.sheet_strip.hide()
         for strip in (self.suggestions, self.looks):
             strip.setFixedHeight(self.contact_sheet.height() + PULL_HEIGHT)
             row.addWidget(strip, 14)
             strip.hide()
-        self.scout.setFixedHeight(self.contact_sheet.height() + PULL_HEIGHT)
+        for beside in (self.scout, self.film_strip):
+            beside.setFixedHeight(self.contact_sheet.height() + PULL_HEIGHT)
         self._foot = _framed("foot", foot, (12, 0, 12, 0))
         middle = QSplitter(Qt.Orientation.Horizontal)
         middle.setHandleWidth(1)
@@ -294,7 +309,10 @@ class MainWindow(QMainWindow):
             tried.ended.connect(self._show_rounds)
         self.session.picked_changed.connect(self._hand_over_keys)
         self.desk.changed.connect(self._show_desk)
-        for signal in (self.desk.changed, self.session.picked_changed, self.sheet_contents.news):
+        self.film_desk.changed.connect(self._show_film)
+        self.player.moved.connect(self.overlay.update)
+        self.film_strip.menu_wanted.connect(self.menus.shot)
+        for signal in (self.desk.changed, self.film_desk.changed, self.session.picked_changed, self.sheet_contents.news):
             signal.connect(self.inspector.refresh)
         self.contact_sheet.recalled.connect(self._leave_papers)
         self.scene_page.recalled.connect(self.contact_sheet.recall)
@@ -349,7 +367,7 @@ class MainWindow(QMainWindow):
             self.setWindowTitle(f"{waiting.path.stem} – Anatome" if waiting else "Anatome")
             self.title.setText(waiting.path.stem if waiting else "Anatome")
             self.title.setToolTip(str(waiting.path) if waiting else "")
-        there = present(s, self.desk)
+        there = present(s, self.desk, self.film_desk)
         self.actions_.refresh(there)
         for name, (_, _, _, needs) in MENUS.items():
             self.menu_buttons[name].setEnabled(needs in there)
@@ -440,6 +458,7 @@ class MainWindow(QMainWindow):
         """A sheet stands in the place of the stage, and its row beside the scenes; or neither."""
         on = self.desk.sheet is not None
         if on:
+            self.film_desk.close()
             self.scene_page.leave()
             self.before_after.leave()
             self.stage_input.begin(None)
@@ -449,6 +468,23 @@ class MainWindow(QMainWindow):
         self.sheet_strip.setVisible(on)
         self.sheet_strip.refresh()
         self._refresh()
+
+    def _show_film(self) -> None:
+        """The shots of a film beside the scenes, or none."""
+        on = self.film_desk.film is not None
+        if on:
+            self._leave_papers()
+            self.before_after.leave()
+            self.stage_input.begin(None)
+        self._show_foot()
+        self.film_strip.refresh()
+        self._refresh()
+
+    def _show_foot(self) -> None:
+        """What shares the foot with the scenes: a film before the scout; nothing while something is tried on."""
+        self.film_strip.setVisible(self.film_desk.film is not None and not self.property("suggesting"))
+        self.setProperty("filming", self.film_desk.film is not None)
+        self.scout.refresh()
 
     def _edit_block(self, block_id: str) -> None:
         """A double click: words are typed in the inspector, a scene comes on the stage."""
@@ -482,6 +518,7 @@ class MainWindow(QMainWindow):
         self._leave_papers()
         for tried in (self.suggester, self.look_round):
             tried.take_back()
+        self.player.let_go()
         self.key_plan.begin(None)
         self.stage_input.begin(None)
         self.session.pick()
@@ -512,7 +549,7 @@ class MainWindow(QMainWindow):
         any_active = any(tried.active for tried, _ in rounds)
         self.scenes_at_foot.setVisible(not any_active)
         self.setProperty("suggesting", any_active)
-        self.scout.refresh()
+        self._show_foot()
 
     def grow_plan(self) -> None:
         """The key plan and the stage change places."""
@@ -630,9 +667,17 @@ class MainWindow(QMainWindow):
             return
         elif self.desk.sheet is not None:
             self.sheet_input.step_back()
-        elif self.key_plan.step_back() or self.key_elevation.step_back() or self.stage_input.step_back():
+        elif (
+            self.key_plan.step_back()
+            or self.key_elevation.step_back()
+            or self.stage_input.step_back()
+            or self.suggester.take_back()
+            or self.look_round.take_back()
+        ):
             return
-        elif not self.suggester.take_back() and not self.look_round.take_back() and self._alone:
+        elif self.player.is_shown:
+            self.player.let_go()
+        elif self._alone:
             self.toggle_alone()
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:

@@ -64,6 +64,14 @@ class PopupMenus:
         menu.addAction(theme.icon("trash"), "Delete", lambda: sheets.take_sheet(sheet_id))
         menu.popup(at)
 
+    def shot(self, at: QPoint) -> None:
+        """Of a shot in its strip."""
+        menu = self._menu()
+        for name in ("copy_shot", "shot_path", "take_shot"):
+            if self._actions[name].isEnabled():
+                menu.addAction(self._actions[name])
+        menu.popup(at)
+
     def scene(self, scene_id: str, at: QPoint) -> None:
         """Of a scene in its row."""
         scenes, row = self._commands.scenes, self._contact_sheet

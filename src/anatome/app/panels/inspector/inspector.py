@@ -17,6 +17,7 @@ from anatome.app.panels.inspector.cut_page import CutPage
 from anatome.app.panels.inspector.detail_page import DetailPage
 from anatome.app.panels.inspector.elements_page import ElementsPage
 from anatome.app.panels.inspector.figure_page import FigurePage
+from anatome.app.panels.inspector.film_page import FilmPage
 from anatome.app.panels.inspector.many_scenes_page import ManyScenesPage
 from anatome.app.panels.inspector.meaning_page import MeaningPage
 from anatome.app.panels.inspector.model_page import ModelPage
@@ -42,6 +43,7 @@ class Inspector(QScrollArea):
         actions: Actions,
         commands: Commands,
         sheet: SheetPage,
+        film: FilmPage,
         let_go: Callable[[], None],
     ) -> None:
         super().__init__()
@@ -55,7 +57,7 @@ class Inspector(QScrollArea):
         self.elements = ElementsPage(session, actions)
         self.figure = FigurePage(session, actions, commands.site)
         self.detail = DetailPage(session, stage.noted, actions, commands.details)
-        self.sheet = sheet
+        self.sheet, self.film = sheet, film
         self.notes = NotesPage(session, stage, actions, commands.notes)
         self.many_scenes = ManyScenesPage(session, actions)
         self.meaning = MeaningPage(session, actions, commands.meaning)
@@ -76,7 +78,7 @@ class Inspector(QScrollArea):
 
     def _all(self) -> tuple[Page, ...]:
         picked = self.cut, self.series, self.elements, self.figure, self.detail, self.notes, self.many_scenes
-        return self.overview, *picked, *self._about_model, self.sheet
+        return self.overview, *picked, *self._about_model, self.sheet, self.film
 
     @property
     def _about_model(self) -> tuple[ModelPage, ...]:
@@ -92,6 +94,8 @@ class Inspector(QScrollArea):
             page = self.many_scenes
         elif self.sheet.is_wanted:
             page = self.sheet
+        elif session.picked.shot is not None and self.film.is_wanted:
+            page = self.film
         elif any(about.is_wanted for about in self._about_model):
             page = next(about for about in self._about_model if about.is_wanted)
         elif session.cut is not None:
@@ -106,6 +110,8 @@ class Inspector(QScrollArea):
             page = self.detail
         elif session.notes:
             page = self.notes
+        elif self.film.is_wanted:
+            page = self.film
         page.refresh()
         self._calm.watch(page)
         if page is not self._current:

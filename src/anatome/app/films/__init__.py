@@ -1,0 +1,1 @@
+"""Films in the window: the strip of shots, and any moment of them on the stage."""
