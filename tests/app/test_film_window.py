@@ -95,7 +95,7 @@ def test_what_was_stopped_goes_on_and_what_cannot_be_is_said(hand, dialog, tmp_p
 
 
 def film_strip(hand):
-    hand.do("show_films")
+    hand.do("new_film")
     window = hand.window
     hand.qtbot.waitUntil(lambda: window.player.timeline is not None, timeout=60_000)
     return window.film_strip, window.film_strip.row, window.film_desk, window.player

@@ -30,6 +30,7 @@ from anatome.notes.facts import Facts
 from anatome.notes.note import NorthPoint, SectionMark
 from anatome.raytracing.still import USUAL_SAMPLES
 from anatome.scenes import apart, edits, sheet_edits
+from anatome.scenes.film import AnyShot, Card, Film, Hold, LookShot, Rise, Sweep, Travel
 from anatome.scenes.marks import free_mark
 from anatome.scenes.note_edits import replace_notes_of_scene
 from anatome.scenes.noted import note_view
@@ -93,7 +94,7 @@ def demo_project(building: Building, site: Site) -> Project:
     project = _drawn_apart(building, project)
     project = _with_plan(building, project)
     project = _with_more(building, _with_looks(project))
-    return edits.recall_scene(_with_sheets(_dressed(building, project)), "long", ASPECT)
+    return edits.recall_scene(_with_films(_with_sheets(_dressed(building, project))), "long", ASPECT)
 
 
 LOOKS = {
@@ -163,6 +164,36 @@ def _dressed(building: Building, project: Project) -> Project:
     state = state.model_copy(update={"notes": found.notes})
     scene = long.model_copy(update={"id": "dressed", "name": "Long section, dressed", "state": state})
     return project.model_copy(update={"scenes": (*project.scenes, scene)})
+
+
+def _with_films(project: Project) -> Project:
+    """The building as it grows, and a cut that goes through it and is looked at in three ways."""
+    scenes = {scene.id: scene for scene in project.scenes}
+    title, under = "{project}", "{organisation}"
+    grows = (
+        Card(heading=title, words=f"{under}\nHow it is built", seconds=2.5),
+        Rise(scene="outside", seconds=9.0, resting=True),
+        Hold(scene="outside", seconds=2.0),
+        Travel(scene="exploded", seconds=4.0),
+        Hold(scene="exploded", seconds=2.5),
+    )
+    first, *others = (scenes[i] for i in ("stepped", "variant1", "variant2"))
+    looked_at: list[AnyShot] = [
+        Card(heading=title, words=f"{under}\nOne cut, three ways to look at it", seconds=2.5),
+        Sweep(scene="outside", seconds=7.0),
+        Hold(scene=first.id, seconds=2.0, caption="{scene}"),
+    ]
+    for number, scene in enumerate(others):
+        before = (first, *others)[number]
+        looked_at += [
+            LookShot(scene=before.id, look=scene.state.look, wiped=number == 0, seconds=3.0, caption="{scene}"),
+            Hold(scene=scene.id, seconds=2.0, caption="{scene}"),
+        ]
+    films = (
+        Film(id="grows", name="How it is built", shots=grows),
+        Film(id="looked at", name="One cut in three looks", shots=tuple(looked_at)),
+    )
+    return project.model_copy(update={"films": films})
 
 
 def _with_sheets(project: Project) -> Project:

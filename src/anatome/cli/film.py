@@ -84,7 +84,7 @@ def _film(options: argparse.Namespace, project: Project) -> Film:
         return found
     scene = scene_named(project, options.scene)
     if options.move is None:
-        raise Problem("Say what moves: --move rise, sweep, turn, explode, together, day, look or hold.")
+        raise Problem("Say what moves: --move rise, sweep, peel, turn, explode, together, day, look or hold.")
     return Film(id="move", name=f"{scene.name}, {options.move}", shots=(_shot(options, scene),))
 
 

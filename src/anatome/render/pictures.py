@@ -104,7 +104,7 @@ class PictureMaker:
                 for _ in sums.steps(renderer, view, tile.window):
                     yield (number + sample / samples) / len(todo)
                 yield (number + (sample + 1) / samples) / len(todo)
-            sums.show(target, paper_of(view.look, ground, tile.heights))
+            sums.show(target, paper_under(view, ground, tile.heights))
             _, _, w, h = tile.place
             pixels = np.frombuffer(target.read(viewport=tile.own, components=4, alignment=1), np.uint8)
             pixels = pixels.reshape(h, w, 4)[::-1]
@@ -126,6 +126,12 @@ def paper_of(look: Look, ground: Ground, heights: tuple[float, float]) -> Paper:
     if ground == "paper":
         return Paper.of(look, heights)
     return NOTHING if ground == "transparent" else Paper.plain((1.0, 1.0, 1.0, 1.0))
+
+
+def paper_under(view: View, ground: Ground, heights: tuple[float, float]) -> Paper:
+    """Return what lies under the part of a picture between these shares of its height: on the way to another look its paper too."""
+    paper, dissolve = paper_of(view.look, ground, heights), view.dissolve
+    return paper if dissolve is None else paper.on_the_way(paper_of(dissolve.other, ground, heights), dissolve.share)
 
 
 def _straight(image: NDArray[np.uint8]) -> NDArray[np.uint8]:
