@@ -72,7 +72,7 @@ def test_what_was_stopped_goes_on_and_what_cannot_be_is_said(hand, dialog, tmp_p
     folder = tmp_path / "turn.gif.frames"
     hand.qtbot.waitUntil(lambda: (folder / "0002.png").exists(), timeout=60_000)
     dialog.reject()
-    assert dialog.isVisible() and "the frames drawn so far are used" in dialog.problem.text()
+    assert dialog.isVisible() and "what is drawn so far is used" in dialog.problem.text()
     hand.qtbot.wait(100)
     kept = {p.name: p.stat().st_mtime_ns for p in folder.glob("*.png")}
     assert 2 <= len(kept) < 6

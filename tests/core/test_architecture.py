@@ -22,6 +22,7 @@ FLOORS = [
     ("suggestions", "films"),
     ("linework", "render", "formats"),
     ("printing", "filming"),
+    ("page",),
     ("demo",),
     ("app", "cli"),
 ]

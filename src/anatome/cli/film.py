@@ -10,7 +10,7 @@ from time import monotonic
 from anatome.cli.looks import look_named
 from anatome.cli.sizes import parse_part, parse_size
 from anatome.cli.told import open_project
-from anatome.cli.values import scene_named
+from anatome.cli.values import film_named, scene_named
 from anatome.cuts.dissection import Cutter
 from anatome.problems import Problem
 from anatome.scenes.batch import shard
@@ -20,6 +20,21 @@ from anatome.scenes.project import Project, Scene
 SIZE = (1280, 720)
 EVERY = 5.0
 """Seconds between two words about how far it is."""
+
+
+class TimeLeft:
+    """Says now and then how many of some ``things`` are done, and how long the rest takes."""
+
+    def __init__(self, things: str) -> None:
+        self._things, self._began, self._last = things, monotonic(), 0.0
+
+    def told(self, done: int, of: int) -> bool:
+        """Hear how many are done; always go on."""
+        spent = monotonic() - self._began
+        if spent - self._last >= EVERY or done == of:
+            self._last, each = spent, spent / done
+            print(f"{done} of {of} {self._things}, {each:.2f} s each, {each * (of - done):.0f} s left", flush=True)
+        return True
 
 
 def run(options: argparse.Namespace) -> int:
@@ -51,18 +66,11 @@ def run(options: argparse.Namespace) -> int:
     there = len(numbers) - len(folder.missing(numbers))
     if there:
         print(f"{there} of {len(numbers)} frames are there already", flush=True)
-    maker, began, last = PictureMaker.standalone(opened.building), monotonic(), [0.0]
+    maker = PictureMaker.standalone(opened.building)
     facts = opened.facts([note for scene in project.scenes for note in scene.state.notes])
 
-    def told(done: int, of: int) -> bool:
-        spent = monotonic() - began
-        if spent - last[0] >= EVERY or done == of:
-            last[0], each = spent, spent / done
-            print(f"{done} of {of} frames, {each:.2f} s each, {each * (of - done):.0f} s left", flush=True)
-        return True
-
     drawer = FrameDrawer(timeline, project, settings, facts)
-    draw_frames(folder, lambda number: drawer.draw(maker, number), numbers, told)
+    draw_frames(folder, lambda number: drawer.draw(maker, number), numbers, TimeLeft("frames").told)
     if is_folder:
         print(f"{out}: {len(numbers)} of {count} frames, {timeline.seconds:g} s at {options.fps:g} a second")
         return 0
@@ -77,11 +85,7 @@ def _film(options: argparse.Namespace, project: Project) -> Film:
     if (options.film is None) == (options.scene is None):
         raise Problem("Say which film: --film NAME; or one move in a scene: --scene NAME --move rise.")
     if options.film is not None:
-        found = next((film for film in project.films if film.name == options.film), None)
-        if found is None:
-            known = ", ".join(film.name for film in project.films) or "it has none yet"
-            raise Problem(f"There is no film “{options.film}” in the project: {known}.")
-        return found
+        return film_named(project, options.film)
     scene = scene_named(project, options.scene)
     if options.move is None:
         raise Problem("Say what moves: --move rise, sweep, peel, turn, explode, together, day, look or hold.")

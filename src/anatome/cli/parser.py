@@ -79,6 +79,8 @@ def command_parser() -> argparse.ArgumentParser:
     _export_options(export)
     film = commands.add_parser("film", help="a film of a project, or of one move in a scene")
     _film_options(film)
+    page = commands.add_parser("page", help="scenes and films as one HTML file in which a client drags the cut")
+    _page_options(page)
     linework = commands.add_parser("linework", help="draw a picture as lines, hidden ones removed, in millimetres on paper")
     _model_options(linework)
     _linework_options(linework)
@@ -238,6 +240,24 @@ def _film_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--out", type=Path, required=True, metavar="FILE|FOLDER", help=".mp4, .webm, .gif or .webp, or a folder for a PNG each"
     )
+
+
+def _page_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("project", type=Path)
+    parser.add_argument("--scene", metavar="NAME", action="append", default=[], help="a scene; several times, or all of them")
+    parser.add_argument("--film", metavar="NAME", action="append", default=[], help="a film; several times")
+    shows = ("picture", "cut", "turn", "apart", "day")
+    parser.add_argument("--shows", choices=shows, help="what can be done in these scenes; what suits each if not given")
+    parser.add_argument("--beside", metavar="LOOK", help="a look that is wiped over that of these scenes")
+    parser.add_argument("--title", default="", help="of the page; that of the sheets if not given")
+    parser.add_argument("--width", type=int, default=1200, help="pixels across; 1200 if not given")
+    parser.add_argument("--frames", type=int, default=25, help="of what is dragged; 25 if not given")
+    parser.add_argument(
+        "--most", type=float, default=15.0, metavar="MB", help="megabytes of the page at the most; 15 if not given"
+    )
+    parser.add_argument("--no-zoom", action="store_true", help="no larger pictures to look into")
+    parser.add_argument("--shard", metavar="K/N", help="draw only the pictures of this one of N machines")
+    parser.add_argument("--out", type=Path, required=True, metavar="FILE", help="the page, for example boathouse.html")
 
 
 def _export_options(parser: argparse.ArgumentParser) -> None:

@@ -11,6 +11,7 @@ from anatome.lengths import SCALE_RANGE
 from anatome.model.building import Building
 from anatome.model.selection import Selection
 from anatome.problems import Problem
+from anatome.scenes.film import Film
 from anatome.scenes.project import Project, Scene
 
 
@@ -78,3 +79,12 @@ def scene_named(project: Project, name: str) -> Scene:
         names = ", ".join(f"“{s.name}”" for s in project.scenes)
         raise Problem(f"There is no scene “{name}”. There is {names}." if names else "The project has no scenes yet.")
     return scene
+
+
+def film_named(project: Project, name: str) -> Film:
+    """Find a film of a project."""
+    found = next((film for film in project.films if film.name == name), None)
+    if found is None:
+        known = ", ".join(film.name for film in project.films) or "it has none yet"
+        raise Problem(f"There is no film “{name}” in the project: {known}.")
+    return found

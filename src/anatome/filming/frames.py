@@ -76,6 +76,11 @@ class FrameDrawer:
         """Width over height."""
         return self.settings.size[0] / self.settings.size[1]
 
+    @property
+    def frames(self) -> int:
+        """How many there are. Raises Problem."""
+        return self._timeline.frames(self.settings.rate)
+
     def plan(self, number: int) -> FramePlan:
         """Return what a frame, counted from 0, is made of."""
         return self.plan_at(number / self.settings.rate)
@@ -212,11 +217,14 @@ class FrameFolder:
         Image.fromarray(pixels).save(buffer, "PNG", compress_level=3)
         write_whole(self.file(number), buffer.getvalue())
 
+    def read(self, number: int) -> Pixels:
+        """Return a frame, counted from 0."""
+        with Image.open(self.file(number), formats=["PNG"]) as image:
+            return np.asarray(image.convert("RGBA"))
+
     def all(self) -> Iterator[Pixels]:
         """Return the frames in their order."""
-        for number in range(self._count):
-            with Image.open(self.file(number), formats=["PNG"]) as image:
-                yield np.asarray(image.convert("RGBA"))
+        return map(self.read, range(self._count))
 
 
 def draw_frames(

@@ -48,8 +48,12 @@ def check_film(path: Path, settings: FilmSettings) -> None:
 def write_film(path: Path, frames: Iterable[Pixels], settings: FilmSettings) -> None:
     """Write frames (h, w, 4) RGBA as a film, whole or not at all. Raises Problem."""
     check_film(path, settings)
-    suffix = path.suffix.lower()
-    write_whole(path, _coded(frames, settings, suffix) if suffix in CODECS else _animated(frames, settings, suffix))
+    write_whole(path, film_bytes(frames, settings, path.suffix.lower()))
+
+
+def film_bytes(frames: Iterable[Pixels], settings: FilmSettings, suffix: str) -> bytes:
+    """Return frames as a film with one of :data:`FILM_SUFFIXES`."""
+    return _coded(frames, settings, suffix) if suffix in CODECS else _animated(frames, settings, suffix)
 
 
 def _coded(frames: Iterable[Pixels], settings: FilmSettings, suffix: str) -> bytes:

@@ -129,7 +129,8 @@ def paper_of(look: Look, ground: Ground, heights: tuple[float, float]) -> Paper:
 
 
 def paper_under(view: View, ground: Ground, heights: tuple[float, float]) -> Paper:
-    """Return what lies under the part of a picture between these shares of its height: on the way to another look its paper too."""
+    """Return what lies under the part of a picture between these shares of its height: of another look that comes
+    its own too."""
     paper, dissolve = paper_of(view.look, ground, heights), view.dissolve
     return paper if dissolve is None else paper.on_the_way(paper_of(dissolve.other, ground, heights), dissolve.share)
 

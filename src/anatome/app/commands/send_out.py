@@ -12,6 +12,7 @@ from anatome.app.send_out.film import FilmDialog
 from anatome.app.send_out.layers import LayersDialog
 from anatome.app.send_out.linework import LineworkDialog
 from anatome.app.send_out.models import ModelDialog
+from anatome.app.send_out.page import PageDialog
 from anatome.app.send_out.pictures import PictureDialog
 from anatome.app.send_out.sheets import SheetsDialog
 
@@ -49,6 +50,14 @@ class SendOutCommands:
                 "A cut that travels, the camera round the building, storeys that open, a day of sun: MP4, WebM, GIF or WebP",
                 self.film,
                 "Ctrl+Alt+Shift+9",
+            ),
+            Entry(
+                "send_page",
+                "Page for the client…",
+                "Scenes and films as one HTML file that opens anywhere: the cut is dragged, the building turned about",
+                self.page,
+                "Ctrl+F12",
+                needs="scenes",
             ),
             Entry(
                 "send_linework",
@@ -114,6 +123,10 @@ class SendOutCommands:
         film = self._host.film_desk.film
         self._host.player.let_go()
         FilmDialog(self._host.widget, self._session, self._host.stage, self._folder, film).open()
+
+    def page(self) -> None:
+        self._host.player.let_go()
+        PageDialog(self._host.widget, self._session, self._host.stage, self._folder).open()
 
     def series(self) -> None:
         SeriesDialog(self._host.widget, self._session, self._folder).open()

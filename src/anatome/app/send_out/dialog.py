@@ -52,6 +52,7 @@ class SendOut(FormDialog):
         browse = QPushButton("Choose…")
         browse.clicked.connect(self.browse)
         self.file_row = QHBoxLayout()
+        self.file_row.setSpacing(8)
         self.file_row.addWidget(self.path)
         self.file_row.addWidget(browse)
         self.bar = QProgressBar(textVisible=False, maximum=1000)

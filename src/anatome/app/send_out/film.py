@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import shutil
 from pathlib import Path
-from typing import Any
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QPixmap
@@ -18,7 +17,7 @@ from anatome.app.base.work import Progress
 from anatome.app.document.session import Session
 from anatome.app.films.frame_steps import Planned, in_frame
 from anatome.app.films.shot_words import MOVES, ON_A_PATH
-from anatome.app.send_out.dialog import SendOut
+from anatome.app.send_out.drawing_frames import DrawsFrames
 from anatome.app.send_out.scene_choice import SceneChoice, name_for
 from anatome.app.send_out.sizes import pixel_box
 from anatome.app.stage.stage import Stage
@@ -26,11 +25,13 @@ from anatome.cuts.dissection import Cutter
 from anatome.filming.frames import FrameDrawer, FrameFolder, FrameSettings, told_of
 from anatome.films.timeline import Timeline
 from anatome.formats.film import FILM_SUFFIXES, QUALITIES, FilmSettings, check_film, write_film
+from anatome.formats.properties import facts_for
 from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
 from anatome.problems import Problem
 from anatome.scenes.film import LONGEST_SHOT, AnyShot, Film, shot_of
 from anatome.scenes.project import Project, Scene
+from anatome.scenes.sheet_frames import section_places
 
 KINDS = "Films (*.mp4 *.webm *.gif *.webp)"
 WAYS = (
@@ -52,22 +53,16 @@ PREVIEW = 400
 """Pixels across of the moment that is looked at."""
 REST = 60
 """Milliseconds after which a moment that was chosen is drawn."""
-DRAWN = 0.96
-"""Share of the time that frames take, of all of it."""
 
 
-class FilmDialog(SendOut):
+class FilmDialog(DrawsFrames):
     """A film of the project, or one move in a scene. Frames that are drawn stay when it is cancelled, and are used when the same
     film is made again."""
 
-    after_cancel = "the frames drawn so far are used when it is made again"
-
     def __init__(self, parent: QWidget, session: Session, stage: Stage, folder: Path, film: Film | None = None) -> None:
         name = name_for(session) if film is None else film.name
-        super().__init__(parent, "Send out a film", "Make the film", folder, name, ".mp4", KINDS)
-        self._session, self._number, self._count = session, 0, 1
-        self._making, self._looking = Making(self, stage.pictures), Making(self, stage.pictures)
-        self._making.progressed.connect(self._show_drawn)
+        super().__init__(parent, "Send out a film", "Make the film", folder, name, ".mp4", KINDS, stage.pictures)
+        self._session, self._looking = session, Making(self, stage.pictures)
         self._drawers: dict[object, FrameDrawer] = {}
         self._cutter: Cutter | None = None
         self._later = QTimer(self, singleShot=True, interval=REST)
@@ -223,7 +218,9 @@ class FilmDialog(SendOut):
             if len(self._drawers) > 1:
                 self._drawers.clear()
             timeline = Timeline(film, project, self._cutter, settings.size[0] / settings.size[1])
-            self._drawers[key] = FrameDrawer(timeline, project, settings)
+            notes = [note for scene in project.scenes for note in scene.state.notes]
+            facts = facts_for(building, self._session.model_path, notes, section_places(project))
+            self._drawers[key] = FrameDrawer(timeline, project, settings, facts)
         return self._drawers[key]
 
     # Looking at it ---------------------------------------------------------------------------------------------
@@ -274,59 +271,30 @@ class FilmDialog(SendOut):
         clear = ending in CLEAR and self.clear.isChecked()
         samples = PROOF_SAMPLES if self.proof.isChecked() else None
         settings = FrameSettings(size, rate, "transparent" if clear else "paper", samples)
-        self._count = max(1, round(film.seconds * rate))
+        count = max(1, round(film.seconds * rate))
         there = path.with_name(f"{path.name}.frames") if ending else path
-        folder = FrameFolder(there, told_of(film, project, settings), self._count)
-        self._of = film, project, settings, folder, coded, path
-        self._todo = folder.missing()
-        self._next(0)
+        folder = FrameFolder(there, told_of(film, project, settings), count)
 
-    def _next(self, number: int) -> None:
-        """Put the state of a frame to work on a thread, draw it on the stage's context, keep it on a thread; then the next."""
-        film, project, settings, folder, *_ = self._of
-        if number == len(self._todo):
-            self._code()
-            return
-        if not self.goes_on():
-            return
-        frame = self._todo[number]
-
-        def prepare(progress: Progress) -> Planned:
+        def plan(frame: int) -> Planned:
             drawer = self._drawer(film, project, settings)
             return drawer, drawer.plan(frame)
 
-        def pack(progress: Progress, found: Any) -> None:
-            folder.put(frame, found)
+        self.draw_missing(folder, count, plan, in_frame, lambda: self._code(folder, coded, path, count))
 
-        self._number, self._under_way = number, self._making
-        self._making.make(
-            prepare,
-            in_frame,
-            pack,
-            lambda _: self._next(number + 1),
-            self.not_written,
-        )
-
-    def _code(self) -> None:
+    def _code(self, folder: FrameFolder, coded: FilmSettings, path: Path, count: int) -> None:
         """All frames are there: make a file of them, and let them go."""
-        _, _, settings, folder, coded, path = self._of
-
-        across, up = settings.size
+        across, up = coded.size
         if not path.suffix:
-            self.written(f"Wrote {self._count} frames, {across} × {up} pixels, into {path}")
+            self.written(f"Wrote {count} frames, {across} × {up} pixels, into {path}")
             return
 
         def work(progress: Progress) -> str:
             write_film(path, folder.all(), coded)
             shutil.rmtree(folder.path, ignore_errors=True)
-            return f"Wrote a film of {self._count} frames, {across} × {up} pixels, to {path}"
+            return f"Wrote a film of {count} frames, {across} × {up} pixels, to {path}"
 
         self._under_way = self._work
         self._work.run(work, self.written, self.not_written)
-
-    def _show_drawn(self, share: float) -> None:
-        there = self._count - len(self._todo)
-        self.show_share(DRAWN * (there + self._number + share) / self._count)
 
     def said(self, words: str) -> None:
         self._session.said.emit(words)
