@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import sys
 
-from benchmarks import cutting, frames, large, linework, looks, opening, stills
+from benchmarks import cutting, films, frames, large, linework, looks, opening, stills
 
 
 def main() -> None:
@@ -15,6 +15,7 @@ def main() -> None:
     cutting.run(quick)
     frames.run()
     looks.run()
+    films.run()
     stills.run()
     linework.run()
     opening.run()

@@ -41,12 +41,13 @@ def run(options: argparse.Namespace) -> int:
     """Write it. Raises Problem."""
     from anatome.filming.frames import FrameDrawer, FrameFolder, FrameSettings, draw_frames, told_of
     from anatome.films.timeline import Timeline
-    from anatome.formats.film import FilmSettings, check_film, write_film
+    from anatome.formats.film import DRAFT_SAMPLES, FilmSettings, check_film, write_film
     from anatome.render.pictures import PictureMaker
 
     out: Path = options.out
     size = parse_size(options.size, SIZE)
-    settings = FrameSettings(size, options.fps, options.ground, options.samples)
+    samples = options.samples or (DRAFT_SAMPLES if options.quality == "draft" else None)
+    settings = FrameSettings(size, options.fps, options.ground, samples)
     coded = FilmSettings(size, options.fps, options.quality, not options.once)
     is_folder = not out.suffix
     if not is_folder:

@@ -21,6 +21,8 @@ FILM_SUFFIXES = (".mp4", ".webm", ".gif", ".webp")
 CODECS = {".mp4": "libx264", ".webm": "libvpx-vp9"}
 QUALITIES = {"draft": (30, 40), "good": (20, 30), "best": (14, 20)}
 """Constant rate factors of H.264 and of VP9: the smaller, the better."""
+DRAFT_SAMPLES = 4
+"""Of each frame of a draft, for which nobody waits; others have as many as finished pictures."""
 WEBP_QUALITIES = {"draft": 60, "good": 80, "best": 92}
 
 

@@ -24,7 +24,7 @@ from anatome.app.stage.stage import Stage
 from anatome.cuts.dissection import Cutter
 from anatome.filming.frames import FrameDrawer, FrameFolder, FrameSettings, told_of
 from anatome.films.timeline import Timeline
-from anatome.formats.film import FILM_SUFFIXES, QUALITIES, FilmSettings, check_film, write_film
+from anatome.formats.film import DRAFT_SAMPLES, FILM_SUFFIXES, QUALITIES, FilmSettings, check_film, write_film
 from anatome.formats.properties import facts_for
 from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
@@ -107,6 +107,7 @@ class FilmDialog(DrawsFrames):
         self.rate.setSuffix(" frames a second")
         for name in QUALITIES:
             self.quality.addItem(f"{name.capitalize()} quality", name)
+        self.quality.setToolTip("A draft is drawn three times as fast")
         self.quality.setCurrentIndex(1)
         self.form.addRow("As", in_row(self.way, self.quality))
         self.wide, self.high = pixel_box(), pixel_box()
@@ -164,7 +165,7 @@ class FilmDialog(DrawsFrames):
         ending = self.way.currentData()
         self.loop.setVisible(ending in LOOPS)
         self.clear.setVisible(ending in CLEAR)
-        self.quality.setEnabled(ending not in ("", ".gif"))
+        self.quality.setEnabled(bool(ending))
         self.moment.setEnabled(not self.busy)
 
     def _show_way(self) -> None:
@@ -269,7 +270,8 @@ class FilmDialog(DrawsFrames):
         film, project = self._film()
         self._looking.cancel()
         clear = ending in CLEAR and self.clear.isChecked()
-        samples = PROOF_SAMPLES if self.proof.isChecked() else None
+        draft = DRAFT_SAMPLES if coded.quality == "draft" else None
+        samples = PROOF_SAMPLES if self.proof.isChecked() else draft
         settings = FrameSettings(size, rate, "transparent" if clear else "paper", samples)
         count = max(1, round(film.seconds * rate))
         there = path.with_name(f"{path.name}.frames") if ending else path
