@@ -67,7 +67,7 @@ def test_a_page_is_said_made_stopped_and_made_again(hand, tmp_path: Path) -> Non
     assert shown == [("From the river", "looks"), ("Long section", "frames"), ("Exploded axonometric", "frames")]
     words = [json.loads(unescape(found)) for found in re.findall(r'data-words="(.*?)"', text)]
     assert words[0] == ["As it is", "White model"] and words[2] == ["Together", "50 % open", "100 % open"]
-    assert words[1][1] == "Section A at 6.20 m"
+    assert "Section A at 6.20 m" in words[1] and len(set(words[1])) == 3
 
 
 def test_what_cannot_be_on_a_page_is_said_and_picked_scenes_are_ticked(hand, tmp_path: Path) -> None:
