@@ -206,7 +206,7 @@ def _style(text: PageText, figures: Sequence[Figure | MovingFigure]) -> str:
 
 def _width(number: int, figure: Figure | MovingFigure) -> str:
     """No picture is higher than a screen that has room for what is under it too."""
-    return f"#s{number} .stage, #s{number} video {{ max-width: calc({MOST_HIGH}vh * {figure.size[0] / figure.size[1]:.4f}); }}"
+    return f"#s{number} figure {{ max-width: calc({MOST_HIGH}vh * {figure.size[0] / figure.size[1]:.4f}); }}"
 
 
 def contrast(one: Rgb, other: Rgb) -> float:

@@ -62,7 +62,7 @@ def _cut(scene: Scene, setting: Setting, count: int) -> Strip:
     grip = cut.scouted[0]
     plane = cut.moving_plane(grip)
     assert plane is not None
-    corners = corners_of(setting.reach(state))
+    corners = corners_of(setting.bounds(state))
     beyond = corners @ plane.n - plane.offset
     clear = CLEAR * float(np.ptp(beyond))
     first, last = max(float(beyond.max()), 0.0) + clear, min(float(beyond.min()) + clear, 0.0)
@@ -71,7 +71,7 @@ def _cut(scene: Scene, setting: Setting, count: int) -> Strip:
     free = cut.model_copy(update={"locked": False})
     moved = [free.pulled(grip, plane.n * pull) for pull in pulls]
     cuts = [tuple(one if other.id == cut.id else other for other in state.cuts) for one in moved]
-    words = [f"{cut.name} at {metric(_place(one, grip), 2)} m" for one in moved]
+    words = [f"{cut.name} at {metric(_place(one, grip), 2).replace('-', '−')} m" for one in moved]
     start, end = (plane.n * pull for pull in (first, last))
     middle = corners.mean(axis=0)
     middle = middle - plane.n * (middle @ plane.n - plane.offset)
