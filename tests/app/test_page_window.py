@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+import io
 import json
 import re
 from html import unescape
 from pathlib import Path
 
+import numpy as np
+from PIL import Image
 from PySide6.QtTest import QTest
 
 from anatome.app.send_out.page import PageDialog
+from anatome.app.send_out.viewpoints import ViewpointsDialog
+from anatome.formats.bcf import read_bcf
 
 
 def dialog_of(hand) -> PageDialog:
@@ -89,3 +94,41 @@ def test_what_cannot_be_on_a_page_is_said_and_picked_scenes_are_ticked(hand, tmp
     dialog.go.click()
     assert "ends with .html" in dialog.problem.text() and not list(tmp_path.iterdir())
     dialog.reject()
+
+
+def test_scenes_go_out_as_viewpoints_and_viewpoints_come_in_as_scenes(hand, tmp_path: Path) -> None:
+    session, path = hand.window.session, tmp_path / "looked at.bcf"
+    hand.do("send_viewpoints")
+    (dialog,) = hand.window.findChildren(ViewpointsDialog)
+    names = [scene.name for scene in session.project.scenes]
+    dialog.scenes.tick_only(names.index("Long section"), names.index("The wing by itself"))
+    dialog.path.setText(str(path))
+    hand.send(dialog)
+    assert "Wrote 2 viewpoints" in hand.window.status.text() and [p.name for p in tmp_path.iterdir()] == ["looked at.bcf"]
+    views = {view.title: view for view in read_bcf(path)}
+    with Image.open(io.BytesIO(views["Long section"].snapshot)) as picture:
+        assert picture.width == 1000
+    before = len(names)
+    hand.window.commands.viewpoints.take(path)
+    hand.qtbot.waitUntil(lambda: len(session.project.scenes) == before + 2, timeout=30_000)
+    new = session.project.scenes[-2:]
+    assert {scene.set for scene in new} == {"looked at"} and {scene.name for scene in new} == {
+        "Long section",
+        "The wing by itself",
+    }
+    # The long section comes back as the same picture, cut by the same cut.
+    own = session.project.scenes[names.index("Long section")]
+    again = next(scene for scene in new if scene.name == "Long section")
+    pictures = []
+    for scene in (own, again):
+        hand.window.contact_sheet.recall(scene.id)
+        pictures.append(hand.picture().astype(int))
+    assert (np.abs(pictures[0] - pictures[1]).max(axis=2) > 12).mean() < 0.01
+    hand.do("undo")
+    (tmp_path / "bad.bcf").write_bytes(b"no zip")
+    told: list[str] = []
+    hand.window.tell = lambda text, title="": told.append(text)
+    hand.window.commands.viewpoints.take(tmp_path / "bad.bcf")
+    hand.qtbot.waitUntil(lambda: bool(told), timeout=30_000)
+    del hand.window.tell
+    assert "is no BCF file" in told[0]

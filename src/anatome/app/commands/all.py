@@ -34,6 +34,7 @@ from anatome.app.commands.soundness import SoundnessCommands
 from anatome.app.commands.storeys import StoreyCommands
 from anatome.app.commands.suggest import SuggestCommands
 from anatome.app.commands.view import ViewCommands
+from anatome.app.commands.viewpoints import ViewpointCommands
 
 MENUS = {
     "open": ("Open", "Open and save, and recent files", "folder-open", "nothing"),
@@ -65,6 +66,7 @@ class Commands:
         self.site = SiteCommands(host)
         self.models = ModelsCommands(host)
         self.rough_bodies = RoughBodyCommands(host)
+        self.viewpoints = ViewpointCommands(host)
         page = OpenPage(host)
         self.meaning = MeaningCommands(host, page)
         self.soundness = SoundnessCommands(host, page)
@@ -102,6 +104,7 @@ class Commands:
         subjects = (
             self.files,
             self.models,
+            self.viewpoints,
             self.changes,
             *cutting,
             *showing,

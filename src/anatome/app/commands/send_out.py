@@ -15,6 +15,7 @@ from anatome.app.send_out.models import ModelDialog
 from anatome.app.send_out.page import PageDialog
 from anatome.app.send_out.pictures import PictureDialog
 from anatome.app.send_out.sheets import SheetsDialog
+from anatome.app.send_out.viewpoints import ViewpointsDialog
 
 
 class SendOutCommands:
@@ -99,6 +100,13 @@ class SendOutCommands:
                 "Outlines for a model built of layers of card or wood, nested on sheets of it",
                 self.layers,
             ),
+            Entry(
+                "send_viewpoints",
+                "Viewpoints (BCF)…",
+                "Camera, section planes, what is hidden and a picture of chosen scenes, for other programs of the trade",
+                self.viewpoints,
+                needs="scenes",
+            ),
             Entry("send_model", "Model as cut…", "GLB or STL of what the cuts leave, closed", self.model, "", "buildings"),
         )
 
@@ -136,6 +144,9 @@ class SendOutCommands:
 
     def layers(self) -> None:
         LayersDialog(self._host.widget, self._session, self._folder).open()
+
+    def viewpoints(self) -> None:
+        ViewpointsDialog(self._host.widget, self._session, self._host.stage, self._folder).open()
 
     def model(self) -> None:
         ModelDialog(self._host.widget, self._session, self._folder).open()
