@@ -194,8 +194,7 @@ def test_any_moment_is_on_the_stage_and_the_film_that_is_sent_out_shows_the_same
     for field, value in ((dialog.wide, 640), (dialog.high, 360), (dialog.rate, 5)):
         field.setValue(value)
     dialog.proof.setChecked(True)
-    choose(dialog.way, "")
-    dialog._show_way()
+    choose(dialog.way, "frames")
     dialog.path.setText(str(tmp_path / "frames"))
     hand.send(dialog)
     frames = sorted(p.name for p in (tmp_path / "frames").glob("*.png"))

@@ -7,10 +7,13 @@ from pathlib import Path
 import av
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from PIL import Image
 
 from anatome.cuts.dissection import Cutter
 from anatome.filming.frames import FrameDrawer, FrameFolder, FrameSettings, draw_frames, told_of
+from anatome.filming.on_paper import contact_print, flip_pages, paper_bytes
 from anatome.films.timeline import Timeline
 from anatome.formats.film import FilmSettings, write_film
 from anatome.look.look import Look
@@ -21,6 +24,7 @@ from anatome.scenes.film import Film, Hold, Rise, Travel
 from anatome.scenes.project import ModelReference, Project, Scene, StageState
 from anatome.scenes.scene_view import view_of
 from anatome.view.camera import Camera, standard_view
+from anatome.view.crop import PAPERS
 from helpers import box, made_of
 
 SIZE, RATE = (160, 100), 10.0
@@ -162,3 +166,23 @@ def test_what_cannot_be_a_film_is_said_before_anything_is_drawn(frames, tmp_path
         with pytest.raises(Problem, match=why):
             write_film(tmp_path / name, frames, settings)
     assert not list(tmp_path.iterdir())
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(2, 90), st.sampled_from(sorted(PAPERS.values())), st.sampled_from([(16, 9), (12, 12), (9, 16)]))
+def test_contact_prints_and_cards_lie_on_their_paper_in_order(count: int, paper, size) -> None:
+    pixels = np.full((size[1], size[0], 4), 255, np.uint8)
+    page = contact_print("A film", [(f"{n} s", pixels) for n in range(count)], paper)
+    flat = [(paper, part) for part in page.parts]
+    cards = flip_pages("A film", [pixels] * count, paper[::-1])
+    flat += [((sheet.width, sheet.height), part) for sheet in cards for part in sheet.parts]
+    assert len(page.parts) == sum(len(sheet.parts) for sheet in cards) == count
+    for (wide, high), part in flat:
+        left, bottom, right, top = part.box
+        assert 11.9 <= left < right <= wide - 11.9 and 11.9 <= bottom < top <= high - 11.9
+        assert (right - left) / (top - bottom) == pytest.approx(size[0] / size[1])
+    places = [(-round(part.box[3], 3), round(part.box[0], 3)) for part in page.parts]
+    assert places == sorted(places) and len(set(places)) == count  # in rows, from the upper left
+    numbers = [int(words.text) for sheet in cards for words in sheet.marks.notes[0].words]
+    assert numbers == list(range(1, count + 1))
+    assert paper_bytes("A film", [pixels] * count, 9.0, paper, False, ".pdf").startswith(b"%PDF")

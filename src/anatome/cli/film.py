@@ -4,20 +4,23 @@ from __future__ import annotations
 
 import argparse
 import shutil
+from dataclasses import replace
 from pathlib import Path
 from time import monotonic
 
 from anatome.cli.looks import look_named
-from anatome.cli.sizes import parse_part, parse_size
+from anatome.cli.sizes import parse_paper, parse_part, parse_size
 from anatome.cli.told import open_project
 from anatome.cli.values import film_named, scene_named
 from anatome.cuts.dissection import Cutter
+from anatome.files import write_whole
 from anatome.problems import Problem
 from anatome.scenes.batch import shard
 from anatome.scenes.film import LONGEST_SHOT, AnyShot, Film, shot_of
 from anatome.scenes.project import Project, Scene
 
 SIZE = (1280, 720)
+MOST_ON_PAPER = 600
 EVERY = 5.0
 """Seconds between two words about how far it is."""
 
@@ -40,6 +43,7 @@ class TimeLeft:
 def run(options: argparse.Namespace) -> int:
     """Write it. Raises Problem."""
     from anatome.filming.frames import FrameDrawer, FrameFolder, FrameSettings, draw_frames, told_of
+    from anatome.filming.on_paper import paper_bytes
     from anatome.films.timeline import Timeline
     from anatome.formats.film import DRAFT_SAMPLES, FilmSettings, check_film, write_film
     from anatome.render.pictures import PictureMaker
@@ -49,8 +53,12 @@ def run(options: argparse.Namespace) -> int:
     samples = options.samples or (DRAFT_SAMPLES if options.quality == "draft" else None)
     settings = FrameSettings(size, options.fps, options.ground, samples)
     coded = FilmSettings(size, options.fps, options.quality, not options.once)
-    is_folder = not out.suffix
-    if not is_folder:
+    is_folder, on_paper = not out.suffix, options.contact or options.flip
+    if on_paper and out.suffix.lower() not in (".pdf", ".png"[: 4 * bool(options.contact)]):
+        raise Problem("A contact print is a .pdf or a .png, pages to flip through are a .pdf.")
+    if on_paper and not 2 <= on_paper <= MOST_ON_PAPER:
+        raise Problem(f"On paper a film has 2 to {MOST_ON_PAPER} pictures, for example --contact 24.")
+    if not is_folder and not on_paper:
         check_film(out, coded)
     part = parse_part(options.shard)
     if options.shard is not None and not is_folder:
@@ -60,7 +68,9 @@ def run(options: argparse.Namespace) -> int:
     film = _film(options, project)
     cutter = Cutter(opened.building)
     timeline = Timeline(film, project, cutter, size[0] / size[1])
-    count = timeline.frames(options.fps)
+    if on_paper:
+        settings = replace(settings, rate=on_paper / timeline.seconds)
+    count = on_paper or timeline.frames(options.fps)
     # Frames are kept beside the film until it is made, so that one that was stopped goes on from them.
     folder = FrameFolder(out if is_folder else out.with_name(f"{out.name}.frames"), told_of(film, project, settings), count)
     numbers = shard(range(count), *part)
@@ -74,6 +84,14 @@ def run(options: argparse.Namespace) -> int:
     draw_frames(folder, lambda number: drawer.draw(maker, number), numbers, TimeLeft("frames").told)
     if is_folder:
         print(f"{out}: {len(numbers)} of {count} frames, {timeline.seconds:g} s at {options.fps:g} a second")
+        return 0
+    if on_paper:
+        paper = parse_paper(options.paper)
+        write_whole(
+            out, paper_bytes(film.name, list(folder.all()), timeline.seconds, paper, bool(options.flip), out.suffix.lower())
+        )
+        shutil.rmtree(folder.path)
+        print(f"{out}: {count} pictures")
         return 0
     write_film(out, folder.all(), coded)
     shutil.rmtree(folder.path)

@@ -241,6 +241,9 @@ def _film_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--ground", choices=("transparent", "white", "paper"), default="paper", help="what lies under the picture"
     )
+    parser.add_argument("--contact", type=int, metavar="N", help="N small pictures on a paper instead, as a PDF or a PNG")
+    parser.add_argument("--flip", type=int, metavar="N", help="N cards to cut apart and flip through instead, as a PDF")
+    parser.add_argument("--paper", default="A3", metavar="NAME", help="of them; A3 if not given")
     parser.add_argument("--once", action="store_true", help="GIF and WebP are shown once, and not for ever")
     parser.add_argument("--shard", metavar="K/N", help="only the frames of this one of N machines, into a folder")
     parser.add_argument(

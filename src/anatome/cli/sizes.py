@@ -1,10 +1,11 @@
-"""Reading sizes in pixels as they are typed."""
+"""Reading sizes in pixels and papers as they are typed."""
 
 from __future__ import annotations
 
 import re
 
 from anatome.problems import Problem
+from anatome.view.crop import INCH_PAPERS, PAPERS
 
 
 def parse_size(text: str | None, usual: tuple[int, int]) -> tuple[int, int]:
@@ -27,3 +28,12 @@ def parse_part(text: str | None) -> tuple[int, int]:
     if not (part.isdigit() and of.isdigit()):
         raise Problem(f"“{text}” is not a part. Say for example --shard 1/4: the first of four machines.")
     return int(part), int(of)
+
+
+def parse_paper(text: str) -> tuple[float, float]:
+    """Return a paper by its name, mm across and up, lying. Raises Problem."""
+    papers = {name.lower(): size for name, size in (PAPERS | INCH_PAPERS).items()}
+    found = papers.get(text.strip().lower())
+    if found is None:
+        raise Problem(f"There is no paper “{text}”. Those there are: {', '.join(PAPERS | INCH_PAPERS)}.")
+    return found

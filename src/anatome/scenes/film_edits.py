@@ -10,7 +10,7 @@ from anatome.scenes.film import MOST_SHOTS, AnyShot, Card, Film, Hold, Rise, Tra
 from anatome.scenes.project import Project, Scene
 from anatome.words import unlike
 
-STANDS, TRAVELS, GROWS, TITLE = 2.0, 3.0, 6.0, 3.0
+STANDS, TRAVELS, GROWS, TITLE, EACH = 2.0, 3.0, 6.0, 3.0, 1.0
 """Seconds of the shots of a new film."""
 
 
@@ -26,10 +26,17 @@ def take_film(project: Project, film_id: str) -> Project:
     return project.model_copy(update={"films": tuple(one for one in project.films if one.id != film_id)})
 
 
-def new_film(project: Project, scenes: Sequence[Scene]) -> Film:
-    """Return a film to begin with: a title, then the camera travels through some scenes; of a single one the building grows."""
+def new_film(project: Project, scenes: Sequence[Scene], one_by_one: bool = False) -> Film:
+    """Return a film to begin with: a title, then the camera travels through some scenes, or they come ``one_by_one``; of a single
+    one the building grows."""
     title = Card(heading="{project}", words="{organisation}\n{date}", seconds=TITLE)
-    return Film(id=new_id(), name=unlike("Film", {film.name for film in project.films}), shots=(title, *through(scenes)))
+    shots = one_after_another(scenes) if one_by_one else through(scenes)
+    return Film(id=new_id(), name=unlike("Film", {film.name for film in project.films}), shots=(title, *shots))
+
+
+def one_after_another(scenes: Sequence[Scene]) -> tuple[AnyShot, ...]:
+    """Return shots of some scenes without a way between them, each with its name: storeys, or sections of a series."""
+    return tuple(Hold(scene=scene.id, seconds=EACH, caption="{scene}") for scene in scenes)
 
 
 def through(scenes: Sequence[Scene]) -> tuple[AnyShot, ...]:

@@ -65,6 +65,13 @@ class FilmCommands:
                 self.through,
                 needs="scenes",
             ),
+            Entry(
+                "film_each",
+                "New film, scene after scene",
+                "Of several picked scenes, or of all, one after the other: storeys, or the sections of a series",
+                self.each,
+                needs="scenes",
+            ),
             Entry("copy_film", "Duplicate the film", "With all its shots", self.copy, needs="film"),
             Entry("take_film", "Delete the film", "Its scenes stay", self.take_film, needs="film"),
             Entry("run_film", "Run the film", "From the moment that is shown, or have it stand", self.run, needs="film"),
@@ -110,9 +117,15 @@ class FilmCommands:
         """A film of all scenes."""
         self._make(list(self._session.project.scenes))
 
-    def _make(self, scenes: list[Scene]) -> None:
+    def each(self) -> None:
+        """A film of the picked scenes, or of all, without a way between them."""
+        picked = self._session.picked.scenes
+        scenes = self._session.project.scenes
+        self._make([scene for scene in scenes if scene.id in picked] if len(picked) > 1 else list(scenes), one_by_one=True)
+
+    def _make(self, scenes: list[Scene], one_by_one: bool = False) -> None:
         session = self._session
-        film = film_edits.new_film(session.project, scenes)
+        film = film_edits.new_film(session.project, scenes, one_by_one)
         session.apply(film_edits.put_film(session.project, film), f"A new film: {film.name}")
         self._desk.open(film.id)
 

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QCheckBox, QComboBox, QLabel, QSlider, QWidget
 from anatome.app.base.images import image_of
 from anatome.app.base.in_row import in_row
 from anatome.app.base.numbers import CountBox, NumberField
+from anatome.app.base.papers import papers, usual_paper
 from anatome.app.base.pictures import Making, Pixels
 from anatome.app.base.work import Progress
 from anatome.app.document.session import Session
@@ -22,7 +23,9 @@ from anatome.app.send_out.scene_choice import SceneChoice, name_for
 from anatome.app.send_out.sizes import pixel_box
 from anatome.app.stage.stage import Stage
 from anatome.cuts.dissection import Cutter
+from anatome.files import write_whole
 from anatome.filming.frames import FrameDrawer, FrameFolder, FrameSettings, told_of
+from anatome.filming.on_paper import paper_bytes
 from anatome.films.timeline import Timeline
 from anatome.formats.film import DRAFT_SAMPLES, FILM_SUFFIXES, QUALITIES, FilmSettings, check_film, write_film
 from anatome.formats.properties import facts_for
@@ -33,18 +36,25 @@ from anatome.scenes.film import LONGEST_SHOT, AnyShot, Film, shot_of
 from anatome.scenes.project import Project, Scene
 from anatome.scenes.sheet_frames import section_places
 
-KINDS = "Films (*.mp4 *.webm *.gif *.webp)"
+KINDS = "Films (*.mp4 *.webm *.gif *.webp);;On paper (*.pdf)"
+FRAMES, CONTACT, FLIP = "frames", "contact", "flip"
 WAYS = (
     (".mp4", "MP4", "H.264, which opens everywhere"),
     (".webm", "WebM", "VP9, for pages"),
     (".webp", "WebP", "An animated picture in full colour, perhaps without a ground"),
     (".gif", "GIF", "An animated picture of 256 colours, for letters"),
-    ("", "PNG, one for each frame", "Into a folder, numbered from 0001, for those who cut films"),
+    (FRAMES, "PNG, one for each frame", "Into a folder, numbered from 0001, for those who cut films"),
+    (CONTACT, "Contact print", "Small pictures in rows on a paper, each with its time"),
+    (FLIP, "Cards to flip through", "Pages to cut apart, each card with its number and a margin to hold it by"),
 )
+ENDINGS = {FRAMES: "", CONTACT: ".pdf", FLIP: ".pdf"}
+"""Of what is no film."""
+ON_PAPER = {CONTACT: 24, FLIP: 60}
+"""How many pictures are on paper at first."""
 ONE_MOVE = [word for word in MOVES if word not in ("card", "hold", "travel", *ON_A_PATH)]
 """Moves of a film that is made here and now, of one scene."""
-LOOPS, CLEAR = (".gif", ".webp"), (".webp", "")
-"""Endings of what may go on for ever, and of what may have no ground."""
+LOOPS, CLEAR = (".gif", ".webp"), (".webp", FRAMES)
+"""Ways of which one may go on for ever, and of which one may have no ground."""
 PROOF, PROOF_SAMPLES = 4, 3
 """How many times smaller a proof is, and samples of each of its frames."""
 STAGE = "stage"
@@ -114,6 +124,13 @@ class FilmDialog(DrawsFrames):
         self.wide.setValue(1280)
         self.high.setValue(720)
         self.form.addRow("Size", in_row(self.wide, QLabel("×"), self.high, self.rate))
+        self.count, self.paper = CountBox(minimum=2, maximum=600, value=ON_PAPER[CONTACT]), QComboBox()
+        self.count.setSuffix(" pictures")
+        for name, size in papers().items():
+            self.paper.addItem(name, size)
+        self.paper.setCurrentIndex(max(self.paper.findData(usual_paper()), 0))
+        self.on_paper = in_row(self.count, QLabel("on"), self.paper)
+        self.form.addRow("On paper", self.on_paper)
         self.proof = QCheckBox("Proof, a quarter as large")
         self.proof.setToolTip("Quickly, to look at before the night is spent on it")
         self.loop, self.clear = QCheckBox("Goes on for ever"), QCheckBox("Without a ground")
@@ -162,25 +179,30 @@ class FilmDialog(DrawsFrames):
         )
         for words, row in rows:
             self.form.setRowVisible(row, own and kind in words.split())
-        ending = self.way.currentData()
-        self.loop.setVisible(ending in LOOPS)
-        self.clear.setVisible(ending in CLEAR)
-        self.quality.setEnabled(bool(ending))
+        way = self.way.currentData()
+        self.loop.setVisible(way in LOOPS)
+        self.clear.setVisible(way in CLEAR)
+        self.quality.setVisible(way not in ENDINGS)
+        self.rate.setVisible(way not in ON_PAPER)
+        self.form.setRowVisible(self.on_paper, way in ON_PAPER)
         self.moment.setEnabled(not self.busy)
 
     def _show_way(self) -> None:
         """The name of the file says how it is written."""
-        path = Path(self.path.text())
-        known = path.suffix.lower() in FILM_SUFFIXES
-        self.path.setText(str(path.with_suffix(self.way.currentData()) if known else f"{path}{self.way.currentData()}"))
+        path, way = Path(self.path.text()), self.way.currentData()
+        ending = ENDINGS.get(way, way)
+        known = path.suffix.lower() in (*FILM_SUFFIXES, ".pdf")
+        self.path.setText(str(path.with_suffix(ending) if known else f"{path}{ending}"))
+        self.count.setValue(ON_PAPER.get(way, self.count.value()))
         self.show_rows()
 
     def _follow_path(self, text: str) -> None:
-        ending = Path(text).suffix.lower()
-        found = self.way.findData(ending if ending in FILM_SUFFIXES else "")
-        if found >= 0 and found != self.way.currentIndex():
-            self.way.setCurrentIndex(found)
-            self.show_rows()
+        ending, way = Path(text).suffix.lower(), self.way.currentData()
+        if ending == ENDINGS.get(way, way):
+            return
+        found = self.way.findData(CONTACT if ending == ".pdf" else ending if ending in FILM_SUFFIXES else FRAMES)
+        self.way.setCurrentIndex(found)
+        self.show_rows()
 
     @property
     def size_px(self) -> tuple[int, int]:
@@ -263,37 +285,46 @@ class FilmDialog(DrawsFrames):
     # Making it -------------------------------------------------------------------------------------------------
 
     def write(self, path: Path) -> None:
-        size, rate, ending = self.size_px, float(self.rate.value()), self.way.currentData()
+        size, rate, way = self.size_px, float(self.rate.value()), self.way.currentData()
         coded = FilmSettings(size, rate, self.quality.currentData(), self.loop.isChecked())
-        if ending:
+        if way not in ENDINGS:
             check_film(path, coded)
         film, project = self._film()
         self._looking.cancel()
-        clear = ending in CLEAR and self.clear.isChecked()
-        draft = DRAFT_SAMPLES if coded.quality == "draft" else None
+        clear = way in CLEAR and self.clear.isChecked()
+        draft = DRAFT_SAMPLES if way not in ENDINGS and coded.quality == "draft" else None
         samples = PROOF_SAMPLES if self.proof.isChecked() else draft
-        settings = FrameSettings(size, rate, "transparent" if clear else "paper", samples)
         count = max(1, round(film.seconds * rate))
-        there = path.with_name(f"{path.name}.frames") if ending else path
+        if way in ON_PAPER:
+            count = self.count.value()
+            rate = count / film.seconds
+        settings = FrameSettings(size, rate, "transparent" if clear else "paper", samples)
+        there = path if way == FRAMES else path.with_name(f"{path.name}.frames")
         folder = FrameFolder(there, told_of(film, project, settings), count)
 
         def plan(frame: int) -> Planned:
             drawer = self._drawer(film, project, settings)
             return drawer, drawer.plan(frame)
 
-        self.draw_missing(folder, count, plan, in_frame, lambda: self._code(folder, coded, path, count))
+        self.draw_missing(folder, count, plan, in_frame, lambda: self._code(folder, film, coded, path, count))
 
-    def _code(self, folder: FrameFolder, coded: FilmSettings, path: Path, count: int) -> None:
+    def _code(self, folder: FrameFolder, film: Film, coded: FilmSettings, path: Path, count: int) -> None:
         """All frames are there: make a file of them, and let them go."""
-        across, up = coded.size
-        if not path.suffix:
+        (across, up), way, paper = coded.size, self.way.currentData(), self.paper.currentData()
+        if way == FRAMES:
             self.written(f"Wrote {count} frames, {across} × {up} pixels, into {path}")
             return
 
         def work(progress: Progress) -> str:
-            write_film(path, folder.all(), coded)
+            if way in ON_PAPER:
+                content = paper_bytes(film.name, list(folder.all()), film.seconds, paper, way == FLIP, ".pdf")
+                write_whole(path, content)
+                said = f"Wrote {count} pictures on paper to {path}"
+            else:
+                write_film(path, folder.all(), coded)
+                said = f"Wrote a film of {count} frames, {across} × {up} pixels, to {path}"
             shutil.rmtree(folder.path, ignore_errors=True)
-            return f"Wrote a film of {count} frames, {across} × {up} pixels, to {path}"
+            return said
 
         self._under_way = self._work
         self._work.run(work, self.written, self.not_written)
