@@ -158,13 +158,13 @@ def test_moving_pictures_for_the_web_have_every_frame(frames, tmp_path: Path, su
 
 
 def test_what_cannot_be_a_film_is_said_before_anything_is_drawn(frames, tmp_path: Path) -> None:
-    for name, settings, why in (
+    for name, coded, why in (
         ("a.avi", FilmSettings(SIZE), "ends with .mp4"),
         ("a.mp4", FilmSettings((161, 100)), "even number"),
         ("a.gif", FilmSettings(SIZE, quality="huge"), "no quality"),
     ):
         with pytest.raises(Problem, match=why):
-            write_film(tmp_path / name, frames, settings)
+            write_film(tmp_path / name, frames, coded)
     assert not list(tmp_path.iterdir())
 
 

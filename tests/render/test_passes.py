@@ -5,8 +5,10 @@ from __future__ import annotations
 import io
 import zipfile
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
+import psdtags
 import pytest
 from lxml import etree
 from PIL import Image, ImageChops
@@ -14,7 +16,7 @@ from scipy.ndimage import binary_dilation
 
 from anatome.cuts.dissection import Cutter
 from anatome.demo.shipped import PROJECT
-from anatome.formats.pictures_out import openraster_bytes
+from anatome.formats.pictures_out import layers_bytes, openraster_bytes
 from anatome.formats.project_files import OpenedProject, open_project
 from anatome.look.shipped import shipped_looks
 from anatome.render.passes import LAYERS, PAPER, passes_steps
@@ -79,7 +81,13 @@ def flattened_by_pillow(data: bytes) -> tuple[np.ndarray, np.ndarray]:
     ],
 )
 def test_layers_together_are_the_picture(
-    demo: OpenedProject, maker: PictureMaker, monkeypatch: pytest.MonkeyPatch, scene: str, look: str | None, ground: str
+    demo: OpenedProject,
+    maker: PictureMaker,
+    monkeypatch: pytest.MonkeyPatch,
+    tmp_path: Path,
+    scene: str,
+    look: str | None,
+    ground: str,
 ) -> None:
     """Two steps of 255 at most: every layer is rounded to a byte. In tiles too, of which some lack a layer."""
     tiled = scene == "Split axonometric"
@@ -93,6 +101,20 @@ def test_layers_together_are_the_picture(
     assert np.abs(merged - plain).mean() < 0.3 if tiled else np.abs(merged - plain).max() <= 1
     off = np.abs(together - merged).max(axis=2)
     assert off.max() <= 2 and (off > 1).mean() < 0.06
+    # The same layers in a TIFF, as an independent reader finds them.
+    path = tmp_path / "layers.tif"
+    path.write_bytes(layers_bytes(path, found, 300))
+    stacked = psdtags.TiffImageSourceData.fromtiff(str(path))
+    assert [layer.name for layer in stacked.layers] == [layer.name for layer in found.layers]
+    for layer, own in zip(stacked.layers, found.layers):
+        assert (layer.blendmode == psdtags.PsdBlendMode.MULTIPLY) == own.multiplies
+        whole, box = np.zeros_like(own.image), layer.rectangle
+        channels = {int(channel.channelid): channel.data for channel in layer.channels}
+        whole[box.top : box.bottom, box.left : box.right] = np.stack([channels[n] for n in (0, 1, 2, -1)], axis=-1)
+        inked = own.image[..., 3] > 0
+        assert np.array_equal(whole[inked], own.image[inked]) and not whole[~inked][:, 3].any()
+    with Image.open(path) as flat:
+        assert np.array_equal(np.array(flat)[..., :3], merged) and flat.info["dpi"] == (300, 300)
     names = [layer.name for layer in found.layers]
     assert names[:2] == ["Paper", "Surfaces"] and "Soft shade" in names
     assert names == [n for n in (PAPER, *LAYERS.values(), "Notes") if n in names]

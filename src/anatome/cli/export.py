@@ -18,6 +18,7 @@ from anatome.cuts.solid import kept_part
 from anatome.files import make_folder, write_whole
 from anatome.formats.about import About, about
 from anatome.formats.meshes_out import mesh_bytes
+from anatome.formats.pictures_out import check_layered
 from anatome.formats.project_files import OpenedProject
 from anatome.look.look import Look
 from anatome.problems import Problem
@@ -35,7 +36,7 @@ def run(options: argparse.Namespace) -> int:
     meshes = [(path, suffix) for path, suffix in ((options.glb, ".glb"), (options.stl, ".stl")) if path is not None]
     if not options.out and not options.ora and not meshes:
         raise Problem(
-            "Say where it goes: --out FILE for a picture, --ora FILE for one in layers, "
+            "Say where it goes: --out FILE for a picture, --layers FILE for one in layers, "
             "--glb FILE or --stl FILE for the model as cut."
         )
     if bool(options.scene) == bool(options.all):
@@ -46,6 +47,8 @@ def run(options: argparse.Namespace) -> int:
         raise Problem("Passes are a file each. Say the folder they go into: --out FOLDER.")
     if options.still is not None and not 0 <= options.still <= MOST_SAMPLES:
         raise Problem(f"A still has 1 to {MOST_SAMPLES} samples, and none if it is drawn; “{options.still}” is not that.")
+    if options.ora and not options.all:
+        check_layered(options.ora)
     passes, part = _passes(options.passes), parse_part(options.shard)
     looks: list[Look | None] = [look_named(name) for name in options.look]
     opened = open_project(options.project)
@@ -139,7 +142,7 @@ def _write_picture(image: Any, path: Path, dpi: float | None, told: About | None
 
 
 def _write_passes(found: Any, target: _Targets, name: str, dpi: float | None, colour: bool) -> Generator[Path, None, None]:
-    from anatome.formats.pictures_out import openraster_bytes, passes_files
+    from anatome.formats.pictures_out import layers_bytes, passes_files
 
     if target.picture is not None:
         yield _write_picture(found.colour, target.picture, dpi)
@@ -150,7 +153,7 @@ def _write_passes(found: Any, target: _Targets, name: str, dpi: float | None, co
             write_whole(path, content)
             yield path
     if target.layers is not None:
-        write_whole(target.layers, openraster_bytes(found, dpi))
+        write_whole(target.layers, layers_bytes(target.layers, found, dpi))
         yield target.layers
 
 

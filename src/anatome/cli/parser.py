@@ -288,7 +288,9 @@ def _export_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--name", default="", metavar="PATTERN", help="file names, for example '{number} {scene}, {look}'")
     parser.add_argument("--format", choices=(".png", ".tif", ".jpg", ".webp"), default=".png", help="of the pictures in a folder")
     parser.add_argument("--passes", metavar="PASS,…", help="the passes of each picture as files in the folder --out; or all")
-    parser.add_argument("--ora", type=Path, metavar="FILE|FOLDER", help="write the picture in layers, as OpenRaster")
+    parser.add_argument(
+        "--layers", "--ora", dest="ora", type=Path, metavar="FILE|FOLDER", help="write the picture in layers, as .ora or .tif"
+    )
     parser.add_argument(
         "--still",
         type=int,

@@ -130,6 +130,26 @@ def openraster_bytes(passes: Passes, dpi: float | None = None) -> bytes:
     return buffer.getvalue()
 
 
+LAYERED = (".ora", ".tif", ".tiff")
+"""Endings of pictures in layers."""
+
+
+def layers_bytes(path: Path, passes: Passes, dpi: float | None = None) -> bytes:
+    """Return a picture in layers by its file's ending: OpenRaster, or TIFF. Raises Problem for another one."""
+    check_layered(path)
+    if path.suffix.lower() == ".ora":
+        return openraster_bytes(passes, dpi)
+    from anatome.formats.tiff_layers import layered_tiff_bytes
+
+    return layered_tiff_bytes(passes, dpi)
+
+
+def check_layered(path: Path) -> None:
+    """Raise Problem for a file whose ending has no layers."""
+    if path.suffix.lower() not in LAYERED:
+        raise Problem(f"A picture in layers is written as .ora or .tif, not “{path.suffix}”. Change the end of the file's name.")
+
+
 def _png(image: Image.Image) -> bytes:
     buffer = io.BytesIO()
     image.save(buffer, "PNG")

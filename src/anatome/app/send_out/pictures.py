@@ -26,7 +26,7 @@ from anatome.app.send_out.sizes import SizeRows
 from anatome.app.stage.stage import Stage
 from anatome.cuts.dissection import Cutter
 from anatome.formats.about import about
-from anatome.formats.pictures_out import openraster_bytes, passes_files, png_bytes, writer_for
+from anatome.formats.pictures_out import LAYERED, check_layered, layers_bytes, passes_files, png_bytes, writer_for
 from anatome.formats.properties import facts_for
 from anatome.problems import Problem
 from anatome.render.passes import passes_steps
@@ -40,7 +40,7 @@ from anatome.view.passes import PASSES, SAYS, Pass, Passes
 
 WAYS = (
     ("picture", "One picture", "PNG, TIFF, JPEG or WebP, by the file's ending"),
-    ("layers", "One picture in layers", "OpenRaster: fill, lines, shade and shadows are layers that make up the picture"),
+    ("layers", "One picture in layers", "OpenRaster or TIFF: fill, lines, shade and shadows are layers that make up the picture"),
     ("passes", "Passes, a file each", "They register with the picture, pixel by pixel"),
 )
 ENDINGS = {"picture": ".png", "layers": ".ora", "passes": ".png"}
@@ -118,7 +118,7 @@ class PictureDialog(SendOut):
         """The file's ending follows what is written, and the rows what is to be said."""
         path = Path(self.path.text())
         key = self.way.currentData()
-        if key == "layers" or path.suffix == ".ora":
+        if (key == "layers" and path.suffix.lower() not in LAYERED) or path.suffix == ".ora":
             self.path.setText(str(path.with_suffix(ENDINGS[key])))
         # Layers lie on paper, or nothing would be what they are multiplied with.
         self.ground.model().item(0).setEnabled(key != "layers")  # type: ignore[attr-defined]
@@ -172,8 +172,8 @@ class PictureDialog(SendOut):
         names = [] if layered else [key for key, box in self.passes.items() if box.isChecked()]
         if not layered and not names:
             raise Problem("Choose at least one pass.")
-        if layered and path.suffix.lower() != ".ora":
-            raise Problem(f"A picture in layers is written as .ora, not “{path.suffix}”. Change the end of the file's name.")
+        if layered:
+            check_layered(path)
 
         def pack(progress: Progress, found: Passes) -> str:
             return _files(found, path, dpi, names).write(progress)
@@ -212,7 +212,7 @@ def _files(found: Passes, path: Path, dpi: float | None, names: list[Pass]) -> O
     height, width = found.colour.shape[:2]
     if found.layers:
         said = f"Wrote a picture of {width} × {height} pixels in {len(found.layers)} layers to {path}"
-        return Outcome({path: openraster_bytes(found, dpi)}, said)
+        return Outcome({path: layers_bytes(path, found, dpi)}, said)
     files = {}
     if "colour" in names:
         files[path.with_name(f"{path.stem}, colour.png")] = png_bytes(found.colour, dpi)
