@@ -84,13 +84,27 @@ def test_many_pictures_and_a_cancel(hand, tmp_path: Path) -> None:
     sending.width_px.setValue(150)
     sending.path.setText(str(tmp_path / "many"))
     hand.send(sending)
-    names = sorted(p.name for p in (tmp_path / "many").iterdir())
+    names = sorted(p.name for p in (tmp_path / "many").glob("*.png"))
     assert len(names) == 4 and "Warm paper and ink_Long section.png" in names
     plain, warm = (pixels(tmp_path / "many" / n) for n in names if n.endswith("Long section.png"))
     assert np.abs(plain.astype(int) - warm).max() > 40
 
+    # The same once more: only what has changed is drawn.
+    before = {p.name: p.stat().st_mtime_ns for p in (tmp_path / "many").glob("*.png")}
+    session, scene = hand.window.session, hand.window.session.project.scenes[1]
+    other = scene.model_copy(update={"state": scene.state.model_copy(update={"hidden": frozenset({"x"})})})
+    session.apply(
+        session.project.model_copy(update={"scenes": (session.project.scenes[0], other, *session.project.scenes[2:])}), "x"
+    )
+    hand.do("send_again")
+    hand.qtbot.waitUntil(lambda: "2 had not changed" in hand.window.status.text(), timeout=60_000)
+    after = {p.name: p.stat().st_mtime_ns for p in (tmp_path / "many").glob("*.png")}
+    drawn = {name for name in after if after[name] != before[name]}
+    assert before.keys() == after.keys() and drawn == {name for name in names if name.endswith("Long section.png")}
+
     hand.do("send_batch")
     sending = dialog(BatchDialog)
+    assert not sending.changed.isChecked()
     sending.width_px.setValue(150)
     sending.path.setText(str(tmp_path / "some"))
     sending.go.click()

@@ -20,9 +20,10 @@ from anatome.formats.about import About, about
 from anatome.formats.meshes_out import mesh_bytes
 from anatome.formats.pictures_out import check_layered
 from anatome.formats.project_files import OpenedProject
+from anatome.formats.sent_out import SentOut
 from anatome.look.look import Look
 from anatome.problems import Problem
-from anatome.scenes.batch import Planned, pixels, planned, shard
+from anatome.scenes.batch import Planned, mark_of, pixels, planned, shard
 from anatome.scenes.note_edits import with_notes
 from anatome.scenes.opened import kept_of
 from anatome.scenes.project import MOST_SAMPLES, Scene
@@ -49,6 +50,8 @@ def run(options: argparse.Namespace) -> int:
         raise Problem(f"A still has 1 to {MOST_SAMPLES} samples, and none if it is drawn; “{options.still}” is not that.")
     if options.ora and not options.all:
         check_layered(options.ora)
+    if options.again and (not options.all or not options.out or options.passes or options.ora or options.shard):
+        raise Problem("--again is for all scenes as pictures in a folder: --all --out FOLDER.")
     passes, part = _passes(options.passes), parse_part(options.shard)
     looks: list[Look | None] = [look_named(name) for name in options.look]
     opened = open_project(options.project)
@@ -104,9 +107,15 @@ def _pictures(
     for folder in sorted(into):
         make_folder(folder)
     project = opened.stored.project.name
+    sent = SentOut(options.out) if options.again else None
     maker, cutter = PictureMaker.standalone(opened.building), Cutter(opened.building)
     for one, size, target in zip(plan, sizes, targets):
         scene = one.scene if options.notes else with_notes(one.scene, False)
+        said = (size, options.ground, options.dpi, options.still, options.notes)
+        mark, own = mark_of(scene, opened.stored.project, said), target.picture
+        if sent is not None and own is not None and sent.is_current(own.name, mark):
+            print(f"{scene.name}: not changed", flush=True)
+            continue
         facts = opened.facts(scene.state.notes)
         view = view_of(cutter, scene, scene.camera_for(size[0] / size[1]), opened.stored.project.site, facts)
         view = lit(view, size, scene.state.still if options.still is None else options.still)
@@ -118,6 +127,8 @@ def _pictures(
             ground: Any = "paper" if target.layers is not None and options.ground == "transparent" else options.ground
             found = _whole(passes_steps(maker.renderer, view, size, passes, target.layers is not None, ground))
             written = list(_write_passes(found, target, one.name, options.dpi, "colour" in passes))
+        if sent is not None and own is not None:
+            sent.put(own.name, mark)
         print(f"{scene.name}: {size[0]} × {size[1]} in {', '.join(map(str, written))}", flush=True)
 
 

@@ -285,6 +285,7 @@ def _export_options(parser: argparse.ArgumentParser) -> None:
         default=[],
         help="a look of anatome looks, or a file of one, instead of the scene's; several times for a picture in each",
     )
+    parser.add_argument("--again", action="store_true", help="of all scenes in a folder only those that have changed since")
     parser.add_argument("--name", default="", metavar="PATTERN", help="file names, for example '{number} {scene}, {look}'")
     parser.add_argument("--format", choices=(".png", ".tif", ".jpg", ".webp"), default=".png", help="of the pictures in a folder")
     parser.add_argument("--passes", metavar="PASS,…", help="the passes of each picture as files in the folder --out; or all")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import TypeVar
@@ -10,7 +11,8 @@ from anatome.files import distinct_names
 from anatome.look.look import Look
 from anatome.problems import Problem
 from anatome.scenes.patterns import check_pattern
-from anatome.scenes.project import Scene
+from anatome.scenes.project import Project, Scene
+from anatome.values import Value
 
 FIELDS = {"number": "01, 02 …", "scene": "the scene's name", "look": "the look's name", "project": "the project's name"}
 T = TypeVar("T")
@@ -22,6 +24,19 @@ class Planned:
 
     scene: Scene
     name: str
+
+
+class BatchSettings(Value):
+    """How many pictures are sent out together: of which scenes by their ids, in which looks by name (nothing: each scene's own),
+    how wide, at so many dots an inch, as which kind of file, on which ground, with names by a pattern."""
+
+    scenes: tuple[str, ...] = ()
+    looks: tuple[str, ...] = ("",)
+    width: int = 4000
+    dots: int = 300
+    kind: str = ".png"
+    ground: str = "transparent"
+    names: str = "{number} {scene}"
 
 
 def planned(project: str, scenes: Sequence[Scene], looks: Sequence[Look | None], pattern: str = "") -> list[Planned]:
@@ -60,3 +75,16 @@ def pixels(scene: Scene, width: int, dpi: float | None) -> tuple[int, int]:
     if scene.paper is not None and dpi is not None:
         return round(scene.paper[0] / 25.4 * dpi), round(scene.paper[1] / 25.4 * dpi)
     return width, max(1, round(width / scene.aspect))
+
+
+def mark_of(scene: Scene, project: Project, settings: object) -> str:
+    """Return in short what a picture of a scene is made of: the scene, what stands round it, the model, and how it is drawn."""
+    parts = [scene.model_dump_json(exclude={"set", "stack", "own_parts", "forgets", "touched", "locked", "lines_kept"})]
+    parts += [
+        project.site.model_dump_json(),
+        project.meanings.model_dump_json(),
+        repr(project.models),
+        project.name,
+        repr(settings),
+    ]
+    return hashlib.sha256("\n".join(parts).encode()).hexdigest()[:32]

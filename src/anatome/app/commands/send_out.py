@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from pydantic import ValidationError
+
 from anatome.app.base.entry import Entry, group
 from anatome.app.commands.host import Host
+from anatome.app.document.preferences import sent_before
 from anatome.app.send_out.batch import BatchDialog
 from anatome.app.send_out.drawings import DrawingDialog, SeriesDialog
 from anatome.app.send_out.film import FilmDialog
@@ -16,6 +19,8 @@ from anatome.app.send_out.page import PageDialog
 from anatome.app.send_out.pictures import PictureDialog
 from anatome.app.send_out.sheets import SheetsDialog
 from anatome.app.send_out.viewpoints import ViewpointsDialog
+from anatome.formats.sent_out import SentOut
+from anatome.problems import Problem
 
 
 class SendOutCommands:
@@ -44,6 +49,14 @@ class SendOutCommands:
                 "Ctrl+Alt+Shift+E",
                 "files",
                 "scenes",
+            ),
+            Entry(
+                "send_again",
+                "Send out again",
+                "The pictures that were sent out last, with the same settings: only what has changed since",
+                self.again,
+                "Ctrl+Shift+F12",
+                needs="scenes",
             ),
             Entry(
                 "send_film",
@@ -126,6 +139,21 @@ class SendOutCommands:
 
     def batch(self) -> None:
         BatchDialog(self._host.widget, self._session, self._host.stage.pictures, self._folder).open()
+
+    def again(self) -> None:
+        """The last set of pictures once more, as far as it is different."""
+        folder = sent_before(self._session.project_path)
+        sent = None if folder is None else SentOut(folder)
+        if sent is None or not sent.is_known:
+            self._session.said.emit("Nothing was sent out from this project yet: choose pictures, and they can be sent out again")
+            self.batch()
+            return
+        try:
+            dialog = BatchDialog(self._host.widget, self._session, self._host.stage.pictures, self._folder, sent)
+        except ValidationError as error:
+            raise Problem(f"“{sent.folder}” does not say any more how its pictures were made. Choose them anew.") from error
+        dialog.open()
+        dialog.go.click()
 
     def film(self) -> None:
         film = self._host.film_desk.film

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import hashlib
+from pathlib import Path
+
 from PySide6.QtCore import QSettings
 
 from anatome.app.document.recent import settings_folder
@@ -15,6 +18,7 @@ SLOW, USUAL, FAST = 0.5, 1.0, 1.8
 TRANSITION = "seconds between scenes"
 USUAL_TRANSITION, LONGEST_TRANSITION = 1.2, 10.0
 """Seconds."""
+SENT = "sent out"
 CACHE = "cache gigabytes"
 USUAL_CACHE = 4
 """Gigabytes."""
@@ -106,3 +110,18 @@ def turning() -> float:
 def set_turning(factor: float) -> None:
     """Let a drag turn the view so many times as much as usual."""
     preferences().setValue(TURNING, float(factor))
+
+
+def remember_sent(project: Path | None, folder: Path) -> None:
+    """Remember into which folder pictures of a project were sent out last."""
+    preferences().setValue(f"{SENT}/{_key(project)}", str(folder))
+
+
+def sent_before(project: Path | None) -> Path | None:
+    """Return into which folder pictures of a project were sent out last; None where that is not known."""
+    value = preferences().value(f"{SENT}/{_key(project)}", "", str)
+    return Path(value) if isinstance(value, str) and value else None
+
+
+def _key(project: Path | None) -> str:
+    return "unsaved" if project is None else hashlib.sha256(str(project).encode()).hexdigest()[:16]

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtWidgets import (
+    QCheckBox,
     QComboBox,
     QFileDialog,
     QHBoxLayout,
@@ -21,6 +22,7 @@ from anatome.app.base.pictures import Making, Pictures, Steps, in_picture
 from anatome.app.base.ticks import Ticks
 from anatome.app.base.waiting import LIGHT_SHARE
 from anatome.app.base.work import Progress
+from anatome.app.document.preferences import remember_sent
 from anatome.app.document.session import Session
 from anatome.app.send_out.dialog import SendOut
 from anatome.app.send_out.sizes import dots_box, pixel_box
@@ -29,13 +31,14 @@ from anatome.files import make_folder, write_whole
 from anatome.formats.about import about
 from anatome.formats.pictures_out import openraster_bytes, writer_for
 from anatome.formats.properties import facts_for
+from anatome.formats.sent_out import SentOut
 from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
 from anatome.problems import Problem
 from anatome.render.passes import passes_steps
 from anatome.render.pictures import Ground
 from anatome.render.stills import lit
-from anatome.scenes.batch import FIELDS, Planned, pixels, planned
+from anatome.scenes.batch import FIELDS, BatchSettings, Planned, mark_of, pixels, planned
 from anatome.scenes.scene_view import View, view_of
 from anatome.scenes.sheet_frames import section_places
 
@@ -48,7 +51,7 @@ class BatchDialog(SendOut):
 
     after_cancel = "the pictures written so far stay"
 
-    def __init__(self, parent: QWidget, session: Session, pictures: Pictures, folder: Path) -> None:
+    def __init__(self, parent: QWidget, session: Session, pictures: Pictures, folder: Path, again: SentOut | None = None) -> None:
         super().__init__(parent, "Send out many pictures", "Write pictures", folder, "pictures", "", "")
         self.setMinimumWidth(620)
         self._session, self._number = session, 0
@@ -85,10 +88,43 @@ class BatchDialog(SendOut):
         self.form.addRow("Names", self.pattern)
         self.form.addRow("", self.example)
         self.form.addRow("Folder", self.file_row)
+        self.changed = QCheckBox("Only what has changed")
+        self.changed.setToolTip("Pictures that are in the folder already and would be the same are left as they are")
+        self.form.addRow("", self.changed)
         self.pattern.textChanged.connect(self._show_example)
         self.scenes.itemChanged.connect(self._show_example)
         self.looks.itemChanged.connect(self._looks_ticked)
+        if again is not None:
+            self._take(again)
         self._show_example()
+
+    def _take(self, again: SentOut) -> None:
+        """Have everything as it was when the pictures in a folder were sent out, as far as it is still there."""
+        said = BatchSettings.model_validate(again.settings)
+        names = ["" if look is None else look.name for look in self._looks]
+        self.scenes.tick_only(*(i for i, scene in enumerate(self._session.project.scenes) if scene.id in said.scenes))
+        self.looks.tick_only(*(i for i, name in enumerate(names) if name in said.looks))
+        self.width_px.setValue(said.width)
+        self.dpi.setValue(said.dots)
+        self.kind.setCurrentIndex(max(self.kind.findData(said.kind), 0))
+        self.ground.setCurrentIndex(max(self.ground.findData(said.ground), 0))
+        self.pattern.setText(said.names)
+        self.path.setText(str(again.folder))
+        self.changed.setChecked(True)
+
+    @property
+    def _settings(self) -> BatchSettings:
+        """All that decides what is written, to be sent out again so."""
+        looks = [self._looks[i] for i in self.looks.ticked()]
+        return BatchSettings(
+            scenes=tuple(self._session.project.scenes[i].id for i in self.scenes.ticked()),
+            looks=tuple("" if look is None else look.name for look in looks),
+            width=self.width_px.value(),
+            dots=self.dpi.value(),
+            kind=self.kind.currentData(),
+            ground=self.ground.currentData(),
+            names=self.pattern.text(),
+        )
 
     def browse(self) -> None:
         name = QFileDialog.getExistingDirectory(self, self.windowTitle(), self.path.text())
@@ -124,8 +160,15 @@ class BatchDialog(SendOut):
         make_folder(path)
         building = self._session.building
         assert building is not None
-        self._folder, self._todo, self._cutter = path, plan, Cutter(building)
         self._of = self._ground(), self.kind.currentData(), self.width_px.value(), float(self.dpi.value())
+        self._sent, ending = SentOut(path), self.kind.currentData()
+        self._sent.keep(self._settings.model_dump(mode="json"))
+        remember_sent(self._session.project_path, path)
+        marks = {one.name: mark_of(one.scene, self._session.project, self._of) for one in plan}
+        if self.changed.isChecked():
+            plan = [one for one in plan if not self._sent.is_current(f"{one.name}{ending}", marks[one.name])]
+        self._left = len(marks) - len(plan)
+        self._marks, self._folder, self._todo, self._cutter = marks, path, plan, Cutter(building)
         self._next(0)
 
     def _ground(self) -> Ground:
@@ -136,7 +179,8 @@ class BatchDialog(SendOut):
         """Cut one open on a thread, draw it on the stage's context, write it on a thread; then the next."""
         if number == len(self._todo):
             count = len(self._todo)
-            self.written(f"Wrote {count} {'picture' if count == 1 else 'pictures'} to {self._folder}")
+            left = f"; {self._left} had not changed" if self._left else ""
+            self.written(f"Wrote {count} {'picture' if count == 1 else 'pictures'} to {self._folder}{left}")
             return
         if not self.goes_on():
             return
@@ -160,6 +204,7 @@ class BatchDialog(SendOut):
             written = openraster_bytes(found, dpi) if ending == ".ora" else writer_for(path)(found, dpi, told)
             if progress.keep():
                 write_whole(path, written)
+                self._sent.put(path.name, self._marks[one.name])
 
         def done(_: None) -> None:
             self._next(number + 1)
@@ -169,7 +214,7 @@ class BatchDialog(SendOut):
         self._making.make(prepare, steps, pack, done, self.not_written, (light, 1.0))
 
     def _show_made(self, share: float) -> None:
-        self.show_share((self._number + share) / len(self._todo))
+        self.show_share((self._number + share) / max(len(self._todo), 1))
 
     def said(self, words: str) -> None:
         self._session.said.emit(words)
