@@ -23,6 +23,7 @@ FLOORS = [
     ("linework", "render", "formats"),
     ("printing", "filming"),
     ("page",),
+    ("work",),
     ("demo",),
     ("app", "cli"),
 ]

@@ -12,7 +12,6 @@ from anatome.cli.looks import look_named
 from anatome.cli.sizes import parse_paper, parse_part, parse_size
 from anatome.cli.told import open_project
 from anatome.cli.values import film_named, scene_named
-from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
 from anatome.problems import Problem
 from anatome.scenes.batch import shard
@@ -42,11 +41,11 @@ class TimeLeft:
 
 def run(options: argparse.Namespace) -> int:
     """Write it. Raises Problem."""
-    from anatome.filming.frames import FrameDrawer, FrameFolder, FrameSettings, draw_frames, told_of
+    from anatome.filming.frames import FrameFolder, FrameSettings
     from anatome.filming.on_paper import paper_bytes
-    from anatome.films.timeline import Timeline
     from anatome.formats.film import DRAFT_SAMPLES, FilmSettings, check_film, write_film
-    from anatome.render.pictures import PictureMaker
+    from anatome.work.here import draw_all
+    from anatome.work.jobs import FilmJob
 
     out: Path = options.out
     size = parse_size(options.size, SIZE)
@@ -54,49 +53,49 @@ def run(options: argparse.Namespace) -> int:
     settings = FrameSettings(size, options.fps, options.ground, samples)
     coded = FilmSettings(size, options.fps, options.quality, not options.once)
     is_folder, on_paper = not out.suffix, options.contact or options.flip
-    if on_paper and out.suffix.lower() not in (".pdf", ".png"[: 4 * bool(options.contact)]):
-        raise Problem("A contact print is a .pdf or a .png, pages to flip through are a .pdf.")
-    if on_paper and not 2 <= on_paper <= MOST_ON_PAPER:
-        raise Problem(f"On paper a film has 2 to {MOST_ON_PAPER} pictures, for example --contact 24.")
-    if not is_folder and not on_paper:
+    if on_paper:
+        _check_paper(options, on_paper)
+    elif not is_folder:
         check_film(out, coded)
-    part = parse_part(options.shard)
+    part, paper = parse_part(options.shard), parse_paper(options.paper)
     if options.shard is not None and not is_folder:
         raise Problem("A part of a film is frames in a folder. Say for example --out frames --shard 1/4, and make the film then.")
     opened = open_project(options.project)
     project = opened.stored.project
     film = _film(options, project)
-    cutter = Cutter(opened.building)
-    timeline = Timeline(film, project, cutter, size[0] / size[1])
+    facts = opened.facts([note for scene in project.scenes for note in scene.state.notes])
     if on_paper:
-        settings = replace(settings, rate=on_paper / timeline.seconds)
-    count = on_paper or timeline.frames(options.fps)
+        settings = replace(settings, rate=on_paper / max(film.seconds, 1e-3))
+    job = FilmJob(project, opened.building, facts, film=film, settings=settings)
+    count = on_paper or job.timeline.frames(options.fps)
     # Frames are kept beside the film until it is made, so that one that was stopped goes on from them.
-    folder = FrameFolder(out if is_folder else out.with_name(f"{out.name}.frames"), told_of(film, project, settings), count)
+    folder = FrameFolder(out if is_folder else out.with_name(f"{out.name}.frames"), job.told, count)
     numbers = shard(range(count), *part)
     there = len(numbers) - len(folder.missing(numbers))
     if there:
         print(f"{there} of {len(numbers)} frames are there already", flush=True)
-    maker = PictureMaker.standalone(opened.building)
-    facts = opened.facts([note for scene in project.scenes for note in scene.state.notes])
-
-    drawer = FrameDrawer(timeline, project, settings, facts)
-    draw_frames(folder, lambda number: drawer.draw(maker, number), numbers, TimeLeft("frames").told)
+    draw_all(job, folder, numbers, options.on, TimeLeft("frames").told)
     if is_folder:
-        print(f"{out}: {len(numbers)} of {count} frames, {timeline.seconds:g} s at {options.fps:g} a second")
+        print(f"{out}: {len(numbers)} of {count} frames, {film.seconds:g} s at {options.fps:g} a second")
         return 0
     if on_paper:
-        paper = parse_paper(options.paper)
-        write_whole(
-            out, paper_bytes(film.name, list(folder.all()), timeline.seconds, paper, bool(options.flip), out.suffix.lower())
-        )
+        write_whole(out, paper_bytes(film.name, list(folder.all()), film.seconds, paper, bool(options.flip), out.suffix.lower()))
         shutil.rmtree(folder.path)
         print(f"{out}: {count} pictures")
         return 0
     write_film(out, folder.all(), coded)
     shutil.rmtree(folder.path)
-    print(f"{out}: {count} frames, {timeline.seconds:g} s, {size[0]} × {size[1]}, {out.stat().st_size / 1e6:.1f} MB")
+    print(f"{out}: {count} frames, {film.seconds:g} s, {size[0]} × {size[1]}, {out.stat().st_size / 1e6:.1f} MB")
     return 0
+
+
+def _check_paper(options: argparse.Namespace, count: int) -> None:
+    """Raise Problem for what cannot be on paper."""
+    endings = (".pdf",) if options.flip else (".pdf", ".png")
+    if options.out.suffix.lower() not in endings:
+        raise Problem("A contact print is a .pdf or a .png, pages to flip through are a .pdf.")
+    if not 2 <= count <= MOST_ON_PAPER:
+        raise Problem(f"On paper a film has 2 to {MOST_ON_PAPER} pictures, for example --contact 24.")
 
 
 def _film(options: argparse.Namespace, project: Project) -> Film:

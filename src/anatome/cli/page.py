@@ -11,7 +11,6 @@ from anatome.cli.looks import look_named
 from anatome.cli.sizes import parse_part
 from anatome.cli.told import open_project
 from anatome.cli.values import film_named, scene_named
-from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
 from anatome.page.contents import MEGABYTE, ClientPage, PageItem, usual_page
 from anatome.problems import Problem
@@ -21,10 +20,10 @@ from anatome.scenes.project import Project
 
 def run(options: argparse.Namespace) -> int:
     """Write it. Raises Problem."""
-    from anatome.filming.frames import FrameFolder, draw_frames
+    from anatome.filming.frames import FrameFolder
     from anatome.page.making import guessed_size, made_page
-    from anatome.page.pictures import PagePictures
-    from anatome.render.pictures import PictureMaker
+    from anatome.work.here import draw_all
+    from anatome.work.jobs import PageJob
 
     out: Path = options.out
     if out.suffix.lower() not in (".html", ".htm"):
@@ -34,7 +33,8 @@ def run(options: argparse.Namespace) -> int:
     project = opened.stored.project
     page = _page(options, project)
     facts = opened.facts([note for scene in project.scenes for note in scene.state.notes])
-    pictures = PagePictures(page, project, Cutter(opened.building), facts)
+    job = PageJob(project, opened.building, facts, page=page)
+    pictures = job.pictures
     # Pictures are kept beside the page until it is made, so that one that was stopped goes on from them, and several machines
     # can draw them.
     folder = FrameFolder(out.with_name(f"{out.name}.pictures"), pictures.told, len(pictures.wanted))
@@ -42,8 +42,7 @@ def run(options: argparse.Namespace) -> int:
     print(
         f"{len(pictures.wanted)} pictures, about {guessed_size(pictures) / MEGABYTE:.1f} MB of at most {page.most:g}", flush=True
     )
-    maker = PictureMaker.standalone(opened.building)
-    draw_frames(folder, lambda number: pictures.draw(maker, number), numbers, TimeLeft("pictures").told)
+    draw_all(job, folder, numbers, options.on, TimeLeft("pictures").told)
     missing = folder.missing()
     if missing:
         print(f"{len(missing)} of {len(pictures.wanted)} pictures are still missing; the page is made when all are there")

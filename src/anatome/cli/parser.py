@@ -246,8 +246,15 @@ def _film_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--paper", default="A3", metavar="NAME", help="of them; A3 if not given")
     parser.add_argument("--once", action="store_true", help="GIF and WebP are shown once, and not for ever")
     parser.add_argument("--shard", metavar="K/N", help="only the frames of this one of N machines, into a folder")
+    _on_option(parser)
     parser.add_argument(
         "--out", type=Path, required=True, metavar="FILE|FOLDER", help=".mp4, .webm, .gif or .webp, or a folder for a PNG each"
+    )
+
+
+def _on_option(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument(
+        "--on", metavar="ADDRESS", help="have it drawn by the workers of a dask scheduler, such as tcp://host:8786"
     )
 
 
@@ -266,6 +273,7 @@ def _page_options(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument("--no-zoom", action="store_true", help="no larger pictures to look into")
     parser.add_argument("--shard", metavar="K/N", help="draw only the pictures of this one of N machines")
+    _on_option(parser)
     parser.add_argument("--out", type=Path, required=True, metavar="FILE", help="the page, for example boathouse.html")
 
 

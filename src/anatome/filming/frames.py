@@ -183,6 +183,13 @@ def told_of(film: Film, project: Project, settings: FrameSettings) -> str:
     return hashlib.sha256("\n".join(parts).encode()).hexdigest()
 
 
+def frame_png(pixels: Pixels) -> bytes:
+    """Return a frame as it is kept, a PNG."""
+    buffer = io.BytesIO()
+    Image.fromarray(pixels).save(buffer, "PNG", compress_level=3)
+    return buffer.getvalue()
+
+
 class FrameFolder:
     """PNG files numbered from 0001, and what they are of."""
 
@@ -213,9 +220,11 @@ class FrameFolder:
 
     def put(self, number: int, pixels: Pixels) -> None:
         """Keep a frame, whole or not at all."""
-        buffer = io.BytesIO()
-        Image.fromarray(pixels).save(buffer, "PNG", compress_level=3)
-        write_whole(self.file(number), buffer.getvalue())
+        self.put_png(number, frame_png(pixels))
+
+    def put_png(self, number: int, content: bytes) -> None:
+        """Keep a frame that is packed already."""
+        write_whole(self.file(number), content)
 
     def read(self, number: int) -> Pixels:
         """Return a frame, counted from 0."""
