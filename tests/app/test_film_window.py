@@ -16,7 +16,9 @@ from PySide6.QtWidgets import QApplication, QComboBox
 
 from anatome.app.base.dragged import drag_scenes
 from anatome.app.base.images import pixels_of
+from anatome.app.document.preferences import set_workers_address
 from anatome.app.send_out.film import FilmDialog
+from anatome.app.window.settings_dialog import SettingsDialog
 
 COPY, LEFT, NONE = Qt.DropAction.CopyAction, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 
@@ -236,3 +238,29 @@ def test_a_walk_is_drawn_in_the_key_plan_and_what_goes_through_a_wall_is_told(ha
     hand.do("take_shot")
     hand.qtbot.waitUntil(lambda: player.timeline is not None, timeout=60_000)
     assert not player.problem
+
+
+def test_where_an_engine_is_set_its_workers_draw(hand, dialog, tmp_path: Path, monkeypatch) -> None:
+    asked = []
+
+    def draw_on(address, job, folder, numbers, told) -> None:
+        asked.append((address, job.film.shots[0].word, list(numbers)))
+        for done, number in enumerate(numbers, 1):
+            folder.put(number, np.full((90, 160, 4), 40 * number, np.uint8))
+            assert told(done, len(numbers))
+
+    monkeypatch.setattr("anatome.work.engine.draw_on", draw_on)
+    dialog.reject()
+    hand.do("settings")
+    hand.type_into(hand.window.findChild(SettingsDialog).workers, "tcp://127.0.0.1:1")
+    hand.window.findChild(SettingsDialog).close()
+    try:
+        hand.do("send_film")
+        again = next(d for d in hand.window.findChildren(FilmDialog) if d.isVisible())
+        small(again, tmp_path / "far.gif")
+        hand.send(again)
+    finally:
+        set_workers_address("")
+    assert asked == [("tcp://127.0.0.1:1", "rise", [0, 1, 2, 3, 4, 5])]
+    with Image.open(tmp_path / "far.gif") as film:
+        assert film.n_frames == 6

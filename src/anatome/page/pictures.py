@@ -64,7 +64,7 @@ class PagePictures:
     def __init__(self, page: ClientPage, project: Project, cutter: Cutter, facts: Facts | None = None) -> None:
         if not page.items and not page.films:
             raise Problem("A page needs a scene or a film. Choose one at least.")
-        self.page, self.project, self._cutter, self._facts = page, project, cutter, facts
+        self.page, self.project, self._cutter, self.facts = page, project, cutter, facts
         self.scenes = [self._scene(item) for item in page.items]
         self.films = [self._film(film) for film in page.films]
         self.strips = [self._strip(item, scene) for item, scene in zip(page.items, self.scenes)]
@@ -107,7 +107,7 @@ class PagePictures:
         if number not in self._drawers:
             timeline = Timeline(self.films[number], self.project, self._cutter, FILM_SIZE[0] / FILM_SIZE[1])
             settings = FrameSettings(FILM_SIZE, FILM_RATE, "paper", SAMPLES)
-            self._drawers[number] = FrameDrawer(timeline, self.project, settings, self._facts)
+            self._drawers[number] = FrameDrawer(timeline, self.project, settings, self.facts)
         return self._drawers[number]
 
     @property
@@ -147,7 +147,7 @@ class PagePictures:
     def _view(self, moment: Moment) -> View:
         scene = moment.shown
         camera = scene.camera_for(aspect_of(scene))
-        return view_of(self._cutter, scene, camera, self.project.site, self._facts)
+        return view_of(self._cutter, scene, camera, self.project.site, self.facts)
 
     def _bare(self, moment: Moment) -> View:
         """Without what is written: that is a picture of its own, which comes and goes."""

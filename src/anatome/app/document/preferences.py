@@ -18,7 +18,7 @@ SLOW, USUAL, FAST = 0.5, 1.0, 1.8
 TRANSITION = "seconds between scenes"
 USUAL_TRANSITION, LONGEST_TRANSITION = 1.2, 10.0
 """Seconds."""
-SENT = "sent out"
+SENT, WORKERS = "sent out", "address of workers"
 CACHE = "cache gigabytes"
 USUAL_CACHE = 4
 """Gigabytes."""
@@ -110,6 +110,17 @@ def turning() -> float:
 def set_turning(factor: float) -> None:
     """Let a drag turn the view so many times as much as usual."""
     preferences().setValue(TURNING, float(factor))
+
+
+def workers_address() -> str:
+    """Return where the scheduler of an engine answers whose workers draw films and pages; nothing: this machine draws."""
+    value = preferences().value(WORKERS, "", str)
+    return value.strip() if isinstance(value, str) else ""
+
+
+def set_workers_address(address: str) -> None:
+    """Let the workers of an engine draw, or with nothing this machine."""
+    preferences().setValue(WORKERS, address.strip())
 
 
 def remember_sent(project: Path | None, folder: Path) -> None:

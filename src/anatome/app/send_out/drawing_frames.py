@@ -10,8 +10,10 @@ from PySide6.QtWidgets import QWidget
 
 from anatome.app.base.pictures import Making, Pictures, Steps
 from anatome.app.base.work import Progress
+from anatome.app.document.preferences import workers_address
 from anatome.app.send_out.dialog import SendOut
 from anatome.filming.frames import FrameFolder
+from anatome.work.jobs import Job
 
 P = TypeVar("P")
 
@@ -39,11 +41,31 @@ class DrawsFrames(SendOut):
         plan: Callable[[int], P],
         steps: Callable[[P], Steps[Any]],
         done: Callable[[], None],
+        job: Callable[[], Job] | None = None,
     ) -> None:
         """Draw those of ``count`` pictures that are not in a folder yet: each is planned on a thread, drawn in steps on the
-        stage's context, and kept on a thread; then it is ``done``."""
+        stage's context, and kept on a thread; then it is ``done``. Where an engine is set, its workers draw the ``job``."""
         self._todo, self._count = folder.missing(), count
+        address = workers_address()
+        if job is not None and address and self._todo:
+            self._draw_on(address, job, folder, done)
+            return
         self._next(0, folder, plan, steps, done)
+
+    def _draw_on(self, address: str, job: Callable[[], Job], folder: FrameFolder, done: Callable[[], None]) -> None:
+        """Let the workers of an engine draw what is missing."""
+        from anatome.work.engine import draw_on
+
+        todo, there = self._todo, self._count - len(self._todo)
+
+        def work(progress: Progress) -> None:
+            def told(drawn: int, of: int) -> bool:
+                return progress(self.drawn_share * (there + drawn) / self._count)
+
+            draw_on(address, job(), folder, todo, told)
+
+        self._under_way = self._work
+        self._work.run(work, lambda _: done(), self.not_written)
 
     def _next(
         self,

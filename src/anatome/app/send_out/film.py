@@ -31,10 +31,12 @@ from anatome.formats.film import DRAFT_SAMPLES, FILM_SUFFIXES, QUALITIES, FilmSe
 from anatome.formats.properties import facts_for
 from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
+from anatome.notes.facts import Facts
 from anatome.problems import Problem
 from anatome.scenes.film import LONGEST_SHOT, AnyShot, Film, shot_of
 from anatome.scenes.project import Project, Scene
 from anatome.scenes.sheet_frames import section_places
+from anatome.work.jobs import FilmJob
 
 KINDS = "Films (*.mp4 *.webm *.gif *.webp);;On paper (*.pdf)"
 FRAMES, CONTACT, FLIP = "frames", "contact", "flip"
@@ -75,6 +77,7 @@ class FilmDialog(DrawsFrames):
         self._session, self._looking = session, Making(self, stage.pictures)
         self._drawers: dict[object, FrameDrawer] = {}
         self._cutter: Cutter | None = None
+        self._said: tuple[object, Facts] | None = None
         self._later = QTimer(self, singleShot=True, interval=REST)
         self._later.timeout.connect(self._look)
         self._build(stage)
@@ -241,10 +244,17 @@ class FilmDialog(DrawsFrames):
             if len(self._drawers) > 1:
                 self._drawers.clear()
             timeline = Timeline(film, project, self._cutter, settings.size[0] / settings.size[1])
-            notes = [note for scene in project.scenes for note in scene.state.notes]
-            facts = facts_for(building, self._session.model_path, notes, section_places(project))
-            self._drawers[key] = FrameDrawer(timeline, project, settings, facts)
+            self._drawers[key] = FrameDrawer(timeline, project, settings, self._facts(project))
         return self._drawers[key]
+
+    def _facts(self, project: Project) -> Facts:
+        """What is written on scenes can say; looked up once."""
+        building = self._session.building
+        assert building is not None
+        if self._said is None or self._said[0] is not project.scenes:
+            notes = [note for scene in project.scenes for note in scene.state.notes]
+            self._said = project.scenes, facts_for(building, self._session.model_path, notes, section_places(project))
+        return self._said[1]
 
     # Looking at it ---------------------------------------------------------------------------------------------
 
@@ -306,7 +316,13 @@ class FilmDialog(DrawsFrames):
             drawer = self._drawer(film, project, settings)
             return drawer, drawer.plan(frame)
 
-        self.draw_missing(folder, count, plan, in_frame, lambda: self._code(folder, film, coded, path, count))
+        building = self._session.building
+        assert building is not None
+
+        def job() -> FilmJob:
+            return FilmJob(project, building, self._facts(project), film=film, settings=settings)
+
+        self.draw_missing(folder, count, plan, in_frame, lambda: self._code(folder, film, coded, path, count), job)
 
     def _code(self, folder: FrameFolder, film: Film, coded: FilmSettings, path: Path, count: int) -> None:
         """All frames are there: make a file of them, and let them go."""

@@ -41,6 +41,7 @@ from anatome.page.pictures import PagePictures, Planned
 from anatome.problems import Problem
 from anatome.render.pictures import PictureMaker
 from anatome.scenes.sheet_frames import section_places
+from anatome.work.jobs import PageJob
 
 KINDS = "Pages (*.html)"
 SHOWS = {
@@ -243,7 +244,14 @@ class PageDialog(DrawsFrames):
             def steps(planned: Planned) -> Steps[Pixels]:
                 return lambda on: pictures.steps(PictureMaker(on), planned)
 
-            self.draw_missing(folder, len(pictures.wanted), pictures.plan, steps, lambda: self._pack(pictures, folder, path))
+            project, building = self._session.project, self._session.building
+            assert building is not None
+            count = len(pictures.wanted)
+
+            def job() -> PageJob:
+                return PageJob(project, building, pictures.facts, page=page)
+
+            self.draw_missing(folder, count, pictures.plan, steps, lambda: self._pack(pictures, folder, path), job)
 
         def began(pictures: PagePictures) -> None:
             try:
@@ -257,7 +265,10 @@ class PageDialog(DrawsFrames):
         """All pictures are there: make a page of them, and let them go."""
 
         def work(progress: Progress) -> str:
-            content, quality = made_page(pictures, folder, lambda share: progress.keep())
+            whole = self.drawn_share
+            content, quality = made_page(pictures, folder, lambda share: progress(whole + (1.0 - whole) * share))
+            if not progress.keep():
+                return ""
             write_whole(path, content.encode())
             shutil.rmtree(folder.path, ignore_errors=True)
             return f"Wrote a page of {path.stat().st_size / MEGABYTE:.1f} MB{quality} to {path}"

@@ -173,6 +173,12 @@ class SettingsDialog(QDialog):
         self.clear.clicked.connect(self._clear)
         self._row(section, "What is kept now", self.clear, "Models are read anew the next time; no project is touched")
         self._show_used()
+        section = self._section("Films and pages")
+        self.workers = QLineEdit(kept.workers_address(), placeholderText="this machine alone")
+        self.workers.setMinimumWidth(190)
+        self.workers.editingFinished.connect(lambda: kept.set_workers_address(self.workers.text()))
+        tip = "Address of a dask scheduler whose workers draw their pictures, such as tcp://host:8786"
+        self._row(section, "They are drawn by the workers of", self.workers, tip)
 
     def _build_keys(self) -> None:
         section = self._section("Keys")
