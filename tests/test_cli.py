@@ -35,6 +35,7 @@ from anatome.model.meaning import Meaning, MeaningRule, Meanings, NamedGroup, Pa
 from anatome.scenes.change_report import ChangeFacts, change_schema
 from anatome.scenes.check_report import CheckFacts, check_schema
 from anatome.scenes.meaning_edits import write_meanings
+from anatome.scenes.scene_list import SceneListFacts, scene_list_schema
 from anatome.scenes.storage import load_project
 from anatome.words import plain_type
 from helpers import close_to, svg_polygons
@@ -351,6 +352,19 @@ def test_check_names_what_is_no_sound_solid(boathouse_ifc: Path, tmp_path: Path)
     said = run("check", boathouse_ifc).stdout
     assert "Every part is a sound solid." in said and "Upper floor +3.40" in said
     assert json.loads((Path(__file__).parents[1] / "docs" / "check.schema.json").read_text()) == check_schema()
+
+
+def test_the_scenes_of_a_project_are_listed() -> None:
+    facts = TypeAdapter(SceneListFacts).validate_json(run("scenes", PROJECT, "--json", "-").stdout)
+    project = load_project(PROJECT).project
+    assert [scene["id"] for scene in facts["scenes"]] == [scene.id for scene in project.scenes]
+    held = next(scene for scene in facts["scenes"] if scene["name"] == "Perspective section, 1:50")
+    assert held["scale"] == "1:50" and held["cuts"][0]["kind"] == "Section" and held["drawn"] == "one-point perspective"
+    flat = next(scene for scene in facts["scenes"] if scene["name"] == "Ground floor plan")
+    assert flat["drawn"] == "flat section" and flat["sheets"] and flat["camera"]["height"] > 0 and flat["camera"]["field"] is None
+    said = run("scenes", PROJECT).stdout.splitlines()
+    assert len(said) == len(project.scenes) and said[1].startswith("Long section: Section A, one-point perspective")
+    assert json.loads((Path(__file__).parents[1] / "docs" / "scenes.schema.json").read_text()) == scene_list_schema()
 
 
 def test_a_project_takes_over_the_next_state_of_its_model(boathouse_ifc: Path, tmp_path: Path) -> None:

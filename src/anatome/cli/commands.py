@@ -14,7 +14,7 @@ from anatome.problems import Problem
 
 COMMANDS = (
     *("info", "check", "new", "relink", "section", "picture", "suggest"),
-    *("export", "film", "page", "bcf", "linework", "layers", "sheets", "looks", "demo"),
+    *("export", "film", "page", "bcf", "scenes", "linework", "layers", "sheets", "looks", "demo"),
 )
 
 
@@ -69,6 +69,8 @@ def _run(options: argparse.Namespace) -> int:
         from anatome.cli.export import run
     elif options.command == "film":
         from anatome.cli.film import run
+    elif options.command == "scenes":
+        from anatome.cli.scenes import run
     elif options.command == "bcf":
         from anatome.cli.bcf import run
     elif options.command == "page":
