@@ -15,13 +15,16 @@ from anatome.cuts.scout import scout
 from anatome.cuts.treatment import SLICE
 from anatome.films.moves import MOVING_CUT, Setting, move_of
 from anatome.films.timeline import Timeline
+from anatome.linework.drawing import Drawing, Strokes
+from anatome.linework.so_far import so_far
 from anatome.look.look import Look
+from anatome.look.pens import Pen
 from anatome.model.bounds import corners_of
 from anatome.model.building import Building
 from anatome.model.place import Place
 from anatome.problems import Problem
 from anatome.scenes import film_edits
-from anatome.scenes.film import Card, Day, Explode, Film, Hold, LookShot, Peel, Rise, Sweep, Travel, TurnAbout
+from anatome.scenes.film import Card, Day, Explode, Film, Hold, LinesFirst, LookShot, Peel, Rise, Sweep, Travel, TurnAbout
 from anatome.scenes.look_edits import drawn_look
 from anatome.scenes.opened import opened
 from anatome.scenes.project import ModelReference, Project, Scene, StageState
@@ -214,6 +217,40 @@ def test_an_upright_cut_rests_where_the_scout_says_it_is_clean(cutter: Cutter, s
     sliced = states[1].treatments.codes(cutter.building) == SLICE
     clean = scout(cutter.building, Plane((0.0, 0.0, 0.0), (1.0, 0.0, 0.0)), built, sliced).suggestions
     assert len(clean) > 1 and all(np.abs(rests - offset).min() < 0.05 for offset in clean)
+
+
+def test_lines_come_first_then_tones_then_light(cutter: Cutter, states) -> None:
+    state = states[0].model_copy(update={"look": Look(shadows=0.4, shade=True)})
+    way = move_of(LinesFirst(scene="s0"), state, Setting(cutter, NO_SITE, 1.6))
+    assert [way(share).lines for share in (0.0, 0.275, 0.54)] == pytest.approx([0.0, 0.5, 0.54 / 0.55])
+    toned = way(0.675)
+    assert toned.lines is None and toned.before.lines == 1.0 and toned.faint == pytest.approx(0.5)
+    assert not toned.state.look.shade and toned.state.look.shadows == 0.0
+    lit = way(1.0)
+    assert lit.dissolve.share == 1.0 and lit.dissolve.other == drawn_look(state, NO_SITE, cutter.building)
+
+
+@settings(max_examples=50, deadline=None)
+@given(
+    st.lists(st.lists(st.lists(st.tuples(st.floats(0, 90), st.floats(0, 60)), min_size=2, max_size=5), max_size=4), max_size=3),
+    st.floats(0, 1),
+)
+def test_of_linework_so_much_is_drawn_as_the_share_says(kinds, share: float) -> None:
+    strokes = tuple(
+        Strokes(f"kind {n}", Pen(0.1 * (n + 1), (0, 0, 0)), tuple(np.array(line, float) for line in lines))
+        for n, lines in enumerate(kinds)
+    )
+    found = so_far(Drawing("d", 90, 60, 0, 0, (0, 0, 0), (), strokes), share)
+
+    def long(of) -> list[float]:
+        return [sum(float(np.linalg.norm(np.diff(line, axis=0), axis=1).sum()) for line in one.lines) for one in of]
+
+    whole = long(strokes)
+    assert sum(long(found.strokes)) == pytest.approx(share * sum(whole), abs=1e-6)
+    drawn = {one.name: length for one, length in zip(found.strokes, long(found.strokes))}
+    for thin, thick in zip(strokes, strokes[1:]):  # nothing thin before what is thick is there
+        if drawn.get(thin.name, 0.0) > 1e-6:
+            assert drawn.get(thick.name, 0.0) == pytest.approx(whole[strokes.index(thick)], abs=1e-6)
 
 
 def test_titles_fade_into_pictures_and_notes_come_when_a_scene_stands(cutter: Cutter, states) -> None:

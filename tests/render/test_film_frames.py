@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
+from scipy.ndimage import binary_dilation
 
 from anatome.cuts.dissection import Cutter
 from anatome.filming.frames import FrameDrawer, FrameFolder, FrameSettings, draw_frames, told_of
@@ -20,11 +21,12 @@ from anatome.look.look import Look
 from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.render.pictures import PictureMaker
-from anatome.scenes.film import Film, Hold, Rise, Travel
+from anatome.scenes.film import Film, Hold, LinesFirst, Rise, Travel
 from anatome.scenes.project import ModelReference, Project, Scene, StageState
 from anatome.scenes.scene_view import view_of
 from anatome.view.camera import Camera, standard_view
 from anatome.view.crop import PAPERS
+from anatome.view.viewport import Frame
 from helpers import box, made_of
 
 SIZE, RATE = (160, 100), 10.0
@@ -166,6 +168,23 @@ def test_what_cannot_be_a_film_is_said_before_anything_is_drawn(frames, tmp_path
         with pytest.raises(Problem, match=why):
             write_film(tmp_path / name, frames, coded)
     assert not list(tmp_path.iterdir())
+
+
+def test_linework_registers_with_the_picture_it_becomes(timeline, maker) -> None:
+    """The edges of the finished picture lie under the lines that were drawn first, in a film of other proportions than the
+    scene's."""
+    state = timeline.at(2.1).scene.state
+    scene = Scene(id="a", name="A", state=state, frame=Frame(width=900, height=900))
+    own = Project(name="p", model=ModelReference(path="m"), stage=state, scenes=(scene,))
+    size = 320, 180
+    film = Timeline(Film(id="f", name="F", shots=(LinesFirst(scene="a", seconds=2),)), own, timeline.cutter, size[0] / size[1])
+    drawer = FrameDrawer(film, own, FrameSettings(size, 20.0, "paper", 4))
+    lined, done = (drawer.draw(maker, number)[..., :3].astype(int).max(axis=2) for number in (21, 39))
+    inked = lined < lined.max() - 15
+    edges = binary_dilation(np.hypot(*np.gradient(done.astype(float))) > 6, iterations=2)
+    assert inked.sum() > 300 and edges[inked].mean() > 0.95 and edges.mean() < 0.5
+    blank = drawer.draw(maker, 0)[..., :3]
+    assert (blank == blank[0, 0]).all()
 
 
 @settings(max_examples=40, deadline=None)

@@ -231,7 +231,7 @@ def _film_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("project", type=Path)
     parser.add_argument("--film", metavar="NAME", help="the film of the project")
     parser.add_argument("--scene", metavar="NAME", help="the scene in which something moves")
-    moves = ("hold", "rise", "sweep", "peel", "turn", "explode", "together", "day", "look")
+    moves = ("hold", "rise", "sweep", "peel", "turn", "explode", "together", "day", "look", "lines")
     parser.add_argument("--move", choices=moves, help="what moves: a level cut up, an upright cut through, the camera round, …")
     parser.add_argument("--seconds", type=float, default=6.0, help="how long it takes; 6 if not given")
     parser.add_argument("--degrees", type=float, default=360.0, help="of a turn; 360 if not given")

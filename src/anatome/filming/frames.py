@@ -17,13 +17,17 @@ from anatome.files import make_folder, write_whole
 from anatome.filming.words import caption_drawn, card_drawn, fields_of_film, with_words, words_on_paper
 from anatome.films.moves import Moment
 from anatome.films.timeline import Timeline
-from anatome.look.look import Look
+from anatome.linework.drawing import Drawing
+from anatome.linework.so_far import so_far
+from anatome.linework.view_drawing import view_drawing
+from anatome.look.look import Look, Rgb
 from anatome.notes.facts import Facts
 from anatome.notes.marks import NotesDrawn
 from anatome.problems import Problem
+from anatome.render.drawings import drawing_image
 from anatome.render.pictures import Ground, PictureMaker
 from anatome.scenes.film import Film
-from anatome.scenes.project import Project
+from anatome.scenes.project import Project, StageState
 from anatome.scenes.scene_view import View, view_of
 from anatome.scenes.sheet_frames import filled
 
@@ -46,13 +50,14 @@ class FrameSettings:
 
 @dataclass(frozen=True, eq=False)
 class FramePart:
-    """One of the pictures a frame is mixed of, ``solid`` by a share: of a ``view``, or words on ``paper``; ``key`` is what it is
-    known by while it stays the same."""
+    """One of the pictures a frame is mixed of, ``solid`` by a share: of a ``view``, words on ``paper``, or linework on a paper's
+    colour; ``key`` is what it is known by while it stays the same."""
 
     solid: float
     view: View | None
     paper: tuple[Look, NotesDrawn] | None = None
     key: object = None
+    lines: tuple[Drawing, Rgb] | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -70,6 +75,7 @@ class FrameDrawer:
         self._timeline, self.settings, self._facts = timeline, settings, facts
         self._fields = fields_of_film(timeline.film, project)
         self._kept: dict[object, Pixels] = {}
+        self._linework: tuple[StageState, Drawing] | None = None
 
     @property
     def aspect(self) -> float:
@@ -105,12 +111,25 @@ class FrameDrawer:
             drawn = card_drawn(moment.card, self._fields, moment.state.look, self.aspect)
             yield FramePart(solid, None, (moment.state.look, drawn), ("card", moment.card))
             return
+        if moment.lines is not None:
+            whole = self._lines_of(moment)
+            known = ("lines", id(whole)) if moment.lines >= 1.0 else None
+            yield FramePart(solid, None, key=known, lines=(so_far(whole, moment.lines), moment.state.look.paper))
+            return
         scene = moment.scene
         words = moment.words if scene is not None and scene.state.is_written_on else 1.0
         for written, part in ((True, words), (False, 1.0 - words)):
             key = None if scene is None else ("scene", scene.id, written)
             if part > 0.0:
                 yield FramePart(solid * part, None if key in self._kept else self._view(moment, written), None, key)
+
+    def _lines_of(self, moment: Moment) -> Drawing:
+        """The linework of a moment, drawn once for a camera."""
+        key = moment.state
+        if self._linework is None or self._linework[0] is not key:
+            view = self._view(moment, False)
+            self._linework = key, view_drawing(replace(view, frame=view.frame.sized(*self.settings.size)), "")
+        return self._linework[1]
 
     def _view(self, moment: Moment, written: bool) -> View:
         """What a moment is a picture of: of a scene that stands still exactly what its own picture is."""
@@ -135,7 +154,9 @@ class FrameDrawer:
 
     def _drawn(self, maker: PictureMaker, part: FramePart, begins: float, share: float) -> Generator[float, None, Pixels]:
         settings = self.settings
-        if part.view is None:
+        if part.lines is not None:
+            pixels = drawing_image(part.lines[0], settings.size, part.lines[1])
+        elif part.view is None:
             assert part.paper is not None
             pixels = words_on_paper(*part.paper, settings.size)
         else:

@@ -21,12 +21,13 @@ from anatome.cuts.scout import scout
 from anatome.cuts.treatment import SLICE
 from anatome.films.ways import eye_way
 from anatome.look.divide import Dissolve, Divide
+from anatome.look.quick_lines import quick_lines
 from anatome.model.bounds import corners_of
 from anatome.model.building import Building
 from anatome.model.kinds import CONTEXT_TYPES
 from anatome.model.selection import Selection
 from anatome.problems import Problem
-from anatome.scenes.film import AnyShot, Card, Day, Explode, LookShot, Peel, Rise, Shot, Sweep, TurnAbout, Way
+from anatome.scenes.film import AnyShot, Card, Day, Explode, LinesFirst, LookShot, Peel, Rise, Shot, Sweep, TurnAbout, Way
 from anatome.scenes.look_edits import drawn_look
 from anatome.scenes.opened import kept_of, opened
 from anatome.scenes.project import Scene, StageState
@@ -49,6 +50,8 @@ ALL_BUT_EARTH = Reach(mode="all but", what=Selection(types=frozenset(CONTEXT_TYP
 """A building grows out of the ground, and its neighbours stand round it."""
 OVER_FLOOR = 1.2
 """Metres over a floor at which a plan is cut (common practice)."""
+LINED, TONED = 0.55, 0.8
+"""Shares of the time after which linework is drawn, and after which tones have come, before the light comes on."""
 YEAR = 2024
 SUN_SHADOWS = 0.35
 """How strong shadows are in a day whose look has none."""
@@ -58,7 +61,8 @@ SUN_SHADOWS = 0.35
 class Moment:
     """What a film shows at a time: a ``state`` through a ``frame``, perhaps under way to another look by a ``dissolve``; of a
     ``scene`` that stands still that itself, with what is written on it ``words`` solid; or a ``card`` on the paper of the state.
-    A moment ``before`` is still seen over it, ``faint`` solid."""
+    Of its linework perhaps only a share (``lines``) is drawn, on paper. A moment ``before`` is still seen over it, ``faint``
+    solid."""
 
     state: StageState
     dissolve: Dissolve | None = None
@@ -66,6 +70,7 @@ class Moment:
     scene: Scene | None = None
     words: float = 1.0
     card: Card | None = None
+    lines: float | None = None
     caption: str = ""
     before: Moment | None = None
     faint: float = 0.0
@@ -276,6 +281,23 @@ def _look(shot: LookShot, state: StageState, setting: Setting) -> Move:
     return at
 
 
+def _lines(shot: LinesFirst, state: StageState, setting: Setting) -> Move:
+    whole = drawn_look(state, setting.site, setting.building)
+    dark = {"shade": False, "shadows": 0.0, "reflections": 0.0, "lamps": "off"}
+    lined = seen(state, look=quick_lines(state.look), divide=None)
+    toned = seen(state, look=state.look.model_copy(update=dark), divide=None)
+
+    def at(share: float) -> Moment:
+        if share < LINED:
+            return Moment(lined, lines=share / LINED)
+        if share < TONED:
+            coming = eased((share - LINED) / (TONED - LINED))
+            return Moment(toned, before=Moment(lined, lines=1.0), faint=1.0 - coming)
+        return Moment(toned, Dissolve(whole, eased((share - TONED) / (1.0 - TONED))))
+
+    return at
+
+
 def _goes(shot: Way, state: StageState, setting: Setting) -> Move:
     cut_open = kept_of(setting.cutter, state)
     way = eye_way(shot, cut_open)
@@ -304,5 +326,6 @@ MOVES: dict[str, Callable[[Any, StageState, Setting], Move]] = {
     "explode": _explode,
     "way": _goes,
     "day": _day,
+    "lines": _lines,
     "look": _look,
 }

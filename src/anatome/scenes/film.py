@@ -103,6 +103,12 @@ class LookShot(Shot):
     wiped: bool = False
 
 
+class LinesFirst(Shot):
+    """The linework of the scene is drawn, tones come in, the light comes on."""
+
+    kind: Literal["lines"] = "lines"
+
+
 class Peel(Shot):
     """The planes of the scene's peel draw back one after the other, the outermost layer first."""
 
@@ -126,12 +132,12 @@ class Way(Shot):
         return "fly" if self.flying else "walk"
 
 
-AnyShot = Card | Hold | Travel | Rise | Sweep | Peel | TurnAbout | Explode | Way | Day | LookShot
+AnyShot = Card | Hold | Travel | Rise | Sweep | Peel | TurnAbout | Explode | Way | Day | LookShot | LinesFirst
 
 
 SHOTS: dict[str, type[Shot]] = {
     **{"card": Card, "hold": Hold, "travel": Travel, "rise": Rise, "sweep": Sweep, "peel": Peel, "turn": TurnAbout},
-    **{"explode": Explode, "together": Explode, "walk": Way, "fly": Way, "day": Day, "look": LookShot},
+    **{"explode": Explode, "together": Explode, "walk": Way, "fly": Way, "day": Day, "look": LookShot, "lines": LinesFirst},
 }
 """By the word for what moves."""
 

@@ -17,13 +17,22 @@ MOVES: dict[str, tuple[str, str]] = {
     "walk": ("A walk", "At eye height along a path drawn in the key plan, through doors and over stairs"),
     "fly": ("A flight", "Through the air along a path drawn in the key plan"),
     "day": ("The sun goes through a day", "Where it is known where the building stands"),
+    "lines": ("Lines first", "The linework is drawn, tones come in, the light comes on"),
     "look": ("Another look comes", "It takes the place of the scene's"),
     "card": ("A title", "Words on the paper of the scene that follows"),
 }
 """By the word of a move: what it is called, and what it does."""
 SHORT = {
     **{"hold": "Stands", "travel": "Travels", "rise": "Rise", "sweep": "Sweep", "peel": "Peel", "turn": "Turn", "walk": "Walk"},
-    **{"explode": "Explode", "together": "Together", "fly": "Flight", "day": "Day", "look": "Look", "card": "Title"},
+    **{
+        "explode": "Explode",
+        "together": "Together",
+        "fly": "Flight",
+        "day": "Day",
+        "look": "Look",
+        "lines": "Lines",
+        "card": "Title",
+    },
 }
 ON_A_PATH = ("walk", "fly")
 """Moves that begin with a path in the key plan."""
