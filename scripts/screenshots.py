@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 import os
+import shutil
 import sys
 import tempfile
 import time
@@ -235,6 +236,56 @@ def before_after(eye: Eye) -> None:
     eye.spin(0.3)
 
 
+def film(eye: Eye) -> None:
+    """The building half grown, with the shots of the film at the foot."""
+    eye.recall("outside")
+    eye.do("show_films")
+    player, row = eye.window.player, eye.window.film_strip.row
+    eye.wait(lambda: player.timeline is not None)
+    player.go_to(7.4)
+    eye.window.session.pick(shot=1)
+    eye.wait(lambda: all(row.moments.get(n, 0.5) is not None for n in (1, 2, 3, 4)))
+    eye.settle()
+    eye.spin(6.0)  # the other moments of the strip
+
+
+def client_page() -> None:
+    """A page for the client, in a browser, with the cut dragged a little on."""
+    from selenium import webdriver
+    from selenium.webdriver.chrome.service import Service
+    from selenium.webdriver.common.by import By
+
+    from anatome.cli import main as anatome
+    from anatome.demo.shipped import PROJECT
+
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "boathouse.html"
+        scenes = [word for name in ("Axonometric cutaway", "Exploded axonometric") for word in ("--scene", name)]
+        anatome(["page", str(PROJECT), *scenes, "--frames", "9", "--no-zoom", "--out", str(path)])
+        options = webdriver.ChromeOptions()
+        options.binary_location = shutil.which("chromium") or ""
+        for switch in (
+            "headless=new",
+            "no-sandbox",
+            "disable-gpu",
+            "no-first-run",
+            "disable-background-networking",
+            "hide-scrollbars",
+        ):
+            options.add_argument(f"--{switch}")
+        browser = webdriver.Chrome(options=options, service=Service(shutil.which("chromedriver")))
+        size = {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False}
+        browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+        browser.get(path.as_uri())
+        section = browser.find_element(By.ID, "s1")
+        browser.execute_script("arguments[0].scrollIntoView({behavior: 'instant'})", section)
+        slider = section.find_element(By.TAG_NAME, "input")
+        browser.execute_script("arguments[0].value = 4; arguments[0].dispatchEvent(new Event('input'))", slider)
+        time.sleep(1.0)
+        browser.save_screenshot(str(FOLDER / "page.png"))
+        browser.quit()
+
+
 PICTURES: dict[str, Callable[[Eye], None]] = {
     "section": scene("long"),
     "still": scene("still"),
@@ -248,8 +299,7 @@ PICTURES: dict[str, Callable[[Eye], None]] = {
     "exploded": scene("exploded"),
     "before_after": before_after,
     "presented": presented,
-    "divided": scene("divided"),
-    "crop": scene("sheet"),
+    "film": film,
     "notes": notes,
     "linework": linework,
     "sheets": sheet("sections"),
@@ -263,8 +313,12 @@ def main() -> None:
     app.setStyle("Fusion")
     theme.install_font()
     theme.use(theme.LIGHT)
-    wanted = sys.argv[1:] or [*PICTURES, "welcome"]
+    wanted = sys.argv[1:] or [*PICTURES, "welcome", "page"]
     for name in wanted:
+        if name == "page":
+            client_page()
+            print(name, flush=True)
+            continue
         eye = Eye()
         if name != "welcome":
             eye.demo()

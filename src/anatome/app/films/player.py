@@ -32,8 +32,6 @@ BEAT = 15
 REST = 120
 """Milliseconds without another step after which a film is put to the building anew."""
 ENDS = {QEvent.Type.MouseButtonPress, QEvent.Type.Wheel}
-OUTSIDE = 0.86
-"""How solid what lies round the picture is covered."""
 
 
 class Player(QObject):
@@ -246,9 +244,7 @@ class Player(QObject):
             outside.setFillRule(Qt.FillRule.OddEvenFill)
             outside.addRect(QRectF(self._stage.rect()))
             outside.addRect(box)
-            veil = QColor(theme.current().sunken)
-            veil.setAlphaF(OUTSIDE)
-            painter.fillPath(outside, veil)
+            painter.fillPath(outside, QColor(theme.current().sunken))
         size = max(round(box.width() * ratio), 1), max(round(box.height() * ratio), 1)
         fields = fields_of_film(timeline.film, self._session.project) | {"scene": timeline.scene_at(self.time).name}
         look = moment.state.look

@@ -70,7 +70,7 @@ class ShotRow(QWidget):
 
     def __init__(self, session: Session, desk: FilmDesk, player: Player, pictures: ShotPictures) -> None:
         super().__init__()
-        self._session, self._desk, self._player, self._moments = session, desk, player, pictures
+        self._session, self._desk, self._player, self.moments = session, desk, player, pictures
         self._held: _Held | None = None
         self._trims = 0
         self._drop_at: int | None = None
@@ -237,7 +237,7 @@ class ShotRow(QWidget):
         count = max(1, round(picture.width() / (PICTURE * ASPECT)))
         wide = picture.width() / count
         for place in range(count):
-            small = self._moments.get(number, (place + 0.5) / count) or self._picture(number)
+            small = self.moments.get(number, (place + 0.5) / count) or self._picture(number)
             if small is not None:
                 part = QRectF(picture.left() + place * wide, picture.top(), wide, PICTURE)
                 # As much of it as there is room for, from its middle.
