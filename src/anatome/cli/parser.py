@@ -265,7 +265,7 @@ def _page_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("project", type=Path)
     parser.add_argument("--scene", metavar="NAME", action="append", default=[], help="a scene; several times, or all of them")
     parser.add_argument("--film", metavar="NAME", action="append", default=[], help="a film; several times")
-    shows = ("picture", "cut", "turn", "apart", "day")
+    shows = ("picture", "cut", "turn", "apart", "day", "model")
     parser.add_argument("--shows", choices=shows, help="what can be done in these scenes; what suits each if not given")
     parser.add_argument("--beside", metavar="LOOK", help="a look that is wiped over that of these scenes")
     parser.add_argument("--title", default="", help="of the page; that of the sheets if not given")

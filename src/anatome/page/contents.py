@@ -10,13 +10,14 @@ from anatome.look.look import Look
 from anatome.scenes.project import Project, Scene
 from anatome.values import Value
 
-Shows = Literal["picture", "cut", "turn", "apart", "day", "looks"]
+Shows = Literal["picture", "cut", "turn", "apart", "day", "looks", "model"]
 MEGABYTE = 1e6
 
 
 class PageItem(Value):
     """A scene, and what whoever opens the page can do in it: nothing, drag its ``cut``, ``turn`` about, open and close what is
-    drawn ``apart``, have the sun go through a ``day``, or wipe between it and its ``look`` beside."""
+    drawn ``apart``, have the sun go through a ``day``, wipe between it and its ``look`` beside, or turn it as
+    a light ``model``."""
 
     scene: str = Field(max_length=64)
     shows: Shows = "picture"

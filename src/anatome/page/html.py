@@ -18,6 +18,7 @@ from fontTools.ttLib import TTFont
 from anatome.look.look import Rgb, hex_of, mixed, rgb
 from anatome.notes.lettering import font_file
 from anatome.page.fitting import text_of
+from anatome.page.model import TurnedModel
 
 ASSETS = files("anatome.page") / "assets"
 ACCENT = rgb("#2F7F73")
@@ -35,7 +36,8 @@ SAFE = str.maketrans({"<": "\\u003c", ">": "\\u003e", "&": "\\u0026"})
 class Figure:
     """A scene on the page: its ``picture`` (WebP) of so many pixels with an ``alt``, ``small`` for the contents; ``over`` it what
     is written; ``larger`` to look into. ``frames`` are what one drags through, that of the picture at ``home`` among them;
-    ``other`` is the same in another look."""
+    ``other`` is the same in another look; a ``model`` takes
+    the place of the picture when it is near."""
 
     name: str
     words: str
@@ -54,6 +56,7 @@ class Figure:
     hint: str = ""
     other: bytes | None = None
     look_names: tuple[str, str] = ("", "")
+    model: TurnedModel | None = None
 
 
 @dataclass(frozen=True)
@@ -90,6 +93,8 @@ def page_html(text: PageText, figures: Iterable[Figure | MovingFigure]) -> str:
         data.append(DIALOG)
     style = _style(text, shown)
     script = (ASSETS / "page.js").read_text(encoding="utf-8")
+    if any(isinstance(figure, Figure) and figure.model is not None for figure in shown):
+        script = (ASSETS / "model.js").read_text(encoding="utf-8") + "\n" + script
     index = f'<nav aria-label="Contents"><ol>\n{"".join(contents)}\n</ol></nav>' if len(shown) > 1 else ""
     return Template((ASSETS / "page.html").read_text(encoding="utf-8")).substitute(
         title=escape(text.title),
@@ -132,6 +137,11 @@ def _scene(number: int, figure: Figure) -> tuple[str, list[str]]:
         data.append(_json(f"frames-{number}", packed))
         more.append(_range(figure.hint, len(figure.frames) - 1, figure.home))
         more.append('<button type="button" class="play" aria-pressed="false">Play</button>')
+    elif figure.model is not None:
+        parts.append('<canvas role="img" hidden></canvas>')
+        own, more_of_it = _model(number, figure.model)
+        attributes, data = own, [*data, _json(f"glb-{number}", text_of(figure.model.glb))]
+        more += more_of_it
     elif figure.other is not None:
         parts.append(f'<img class="over other" src="{_webp(figure.other)}" alt="{escape(figure.look_names[1])}" hidden>')
         attributes = {"shows": "looks", "words": json.dumps(figure.look_names)}
@@ -149,6 +159,23 @@ def _scene(number: int, figure: Figure) -> tuple[str, list[str]]:
         f'<section id="s{number}" aria-labelledby="h{number}"><h2 id="h{number}">{escape(figure.name)}</h2>{_words(figure.words)}'
         f'<figure {told}><div class="stage">{"".join(parts)}</div>{bar}</figure></section>'
     ), data
+
+
+def _model(number: int, model: TurnedModel) -> tuple[dict[str, str], list[str]]:
+    """(what the figure says of a model, its bar)."""
+    said = {
+        "camera": model.camera,
+        "size": model.size,
+        "aspect": model.aspect,
+        "paper": model.paper,
+        "normal": model.normal,
+        "offsets": model.offsets,
+        "home": model.home,
+    }
+    attributes = {"shows": "model", "glb": f"glb-{number}", "model": json.dumps(said), "words": json.dumps(model.words)}
+    bar = [_range("Drag the cut through the building", len(model.words) - 1, model.home)] if model.words else []
+    hint = "" if model.words else "<span>Drag to turn it, with two fingers or the wheel nearer</span>"
+    return attributes, [*bar, hint, '<button type="button" class="back">As it was</button>']
 
 
 def _film(number: int, figure: MovingFigure) -> tuple[str, list[str]]:

@@ -24,6 +24,8 @@ Pixels = NDArray[np.uint8]
 AROUND, SMALL, SMALL_QUALITY = 90_000, 360, 76
 """About how many bytes all takes that is no picture: letters, style, script; pixels across the small pictures of the
 contents, and their quality."""
+MODEL_BYTES, VIEWER = 22, 650_000
+"""Bytes a triangle of a model that is turned takes, measured on the demo, and what draws it."""
 MOST_WRITTEN = 400
 """Letters of what is written on a picture that are told to those who cannot see it."""
 
@@ -37,7 +39,9 @@ def guessed_size(pictures: PagePictures) -> float:
         else:
             wide, high = pictures.size_of(pictures.scenes[wanted.item], LARGER if wanted.kind == "larger" else 1.0)
             size += wide * high * USUAL * (0.3 if wanted.kind == "notes" else 0.6 if wanted.kind == "larger" else 1.0)
-    return min(IN_TEXT * size + AROUND, pictures.page.most * MEGABYTE)
+    models = [scene for item, scene in zip(pictures.page.items, pictures.scenes) if item.shows == "model"]
+    size += sum(MODEL_BYTES * len(pictures.building.triangles) for _ in models)
+    return min(IN_TEXT * size + AROUND + (VIEWER if models else 0), pictures.page.most * MEGABYTE)
 
 
 def made_page(pictures: PagePictures, folder: FrameFolder, told: Callable[[float], bool] | None = None) -> tuple[str, str]:
@@ -52,10 +56,15 @@ def made_page(pictures: PagePictures, folder: FrameFolder, told: Callable[[float
         PLAIN if look is None else (look.paper, look.ink),
     )
     films = [_film(pictures, folder, number) for number in range(len(pictures.films))]
+    models = [pictures.model(number) for number in range(len(scenes))]
     smalls = [_small(folder.read(pictures.wanted.index(_first(pictures, number)))) for number in range(len(scenes))]
 
+    def scenes_of(files: dict[Wanted, bytes]) -> list[Figure]:
+        made = zip(smalls, models)
+        return [replace(_figure(pictures, number, files, small), model=model) for number, (small, model) in enumerate(made)]
+
     def html(files: dict[Wanted, bytes]) -> str:
-        return page_html(text, [*(_figure(pictures, number, files, small) for number, small in enumerate(smalls)), *films])
+        return page_html(text, [*scenes_of(files), *films])
 
     numbers = [number for number, wanted in enumerate(pictures.wanted) if wanted.kind != "film"]
     around = len(html({pictures.wanted[number]: b"" for number in numbers}).encode())

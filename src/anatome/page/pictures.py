@@ -14,9 +14,11 @@ from anatome.cuts.dissection import Cutter
 from anatome.filming.frames import FrameDrawer, FramePlan, FrameSettings
 from anatome.films.moves import Moment, Setting
 from anatome.films.timeline import Timeline
+from anatome.model.building import Building
 from anatome.notes.facts import Facts
 from anatome.notes.marks import NotesDrawn
 from anatome.page.contents import ClientPage, PageItem
+from anatome.page.model import TurnedModel, turned_model
 from anatome.page.strips import Strip, strip_of
 from anatome.problems import Problem
 from anatome.render.drawings import notes_image
@@ -83,8 +85,18 @@ class PagePictures:
             raise Problem("A film of the page is gone. Take it off the page, or choose another one.")
         return film
 
+    def _setting(self, scene: Scene) -> Setting:
+        return Setting(self._cutter, self.project.site, aspect_of(scene))
+
     def _strip(self, item: PageItem, scene: Scene) -> Strip | None:
-        return strip_of(item, scene, Setting(self._cutter, self.project.site, aspect_of(scene)), self.page.frames)
+        return strip_of(item, scene, self._setting(scene), self.page.frames)
+
+    def model(self, number: int) -> TurnedModel | None:
+        """Return the model of an item, if it is turned as one. Raises Problem."""
+        item, scene = self.page.items[number], self.scenes[number]
+        if item.shows != "model":
+            return None
+        return turned_model(item, scene, self._setting(scene), self.page.frames, aspect_of(scene))
 
     def _all(self) -> Generator[Wanted, None, None]:
         for number, (item, scene, strip) in enumerate(zip(self.page.items, self.scenes, self.strips)):
@@ -95,7 +107,7 @@ class PagePictures:
                     yield Wanted(number, "frame", frame)
             if item.shows == "looks":
                 yield Wanted(number, "other look")
-            if scene.state.is_written_on:
+            if scene.state.is_written_on and item.shows != "model":
                 yield Wanted(number, "notes")
             if self.page.zoom:
                 yield Wanted(number, "larger")
@@ -109,6 +121,11 @@ class PagePictures:
             settings = FrameSettings(FILM_SIZE, FILM_RATE, "paper", SAMPLES)
             self._drawers[number] = FrameDrawer(timeline, self.project, settings, self.facts)
         return self._drawers[number]
+
+    @property
+    def building(self) -> Building:
+        """What the pictures are of."""
+        return self._cutter.building
 
     @property
     def told(self) -> str:

@@ -14,7 +14,7 @@ from anatome.model.bounds import corners_of
 from anatome.page.contents import PageItem
 from anatome.problems import Problem
 from anatome.scenes.film import Day, TurnAbout
-from anatome.scenes.project import Scene
+from anatome.scenes.project import Scene, StageState
 from anatome.view.viewport import Frame, Viewport
 
 Array = NDArray[np.float64]
@@ -53,12 +53,16 @@ def strip_of(item: PageItem, scene: Scene, setting: Setting, count: int) -> Stri
     return replace(strip, moments=tuple(moments))
 
 
+def dragged_cut(state: StageState) -> AnyCut | None:
+    """Return the cut of a state that is dragged: the one that is seen true, else the first, of those that can be."""
+    return next((cut for cut in (*state.cuts_seen_true, *state.active_cuts) if cut.scouted and not cut.peel), None)
+
+
 def _cut(scene: Scene, setting: Setting, count: int) -> Strip:
     state = scene.state
-    movable = [cut for cut in (*state.cuts_seen_true, *state.active_cuts) if cut.scouted and not cut.peel]
-    if not movable:
+    cut = dragged_cut(state)
+    if cut is None:
         raise Problem(f"“{scene.name}” has no cut that can be dragged. Show it as a picture, or turn about in it.")
-    cut = movable[0]
     grip = cut.scouted[0]
     plane = cut.moving_plane(grip)
     assert plane is not None

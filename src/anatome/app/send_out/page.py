@@ -50,6 +50,7 @@ SHOWS = {
     "turn": ("Turn about", "Once round the building"),
     "apart": ("Open and close", "What is drawn apart comes together"),
     "day": ("Sun through the day", "Where it is known where the building stands"),
+    "model": ("Turn it freely", "A light model in the tones of the look, on phones too; its cut can be dragged"),
     "looks": ("Wipe two looks", "The scene in its own look and in another one, with a line between that is dragged"),
 }
 REST = 300

@@ -220,6 +220,7 @@
   for (const figure of document.querySelectorAll("figure")) {
     if (figure.dataset.shows === "frames") { frames(figure); near.observe(figure); }
     if (figure.dataset.shows === "looks") looks(figure);
+    if (figure.dataset.shows === "model") { window.turnedModel(figure); near.observe(figure); }
     notes(figure);
     enlarge(figure);
   }
