@@ -90,6 +90,22 @@ def test_a_rising_cut_is_as_high_as_the_easing_says_and_rests_over_floors(cutter
         assert near[1] == pytest.approx(floor) and np.ptp(near) < 1e-4
 
 
+def test_part_is_put_on_part_and_nothing_is_cut(cutter: Cutter, states) -> None:
+    building = cutter.building
+    built = ~building.context & ~building.earth
+    way = move_of(Rise(scene="s0", by_parts=True, even=True), states[0], Setting(cutter, NO_SITE, 1.6))
+    before = -1
+    for share in SHARES:
+        state = way(share).state
+        there = np.array([element.id not in state.hidden for element in building.elements])
+        assert state.cuts == states[0].cuts and there[~built].all() and there.sum() >= before
+        if there[built].any() and not there[built].all():  # whatever is there begins lower than what is not
+            feet = building.element_bounds[:, 0, 2]
+            assert feet[built & there].max() <= feet[built & ~there].min()
+        before = there.sum()
+    assert there.all() and before > 0
+
+
 def test_a_sweep_goes_through_all_of_it_from_the_front_of_the_picture(cutter: Cutter, states) -> None:
     everything = np.ones(len(cutter.building.elements), bool)
     built = ~cutter.building.context & ~cutter.building.earth

@@ -126,3 +126,6 @@ def test_a_way_of_a_film_goes_through_the_door_and_up_the_steps_evenly_and_never
     flown = eye_way(Way(scene="s", flying=True, path=((0.0, 0.0, 9.0), (30.0, 0.0, 9.0), (30.0, 20.0, 12.0))), HOUSE)
     assert flown.eyes[0] == pytest.approx((0, 0, 9)) and flown.eyes[-1] == pytest.approx((30, 20, 12))
     assert np.linalg.norm(flown.eyes - (30, 0, 9), axis=1).min() > 0.5  # its corner is rounded
+    with pytest.raises(Problem, match="flight goes through a part after"):
+        eye_way(Way(scene="s", flying=True, path=((2.0, 4.0, 2.0), (9.0, 4.0, 2.5))), HOUSE)
+    eye_way(Way(scene="s", flying=True, path=((2.0, 1.5, 1.5), (6.8, 1.5, 1.8))), HOUSE)  # through the door

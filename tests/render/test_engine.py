@@ -120,3 +120,7 @@ def test_what_is_wrong_with_an_engine_is_said(engine, opened, tmp_path: Path, mo
     assert "No engine answers at “tcp://127.0.0.1:9”" in capsys.readouterr().err
     assert main([*common, "--on", address, "--samples", "1", "--out", str(tmp_path / "rise.gif")]) == 0
     assert "2 frames, 1 s" in capsys.readouterr().out and (tmp_path / "rise.gif").exists()
+    one = ["export", str(PROJECT), "--scene", "Ground floor plan", "--size", "90x60", "--out"]
+    assert main([*one, str(tmp_path / "there.webp"), "--on", address]) == main([*one, str(tmp_path / "here.webp")]) == 0
+    assert (tmp_path / "there.webp").read_bytes() == (tmp_path / "here.webp").read_bytes()
+    assert main([*one, str(tmp_path / "x.png"), "--layers", str(tmp_path / "x.tif"), "--on", address]) == 2

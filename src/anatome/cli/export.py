@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import argparse
+import tempfile
 from collections.abc import Generator
 from dataclasses import dataclass
 from datetime import date
 from pathlib import Path
 from typing import Any
 
+from anatome.cli.film import TimeLeft
 from anatome.cli.looks import look_named
 from anatome.cli.sizes import parse_part, parse_size
 from anatome.cli.told import open_project
@@ -50,6 +52,8 @@ def run(options: argparse.Namespace) -> int:
         raise Problem(f"A still has 1 to {MOST_SAMPLES} samples, and none if it is drawn; “{options.still}” is not that.")
     if options.ora and not options.all:
         check_layered(options.ora)
+    if options.on and (not options.out or options.passes or options.ora or options.again):
+        raise Problem("Workers draw pictures and stills: --out without --passes, --layers and --again.")
     if options.again and (not options.all or not options.out or options.passes or options.ora or options.shard):
         raise Problem("--again is for all scenes as pictures in a folder: --all --out FOLDER.")
     passes, part = _passes(options.passes), parse_part(options.shard)
@@ -96,6 +100,7 @@ def _pictures(
 ) -> None:
     from anatome.render.passes import passes_steps
     from anatome.render.pictures import PictureMaker
+    from anatome.render.steps import finished
     from anatome.render.stills import lit
     from anatome.scenes.scene_view import view_of
 
@@ -108,6 +113,9 @@ def _pictures(
         make_folder(folder)
     project = opened.stored.project.name
     sent = SentOut(options.out) if options.again else None
+    if options.on:
+        _pictures_on(options, opened, plan, sizes, targets)
+        return
     maker, cutter = PictureMaker.standalone(opened.building), Cutter(opened.building)
     for one, size, target in zip(plan, sizes, targets):
         scene = one.scene if options.notes else with_notes(one.scene, False)
@@ -125,11 +133,35 @@ def _pictures(
             written = [_write_picture(maker.picture(view, size, options.ground), target.picture, options.dpi, told)]
         else:
             ground: Any = "paper" if target.layers is not None and options.ground == "transparent" else options.ground
-            found = _whole(passes_steps(maker.renderer, view, size, passes, target.layers is not None, ground))
+            found = finished(passes_steps(maker.renderer, view, size, passes, target.layers is not None, ground))
             written = list(_write_passes(found, target, one.name, options.dpi, "colour" in passes))
         if sent is not None and own is not None:
             sent.put(own.name, mark)
         print(f"{scene.name}: {size[0]} × {size[1]} in {', '.join(map(str, written))}", flush=True)
+
+
+def _pictures_on(
+    options: argparse.Namespace, opened: OpenedProject, plan: list[Planned], sizes: list[tuple[int, int]], targets: list[_Targets]
+) -> None:
+    """Have pictures and stills drawn by the workers of an engine, and write each as the file it is to be."""
+    from anatome.filming.frames import FrameFolder
+    from anatome.work.engine import draw_on
+    from anatome.work.jobs import PictureJob
+
+    project = opened.stored.project
+    scenes = tuple(one.scene if options.notes else with_notes(one.scene, False) for one in plan)
+    facts = opened.facts([note for scene in scenes for note in scene.state.notes])
+    job = PictureJob(
+        project, opened.building, facts, scenes=scenes, sizes=tuple(sizes), ground=options.ground, still=options.still
+    )
+    with tempfile.TemporaryDirectory() as scratch:
+        folder = FrameFolder(Path(scratch) / "pictures", job.told, len(scenes))
+        draw_on(options.on, job, folder, range(len(scenes)), TimeLeft("pictures").told)
+        for number, (scene, target) in enumerate(zip(scenes, targets)):
+            assert target.picture is not None
+            told = about(scene, project.name, date.today().isoformat())
+            _write_picture(folder.read(number), target.picture, options.dpi, told)
+    print(f"{len(scenes)} pictures by the workers of {options.on}")
 
 
 def _size(options: argparse.Namespace, scene: Scene) -> tuple[int, int]:
@@ -166,14 +198,6 @@ def _write_passes(found: Any, target: _Targets, name: str, dpi: float | None, co
     if target.layers is not None:
         write_whole(target.layers, layers_bytes(target.layers, found, dpi))
         yield target.layers
-
-
-def _whole(steps: Generator[float, None, Any]) -> Any:
-    while True:
-        try:
-            next(steps)
-        except StopIteration as end:
-            return end.value
 
 
 def _mesh(opened: OpenedProject, scene: Scene, path: Path, suffix: str) -> None:

@@ -113,7 +113,7 @@ def _film(options: argparse.Namespace, project: Project) -> Film:
 def _shot(options: argparse.Namespace, scene: Scene) -> AnyShot:
     if not 0 < options.seconds <= LONGEST_SHOT:
         raise Problem(f"A move takes up to {LONGEST_SHOT:g} seconds, for example --seconds 6.")
-    said: dict[str, object] = {"resting": options.resting, "degrees": options.degrees}
+    said: dict[str, object] = {"resting": options.resting, "by_parts": options.by_parts, "degrees": options.degrees}
     if options.move == "look":
         if options.look is None:
             raise Problem("Say which look takes the place of the scene's: --look NAME.")

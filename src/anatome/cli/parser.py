@@ -236,6 +236,7 @@ def _film_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--seconds", type=float, default=6.0, help="how long it takes; 6 if not given")
     parser.add_argument("--degrees", type=float, default=360.0, help="of a turn; 360 if not given")
     parser.add_argument("--resting", action="store_true", help="a cut rests over every floor, or where it is clean")
+    parser.add_argument("--by-parts", action="store_true", help="a rise puts part on part and cuts nothing")
     parser.add_argument("--look", metavar="NAME|FILE", help="the look that takes the place of the scene's")
     parser.add_argument("--size", help="pixels; 1280x720 if not given")
     parser.add_argument("--fps", type=float, default=25.0, help="frames a second; 25 if not given")
@@ -296,6 +297,7 @@ def _export_options(parser: argparse.ArgumentParser) -> None:
         default=[],
         help="a look of anatome looks, or a file of one, instead of the scene's; several times for a picture in each",
     )
+    _on_option(parser)
     parser.add_argument("--again", action="store_true", help="of all scenes in a folder only those that have changed since")
     parser.add_argument("--name", default="", metavar="PATTERN", help="file names, for example '{number} {scene}, {look}'")
     parser.add_argument("--format", choices=(".png", ".tif", ".jpg", ".webp"), default=".png", help="of the pictures in a folder")

@@ -26,6 +26,7 @@ from anatome.notes.marks import NotesDrawn
 from anatome.problems import Problem
 from anatome.render.drawings import drawing_image
 from anatome.render.pictures import Ground, PictureMaker
+from anatome.render.steps import finished
 from anatome.scenes.film import Film
 from anatome.scenes.project import Project, StageState
 from anatome.scenes.scene_view import View, view_of
@@ -175,12 +176,7 @@ class FrameDrawer:
 
     def draw(self, maker: PictureMaker, number: int) -> Pixels:
         """Return a frame, counted from 0, as (h, w, 4) RGBA."""
-        steps = self.steps(maker, self.plan(number))
-        while True:
-            try:
-                next(steps)
-            except StopIteration as end:
-                return np.asarray(end.value)
+        return finished(self.steps(maker, self.plan(number)))
 
 
 def _premultiplied(pixels: Pixels) -> NDArray[np.float32]:

@@ -151,11 +151,17 @@ def rise_heights(shot: Rise, state: StageState, setting: Setting) -> list[float]
 
 def _rise(shot: Rise, state: StageState, setting: Setting) -> Move:
     heights, pace = rise_heights(shot, state, setting), _pace(shot)
+    building = setting.building
+    built = np.flatnonzero(~building.context & ~building.earth)
+    feet = building.element_bounds[built, 0, 2]
 
     def at(share: float) -> Moment:
         step = min(int(share * (len(heights) - 1)), len(heights) - 2)
         own = pace(share * (len(heights) - 1) - step)
         height = heights[step] + own * (heights[step + 1] - heights[step])
+        if shot.by_parts:
+            coming = frozenset(building.elements[number].id for number in built[feet > height])
+            return Moment(seen(state, hidden=state.hidden | coming))
         return Moment(_with_cut(state, Plane((0.0, 0.0, float(height)), (0.0, 0.0, 1.0)), ALL_BUT_EARTH))
 
     return at

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -49,6 +50,7 @@ def eye_way(shot: Way, left: CutBuilding) -> EyeWay:
     places = along(np.array(shot.path), STEP)
     if shot.flying:
         eyes = rounded(places, ROUNDED[True])
+        _check_flight(eyes, left)
     else:
         level = rounded(places, ROUNDED[False])
         eyes = np.column_stack([level[:, :2], levelled(_floors(level, left) + EYE)])
@@ -101,6 +103,17 @@ def _floors(places: Array, left: CutBuilding) -> Array:
         feet = floor
         found.append(floor)
     return np.array(found)
+
+
+def _check_flight(eyes: Array, left: CutBuilding) -> None:
+    """Raise Problem for a flight that goes through what stands there; through open doors it may."""
+    met = in_the_way(left)
+    for number, (before, after) in enumerate(pairwise(eyes)):
+        arm = after - before
+        length = float(np.linalg.norm(arm))
+        free = met(before - arm * OVERLAP, arm / length) if length > CLOSE * STEP else None
+        if free is not None and free < (1.0 + OVERLAP) * length:
+            raise Problem(f"The flight goes through a part {_where(number)}. Draw it anew, or have it higher.")
 
 
 def _where(number: int) -> str:

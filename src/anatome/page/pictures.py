@@ -23,6 +23,7 @@ from anatome.page.strips import Strip, strip_of
 from anatome.problems import Problem
 from anatome.render.drawings import notes_image
 from anatome.render.pictures import PictureMaker
+from anatome.render.steps import finished
 from anatome.scenes.film import Film
 from anatome.scenes.project import Project, Scene
 from anatome.scenes.scene_view import View, view_of
@@ -182,12 +183,7 @@ class PagePictures:
 
     def draw(self, maker: PictureMaker, number: int) -> Pixels:
         """Return a picture by its number from 0, (h, w, 4) RGBA."""
-        steps = self.steps(maker, self.plan(number))
-        while True:
-            try:
-                next(steps)
-            except StopIteration as end:
-                return np.asarray(end.value)
+        return finished(self.steps(maker, self.plan(number)))
 
 
 def aspect_of(scene: Scene) -> float:

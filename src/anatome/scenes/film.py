@@ -53,10 +53,12 @@ class Travel(Shot):
 
 
 class Rise(Shot):
-    """A level cut travels up through all of it, and the building grows; ``resting`` over every floor."""
+    """A level cut travels up through all of it, and the building grows; ``resting`` over every floor. ``by_parts`` nothing is
+    cut: parts are put in place one after the other, the lowest first."""
 
     kind: Literal["rise"] = "rise"
     resting: bool = False
+    by_parts: bool = False
 
 
 class Sweep(Shot):

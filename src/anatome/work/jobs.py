@@ -3,6 +3,7 @@ them."""
 
 from __future__ import annotations
 
+import hashlib
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any, Protocol
@@ -17,9 +18,11 @@ from anatome.model.building import Building
 from anatome.notes.facts import Facts
 from anatome.page.contents import ClientPage
 from anatome.page.pictures import PagePictures
-from anatome.render.pictures import PictureMaker
+from anatome.render.pictures import Ground, PictureMaker
+from anatome.render.stills import lit
 from anatome.scenes.film import Film
-from anatome.scenes.project import Project
+from anatome.scenes.project import Project, Scene
+from anatome.scenes.scene_view import view_of
 
 Pixels = NDArray[np.uint8]
 
@@ -99,3 +102,25 @@ class PageJob(_OfProject):
 
     def draw(self, maker: PictureMaker, number: int) -> Pixels:
         return self.pictures.draw(maker, number)
+
+
+@dataclass(frozen=True, eq=False)
+class PictureJob(_OfProject):
+    """Pictures of ``scenes``, each of a size in pixels, stills of so many samples where they are (or all of ``still``)."""
+
+    scenes: tuple[Scene, ...] = field(kw_only=True)
+    sizes: tuple[tuple[int, int], ...] = field(kw_only=True)
+    ground: Ground = field(kw_only=True, default="transparent")
+    still: int | None = field(kw_only=True, default=None)
+
+    @property
+    def told(self) -> str:
+        parts = [scene.model_dump_json() for scene in self.scenes] + [repr(self.sizes), self.ground, repr(self.still)]
+        parts += [self.project.site.model_dump_json(), repr(self.project.models)]
+        return hashlib.sha256("\n".join(parts).encode()).hexdigest()
+
+    def draw(self, maker: PictureMaker, number: int) -> Pixels:
+        scene, size = self.scenes[number], self.sizes[number]
+        view = view_of(self.cutter, scene, scene.camera_for(size[0] / size[1]), self.project.site, self.facts)
+        lighted = lit(view, size, scene.state.still if self.still is None else self.still)
+        return maker.picture(lighted, size, self.ground)

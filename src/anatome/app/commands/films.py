@@ -193,7 +193,7 @@ class FilmCommands:
         if shot is None:
             return
         scene = self._session.project.scene(shot.scene) or self._scene()
-        kept = {name: getattr(shot, name) for name in ("caption", "even", "path", "at", "resting", "look") if hasattr(shot, name)}
+        kept = {name: getattr(shot, name) for name in ("caption", "even", "path", "at", "resting", "by_parts", "look") if hasattr(shot, name)}
         if word == "look" and "look" not in kept:
             kept["look"] = next(look for look in shipped_looks().values() if look.name != scene.state.look.name)
         made = shot_of(word, "" if word == "card" else scene.id, shot.seconds, **{**kept, **said})

@@ -22,7 +22,13 @@ FIELDS_TIP = "Fields in braces say what title blocks do: {project}, {organisatio
 HINT = "A click on a shot shows its moment. Drag shots to put them in order, with Ctrl a copy; drag the end of one to trim it."
 AHEAD, MIDDLE = "Where it goes", "The middle of the building"
 OF_MOVES = {
-    **{"rise": ("resting",), "sweep": ("resting",), "turn": ("degrees",), "day": ("begins", "ends"), "look": ("look", "wiped")},
+    **{
+        "rise": ("resting", "by_parts"),
+        "sweep": ("resting",),
+        "turn": ("degrees",),
+        "day": ("begins", "ends"),
+        "look": ("look", "wiped"),
+    },
     **{"walk": ("at",), "fly": ("at", "height_begins", "height_ends"), "card": ("heading", "words")},
 }
 """Rows that a move has besides those of all."""
@@ -87,6 +93,7 @@ class FilmPage(Page):
         self.resting = self._tick(
             "Rests on its way", "Over every floor; an upright cut at the clean places of the scout", "resting"
         )
+        self.by_parts = self._tick("Part by part", "Nothing is cut: parts are put in place, the lowest first", "by_parts")
         self.even = self._tick("Even pace", "As fast at its ends as in the middle, where moves go on over several shots", "even")
         self.heading = self._line("Heading", FIELDS_TIP, lambda: self._write("heading"))
         self.words = QPlainTextEdit()
@@ -228,7 +235,7 @@ class FilmPage(Page):
         for name in ("degrees", "begins", "ends"):
             if hasattr(shot, name):
                 getattr(self, name).show_value(getattr(shot, name))
-        for name in ("resting", "wiped"):
+        for name in ("resting", "by_parts", "wiped"):
             getattr(self, name).setChecked(bool(getattr(shot, name, False)))
         for name in ("heading", "caption"):
             field = getattr(self, name)
