@@ -27,6 +27,8 @@ USUAL = 6.0
 """Seconds of a new shot."""
 PACE = {"walk": 1.2, "fly": 4.0}
 """Metres a second of a new way."""
+KEPT = ("caption", "even", "path", "at", "resting", "by_parts", "look")
+"""What a shot keeps when something else moves in it."""
 OVER = 0.35
 """Share of its height over which a flight begins that goes round the building."""
 
@@ -193,7 +195,7 @@ class FilmCommands:
         if shot is None:
             return
         scene = self._session.project.scene(shot.scene) or self._scene()
-        kept = {name: getattr(shot, name) for name in ("caption", "even", "path", "at", "resting", "by_parts", "look") if hasattr(shot, name)}
+        kept = {name: getattr(shot, name) for name in KEPT if hasattr(shot, name)}
         if word == "look" and "look" not in kept:
             kept["look"] = next(look for look in shipped_looks().values() if look.name != scene.state.look.name)
         made = shot_of(word, "" if word == "card" else scene.id, shot.seconds, **{**kept, **said})
