@@ -94,7 +94,8 @@ def page_html(text: PageText, figures: Iterable[Figure | MovingFigure]) -> str:
     style = _style(text, shown)
     script = (ASSETS / "page.js").read_text(encoding="utf-8")
     if any(isinstance(figure, Figure) and figure.model is not None for figure in shown):
-        script = (ASSETS / "model.js").read_text(encoding="utf-8") + "\n" + script
+        licence, viewer = ((ASSETS / name).read_text(encoding="utf-8") for name in ("three.LICENSE", "model.js"))
+        script = f"/*\n{licence}*/\n{viewer}\n{script}"
     index = f'<nav aria-label="Contents"><ol>\n{"".join(contents)}\n</ol></nav>' if len(shown) > 1 else ""
     return Template((ASSETS / "page.html").read_text(encoding="utf-8")).substitute(
         title=escape(text.title),
