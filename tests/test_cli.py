@@ -25,6 +25,7 @@ import trimesh
 from lxml import etree
 from PIL import Image
 from pydantic import TypeAdapter
+from scipy.ndimage import binary_opening
 
 from anatome.cli import main
 from anatome.cuts.facts import CutFacts, facts_schema
@@ -352,6 +353,54 @@ def test_check_names_what_is_no_sound_solid(boathouse_ifc: Path, tmp_path: Path)
     said = run("check", boathouse_ifc).stdout
     assert "Every part is a sound solid." in said and "Upper floor +3.40" in said
     assert json.loads((Path(__file__).parents[1] / "docs" / "check.schema.json").read_text()) == check_schema()
+
+
+def test_an_oblique_is_true_to_a_cut_across_a_turned_wing(tmp_path: Path) -> None:
+    """Drawn at a scale, the cut face is the same in oblique and flat section, pixel by pixel, and as large as it is."""
+    way = np.radians(27.0)
+    turn = np.array([[np.cos(way), -np.sin(way), 0, 0], [np.sin(way), np.cos(way), 0, 0], [0, 0, 1, 0], [0, 0, 0, 1]])
+    wing = trimesh.util.concatenate(
+        [trimesh.creation.box((8, 0.4, 3), trimesh.transformations.translation_matrix((0, y, 1.5))) for y in (-2, 2)]
+        + [trimesh.creation.box((8, 4.4, 0.3), trimesh.transformations.translation_matrix((0, 0, 3.15)))]
+    )
+    wing.apply_transform(turn).export(tmp_path / "wing.stl")
+    normal = f"{np.cos(way):.9f},{np.sin(way):.9f},0"
+    common = (
+        "--cut",
+        f"plane:0,0,0,{normal}",
+        "--up",
+        "z",
+        "--unit",
+        "metre",
+        "--scale",
+        "50",
+        "--dpi",
+        "150",
+        "--look",
+        "White model",
+    )
+    faces, areas = {}, {}
+    for name in ("square-on", "cabinet@A", "elevation-oblique-front-right:30:0.7@A"):
+        done = run("picture", tmp_path / "wing.stl", *common, "--view", name, "--out", tmp_path / "p.png")
+        assert done.returncode == 0, done.stderr
+        with Image.open(tmp_path / "p.png") as picture:
+            dark = binary_opening(np.asarray(picture.convert("L")).astype(int) < 90, iterations=3)  # no thin lines
+        rows, columns = np.flatnonzero(dark.any(axis=1)), np.flatnonzero(dark.any(axis=0))
+        areas[name] = dark.sum() * (50 * 25.4 / 150 / 1000) ** 2
+        faces[name] = dark[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1]
+    true = 2 * 0.4 * 3 + 4.4 * 0.3
+    flat, outlined = faces.pop("square-on"), areas.pop("square-on")
+    assert true < outlined < 1.12 * true  # its outline lies half outside
+    for name, face in faces.items():
+        assert areas[name] == pytest.approx(outlined, rel=0.02), name
+        high, wide = (min(a, b) for a, b in zip(face.shape, flat.shape))
+        assert max(abs(a - b) for a, b in zip(face.shape, flat.shape)) <= 2
+        assert (face[:high, :wide] == flat[:high, :wide]).mean() > 0.97, name
+    wrong = run("picture", tmp_path / "wing.stl", *common, "--view", "cabinet@Q", "--out", tmp_path / "q.png")
+    assert wrong.returncode == 2 and "no cut “Q”" in wrong.stderr
+    boxed = ("--cut", "box:0,0,1.5,6,6,2,27", "--up", "z", "--unit", "metre", "--size", "90x60", "--out", tmp_path / "q.png")
+    assert run("picture", tmp_path / "wing.stl", *boxed, "--view", "cavalier@A.front").returncode == 0
+    assert "no such upright face" in run("picture", tmp_path / "wing.stl", *boxed, "--view", "cavalier@A.top").stderr
 
 
 def test_the_scenes_of_a_project_are_listed() -> None:

@@ -26,7 +26,7 @@ from anatome.app.stage.overlay import caption
 from anatome.scenes import edits
 from anatome.view.crop import Crop
 from anatome.view.framing import drawn_as, lens_of
-from anatome.view.projections import projection_of
+from anatome.view.projections import TRUE, projection_of
 from anatome.view.viewport import Viewport
 from helpers import POCHE, accent_mask, close_to, poche_mask, projected, svg_polygons
 
@@ -56,8 +56,8 @@ def test_views_are_chosen_by_pictures_of_the_building(hand) -> None:
     window.actions_["all_views"].trigger()
     buttons: dict[str, ViewButton] = chooser.sheet.buttons
     hand.qtbot.waitUntil(lambda: all(b.drawn for b in buttons.values()), timeout=60_000)
-    images = {name: chooser.pictures.image(name) for name in buttons}
-    assert len({bytes(image.constBits()) for image in images.values()}) == len(buttons) - 1  # isometric is from the front left
+    images = {name: chooser.pictures.image(name) for name in buttons if name not in TRUE}  # this cut is the front anyway
+    assert len({bytes(image.constBits()) for image in images.values()}) == len(images) - 1  # isometric is from the front left
     chooser.sheet.close()
     choose(hand, "Plan oblique, 45°")
     found = projection_of(session.stage.camera)
@@ -485,3 +485,37 @@ def test_the_handles_of_a_crop_lie_over_the_caption(hand) -> None:
     shown = hand.screen()
     x, y = 60, stage.height() - 20
     assert close_to(shown[y - 3 : y + 4, x - 3 : x + 4], (0x2F, 0x7F, 0x73), 12).mean() > 0.6
+
+
+def test_a_section_across_the_house_is_drawn_true_in_an_oblique(hand) -> None:
+    """The cut face is seen as in the flat section, pixel by pixel in scale; angle and length of what recedes are typed."""
+    session = hand.window.session
+    hand.window.contact_sheet.recall("cross")
+    (cut,) = session.stage.active_cuts
+    session.pick(cut=cut.id)
+    page = hand.window.inspector.cut
+    page._true_fold.button.setChecked(True)
+    page.true_views["Cabinet, true to the cut, to the right"].click()
+    camera = session.stage.camera
+    found = projection_of(camera)
+    assert (found.kind, found.name, found.ratio) == ("elevation oblique", "cabinet", 0.5)
+    assert camera.axes[2] == pytest.approx(cut.plane.n) and session.stage.true_plane() == cut.plane
+    u, v = (axis * 3.0 for axis in cut.plane.axes)
+    origin = np.array(cut.plane.origin)
+    places = hand.stage.viewport.pixels(np.stack([origin, origin + u, origin + v, origin - 4.0 * cut.plane.n]))
+    across, upward, into = places[1:] - places[0]
+    assert abs(across[1]) < 1e-6 and abs(upward[0]) < 1e-6 and np.hypot(*across) == pytest.approx(np.hypot(*upward))
+    assert np.hypot(*into) / np.hypot(*across) == pytest.approx(0.5 * 4 / 3) and into[0] > 0 > into[1]
+    assert "cabinet" in caption(session)[1]
+    session.pick()
+    ratio = hand.window.inspector.overview.framing.fields["ratio"]
+    hand.window.inspector.overview.projection.button.setChecked(True)
+    hand.type_into(ratio, "0.8")
+    assert projection_of(session.stage.camera).ratio == pytest.approx(0.8)
+    assert session.stage.camera.axes[2] == pytest.approx(cut.plane.n)  # still true to it
+    # Where no face is upright there is nothing to be true to.
+    hand.window.contact_sheet.recall("plan")
+    hand.window.commands.view._last_cut = ""
+    assert hand.window.commands.view.turn is None
+    hand.window.contact_sheet.recall("corner")
+    assert hand.window.commands.view.turn is not None  # a side of a box

@@ -131,6 +131,7 @@ def composed(options: argparse.Namespace) -> Composed:
     cutter = Cutter(building)
     left, shown = left_of(cutter, state), opened(cutter, state)
     corners = shown.left_corners(building.subject(shown_elements(building, state.hidden)))
+    view = None if view is None else view.along(state.active_cuts, building)
     framed = _frame(options, view, corners, state, left, size)
     figures = seen_figures(site.figures, state.hidden, shown)
     return Composed(building, shown, drawn_look(state, site, building), figures, framed)

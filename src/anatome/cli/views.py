@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import ValidationError
 
+from anatome.cuts.cut import AnyCut
+from anatome.cuts.directions import element_axis
+from anatome.cuts.kinds.box import FACE_NAMES
+from anatome.cuts.plane import Plane
 from anatome.model.bounds import bounds_round
+from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.view.camera import FACES, Camera, standard_view
-from anatome.view.projections import DRAWN, Corner, ParallelProjection
+from anatome.view.projections import DRAWN, Corner, ParallelProjection, turn_to
 
 SIDES = {name.lower(): name for name in FACES}
 CORNERS: dict[str, Corner] = {"front-left": (-1, -1), "front-right": (1, -1), "back-right": (1, 1), "back-left": (-1, 1)}
@@ -30,14 +36,40 @@ FIELD = 30.0
 
 @dataclass(frozen=True)
 class NamedView:
-    """``square-on``, a side of the building, or a projection of one of its corners."""
+    """``square-on``, a side of the building, or a projection of one of its corners; true to or along what it is ``of``: a cut by
+    its mark, perhaps with a face, or a part by its id."""
 
     name: str
     projection: ParallelProjection | None = None
+    of: str = ""
 
     @property
     def has_corner(self) -> bool:
         return self.projection is not None
+
+    def along(self, cuts: Sequence[AnyCut], building: Building) -> NamedView:
+        """Return the view with the axes of what it is of. Raises Problem for what is not there, or not upright."""
+        if not self.of or self.projection is None:
+            return self
+        mark, _, face = self.of.partition(".")
+        cut = next((cut for cut in cuts if mark.lower() in (cut.mark.lower(), cut.name.lower())), None)
+        if cut is not None:
+            turn = self._turn_of(cut, face)
+        elif self.of in building.index_of:
+            way = element_axis(building, building.index_of[self.of]).along
+            turn = turn_to(np.array([way[1], -way[0], 0.0])) or 0.0
+        else:
+            known = ", ".join(cut.mark for cut in cuts) or "there is none"
+            raise Problem(f"There is no cut “{mark}” ({known}), and no part with this id, for a view to be true to.")
+        return replace(self, projection=self.projection.model_copy(update={"turn": turn}))
+
+    def _turn_of(self, cut: AnyCut, face: str) -> float:
+        """The turn of a cut's own axes: of one of its faces, or of the first that is upright."""
+        planes = {name: plane for name, plane in _faces(cut).items() if turn_to(plane.n) is not None}
+        if not planes or (face and face not in planes):
+            upright = ", ".join(name for name in planes if name) or "none"
+            raise Problem(f"{cut.name} has no such upright face for a view to be true to. Those it has: {upright}.")
+        return turn_to((planes[face] if face else next(iter(planes.values()))).n) or 0.0
 
     def camera(self, corners: NDArray[np.float64], aspect: float, below: bool = False) -> Camera:
         """Fitted to (n, 3) points."""
@@ -48,10 +80,19 @@ class NamedView:
         return drawn.camera(bounds.mean(axis=0), 1.0, FIELD).fitted_round(corners, aspect)
 
 
+def _faces(cut: AnyCut) -> dict[str, Plane]:
+    """The planes of a cut by the names of its faces; nothing for that of a plane."""
+    planes = [plane for cell in cut.cells() for plane in cell.planes]
+    names = FACE_NAMES if len(planes) == len(FACE_NAMES) else ("",) + tuple(f"{n}" for n in range(2, len(planes) + 1))
+    return dict(zip(names, planes))
+
+
 def parse_view(text: str) -> NamedView:
-    """``isometric-back-left``, ``plan-oblique:30``, ``elevation-oblique-front-right:30:0.7``. Raises Problem."""
-    name, *values = text.strip().lower().split(":")
-    if (name == "square-on" or name in SIDES) and not values:
+    """``isometric-back-left``, ``plan-oblique:30``, ``elevation-oblique-front-right:30:0.7``; true to a cut or along a part with
+    ``@`` and its mark or id: ``cabinet@A``, ``elevation-oblique:45:0.5@B.front``. Raises Problem."""
+    typed, _, of = text.strip().partition("@")
+    name, *values = typed.lower().split(":")
+    if (name == "square-on" or name in SIDES) and not values and not of:
         return NamedView(name)
     corner = next((c for c in CORNERS if name.endswith(f"-{c}")), None)
     kind = name.removesuffix(f"-{corner}") if corner else name
@@ -63,7 +104,7 @@ def parse_view(text: str) -> NamedView:
     if kind not in KINDS or len(numbers) > most or not np.isfinite(numbers).all():
         raise Problem(
             f"“{text}” is not a view. There is square-on, {', '.join(SIDES)}; {', '.join(KINDS)}, with a corner such as "
-            "isometric-back-left; plan-oblique:ANGLE and elevation-oblique:ANGLE:RATIO."
+            "isometric-back-left; plan-oblique:ANGLE and elevation-oblique:ANGLE:RATIO; then @MARK of a cut or @ID of a part."
         )
     drawn, angles, ratio = DRAWN[KINDS[kind]]
     if numbers:
@@ -74,4 +115,4 @@ def parse_view(text: str) -> NamedView:
         made = ParallelProjection(kind=drawn, corner=CORNERS[corner or "front-left"], angles=angles, ratio=ratio)
     except ValidationError as error:
         raise Problem(f"“{text}” cannot be drawn: angles are from 0° to 90° and a ratio is above 0.01 and at most 3.") from error
-    return NamedView(name, made)
+    return NamedView(name, made, of)

@@ -31,6 +31,19 @@ DRAWN: dict[str, tuple[Kind, tuple[float, float], float]] = {
     "Cabinet": ("elevation oblique", (45.0, 0.0), 0.5),
 }
 """The projections that have names: kind, angles, ratio."""
+ISOMETRIC_SINE, SAME = 1.0 / math.sqrt(3.0), 1e-6
+"""Sine of how high the eye of an isometric stands, and how near angles in radians are one."""
+LEFT_FRONT: Corner = (-1, -1)
+RIGHT_FRONT: Corner = (1, -1)
+TRUE: dict[str, tuple[str, Corner]] = {
+    "Cavalier, true to the cut, to the right": ("Cavalier", RIGHT_FRONT),
+    "Cavalier, true to the cut, to the left": ("Cavalier", LEFT_FRONT),
+    "Cabinet, true to the cut, to the right": ("Cabinet", RIGHT_FRONT),
+    "Cabinet, true to the cut, to the left": ("Cabinet", LEFT_FRONT),
+    "Isometric along the cut, from the left": ("Isometric", LEFT_FRONT),
+    "Isometric along the cut, from the right": ("Isometric", RIGHT_FRONT),
+}
+"""Projections whose front is a cut: which of DRAWN, and from which corner."""
 STEEPEST = 89.0
 """Degrees up to which a receding line may rise."""
 
@@ -42,7 +55,8 @@ class ParallelProjection(Value):
     ``angles`` in degrees over the horizontal of the drawing: of an axonometric those of the edges along X and along Y; of a plan
     oblique that of the edges along X (those along Y are square to them); of an elevation oblique that of the receding
     edges. ``ratio``: length of receding edges (of a plan oblique: of upright ones) to that of true ones; an axonometric's follows
-    from its angles. ``below``: seen from below (worm's-eye).
+    from its angles. ``below``: seen from below (worm's-eye). ``turn``: degrees anticlockwise, seen from above, by which X and
+    Y are those of a wing, or of a cut to which an elevation oblique is true, and not the building's.
     """
 
     kind: Kind = "axonometric"
@@ -50,6 +64,7 @@ class ParallelProjection(Value):
     angles: tuple[float, float] = ISOMETRIC
     ratio: float = Field(default=1.0, gt=0.01, le=3.0)
     below: bool = False
+    turn: float = Field(default=0.0, ge=-360.0, le=360.0)
 
     @model_validator(mode="after")
     def _can_be_drawn(self) -> ParallelProjection:
@@ -115,6 +130,7 @@ class ParallelProjection(Value):
             across = -front * left  # the side the eye is on, on the drawing
             sign = 1.0 if self.below else -1.0
             shear = (-across * self.ratio * math.cos(angle), sign * self.ratio * math.sin(angle))
+        back, up = (_turned(way, self.turn) for way in (back, up))
         eye = target + np.array(back) * distance
         return Camera(eye=vec(eye), target=vec(target), up=up, projection="parallel", field=field, shear=shear)
 
@@ -137,6 +153,8 @@ def projection_of(camera: Camera) -> ParallelProjection | None:
             if min(height, turn, math.pi / 2 - height, math.pi / 2 - turn) < 1e-3:
                 return None
             sine = math.sin(height)
+            if abs(sine - ISOMETRIC_SINE) < SAME and abs(turn - math.pi / 4) > SAME:
+                return _isometric_along(back)
             angles = math.degrees(math.atan(sine * math.tan(turn))), math.degrees(math.atan(sine / math.tan(turn)))
             return ParallelProjection(corner=_signs(back[0], back[1]), angles=angles, below=bool(back[2] < 0))
         if abs(back[2]) > 1 - 1e-9 and abs(across) < 1e-9:
@@ -147,15 +165,50 @@ def projection_of(camera: Camera) -> ParallelProjection | None:
                 return ParallelProjection(
                     kind="plan oblique", corner=corner, angles=(angle, 90 - angle), ratio=abs(upward), below=sign > 0
                 )
-        if abs(back[1]) > 1 - 1e-9:
-            front = _signs(back[1], back[1])[0]
+        if abs(back[2]) < 1e-9:
+            # Of the building's front and back by its own axes, of any other face by axes turned so that it is a front.
+            own = abs(back[1]) > 1 - 1e-9
+            front = _signs(back[1], back[1])[0] if own else -1
+            turned = 0.0 if own else _front_turn(back)
             angle = math.degrees(math.atan2(abs(upward), abs(across)))
             corner = _signs(front * across, front)
             ratio = math.hypot(across, upward)
-            return ParallelProjection(kind="elevation oblique", corner=corner, angles=(angle, 0.0), ratio=ratio, below=upward > 0)
+            return ParallelProjection(
+                kind="elevation oblique", corner=corner, angles=(angle, 0.0), ratio=ratio, below=upward > 0, turn=turned
+            )
     except ValueError:
         return None
     return None
+
+
+def _turned(way: Vec, degrees: float) -> Vec:
+    """A direction turned about the vertical."""
+    if degrees == 0.0:
+        return way
+    c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    return c * way[0] - s * way[1], s * way[0] + c * way[1], way[2]
+
+
+def _front_turn(back: Array) -> float:
+    """Degrees by which axes are turned whose front looks where a camera is, above −180 and at most 180."""
+    return _within(math.degrees(math.atan2(float(back[1]), float(back[0]))) + 90.0)
+
+
+def _within(degrees: float) -> float:
+    return 180.0 - (180.0 - degrees) % 360.0
+
+
+def _isometric_along(back: Array) -> ParallelProjection:
+    """The isometric whose own axes lie so that an eye is next to their corner; turned by no more than 45°."""
+    azimuth = math.degrees(math.atan2(float(back[1]), float(back[0])))
+    quarter = math.floor(azimuth / 90.0)
+    corners: tuple[Corner, ...] = ((1, 1), (-1, 1), (-1, -1), (1, -1))
+    return ParallelProjection(corner=corners[quarter % 4], below=bool(back[2] < 0), turn=azimuth - 90.0 * quarter - 45.0)
+
+
+def turn_to(normal: Array) -> float | None:
+    """Return the turn of axes of which a face with a (3,) normal is the front, degrees; None where it is level or leans."""
+    return None if abs(float(normal[2])) > SAME else _front_turn(normal)
 
 
 def named(name: str, corner: Corner, below: bool = False) -> ParallelProjection:

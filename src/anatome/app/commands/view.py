@@ -14,11 +14,12 @@ from anatome.app.document.preferences import other_scenes_drawn, set_other_scene
 from anatome.app.stage.lined import LineMode
 from anatome.cuts.pieces import cut_places
 from anatome.model.bounds import bounds_round
+from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.view.camera import CORNERS, FACES, Camera, standard_view
 from anatome.view.crop import Crop, fitted
 from anatome.view.framing import straightened
-from anatome.view.projections import DRAWN, corner_of, named, projection_of
+from anatome.view.projections import DRAWN, TRUE, corner_of, named, projection_of, turn_to
 
 NEW_CROP, MOST_OF_STAGE = 1.5, 0.84
 """Proportion of a new crop, and how much of the stage it takes."""
@@ -40,7 +41,10 @@ class ViewCommands(QObject):
         """The views taken last, the latest first."""
         self._cropped: dict[object, tuple[Camera, Crop]] = {}
         """Views that had a crop when another kind of view was taken, by scene and kind."""
+        self._last_cut = ""
+        """The cut that was picked last, to which views may be true while none is."""
         host.session.opened.connect(self._cropped.clear)
+        host.session.picked_changed.connect(self._remember_cut)
 
     def entries(self) -> list[Entry]:
         keys = {name: f"Alt+{(i + 1) % 10}" for i, name in enumerate([*FACES, *CORNERS])}
@@ -51,6 +55,12 @@ class ViewCommands(QObject):
         def drawn(name: str) -> Entry:
             tip = f"{name}, from the corner one is next to, fitted to what is shown"
             return Entry(f"view {name}", name, tip, partial(self.look_from, name))
+
+        def true(name: str) -> Entry:
+            tip = "Of the picked cut, or of the one that is on, its face is drawn true, and all else recedes from it"
+            along = "Along the axes of the picked cut, or of the one that is on: a turned wing from its own corner"
+            text = along if name.startswith("Isometric") else tip
+            return Entry(f"view {name}", name, text, partial(self.look_from, name), needs="cuts")
 
         return [
             *group(
@@ -111,6 +121,7 @@ class ViewCommands(QObject):
             *group("From a side", "frame", *map(view, FACES), within="From a side"),
             *group("From a corner", "frame", *map(view, CORNERS), within="From a corner"),
             *group("Drawn as", "frame", *map(drawn, DRAWN), self._below(), within="Drawn as"),
+            *group("True to the cut", "frame", *map(true, TRUE), within="True to the cut"),
             *group("Framing", "frame", *self._manners()),
         ]
 
@@ -185,6 +196,8 @@ class ViewCommands(QObject):
         """Take a standard view."""
         session = self._session
         if session.building is not None:
+            if name in TRUE and self.turn is None:
+                raise Problem("No cut with an upright face is on. Views are true to a section, or to a side of a box.")
             self.used = (name, *(n for n in self.used if n != name))
             self._take(self.camera_for(name, self._host.stage.aspect), f"Looked from: {name}", name)
 
@@ -207,15 +220,35 @@ class ViewCommands(QObject):
         back = tuple(round(float(x), 3) for x in camera.axes[2])
         return self._session.project.current_scene, camera.projection, camera.shear, back
 
+    def _remember_cut(self) -> None:
+        if self._session.cut is not None:
+            self._last_cut = self._session.cut.id
+
+    @property
+    def turn(self) -> float | None:
+        """How axes lie of which the picked cut is the front, or the one picked last, or that is on; of its upright faces the one
+        that looks most towards the eye. None where there is none."""
+        stage = self._session.stage
+        picked = [cut for cut in (self._session.cut, stage.cut(self._last_cut)) if cut is not None]
+        back = stage.camera.axes[2]
+        for cut in (*picked, *stage.cuts_seen_true, *stage.active_cuts):
+            planes = [plane for cell in cut.cells() for plane in cell.planes if turn_to(plane.n) is not None]
+            if planes:
+                return turn_to(max(planes, key=lambda plane: float(plane.n @ back)).n)
+        return None
+
     def camera_for(self, name: str, aspect: float) -> Camera:
-        """Return one of FACES, CORNERS or DRAWN, fitted to what is shown.
+        """Return one of FACES, CORNERS, DRAWN or TRUE, fitted to what is shown.
 
         A corner is looked at in the oblique projection that is on the stage, if there is one.
         """
         session = self._session
         corners, now = session.left_corners(), session.stage.camera
         bounds = bounds_round(corners)
-        if name in DRAWN:
+        if name in TRUE:
+            kind, corner = TRUE[name]
+            wanted = named(kind, corner).model_copy(update={"turn": self.turn or 0.0})
+        elif name in DRAWN:
             wanted = named(name, *corner_of(now))
         else:
             camera = standard_view(name, bounds, aspect, now.field).fitted_round(corners, aspect)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import Any
 
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QWidget
 
 from anatome.app.base import units
 from anatome.app.base.actions import Actions, panel_button
@@ -18,11 +18,13 @@ from anatome.app.panels.inspector.page import Choices, Page, folded, label, swit
 from anatome.app.panels.inspector.parting_box import PartingBox
 from anatome.app.panels.inspector.reach_box import ReachBox
 from anatome.app.panels.inspector.scenes_box import ScenesBox
+from anatome.app.panels.inspector.view_chooser import short
 from anatome.app.stage.stage import Stage
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.grips import with_value
 from anatome.problems import Problem
 from anatome.scenes import edits
+from anatome.view.projections import TRUE, turn_to
 
 TURNS = {"turn": "Turned", "tilt": "Tilted"}
 
@@ -60,6 +62,15 @@ class CutPage(Page):
             self._switch,
             columns=2,
         )
+        oblique = QWidget()
+        grid = QGridLayout(oblique)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setSpacing(4)
+        self.true_views = {name: panel_button(actions[f"view {name}"], short(name)) for name in TRUE}
+        for place, button in enumerate(self.true_views.values()):
+            grid.addWidget(button, place // 2, place % 2)
+        tip = "Its face is drawn true, and all else recedes from it; angle and length are in the picture's “Projection”"
+        self._true_fold = folded(self.column, "Drawn true to it", oblique, tip=tip, open=False)
         self.parting = PartingBox(session, stage, actions, commands)
         self._parting_fold = folded(self.column, "What lies before it", self.parting, open=False)
         self.reach = ReachBox(session, actions)
@@ -195,6 +206,8 @@ class CutPage(Page):
         among = f"cuts {' and '.join(details)}" if details else ""
         off = f"It {among} alone" if among else "It is off: nothing is cut away"
         self.words.setText(f"{cut.direction}{(f', {among} too' if among else '') if cut.on else f'. {off}'}.")
+        upright = any(turn_to(plane.n) is not None for cell in cut.cells() for plane in cell.planes)
+        self._true_fold.setVisible(upright)
         self.parting.refresh()
         self._parting_fold.show_news(cut.parting is not None)
         self.reach.refresh()

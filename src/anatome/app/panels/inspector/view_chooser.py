@@ -17,7 +17,7 @@ from anatome.app.panels.inspector.page import bare_column, label
 from anatome.app.stage.stage import Stage
 from anatome.scenes.scene_view import View
 from anatome.view.camera import CORNERS, FACES
-from anatome.view.projections import DRAWN
+from anatome.view.projections import DRAWN, TRUE
 
 PICTURE = QSize(96, 64)
 FRONT = QSize(69, 46)
@@ -27,6 +27,7 @@ GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("From a side", tuple(FACES)),
     ("From a corner", tuple(CORNERS)),
     ("Drawn as, from the corner you are next to", tuple(DRAWN)),
+    ("True to the cut", tuple(TRUE)),
 )
 REST = 250
 """Milliseconds after the last change before pictures are made anew."""
@@ -34,7 +35,8 @@ REST = 250
 
 def short(name: str) -> str:
     """Return a view's name as it stands under its picture."""
-    return name.removeprefix("Axonometric, ").capitalize().replace(" and 60°", "/60°")
+    plain = name.removeprefix("Axonometric, ").replace(", true to the cut, to the", ",").replace(" along the cut, from the", ",")
+    return plain.capitalize().replace(" and 60°", "/60°")
 
 
 OUT_OF_DATE = 0.35
@@ -176,15 +178,18 @@ class ViewSheet(QFrame):
 
     chosen = Signal(str)
 
-    def __init__(self, pictures: ViewPictures, parent: QWidget) -> None:
+    def __init__(self, pictures: ViewPictures, views: ViewCommands, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
         self.setObjectName("sheet")
+        self._views = views
+        self._of_cut: list[QWidget] = []
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 12, 16, 14)
         column.setSpacing(6)
         self.buttons: dict[str, ViewButton] = {}
         for words, names in GROUPS:
-            column.addWidget(label(words, "section"))
+            heading = label(words, "section")
+            column.addWidget(heading)
             grid = QGridLayout()
             grid.setSpacing(8)
             grid.setColumnStretch(COLUMNS, 1)
@@ -193,6 +198,8 @@ class ViewSheet(QFrame):
                 button.clicked.connect(lambda _=False, name=name: self._choose(name))
                 grid.addWidget(button, i // COLUMNS, i % COLUMNS)
                 self.buttons[name] = button
+                if name in TRUE:
+                    self._of_cut += [heading, button]
             column.addLayout(grid)
             column.addSpacing(4)
 
@@ -202,6 +209,8 @@ class ViewSheet(QFrame):
 
     def open_at(self, at: QPoint) -> None:
         """Stand with the upper right corner there, on the screen."""
+        for widget in self._of_cut:
+            widget.setVisible(self._views.turn is not None)
         self.adjustSize()
         room = self.screen().availableGeometry()
         x = min(max(at.x() - self.width(), room.left() + 4), room.right() - self.width() - 4)
@@ -230,7 +239,7 @@ class ViewChooser(QWidget):
         self.all = panel_button(actions["all_views"])
         column.addWidget(self.all)
         views.sheet_wanted.connect(self.open_sheet)
-        self.sheet = ViewSheet(self.pictures, self)
+        self.sheet = ViewSheet(self.pictures, views, self)
         self.sheet.chosen.connect(self._take)
         for signal in (session.opened, session.changed, session.recut, session.camera_moved):
             signal.connect(self._show_front)
