@@ -216,7 +216,7 @@
   const near = new IntersectionObserver((seen) => {
     for (const one of seen) if (one.isIntersecting) { one.target.load(); near.unobserve(one.target); }
   }, { rootMargin: "100%" });
-  for (const bar of document.querySelectorAll(".bar, .hint")) bar.hidden = false;
+  for (const bar of document.querySelectorAll(".bar")) bar.hidden = false;
   for (const figure of document.querySelectorAll("figure")) {
     if (figure.dataset.shows === "frames") { frames(figure); near.observe(figure); }
     if (figure.dataset.shows === "looks") looks(figure);
