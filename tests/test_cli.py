@@ -356,7 +356,7 @@ def test_check_names_what_is_no_sound_solid(boathouse_ifc: Path, tmp_path: Path)
 
 
 def test_an_oblique_is_true_to_a_cut_across_a_turned_wing(tmp_path: Path) -> None:
-    """Drawn at a scale, the cut face is the same in oblique and flat section, pixel by pixel, and as large as it is."""
+    """Drawn at a scale, the cut face is the same in oblique and flat section, pixel by pixel, and as large as it is in mm."""
     way = np.radians(27.0)
     turn = np.array([[np.cos(way), -np.sin(way), 0, 0], [np.sin(way), np.cos(way), 0, 0], [0, 0, 1, 0], [0, 0, 0, 1]])
     wing = trimesh.util.concatenate(
@@ -379,7 +379,7 @@ def test_an_oblique_is_true_to_a_cut_across_a_turned_wing(tmp_path: Path) -> Non
         "--look",
         "White model",
     )
-    faces, areas = {}, {}
+    faces, areas, measured = {}, {}, {}
     for name in ("square-on", "cabinet@A", "elevation-oblique-front-right:30:0.7@A"):
         done = run("picture", tmp_path / "wing.stl", *common, "--view", name, "--out", tmp_path / "p.png")
         assert done.returncode == 0, done.stderr
@@ -388,7 +388,12 @@ def test_an_oblique_is_true_to_a_cut_across_a_turned_wing(tmp_path: Path) -> Non
         rows, columns = np.flatnonzero(dark.any(axis=1)), np.flatnonzero(dark.any(axis=0))
         areas[name] = dark.sum() * (50 * 25.4 / 150 / 1000) ** 2
         faces[name] = dark[rows[0] : rows[-1] + 1, columns[0] : columns[-1] + 1]
+        on_paper = [*common[: common.index("--dpi")], "--view", name, "--svg", tmp_path / "p.svg"]
+        drawn = run("linework", tmp_path / "wing.stl", *on_paper)
+        assert drawn.returncode == 0, drawn.stderr
+        measured[name] = sum(shape.area for shape in svg_polygons(tmp_path / "p.svg").values()) * (50 / 1000) ** 2
     true = 2 * 0.4 * 3 + 4.4 * 0.3
+    assert measured == pytest.approx(dict.fromkeys(measured, true), rel=1e-3)
     flat, outlined = faces.pop("square-on"), areas.pop("square-on")
     assert true < outlined < 1.12 * true  # its outline lies half outside
     for name, face in faces.items():

@@ -171,6 +171,9 @@ class Player(QObject):
         film, building, key = self._desk.film, self._session.building, self._key()
         if film is None or building is None or self.is_ready or not film.shots:
             return
+        if self._work.busy and self._asked == key:
+            return  # it is being put together
+        self._asked = key
         project = self._session.project
         if self._cutter is None or self._cutter.building is not building:
             self._cutter = Cutter(building)
