@@ -121,7 +121,7 @@ class ViewCommands(QObject):
             *group("From a side", "frame", *map(view, FACES), within="From a side"),
             *group("From a corner", "frame", *map(view, CORNERS), within="From a corner"),
             *group("Drawn as", "frame", *map(drawn, DRAWN), self._below(), within="Drawn as"),
-            *group("True to the cut", "frame", *map(true, TRUE), within="True to the cut"),
+            *group("True to the cut", "frame", *map(true, TRUE), within="Drawn as/True to the cut"),
             *group("Framing", "frame", *self._manners()),
         ]
 
