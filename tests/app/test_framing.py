@@ -506,7 +506,7 @@ def test_a_section_across_the_house_is_drawn_true_in_an_oblique(hand) -> None:
     across, upward, into = places[1:] - places[0]
     assert abs(across[1]) < 1e-6 and abs(upward[0]) < 1e-6 and np.hypot(*across) == pytest.approx(np.hypot(*upward))
     assert np.hypot(*into) / np.hypot(*across) == pytest.approx(0.5 * 4 / 3) and into[0] > 0 > into[1]
-    assert "cabinet" in caption(session)[1]
+    assert f"cabinet true to {cut.mark}" in caption(session)[1]
     session.pick()
     ratio = hand.window.inspector.overview.framing.fields["ratio"]
     hand.window.inspector.overview.projection.button.setChecked(True)

@@ -17,7 +17,6 @@ from anatome.page.html import PLAIN, Figure, MovingFigure, PageText, page_html
 from anatome.page.pictures import FILM_RATE, FILM_SIZE, LARGER, PagePictures, Wanted
 from anatome.problems import Problem
 from anatome.scenes.project import Scene
-from anatome.view.framing import drawn_as
 
 Pixels = NDArray[np.uint8]
 
@@ -127,9 +126,8 @@ def _small(pixels: Pixels) -> bytes:
 def alt_of(item: PageItem, scene: Scene) -> str:
     """Return what a picture shows, for those who cannot see it."""
     cuts = [cut.name for cut in scene.state.active_cuts]
-    what = drawn_as(scene.state.camera, bool(cuts))
     where = f", cut by {' and '.join(cuts)}" if cuts else ""
-    return f"{scene.name}: {what}{where}" + (", drawn apart" if scene.state.is_apart else "")
+    return f"{scene.name}: {scene.state.drawn}{where}" + (", drawn apart" if scene.state.is_apart else "")
 
 
 def _written(pictures: PagePictures, number: int) -> str:

@@ -25,6 +25,7 @@ from anatome.site.site import NO_SITE, Site
 from anatome.values import Value
 from anatome.view.camera import Camera
 from anatome.view.crop import Crop, height_at, true_plane
+from anatome.view.framing import drawn_as
 from anatome.view.viewport import Frame
 
 ROUND_A_CROP = 1.05
@@ -118,6 +119,13 @@ class StageState(Value):
         """The cuts that are on of which a face lies in the plane the camera sees true."""
         plane = self.true_plane()
         return tuple(c for c in self.active_cuts if plane is not None and any(plane in cell.planes for cell in c.cells()))
+
+    @property
+    def drawn(self) -> str:
+        """How it is drawn, in the trade's words, and which cuts an elevation oblique is true to."""
+        words, level = drawn_as(self.camera, bool(self.active_cuts)), abs(float(self.camera.axes[2][2])) < 0.5
+        true = self.cuts_seen_true if self.camera.is_oblique and level else ()
+        return f"{words} true to {' and '.join(cut.mark for cut in true)}" if true else words
 
     def serial(self, series_id: str | None) -> SerialSections | None:
         """Return the serial sections with this id, or None."""

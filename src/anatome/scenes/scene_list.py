@@ -10,7 +10,6 @@ from typing_extensions import TypedDict
 from anatome.lengths import scale_words
 from anatome.scenes.project import Project, Scene
 from anatome.scenes.sheet_frames import number_of
-from anatome.view.framing import drawn_as
 
 
 class CameraFacts(TypedDict):
@@ -83,7 +82,7 @@ def _facts(scene: Scene, project: Project) -> SceneFacts:
             "field": camera.field if camera.is_perspective else None,
             "height": None if camera.is_perspective else camera.height,
         },
-        "drawn": drawn_as(camera, bool(cuts)),
+        "drawn": state.drawn,
         "aspect": scene.aspect,
         "scale": None if crop is None or not crop.scale else scale_words(crop.scale),
         "paper": None if scene.paper is None else list(scene.paper),

@@ -23,7 +23,6 @@ from anatome.scenes.edits import new_id
 from anatome.scenes.marks import free_marks, states_in
 from anatome.scenes.project import Project, Scene
 from anatome.view.camera import Camera
-from anatome.view.framing import drawn_as
 from anatome.view.viewport import Frame
 
 Vector = tuple[float, float, float]
@@ -73,7 +72,7 @@ def viewpoint_of(scene: Scene, building: Building, project: Project) -> Viewpoin
     _, up, back = camera.axes
     planes, left_out = _planes(state.active_cuts)
     ids = {element.id for element in building.elements if GLOBAL_ID.fullmatch(element.id)}
-    words = [drawn_as(camera, bool(state.active_cuts)).capitalize()]
+    words = [state.drawn[:1].upper() + state.drawn[1:]]
     words += [f"Cut by {', '.join(cut.name for cut in state.active_cuts)}"] if state.active_cuts else []
     words += [f"Not shown here: {', '.join(left_out)}"] if left_out else []
     words += [f"Look: {state.look.name}"] if state.look.name else []

@@ -31,7 +31,6 @@ from anatome.notes.marks import VEIL
 from anatome.render.plotter import ScreenPlotter, on_paper
 from anatome.site.standing import standing
 from anatome.view.crop import height_at
-from anatome.view.framing import drawn_as
 from anatome.view.viewport import Viewport
 
 ACCENT = QColor(theme.LIGHT.accent)
@@ -528,7 +527,7 @@ def caption(session: Session) -> tuple[str, str]:
     stage = session.stage
     scene = session.scene
     marks = [c.name for c in stage.active_cuts]
-    what = drawn_as(stage.camera, bool(stage.active_cuts)) + apart_words(session) + scale_words(session)
+    what = stage.drawn + apart_words(session) + scale_words(session)
     what += ", ray-traced" if stage.still else ""
     marks += [s.name for s in stage.series if s.on]
     subject = marks[0] if len(marks) == 1 else (f"{len(marks)} cuts" if marks else "Whole building")

@@ -17,7 +17,7 @@ from anatome.app.document.session import RUN, Session
 from anatome.app.panels.inspector.page import Choices, bare_column
 from anatome.app.stage.stage import Stage
 from anatome.view.camera import Camera
-from anatome.view.framing import drawn_as, field_of, is_level, lens_of, with_distance, with_eye_height, with_field
+from anatome.view.framing import field_of, is_level, lens_of, with_distance, with_eye_height, with_field
 from anatome.view.projections import ParallelProjection, projection_of
 
 PERSPECTIVE = (
@@ -125,7 +125,7 @@ class FramingBox(QWidget):
         session = self._session
         camera = session.stage.camera
         self.projection.show_choice(camera.projection)
-        words = drawn_as(camera, bool(session.stage.active_cuts))
+        words = session.stage.drawn
         found = projection_of(camera)
         if found is not None and found.kind == "axonometric":
             words += ": a metre along X, Y and Z is drawn {:.2f}, {:.2f} and {:.2f}".format(*found.foreshortening)
