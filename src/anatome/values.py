@@ -3,11 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from typing import Any, TypeVar
+from typing import Any, Protocol, TypeVar
 
 from pydantic import BaseModel, ConfigDict
 
+
+class HasId(Protocol):
+    """What is known by its id."""
+
+    @property
+    def id(self) -> str: ...
+
+
 V = TypeVar("V", bound=BaseModel)
+Known = TypeVar("Known", bound=HasId)
 
 FARTHEST = 1e8
 """Metres from the origin beyond which nothing is built: larger coordinates are a fault in a file."""
@@ -17,6 +26,12 @@ class Value(BaseModel):
     """A frozen value. Numbers are finite; fields of a newer minor version are kept, so that saving does not lose them."""
 
     model_config = ConfigDict(frozen=True, extra="allow", allow_inf_nan=False)
+
+
+def put_among(those: tuple[Known, ...], one: Known) -> tuple[Known, ...]:
+    """Return values of which the one with the same id is changed, or with a new one behind them."""
+    known = any(other.id == one.id for other in those)
+    return tuple(one if other.id == one.id else other for other in those) if known else (*those, one)
 
 
 def mapped(value: V, change: Callable[[BaseModel], BaseModel | Mapping[str, Any] | None]) -> V:

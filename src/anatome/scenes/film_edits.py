@@ -8,6 +8,7 @@ from anatome.problems import Problem
 from anatome.scenes.edits import new_id
 from anatome.scenes.film import MOST_SHOTS, AnyShot, Card, Film, Hold, Rise, Travel
 from anatome.scenes.project import Project, Scene
+from anatome.values import put_among
 from anatome.words import unlike
 
 STANDS, TRAVELS, GROWS, TITLE, EACH = 2.0, 3.0, 6.0, 3.0, 1.0
@@ -16,9 +17,7 @@ STANDS, TRAVELS, GROWS, TITLE, EACH = 2.0, 3.0, 6.0, 3.0, 1.0
 
 def put_film(project: Project, film: Film) -> Project:
     """Return the project with a film changed, or a new one behind those there are."""
-    known = any(one.id == film.id for one in project.films)
-    films = tuple(film if one.id == film.id else one for one in project.films) if known else (*project.films, film)
-    return project.model_copy(update={"films": films})
+    return project.model_copy(update={"films": put_among(project.films, film)})
 
 
 def take_film(project: Project, film_id: str) -> Project:

@@ -13,6 +13,7 @@ from anatome.scenes.sheet_frames import CAPTION, UNDER, box_of, in_true_plane, l
 from anatome.sheets.layout import grown, rows
 from anatome.sheets.paper import Box, free_area
 from anatome.sheets.sheet import AnyBlock, PictureBlock, SceneFrame, Sheet, TextBlock, Titles
+from anatome.values import put_among
 
 GAP = 10.0
 """Mm between scenes that are laid out."""
@@ -27,9 +28,7 @@ NewId = Callable[[], str]
 
 def put_sheet(project: Project, sheet: Sheet) -> Project:
     """Return a sheet changed, or a new one behind those there are."""
-    known = any(s.id == sheet.id for s in project.sheets)
-    sheets = tuple(sheet if s.id == sheet.id else s for s in project.sheets) if known else (*project.sheets, sheet)
-    return project.model_copy(update={"sheets": sheets})
+    return project.model_copy(update={"sheets": put_among(project.sheets, sheet)})
 
 
 def take_sheet(project: Project, sheet_id: str) -> Project:

@@ -30,9 +30,11 @@ class SendOutCommands:
         self._host, self._session = host, host.session
 
     def entries(self) -> list[Entry]:
-        return group(
-            "Sending out",
-            "send",
+        return group("Sending out", "send", *self._pictures(), *self._drawings(), *self._for_others())
+
+    def _pictures(self) -> list[Entry]:
+        """Pictures, still or moving, and the page they go onto."""
+        return [
             Entry(
                 "send_picture",
                 "Picture…",
@@ -73,6 +75,11 @@ class SendOutCommands:
                 "Ctrl+F12",
                 needs="scenes",
             ),
+        ]
+
+    def _drawings(self) -> list[Entry]:
+        """Lines at a scale."""
+        return [
             Entry(
                 "send_linework",
                 "Linework…",
@@ -107,6 +114,11 @@ class SendOutCommands:
                 "Ctrl+Alt+Shift+P",
                 needs="sheets",
             ),
+        ]
+
+    def _for_others(self) -> list[Entry]:
+        """What other programs and machines go on with."""
+        return [
             Entry(
                 "send_layers",
                 "Layers to cut…",
@@ -121,7 +133,7 @@ class SendOutCommands:
                 needs="scenes",
             ),
             Entry("send_model", "Model as cut…", "GLB or STL of what the cuts leave, closed", self.model, "", "buildings"),
-        )
+        ]
 
     @property
     def _folder(self) -> Path:

@@ -4,37 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from PySide6.QtCore import QObject, Signal
-
-from anatome.app.document.session import Session
+from anatome.app.document.open_one import OpenOne
 from anatome.scenes import sheet_edits
 from anatome.scenes.sheet_frames import number_of
 from anatome.sheets.sheet import AnyBlock, SceneFrame, Sheet
 
 
-class Desk(QObject):
-    """``changed``: another sheet is open, or none."""
+class Desk(OpenOne[Sheet]):
+    """``changed``: another sheet is open in the place of the stage, or none."""
 
-    changed = Signal()
-
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self._session = session
-        self._open: str | None = None
-        self._last: str | None = None
-        for signal in (session.opened, session.closed):
-            signal.connect(self.close)
-        session.changed.connect(self._follow)
-
-    def _follow(self) -> None:
-        """A sheet that is gone is no longer open."""
-        if self._open is not None and self.sheet is None:
-            self.close()
+    def _all(self) -> tuple[Sheet, ...]:
+        return self._session.project.sheets
 
     @property
     def sheet(self) -> Sheet | None:
         """The sheet that is open."""
-        return self._session.project.sheet(self._open) if self._session.is_open else None
+        return self.opened
 
     @property
     def blocks(self) -> tuple[AnyBlock, ...]:
@@ -47,28 +32,13 @@ class Desk(QObject):
         """The scenes among it."""
         return tuple(b for b in self.blocks if isinstance(b, SceneFrame))
 
-    def open(self, sheet_id: str) -> None:
+    def open(self, one_id: str) -> None:
         """Have a sheet in the place of the stage."""
-        if sheet_id != self._open:
-            self._open = self._last = sheet_id
-            self._session.pick()
-            self.changed.emit()
-            sheet = self.sheet
-            if sheet is not None:
-                self._session.said.emit(f"Sheet {number_of(sheet, self._session.project)}: {sheet.name}")
-
-    def open_last(self) -> None:
-        """The one that was open last, or the first."""
-        sheets = self._session.project.sheets
-        if sheets:
-            self.open(self._last if self._session.project.sheet(self._last) is not None and self._last else sheets[0].id)
-
-    def close(self) -> None:
-        """The stage again."""
-        if self._open is not None:
-            self._open = None
-            self._session.pick()
-            self.changed.emit()
+        known = self._open
+        super().open(one_id)
+        sheet = self.sheet
+        if sheet is not None and one_id != known:
+            self._session.said.emit(f"Sheet {number_of(sheet, self._session.project)}: {sheet.name}")
 
     def put(self, sheet: Sheet, said: str, merge: str | None = None) -> None:
         """A step on a sheet."""

@@ -4,39 +4,28 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PySide6.QtCore import QObject, Signal
-
-from anatome.app.document.session import Session
+from anatome.app.document.open_one import OpenOne
 from anatome.scenes import film_edits
 from anatome.scenes.film import AnyShot, Film
 
 
-class FilmDesk(QObject):
+class FilmDesk(OpenOne[Film]):
     """``changed``: another film is open, or none."""
 
-    changed = Signal()
-
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self._session = session
-        self._open: str | None = None
-        self._last: str | None = None
-        for signal in (session.opened, session.closed):
-            signal.connect(self.close)
-        session.changed.connect(self._follow)
+    def _all(self) -> tuple[Film, ...]:
+        return self._session.project.films
 
     def _follow(self) -> None:
-        """A film that is gone is no longer open, a shot that is gone no longer picked."""
+        """A shot that is gone is no longer picked."""
+        super()._follow()
         film, number = self.film, self._session.picked.shot
-        if self._open is not None and film is None:
-            self.close()
-        elif number is not None and (film is None or number >= len(film.shots)):
+        if number is not None and (film is None or number >= len(film.shots)):
             self._session.pick()
 
     @property
     def film(self) -> Film | None:
-        """The film that is open."""
-        return self._session.project.film(self._open) if self._session.is_open else None
+        """The film whose shots are at the foot of the window."""
+        return self.opened
 
     @property
     def number(self) -> int | None:
@@ -49,27 +38,6 @@ class FilmDesk(QObject):
         """The picked shot."""
         film, number = self.film, self.number
         return None if film is None or number is None else film.shots[number]
-
-    def open(self, film_id: str) -> None:
-        """Have the shots of a film at the foot of the window."""
-        if film_id != self._open:
-            self._open = self._last = film_id
-            self._session.pick()
-            self.changed.emit()
-
-    def open_last(self) -> None:
-        """The one that was open last, or the first."""
-        films = self._session.project.films
-        if films:
-            known = self._session.project.film(self._last)
-            self.open(films[0].id if known is None else known.id)
-
-    def close(self) -> None:
-        """Have no film open."""
-        if self._open is not None:
-            self._open = None
-            self._session.pick()
-            self.changed.emit()
 
     # Steps -----------------------------------------------------------------------------------------------------
 
