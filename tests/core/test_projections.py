@@ -7,7 +7,7 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import assume, given
+from hypothesis import assume, example, given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
@@ -22,7 +22,7 @@ from anatome.view.framing import (
     with_distance,
     with_eye_height,
 )
-from anatome.view.projections import DRAWN, ParallelProjection, corner_of, named, projection_of, turn_to
+from anatome.view.projections import DRAWN, ParallelProjection, corner_of, facing, named, projection_of
 from anatome.view.viewport import Viewport
 
 CORNERS = list(itertools.product((-1, 1), (-1, 1)))
@@ -119,18 +119,19 @@ def test_going_round_an_oblique_drawing_keeps_true_what_it_draws_true() -> None:
         assert drawn(turned, tuple(pivot)) == pytest.approx(drawn(camera, tuple(pivot))), name
 
 
-@given(st.floats(-179, 179), st.sampled_from([-1, 1]), st.floats(5, 85), st.floats(0.2, 1.2), st.booleans())
-def test_an_oblique_is_true_to_any_upright_face_and_recedes_as_it_says(turn, left, angle, ratio, below) -> None:
+@given(st.floats(-179, 179), st.floats(-75, 75), st.sampled_from([-1, 1]), st.floats(5, 85), st.floats(0.2, 1.2), st.booleans())
+@example(turn=30.0, lean=0.0, left=-1, angle=45.0, ratio=0.5, below=False)
+def test_an_oblique_is_true_to_any_face_and_recedes_as_it_says(turn, lean, left, angle, ratio, below) -> None:
     """ISO 5456-3: in the face lengths and angles are true, what is square to it is drawn by the ratio at the angle."""
-    way = np.radians(turn)
-    along, into = np.array([np.cos(way), np.sin(way), 0.0]), np.array([-np.sin(way), np.cos(way), 0.0])
-    assert abs((turn_to(-into) - turn + 180) % 360 - 180) < 1e-6
-    wanted = ParallelProjection(
-        kind="elevation oblique", corner=(left, -1), angles=(angle, 0.0), ratio=ratio, below=below, turn=turn_to(-into)
-    )
-    camera = wanted.camera(np.array([3.0, -2.0, 1.0]), 12.0, 30.0)
-    origin, x, y, z = (np.array(place) for place in drawn(camera, (0, 0, 0), tuple(along), tuple(into), (0, 0, 1)))
-    assert x - origin == pytest.approx([1, 0], abs=1e-9) and z - origin == pytest.approx([0, 1], abs=1e-9)
+    way, rise = np.radians(turn), np.radians(lean)
+    along, level = np.array([np.cos(way), np.sin(way), 0.0]), np.array([-np.sin(way), np.cos(way), 0.0])
+    into, up = level * np.cos(rise) - [0, 0, np.sin(rise)], level * np.sin(rise) + [0, 0, np.cos(rise)]
+    turned, leaning = facing(-into)
+    assert abs((turned - turn + 180) % 360 - 180) < 1e-6 and leaning == pytest.approx(lean, abs=1e-6)
+    wanted = ParallelProjection(kind="elevation oblique", corner=(left, -1), angles=(angle, 0.0), ratio=ratio, below=below)
+    camera = wanted.true_to(turned, leaning).camera(np.array([3.0, -2.0, 1.0]), 12.0, 30.0)
+    origin, x, y, z = (np.array(place) for place in drawn(camera, (0, 0, 0), tuple(along), tuple(into), tuple(up)))
+    assert x - origin == pytest.approx([1, 0], abs=1e-7) and z - origin == pytest.approx([0, 1], abs=1e-7)
     arm = y - origin
     assert np.hypot(*arm) == pytest.approx(ratio) and abs(arm[1]) == pytest.approx(ratio * np.sin(np.radians(angle)))
     assert (arm[1] < 0) == below  # away from the eye rises, or sinks where it is seen from below
@@ -138,20 +139,29 @@ def test_an_oblique_is_true_to_any_upright_face_and_recedes_as_it_says(turn, lef
     assert found.kind == "elevation oblique" and found.below == below and found.ratio == pytest.approx(ratio)
     again = found.camera(np.array([3.0, -2.0, 1.0]), 12.0, 30.0)
     assert np.array(drawn(again, (5, 6, 7))) == pytest.approx(np.array(drawn(camera, (5, 6, 7))), abs=1e-6)
+    assert facing(np.array([0.0, 0.0, 1.0])) is None
 
 
-@given(st.floats(-44, 44), st.sampled_from(CORNERS), st.booleans())
-def test_an_isometric_of_a_turned_wing_is_one(turn: float, corner, below: bool) -> None:
+@given(st.floats(-44, 44), st.sampled_from(CORNERS), st.booleans(), st.sampled_from(["Isometric", "Dimetric"]))
+def test_an_axonometric_of_a_turned_wing_is_called_what_it_is(turn: float, corner, below: bool, name: str) -> None:
+    """ISO 5456-3: of an isometric all axes have one scale, √(2/3); of a dimetric one has half of that of the others."""
     assume(abs(turn) > 0.01)
-    wanted = named("Isometric", corner, below).model_copy(update={"turn": turn})
+    wanted = named(name, corner, below).true_to(turn, 0.0)
     camera = wanted.camera(np.zeros(3), 10.0, 35.0)
-    way = np.radians(turn)
-    ends = [(np.cos(way), np.sin(way), 0), (-np.sin(way), np.cos(way), 0), (0, 0, 1)]
-    origin, *places = (np.array(place) for place in drawn(camera, (0, 0, 0), *ends))
-    assert [np.hypot(*(place - origin)) for place in places] == pytest.approx([np.sqrt(2 / 3)] * 3)
+
+    def lengths(turned: float) -> list[float]:
+        way = np.radians(turned)
+        ends = [(np.cos(way), np.sin(way), 0), (-np.sin(way), np.cos(way), 0), (0, 0, 1)]
+        origin, *places = (np.array(place) for place in drawn(camera, (0, 0, 0), *ends))
+        return sorted(float(np.hypot(*(place - origin))) for place in places)
+
+    true = [np.sqrt(2 / 3)] * 3 if name == "Isometric" else [np.sqrt(2 / 9), np.sqrt(8 / 9), np.sqrt(8 / 9)]
+    assert lengths(turn) == pytest.approx(true)
     found = projection_of(camera)
-    assert found.name == wanted.name and found.turn == pytest.approx(turn, abs=1e-6)
-    assert (found.corner, found.below) == (corner, below)
+    assert found.name == wanted.name and lengths(found.turn) == pytest.approx(true, abs=1e-6)
+    assert abs(found.turn) <= abs(turn) + 1e-6 and found.below == below
+    again = found.camera(np.zeros(3), 10.0, 35.0)
+    assert np.array(drawn(again, (5, 6, 7))) == pytest.approx(np.array(drawn(camera, (5, 6, 7))), abs=1e-5)
 
 
 def test_what_cannot_be_drawn_is_refused() -> None:

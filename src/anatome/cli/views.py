@@ -17,7 +17,7 @@ from anatome.model.bounds import bounds_round
 from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.view.camera import FACES, Camera, standard_view
-from anatome.view.projections import DRAWN, Corner, ParallelProjection, turn_to
+from anatome.view.projections import DRAWN, Corner, ParallelProjection, facing
 
 SIDES = {name.lower(): name for name in FACES}
 CORNERS: dict[str, Corner] = {"front-left": (-1, -1), "front-right": (1, -1), "back-right": (1, 1), "back-left": (-1, 1)}
@@ -48,28 +48,28 @@ class NamedView:
         return self.projection is not None
 
     def along(self, cuts: Sequence[AnyCut], building: Building) -> NamedView:
-        """Return the view with the axes of what it is of. Raises Problem for what is not there, or not upright."""
+        """Return the view with the axes of what it is of. Raises Problem for what is not there, or level."""
         if not self.of or self.projection is None:
             return self
         mark, _, face = self.of.partition(".")
         cut = next((cut for cut in cuts if mark.lower() in (cut.mark.lower(), cut.name.lower())), None)
         if cut is not None:
-            turn = self._turn_of(cut, face)
+            turn, lean = self._facing_of(cut, face)
         elif self.of in building.index_of:
             way = element_axis(building, building.index_of[self.of]).along
-            turn = turn_to(np.array([way[1], -way[0], 0.0])) or 0.0
+            turn, lean = facing(np.array([way[1], -way[0], 0.0])) or (0.0, 0.0)
         else:
             known = ", ".join(cut.mark for cut in cuts) or "there is none"
             raise Problem(f"There is no cut “{mark}” ({known}), and no part with this id, for a view to be true to.")
-        return replace(self, projection=self.projection.model_copy(update={"turn": turn}))
+        return replace(self, projection=self.projection.true_to(turn, lean))
 
-    def _turn_of(self, cut: AnyCut, face: str) -> float:
-        """The turn of a cut's own axes: of one of its faces, or of the first that is upright."""
-        planes = {name: plane for name, plane in _faces(cut).items() if turn_to(plane.n) is not None}
+    def _facing_of(self, cut: AnyCut, face: str) -> tuple[float, float]:
+        """The turn and lean of a cut's own axes: of one of its faces, or of the first that is not level."""
+        planes = {name: ways for name, plane in _faces(cut).items() if (ways := facing(plane.n)) is not None}
         if not planes or (face and face not in planes):
-            upright = ", ".join(name for name in planes if name) or "none"
-            raise Problem(f"{cut.name} has no such upright face for a view to be true to. Those it has: {upright}.")
-        return turn_to((planes[face] if face else next(iter(planes.values()))).n) or 0.0
+            known = ", ".join(name for name in planes if name) or "none"
+            raise Problem(f"{cut.name} has no such face, or a level one; a view may be true to: {known}.")
+        return planes[face] if face else next(iter(planes.values()))
 
     def camera(self, corners: NDArray[np.float64], aspect: float, below: bool = False) -> Camera:
         """Fitted to (n, 3) points."""

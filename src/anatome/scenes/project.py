@@ -26,6 +26,7 @@ from anatome.values import Value
 from anatome.view.camera import Camera
 from anatome.view.crop import Crop, height_at, true_plane
 from anatome.view.framing import drawn_as
+from anatome.view.projections import SINE_OF_STEEPEST
 from anatome.view.viewport import Frame
 
 ROUND_A_CROP = 1.05
@@ -123,8 +124,8 @@ class StageState(Value):
     @property
     def drawn(self) -> str:
         """How it is drawn, in the trade's words, and which cuts an elevation oblique is true to."""
-        words, level = drawn_as(self.camera, bool(self.active_cuts)), abs(float(self.camera.axes[2][2])) < 0.5
-        true = self.cuts_seen_true if self.camera.is_oblique and level else ()
+        words, stands = drawn_as(self.camera, bool(self.active_cuts)), abs(float(self.camera.axes[2][2])) < SINE_OF_STEEPEST
+        true = self.cuts_seen_true if self.camera.is_oblique and stands else ()
         return f"{words} true to {' and '.join(cut.mark for cut in true)}" if true else words
 
     def serial(self, series_id: str | None) -> SerialSections | None:

@@ -31,8 +31,9 @@ DRAWN: dict[str, tuple[Kind, tuple[float, float], float]] = {
     "Cabinet": ("elevation oblique", (45.0, 0.0), 0.5),
 }
 """The projections that have names: kind, angles, ratio."""
-ISOMETRIC_SINE, SAME = 1.0 / math.sqrt(3.0), 1e-6
-"""Sine of how high the eye of an isometric stands, and how near angles in radians are one."""
+SAME = 1e-6
+"""How near angles in radians are one."""
+ALL_CORNERS: tuple[Corner, ...] = ((1, 1), (-1, 1), (-1, -1), (1, -1))
 LEFT_FRONT: Corner = (-1, -1)
 RIGHT_FRONT: Corner = (1, -1)
 TRUE: dict[str, tuple[str, Corner]] = {
@@ -45,7 +46,8 @@ TRUE: dict[str, tuple[str, Corner]] = {
 }
 """Projections whose front is a cut: which of DRAWN, and from which corner."""
 STEEPEST = 89.0
-"""Degrees up to which a receding line may rise."""
+"""Degrees up to which a receding line may rise, and a face that an oblique is true to may lean."""
+SINE_OF_STEEPEST = math.sin(math.radians(STEEPEST))
 
 
 class ParallelProjection(Value):
@@ -56,7 +58,8 @@ class ParallelProjection(Value):
     oblique that of the edges along X (those along Y are square to them); of an elevation oblique that of the receding
     edges. ``ratio``: length of receding edges (of a plan oblique: of upright ones) to that of true ones; an axonometric's follows
     from its angles. ``below``: seen from below (worm's-eye). ``turn``: degrees anticlockwise, seen from above, by which X and
-    Y are those of a wing, or of a cut to which an elevation oblique is true, and not the building's.
+    Y are those of a wing, or of a cut to which an elevation oblique is true, and not the building's. ``lean``: degrees by which
+    the face an elevation oblique is true to looks up, or with a minus down; what recedes is square to the face.
     """
 
     kind: Kind = "axonometric"
@@ -65,6 +68,7 @@ class ParallelProjection(Value):
     ratio: float = Field(default=1.0, gt=0.01, le=3.0)
     below: bool = False
     turn: float = Field(default=0.0, ge=-360.0, le=360.0)
+    lean: float = Field(default=0.0, ge=-STEEPEST, le=STEEPEST)
 
     @model_validator(mode="after")
     def _can_be_drawn(self) -> ParallelProjection:
@@ -125,7 +129,8 @@ class ParallelProjection(Value):
             back, shear = (0.0, 0.0, -sign), (0.0, -sign * self.ratio)
         else:
             angle = math.radians(self.angles[0])
-            back, up = (0.0, float(front), 0.0), (0.0, 0.0, 1.0)
+            lean = math.radians(self.lean)
+            back, up = (0.0, front * math.cos(lean), math.sin(lean)), (0.0, 0.0, 1.0)
             # What recedes goes towards the side the eye is on, so that this side of the building is seen.
             across = -front * left  # the side the eye is on, on the drawing
             sign = 1.0 if self.below else -1.0
@@ -133,6 +138,10 @@ class ParallelProjection(Value):
         back, up = (_turned(way, self.turn) for way in (back, up))
         eye = target + np.array(back) * distance
         return Camera(eye=vec(eye), target=vec(target), up=up, projection="parallel", field=field, shear=shear)
+
+    def true_to(self, turn: float, lean: float) -> ParallelProjection:
+        """Return the same of axes that are turned so; of one that has a true upright face, of a face that leans so."""
+        return self.model_copy(update={"turn": turn, "lean": lean if self.kind == "elevation oblique" else 0.0})
 
     def seen_by(self, camera: Camera) -> Camera:
         """Another camera's picture drawn so: the same thing in the middle, at the same scale."""
@@ -153,8 +162,9 @@ def projection_of(camera: Camera) -> ParallelProjection | None:
             if min(height, turn, math.pi / 2 - height, math.pi / 2 - turn) < 1e-3:
                 return None
             sine = math.sin(height)
-            if abs(sine - ISOMETRIC_SINE) < SAME and abs(turn - math.pi / 4) > SAME:
-                return _isometric_along(back)
+            along = _along_a_wing(back, sine)
+            if along is not None:
+                return along
             angles = math.degrees(math.atan(sine * math.tan(turn))), math.degrees(math.atan(sine / math.tan(turn)))
             return ParallelProjection(corner=_signs(back[0], back[1]), angles=angles, below=bool(back[2] < 0))
         if abs(back[2]) > 1 - 1e-9 and abs(across) < 1e-9:
@@ -165,16 +175,19 @@ def projection_of(camera: Camera) -> ParallelProjection | None:
                 return ParallelProjection(
                     kind="plan oblique", corner=corner, angles=(angle, 90 - angle), ratio=abs(upward), below=sign > 0
                 )
-        if abs(back[2]) < 1e-9:
+        if abs(back[2]) < SINE_OF_STEEPEST:
             # Of the building's front and back by its own axes, of any other face by axes turned so that it is a front.
-            own = abs(back[1]) > 1 - 1e-9
+            own = abs(back[1]) > (1 - 1e-9) * math.hypot(back[0], back[1])
             front = _signs(back[1], back[1])[0] if own else -1
-            turned = 0.0 if own else _front_turn(back)
             angle = math.degrees(math.atan2(abs(upward), abs(across)))
-            corner = _signs(front * across, front)
-            ratio = math.hypot(across, upward)
             return ParallelProjection(
-                kind="elevation oblique", corner=corner, angles=(angle, 0.0), ratio=ratio, below=upward > 0, turn=turned
+                kind="elevation oblique",
+                corner=_signs(front * across, front),
+                angles=(angle, 0.0),
+                ratio=math.hypot(across, upward),
+                below=upward > 0,
+                turn=0.0 if own else _front_turn(back),
+                lean=_lean(back),
             )
     except ValueError:
         return None
@@ -194,21 +207,35 @@ def _front_turn(back: Array) -> float:
     return _within(math.degrees(math.atan2(float(back[1]), float(back[0]))) + 90.0)
 
 
+def _lean(back: Array) -> float:
+    return math.degrees(math.asin(min(1.0, max(-1.0, float(back[2]))))) if abs(back[2]) > 1e-9 else 0.0
+
+
 def _within(degrees: float) -> float:
     return 180.0 - (180.0 - degrees) % 360.0
 
 
-def _isometric_along(back: Array) -> ParallelProjection:
-    """The isometric whose own axes lie so that an eye is next to their corner; turned by no more than 45°."""
-    azimuth = math.degrees(math.atan2(float(back[1]), float(back[0])))
-    quarter = math.floor(azimuth / 90.0)
-    corners: tuple[Corner, ...] = ((1, 1), (-1, 1), (-1, -1), (1, -1))
-    return ParallelProjection(corner=corners[quarter % 4], below=bool(back[2] < 0), turn=azimuth - 90.0 * quarter - 45.0)
+def _along_a_wing(back: Array, sine: float) -> ParallelProjection | None:
+    """The isometric or dimetric an eye draws of axes turned as little as may be; None where it draws one of the building's own
+    axes, or neither."""
+    azimuth, below = math.atan2(float(back[1]), float(back[0])), bool(back[2] < 0)
+    found: list[ParallelProjection] = []
+    for first, second in (ISOMETRIC, DIMETRIC):
+        steep = math.tan(math.radians(first)) * math.tan(math.radians(second))
+        if abs(sine - math.sqrt(steep)) > SAME:
+            continue
+        for corner in ALL_CORNERS:
+            for angles in ((first, second), (second, first)):
+                own = ParallelProjection(corner=corner, angles=angles, below=below)
+                x, y, _ = own._towards_eye()
+                found.append(own.model_copy(update={"turn": _within(math.degrees(azimuth - math.atan2(y, x)))}))
+    least = min(found, key=lambda one: abs(one.turn), default=None)
+    return None if least is None or abs(least.turn) < math.degrees(SAME) else least
 
 
-def turn_to(normal: Array) -> float | None:
-    """Return the turn of axes of which a face with a (3,) normal is the front, degrees; None where it is level or leans."""
-    return None if abs(float(normal[2])) > SAME else _front_turn(normal)
+def facing(normal: Array) -> tuple[float, float] | None:
+    """Return the turn and lean of axes of which a face with a (3,) unit normal is the front, degrees; None where it is level."""
+    return None if abs(float(normal[2])) > SINE_OF_STEEPEST else (_front_turn(normal), _lean(normal))
 
 
 def named(name: str, corner: Corner, below: bool = False) -> ParallelProjection:

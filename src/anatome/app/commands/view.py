@@ -19,7 +19,7 @@ from anatome.scenes import edits
 from anatome.view.camera import CORNERS, FACES, Camera, standard_view
 from anatome.view.crop import Crop, fitted
 from anatome.view.framing import straightened
-from anatome.view.projections import DRAWN, TRUE, corner_of, named, projection_of, turn_to
+from anatome.view.projections import DRAWN, TRUE, corner_of, facing, named, projection_of
 
 NEW_CROP, MOST_OF_STAGE = 1.5, 0.84
 """Proportion of a new crop, and how much of the stage it takes."""
@@ -196,8 +196,8 @@ class ViewCommands(QObject):
         """Take a standard view."""
         session = self._session
         if session.building is not None:
-            if name in TRUE and self.turn is None:
-                raise Problem("No cut with an upright face is on. Views are true to a section, or to a side of a box.")
+            if name in TRUE and self.front is None:
+                raise Problem("Only level cuts are on. A view is true to an upright or leaning section, or to a side of a box.")
             self.used = (name, *(n for n in self.used if n != name))
             self._take(self.camera_for(name, self._host.stage.aspect), f"Looked from: {name}", name)
 
@@ -225,16 +225,16 @@ class ViewCommands(QObject):
             self._last_cut = self._session.cut.id
 
     @property
-    def turn(self) -> float | None:
-        """How axes lie of which the picked cut is the front, or the one picked last, or that is on; of its upright faces the one
-        that looks most towards the eye. None where there is none."""
+    def front(self) -> tuple[float, float] | None:
+        """How axes turn and lean of which the picked cut is the front, or the one picked last, or that is on; of its faces the one
+        that looks most towards the eye. None where all are level."""
         stage = self._session.stage
         picked = [cut for cut in (self._session.cut, stage.cut(self._last_cut)) if cut is not None]
         back = stage.camera.axes[2]
         for cut in (*picked, *stage.cuts_seen_true, *stage.active_cuts):
-            planes = [plane for cell in cut.cells() for plane in cell.planes if turn_to(plane.n) is not None]
+            planes = [plane for cell in cut.cells() for plane in cell.planes if facing(plane.n) is not None]
             if planes:
-                return turn_to(max(planes, key=lambda plane: float(plane.n @ back)).n)
+                return facing(max(planes, key=lambda plane: float(plane.n @ back)).n)
         return None
 
     def camera_for(self, name: str, aspect: float) -> Camera:
@@ -247,7 +247,7 @@ class ViewCommands(QObject):
         bounds = bounds_round(corners)
         if name in TRUE:
             kind, corner = TRUE[name]
-            wanted = named(kind, corner).model_copy(update={"turn": self.turn or 0.0})
+            wanted = named(kind, corner).true_to(*(self.front or (0.0, 0.0)))
         elif name in DRAWN:
             wanted = named(name, *corner_of(now))
         else:

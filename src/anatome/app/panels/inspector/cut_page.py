@@ -24,7 +24,7 @@ from anatome.cuts.cut import AnyCut
 from anatome.cuts.grips import with_value
 from anatome.problems import Problem
 from anatome.scenes import edits
-from anatome.view.projections import TRUE, turn_to
+from anatome.view.projections import TRUE, facing
 
 TURNS = {"turn": "Turned", "tilt": "Tilted"}
 
@@ -206,8 +206,8 @@ class CutPage(Page):
         among = f"cuts {' and '.join(details)}" if details else ""
         off = f"It {among} alone" if among else "It is off: nothing is cut away"
         self.words.setText(f"{cut.direction}{(f', {among} too' if among else '') if cut.on else f'. {off}'}.")
-        upright = any(turn_to(plane.n) is not None for cell in cut.cells() for plane in cell.planes)
-        self._true_fold.setVisible(upright)
+        any_front = any(facing(plane.n) is not None for cell in cut.cells() for plane in cell.planes)
+        self._true_fold.setVisible(any_front)
         self.parting.refresh()
         self._parting_fold.show_news(cut.parting is not None)
         self.reach.refresh()

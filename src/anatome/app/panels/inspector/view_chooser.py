@@ -210,7 +210,7 @@ class ViewSheet(QFrame):
     def open_at(self, at: QPoint) -> None:
         """Stand with the upper right corner there, on the screen."""
         for widget in self._of_cut:
-            widget.setVisible(self._views.turn is not None)
+            widget.setVisible(self._views.front is not None)
         self.adjustSize()
         room = self.screen().availableGeometry()
         x = min(max(at.x() - self.width(), room.left() + 4), room.right() - self.width() - 4)
