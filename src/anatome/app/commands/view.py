@@ -226,8 +226,8 @@ class ViewCommands(QObject):
 
     @property
     def front(self) -> tuple[float, float] | None:
-        """How axes turn and lean of which the picked cut is the front, or the one picked last, or that is on; of its faces the one
-        that looks most towards the eye. None where all are level."""
+        """How axes turn and lean of which the cut picked is the front, or the last picked, or one that is on; of its faces that
+        which looks most towards the eye. None where all are level."""
         stage = self._session.stage
         picked = [cut for cut in (self._session.cut, stage.cut(self._last_cut)) if cut is not None]
         back = stage.camera.axes[2]

@@ -22,7 +22,7 @@ from anatome.notes.view import NoteView
 from anatome.problems import Problem
 from anatome.scenes import note_edits
 from anatome.scenes.noted import drawn_notes, note_view
-from anatome.scenes.project import Project
+from anatome.scenes.project import Project, StageState
 from anatome.scenes.sheet_frames import section_places
 from anatome.view.viewport import Frame
 
@@ -97,15 +97,19 @@ class StageNotes(QObject):
         """Return the same with letters as large as on the paper."""
         return self._view(0.0)
 
+    def state(self) -> StageState:
+        """Return the state whose notes they are, seen as the picture they lie on sees it."""
+        return self._session.stage
+
     def _view(self, least: float) -> NoteView:
         s = self._session
         frame = Frame(width=max(self._stage.width(), 1), height=max(self._stage.height(), 1))
-        return note_view(s.stage, s.on_stage(), self.facts(), frame, self.paper_height(), s.project.site, least)
+        return note_view(self.state(), s.on_stage(), self.facts(), frame, self.paper_height(), s.project.site, least)
 
     def drawn(self) -> NotesDrawn:
         """Return the notes of the stage; those whose anchors are gone say so."""
         s = self._session
-        stage = s.stage
+        stage = self.state()
         key = (
             *(stage.notes, stage.details, stage.note_style, stage.notes_shown),
             *(stage.camera, stage.cuts, stage.look.ink, stage.look.paper),

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt, QTimer
-from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPainterPath, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
 from anatome.app.base import theme
@@ -17,29 +16,29 @@ from anatome.app.document.session import Session
 from anatome.app.stage.crop_frame import PARTS, CropFrame
 from anatome.app.stage.details import frame_of
 from anatome.app.stage.figures import outlines_of
-from anatome.app.stage.handles import DIAMOND, CutHandles, Knob, preview_handles
+from anatome.app.stage.handles import CutHandles
+from anatome.app.stage.previews import (
+    ACCENT,
+    INK,
+    PAPER,
+    SLATE,
+    paint_knob,
+    paint_notes,
+    paint_outlines,
+    paint_preview,
+    paint_slip,
+    polygon,
+)
 from anatome.app.stage.stage import Stage
-from anatome.app.stage.tasks import Measure, Preview
+from anatome.app.stage.tasks import Preview
 from anatome.compiled import is_ready
 from anatome.cuts.cut import AnyCut
-from anatome.cuts.kinds.grip import plane_frame
-from anatome.cuts.moves import Move
 from anatome.cuts.pieces import parts
 from anatome.lengths import scale_words as written_scale
-from anatome.linework.plotting import Fill, plot_note
-from anatome.notes.marks import VEIL
-from anatome.render.plotter import ScreenPlotter, on_paper
 from anatome.site.standing import standing
 from anatome.view.crop import height_at
 from anatome.view.viewport import Viewport
 
-ACCENT = QColor(theme.LIGHT.accent)
-INK = QColor(theme.LIGHT.ink)
-PAPER = QColor(theme.LIGHT.paper)
-SLATE = QColor(34, 38, 43, 225)
-"""Under what is said on the picture."""
-HELD = QColor(theme.LIGHT.accent_soft)
-"""Behind the words of what is picked."""
 LATE = 400
 """Milliseconds after which it is said that a cut is under way."""
 SHOWS_THROUGH = 0.55
@@ -71,8 +70,6 @@ class Overlay(QWidget):
         self.handles: CutHandles | None = None
         self.held: str | None = None
         self.preview: Preview | None = None
-        self.preview_move: Move | None = None
-        """Where the piece is shown that the preview is about."""
         self.rectangle: QRectF | None = None
         self.rectangle_encloses = True
         self.rectangle_of = ""
@@ -157,7 +154,7 @@ class Overlay(QWidget):
             self._paint_figure(painter, viewport)
             self._paint_detail_frame(painter, viewport)
             if self.preview is not None:
-                self._paint_preview(painter, viewport.at_home_of(self.preview_move), self.preview)
+                paint_preview(painter, viewport, self.preview, bounds, self.size())
             elif self.handles is not None:
                 self._paint_handles(painter, self.handles)
         if self.rectangle is not None:
@@ -169,9 +166,9 @@ class Overlay(QWidget):
         if self.said:
             self._paint_hint(painter)
         if self.why:
-            self._paint_slip(painter, self.why, self.pointer + QPointF(16, 14))
+            paint_slip(painter, self.size(), self.why, self.pointer + QPointF(16, 14))
         elif self.word and not self.bare:
-            self._paint_slip(painter, self.word, self.pointer + QPointF(14, 16), quiet=True)
+            paint_slip(painter, self.size(), self.word, self.pointer + QPointF(14, 16), quiet=True)
 
     def _paint_lines(self, painter: QPainter) -> None:
         """The linework of the stage in the place of its picture, once it is drawn."""
@@ -194,20 +191,8 @@ class Overlay(QWidget):
         """What is written on the picture, what is picked of it in the accent; and what a task would write."""
         if not self._session.stage.is_written_on and (self.preview is None or not self.preview.notes):
             return
-        drawn = self._noted.drawn()
-        scale = self.height() / drawn.height
-        picked = frozenset() if self.bare else frozenset(self._session.picked.notes)
-        painter.save()
-        on_paper(painter, scale, drawn.height)
-        plotter, veil = ScreenPlotter(painter), Fill(drawn.paper, VEIL)
-        for note in drawn.sound:
-            if note.note in picked:
-                plot_note(note, _rgb(ACCENT), Fill(_rgb(HELD), HELD.alphaF()), plotter, veiled=True)
-            else:
-                plot_note(note, drawn.ink, veil, plotter)
-        for note in self.preview.notes if self.preview is not None else ():
-            plot_note(note, _rgb(ACCENT), veil, plotter)
-        painter.restore()
+        picked = () if self.bare else self._session.picked.notes
+        paint_notes(painter, self._noted.drawn(), self.height(), picked, self.preview.notes if self.preview is not None else ())
 
     def _paint_rectangle(self, painter: QPainter, box: QRectF) -> None:
         """What is being picked with: a whole line for what it encloses, a broken one for what it touches."""
@@ -275,7 +260,7 @@ class Overlay(QWidget):
         if not outlines:
             return
         for points in outlines:
-            painter.drawPolygon(_polygon(points))
+            painter.drawPolygon(polygon(points))
         box = mark_box(np.concatenate(outlines), self.width(), self.height())
         painter.setBrush(colour if picked else PAPER)
         painter.drawEllipse(box)
@@ -322,121 +307,28 @@ class Overlay(QWidget):
             if path is not None:
                 held = self.held == name
                 painter.setPen(QPen(QColor(255, 255, 255, 150), 5.0 if held else 4.0))
-                painter.drawPolyline(_polygon(path))
+                painter.drawPolyline(polygon(path))
                 thin = 1.1 if name == "tilt" else 1.6
                 painter.setPen(QPen(ACCENT, 2.6 if held else thin))
-                painter.drawPolyline(_polygon(path))
+                painter.drawPolyline(polygon(path))
         for knob in reversed(handles.knobs):
-            self._paint_knob(painter, knob, self.held == knob.name)
+            paint_knob(painter, knob, self.held == knob.name)
         if self.snap:
             knob = handles.knob(self.held or "") or handles.knobs[0]
-            self._paint_slip(painter, self.snap, QPointF(*knob.tip) + QPointF(16, 6))
-
-    def _paint_knob(self, painter: QPainter, knob: Knob, held: bool) -> None:
-        """The diamond on its stem, or the disc of what is moved anywhere."""
-        a, b = QPointF(*knob.foot), QPointF(*knob.tip)
-        if not knob.grip.travels:
-            painter.setPen(QPen(PAPER, 2.0))
-            painter.setBrush(INK if held else ACCENT)
-            painter.drawEllipse(b, DIAMOND + held, DIAMOND + held)
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(PAPER)
-            painter.drawEllipse(b, 2.6, 2.6)
-            return
-        painter.setPen(QPen(QColor(255, 255, 255, 170), 5.0))
-        painter.drawLine(a, b)
-        painter.setPen(QPen(ACCENT, 2.0))
-        painter.drawLine(a, b)
-        painter.setBrush(PAPER)
-        painter.drawEllipse(a, 3.2, 3.2)
-        arm = knob.tip - knob.foot
-        along = arm / max(float(np.hypot(*arm)), 1e-6)
-        across = np.array([-along[1], along[0]])
-        size = DIAMOND + (1.5 if held else 0.0)
-        tip = knob.tip
-        corners = np.stack([tip + along * size * 1.25, tip + across * size, tip - along * size * 1.25, tip - across * size])
-        painter.setPen(QPen(PAPER, 1.5))
-        painter.setBrush(INK if held else ACCENT)
-        painter.drawPolygon(_polygon(corners))
-
-    # Previews --------------------------------------------------------------------------------------------------
-
-    def _paint_preview(self, painter: QPainter, viewport: Viewport, preview: Preview) -> None:
-        """The new plane where the pointer is: a patch at the point, its whole extent, and where it would look."""
-        plane, point = preview.plane, preview.point
-        if plane is not None and point is not None and self._session.building is not None:
-            bounds = self._session.subject_bounds()
-            whole = viewport.pixels(plane_frame(plane, bounds))
-            if np.isfinite(whole).all():
-                painter.setPen(QPen(ACCENT, 1.0, Qt.PenStyle.DashLine))
-                painter.setBrush(QColor(47, 127, 115, 18))
-                painter.drawPolygon(_polygon(whole))
-            half = 62.0 * viewport.metres_per_pixel(point)
-            u, v = plane.axes
-            patch = viewport.pixels(point + np.array([-u - v, u - v, u + v, v - u]) * half)
-            if np.isfinite(patch).all():
-                painter.setPen(QPen(ACCENT, 2.0))
-                painter.setBrush(QColor(47, 127, 115, 70))
-                painter.drawPolygon(_polygon(patch))
-            knob = preview_handles(plane, (float(point[0]), float(point[1]), float(point[2])), viewport)
-            if knob is not None:
-                self._paint_knob(painter, knob, False)
-        self._paint_outlines(painter, viewport, preview.outlines)
-        for measure in preview.measures:
-            self._paint_measure(painter, viewport, measure)
-        for dot in preview.dots:
-            at = viewport.pixels(dot)
-            if np.isfinite(at).all():
-                painter.setPen(QPen(PAPER, 1.5))
-                painter.setBrush(ACCENT)
-                painter.drawEllipse(QPointF(*at), 4.5, 4.5)
-
-    def _paint_outlines(self, painter: QPainter, viewport: Viewport, outlines: Iterable[NDArray[np.float64]]) -> None:
-        fill = QColor(ACCENT)
-        fill.setAlpha(40)
-        painter.setPen(QPen(ACCENT, 1.8))
-        painter.setBrush(fill)
-        for outline in outlines:
-            points = viewport.pixels(outline)
-            if np.isfinite(points).all():
-                painter.drawPolygon(_polygon(points))
+            paint_slip(painter, self.size(), self.snap, QPointF(*knob.tip) + QPointF(16, 6))
 
     def _paint_figure(self, painter: QPainter, viewport: Viewport) -> None:
         """The picked person or tree."""
         picked = [f for f in self._session.figures() if f.id == self._session.picked.figure]
         for one in standing(picked, viewport):
-            self._paint_outlines(painter, viewport, outlines_of(one))
+            paint_outlines(painter, viewport, outlines_of(one))
 
     def _paint_detail_frame(self, painter: QPainter, viewport: Viewport) -> None:
         """Corners round the picked detail."""
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(ACCENT, 1.6))
         for corner in frame_of(self._session, viewport):
-            painter.drawPolyline(_polygon(corner))
-
-    def _paint_measure(self, painter: QPainter, viewport: Viewport, measure: Measure) -> None:
-        """A dimension: the line, a slash at either end, and its words beside it."""
-        ends = viewport.pixels(np.stack([measure.a, measure.b]))
-        if not np.isfinite(ends).all():
-            return
-        for pen in (QPen(QColor(255, 255, 255, 190), 4.5), QPen(ACCENT, 1.6)):
-            painter.setPen(pen)
-            painter.drawLine(QPointF(*ends[0]), QPointF(*ends[1]))
-            for end in ends:
-                painter.drawLine(QPointF(end[0] - 5, end[1] + 5), QPointF(end[0] + 5, end[1] - 5))
-        painter.setFont(theme.font(9.5, strong=True))
-        width = painter.fontMetrics().horizontalAdvance(measure.text) + 12
-        arm = np.abs(ends[1] - ends[0])
-        middle = ends.mean(axis=0) + (np.array([width / 2 + 8, -20]) if arm[1] > arm[0] else np.array([0, -16]))
-        middle = np.clip(middle, [width / 2 + 6, 20], [self.width() - width / 2 - 6, self.height() - 50])
-        box = QRectF(middle[0] - width / 2, middle[1] - 11, width, 22)
-        painter.setPen(Qt.PenStyle.NoPen)
-        slip = QColor(PAPER)
-        slip.setAlpha(235)
-        painter.setBrush(slip)
-        painter.drawRoundedRect(box, 4, 4)
-        painter.setPen(ACCENT)
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, measure.text)
+            painter.drawPolyline(polygon(corner))
 
     # Words -----------------------------------------------------------------------------------------------------
 
@@ -479,19 +371,6 @@ class Overlay(QWidget):
             painter.setFont(small)
             painter.setPen(QColor(226, 222, 212, 205))
             painter.drawText(QRectF(box.left(), box.top() + 24, box.width(), 18), Qt.AlignmentFlag.AlignCenter, also)
-
-    def _paint_slip(self, painter: QPainter, text: str, at: QPointF, quiet: bool = False) -> None:
-        """Words on a dark slip, or a ``quiet`` one of paper, whose upper left corner is at a place, as far as it is in the
-        picture."""
-        painter.setFont(theme.font(9))
-        width = painter.fontMetrics().horizontalAdvance(text) + 16
-        x, y = min(at.x(), self.width() - width - 8), min(at.y(), self.height() - 30)
-        box = QRectF(max(x, 8), y, width, 22)
-        painter.setPen(QPen(QColor(theme.LIGHT.rule), 1.0) if quiet else Qt.PenStyle.NoPen)
-        painter.setBrush(PAPER if quiet else SLATE)
-        painter.drawRoundedRect(box, 5, 5)
-        painter.setPen(QColor(theme.LIGHT.ink_soft) if quiet else PAPER)
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 
 def mark_box(points: NDArray[np.float64], width: float, height: float) -> QRectF:
@@ -537,11 +416,3 @@ def caption(session: Session) -> tuple[str, str]:
         return subject, f"{what}{aside}"
     state = " · changed since it was saved" if session.project.differs_from_scene else " · locked" if scene.locked else ""
     return scene.name, f"{subject}, {what}{aside}{state}"
-
-
-def _rgb(colour: QColor) -> tuple[float, float, float]:
-    return colour.redF(), colour.greenF(), colour.blueF()
-
-
-def _polygon(points: NDArray[np.float64]) -> QPolygonF:
-    return QPolygonF([QPointF(x, y) for x, y in points.tolist()])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import partial
 
 import numpy as np
@@ -26,13 +27,11 @@ from anatome.app.stage.looking import Walk
 from anatome.app.stage.note_drag import NoteDrag, NoteInput, WordsInPlace
 from anatome.app.stage.overlay import Overlay, mark_box
 from anatome.app.stage.picking import Picking
+from anatome.app.stage.pointing import Met, meet, pointer_at
 from anatome.app.stage.stage import Stage
 from anatome.app.stage.tasks import Found, PickNotes, PickRectangle, Pointer, StageTask
 from anatome.cuts.cut import AnyCut
-from anatome.cuts.dissection import CutFace
 from anatome.cuts.grips import nudged, with_value
-from anatome.cuts.pieces import pick_placed
-from anatome.model.raycast import Hit
 from anatome.notes.captions import CAPTION
 from anatome.problems import Problem
 from anatome.scenes import edits
@@ -111,21 +110,13 @@ class StageInput(QObject):
 
     def _show_task(self) -> None:
         task = self._task
-        self._overlay.preview = task.preview if task else None
+        self._overlay.preview = task.shown() if task else None
         self._overlay.hint, self._overlay.also = (task.hint, task.also) if task else ("", "")
         self._overlay.why = task.why if task else ""
         self._overlay.update()
 
     def _pointer(self, at: QPointF, shift: bool) -> Pointer:
-        """What a task is told. Tasks work on the building as it stands, also where a piece of it is drawn elsewhere."""
-        met, viewport = self._meet(at), self._stage.viewport
-        self._overlay.preview_move = None
-        if met is None:
-            return Pointer((at.x(), at.y()), None, shift, viewport)
-        piece = self._session.on_stage().parts[met[2]]
-        self._overlay.preview_move = piece.move
-        found, home = (piece.at_home(met[0]), met[1]), viewport.at_home_of(piece.move)
-        return Pointer((at.x(), at.y()), found, shift, home, piece.detail)
+        return pointer_at(self._session, self._stage, spot(at), shift)
 
     def hover_at(self, at: QPointF, shift: bool) -> None:
         """Let the task under way see the pointer."""
@@ -134,18 +125,35 @@ class StageInput(QObject):
             self._overlay.pointer = at
             self._show_task()
 
-    def _act(self, at: QPointF, shift: bool) -> None:
+    def see_elsewhere(self, pointer: Pointer) -> None:
+        """Let the task see a pointer in another picture of the building, which draws what is written and says why nothing can be
+        done there; all else is seen here too."""
+        if self._task is not None:
+            self._task.see(pointer)
+            self._show_task()
+            preview = self._overlay.preview
+            self._overlay.preview = None if preview is None else replace(preview, notes=())
+            self._overlay.why = ""
+
+    def act(self, pointer: Pointer) -> None:
+        """A click there, for the task under way."""
         task = self._task
         assert task is not None
+        task.be_in(pointer)
         try:
-            done = task.click(self._pointer(at, shift))
+            done = task.click(pointer)
         except Problem as problem:
             self._session.said.emit(str(problem))
             return
         if done and self._task is task:
             self.begin(None)
-        else:
+        elif pointer.noted is self._stage.noted:
             self._show_task()
+        else:
+            self.see_elsewhere(pointer)
+
+    def _act(self, at: QPointF, shift: bool) -> None:
+        self.act(self._pointer(at, shift))
 
     # Looking things up -----------------------------------------------------------------------------------------
 
@@ -154,10 +162,8 @@ class StageInput(QObject):
         met = self._meet(at)
         return None if met is None else met[:2]
 
-    def _meet(self, at: QPointF) -> tuple[Hit, CutFace | None, int] | None:
-        if self._session.building is None:
-            return None
-        return pick_placed(self._session.on_stage().parts, *self._stage.viewport.ray(at.x(), at.y()))
+    def _meet(self, at: QPointF) -> Met | None:
+        return meet(self._session, self._stage.viewport, spot(at))
 
     def _mark_under(self, at: QPointF) -> str | None:
         """The cut whose frame or mark the pointer is on."""

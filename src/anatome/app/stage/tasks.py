@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import ClassVar
 
 import numpy as np
@@ -12,11 +12,13 @@ from PySide6.QtGui import QKeyEvent
 from anatome.app.base import units
 from anatome.app.document.placing import place
 from anatome.app.document.session import Session
+from anatome.app.stage.noted import StageNotes
 from anatome.cuts.clearance import clearance_at, snapped_corner
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.directions import element_axis, plane_along, plane_through_points
 from anatome.cuts.dissection import CutFace
 from anatome.cuts.flat_view import flat_section
+from anatome.cuts.moves import Move
 from anatome.cuts.peel import build_up, peel_plane
 from anatome.cuts.plane import Plane, Vector, vector
 from anatome.cuts.reach import Reach
@@ -55,17 +57,22 @@ class Preview:
     measures: tuple[Measure, ...] = ()
     outlines: tuple[Array, ...] = ()
     notes: tuple[NoteMarks, ...] = ()
+    move: Move | None = None
+    """Where the piece is shown that it is about."""
 
 
 @dataclass
 class Pointer:
-    """Where the pointer is: on the screen, on what, and whether Shift is held; over a detail its id."""
+    """Where the pointer is in a picture of the building: at which pixels, on what, and whether Shift is held; over a detail its
+    id. ``noted`` is what is written on that picture, ``move`` where its piece is shown; all else is as it stands at home."""
 
     at: tuple[float, float]
     found: Found
     shift: bool
     viewport: Viewport
+    noted: StageNotes
     detail: str = ""
+    move: Move | None = None
 
 
 @dataclass
@@ -79,13 +86,23 @@ class StageTask:
     name: str = ""
     also: str = "Esc stops"
     why: str = ""
+    _move: Move | None = None
     needs: ClassVar[str] = ""
     """Why nothing can be done where the pointer is over no part; nothing: it need not be over one."""
 
     def see(self, pointer: Pointer) -> None:
         """Show what a click here would do, or say why there is nothing it could do."""
+        self.be_in(pointer)
         self.why = self.needs if pointer.found is None else ""
         self.hover(pointer)
+
+    def be_in(self, pointer: Pointer) -> None:
+        """The pointer is in this picture of the building, on this piece."""
+        self._move = pointer.move
+
+    def shown(self) -> Preview | None:
+        """Return what is previewed, where the piece it is about is shown."""
+        return None if self.preview is None else replace(self.preview, move=self._move)
 
     def hover(self, pointer: Pointer) -> None:
         """The pointer is here now."""

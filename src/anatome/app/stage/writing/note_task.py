@@ -33,9 +33,9 @@ class NoteTask(StageTask):
     edit: Callable[[str], None] = field(default=lambda note: None, kw_only=True)
     """Have the words of a new note typed."""
 
-    def see(self, pointer: Pointer) -> None:
-        self.why = ""
-        self.hover(pointer)
+    def be_in(self, pointer: Pointer) -> None:
+        super().be_in(pointer)
+        self.noted = pointer.noted
 
     def __post_init__(self) -> None:
         self.next_id = self.next_id or new_id()

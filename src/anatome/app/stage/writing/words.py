@@ -143,7 +143,7 @@ class NameRoom(NoteTask):
         self._cut: dict[str, object] = {}
         session, building = self.session, self.session.building
         assert building is not None
-        plane = session.true_plane()
+        plane = self.noted.state().true_plane(session.picked.cut)
         origin, direction = pointer.viewport.ray(*pointer.at)
         if plane is not None:
             place = origin - direction * (float(plane.distance(origin)) / float(direction @ plane.n))
