@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from anatome.app.stage.stage import next_share
+from anatome.app.stage.companion import next_share
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.pieces import ShownBuilding
 from anatome.look.look import Look

@@ -219,6 +219,8 @@ class OneWindow:
         if window.property("alone"):
             window.toggle_alone()
         window.places.swap(None)
+        window.flat_place.stand("away")
+        window.flat.hold(None)
         window.show_panels()
         if window.is_dark:
             window.set_dark(False)

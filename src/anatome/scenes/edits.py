@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Collection, Iterable, Sequence
+from dataclasses import replace
 from typing import Any, Literal
 
 from anatome.cuts.cut import AnyCut, SectionBox, SectionPlane, SteppedSection
@@ -302,6 +303,14 @@ def keep_scene(project: Project, scene_id: str, frame: Frame, name: str | None =
         scenes = tuple(kept if s.id == scene_id else s for s in project.scenes)
     changed = project.model_copy(update={"scenes": scenes, **_showing(scene_id, state)})
     return spread(followed(project, changed, scene_id), scene_id)
+
+
+def keep_beside(project: Project, scene_id: str, camera: Camera, crop: Crop | None, frame: Frame, name: str) -> Keeping:
+    """Keep what the stage shows, seen by another camera, as a new scene at the end; the stage goes on showing what it does."""
+    seen = project.model_copy(update={"stage": project.stage.model_copy(update={"camera": camera, "crop": crop})})
+    keeping = keep_scene(seen, scene_id, frame, name)
+    stays = {field: getattr(project, field) for field in ("stage", "current_scene", "scene_as_shown")}
+    return replace(keeping, project=keeping.project.model_copy(update=stays))
 
 
 def save_scene(project: Project, scene_id: str, frame: Frame, name: str | None = None) -> Project:

@@ -14,6 +14,7 @@ from anatome.app.document.film_desk import FilmDesk
 from anatome.app.document.newer_model import NewerModel
 from anatome.app.document.session import Session
 from anatome.app.films.player import Player
+from anatome.app.key_drawings.flat_drawing import FlatDrawing
 from anatome.app.key_drawings.kinds import KeyElevation, KeyPlan
 from anatome.app.sheets.view import SheetView
 from anatome.app.stage.stage import Stage
@@ -31,6 +32,7 @@ class Host(Protocol):
     stage_input: StageInput
     key_plan: KeyPlan
     key_elevation: KeyElevation
+    flat: FlatDrawing
     suggester: Suggester
     look_round: LookRound
     desk: Desk
@@ -70,6 +72,13 @@ class Host(Protocol):
 
     def grow_elevation(self) -> None:
         """The key elevation and the stage change places."""
+
+    @property
+    def flat_is_beside(self) -> bool:
+        """Whether the flat drawing of the picked cut stands beside the stage."""
+
+    def toggle_flat(self) -> None:
+        """The picked cut flat beside the stage, or back among the key drawings."""
 
     def toggle_panels(self) -> None:
         """Fold the panels to the edges or unfold them."""

@@ -160,6 +160,15 @@ class LookCommands:
                 "F7",
                 within="The window",
             ),
+            Entry(
+                "flat_beside",
+                "Section beside the stage",
+                "The picked cut as a flat, square drawing that follows it; again: back among the key drawings",
+                h.toggle_flat,
+                "Ctrl+F7",
+                within="The window",
+                ticked=lambda: h.flat_is_beside,
+            ),
             Entry("panels", "Fold the panels", "More room for the stage", h.toggle_panels, "F9", within="The window"),
             Entry(
                 "settings",

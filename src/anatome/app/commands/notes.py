@@ -168,7 +168,7 @@ class NoteCommands:
             return
         self._show()
         noted = self._host.stage.noted
-        stage_input.begin(kind(self._session, name=name, noted=noted, edit=stage_input.words.open_for, **made))  # type: ignore[arg-type]
+        stage_input.begin(kind(self._session, name=name, noted=noted, edit=stage_input.type_words, **made))  # type: ignore[arg-type]
 
     def _show(self) -> None:
         """Have what is written in sight."""

@@ -60,6 +60,14 @@ class SceneCommands:
                     "stack",
                     menu="header",
                 ),
+                Entry(
+                    "save_flat",
+                    "Save the section as a scene",
+                    "Keep the flat drawing of the picked cut as a scene, at its scale; the stage stays as it is",
+                    self.save_flat,
+                    "Shift+F7",
+                    "stack",
+                ),
                 Entry("scene_back", "Previous scene", "Recall the scene before", partial(self.step_scene, -1), "PgUp"),
                 Entry("scene_on", "Next scene", "Recall the next scene", partial(self.step_scene, 1), "PgDown"),
                 Entry(
@@ -138,6 +146,16 @@ class SceneCommands:
     def save_scene(self) -> None:
         name = edits.next_scene_name(self._session.project)
         self._keep(new_id(), f"Saved {name}", "Double-click its name to change it")
+
+    def save_flat(self) -> None:
+        """Keep the flat drawing of the picked cut as a scene."""
+        s, flat = self._session, self._host.flat
+        if flat.cut is None:
+            s.said.emit("There is no cut to draw flat. Place one first.")
+            return
+        scene_id, name = new_id(), f"{flat.cut.name}, flat"
+        keeping = edits.keep_beside(s.project, scene_id, flat.state().camera, flat.crop(), flat.viewport.frame, name)
+        self.keep_step(keeping, scene_id, f"Saved {name}")
 
     def _keep(self, scene_id: str, said: str, else_said: str = "") -> None:
         """Keep the stage as a scene, and say which others followed; or why it cannot be."""

@@ -45,12 +45,13 @@ from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.plan_points import PlanPoints
 from anatome.cuts.plane import Plane
 from anatome.look.look import Look
+from anatome.model.bounds import corners_of
 from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.scenes.scene_view import View
 from anatome.site.site import Figure
 from anatome.site.standing import seen_figures
-from anatome.view.camera import Camera
+from anatome.view.camera import Camera, vec
 
 ACCENT = QColor(theme.LIGHT.accent)
 INK = QColor(theme.LIGHT.ink)
@@ -69,6 +70,10 @@ class KeyDrawing(QWidget):
     """Coordinates are metres on its sheet; its own paper stays light in the dark theme, as the stage's does."""
 
     task_ended = Signal()
+    scaled = Signal()
+    """It is shown at another scale."""
+    fills = 0.82, 0.76
+    """Shares of its width and height that all of it takes."""
 
     def __init__(self, session: Session, stage: Stage) -> None:
         super().__init__()
@@ -134,14 +139,22 @@ class KeyDrawing(QWidget):
         assert building is not None
         return self._session.subject_bounds()
 
+    def _whole(self) -> NDArray[np.float64]:
+        """Return (2, 3) bounds in metres of what is shown when all is."""
+        return self._bounds()
+
     def _opened(self) -> None:
         self.begin(None)
         self.fit()
 
+    @property
+    def _is_whole(self) -> bool:
+        """Whether all is shown, and nobody chose what to see."""
+        return self._fitted is not None and self._fitted[0] == (*self._centre, self._scale)
+
     def _rebuilt(self) -> None:
         """Another building: one of another size is shown whole, unless somebody chose what to see of it."""
-        as_fitted = self._fitted is not None and self._fitted[0] == (*self._centre, self._scale)
-        if as_fitted and self._fitted is not None and not np.allclose(self._bounds(), self._fitted[1]):
+        if self._is_whole and self._fitted is not None and not np.allclose(self._bounds(), self._fitted[1]):
             self.fit()
         else:
             self.draw_anew()
@@ -156,11 +169,14 @@ class KeyDrawing(QWidget):
         if self._session.building is None:
             return
         sheet = self.sheet
-        low, high = np.sort(sheet.flat(self._bounds()), axis=0)
+        corners = sheet.flat(corners_of(self._whole()))
+        low, high = corners.min(axis=0), corners.max(axis=0)
         self._centre = (low + high) / 2
         extent = np.maximum(high - low, 0.01)
-        self._scale = float(min(0.82 * self.width() / extent[0], 0.76 * self.height() / extent[1]))
+        room = max(self.width(), 1), max(self.height(), 1)
+        self._scale = float(min(self.fills[0] * room[0] / extent[0], self.fills[1] * room[1] / extent[1]))
         self._fitted = (*self._centre, self._scale), self._bounds()
+        self.scaled.emit()
         self.update()
         if self._image is not None and self._image_of == self._what_is_drawn():
             # Opened anew, and nothing of it is different: what was under way for something else is not wanted.
@@ -227,31 +243,48 @@ class KeyDrawing(QWidget):
             self._job.cancel()
             self._job = None
 
+    def camera(self) -> Camera:
+        """Return the camera that draws it: square on, in parallel."""
+        height, field, sheet = self.height() / self._scale, 30.0, self.sheet
+        aim = sheet.raised(self._centre)
+        eye = aim + sheet.towards * (height / 2 / math.tan(math.radians(field) / 2))
+        return Camera(eye=vec(eye), target=vec(aim), up=vec(sheet.up), projection="parallel", field=field)
+
+    def full(self) -> tuple[int, int]:
+        """Return its size in pixels of the screen."""
+        dpr = self.devicePixelRatioF()
+        return max(int(self.width() * dpr), 1), max(int(self.height() * dpr), 1)
+
     def _draw_cut_open(self, cut_open: CutBuilding) -> None:
         self._cut_open = cut_open
-        dpr = self.devicePixelRatioF()
-        size = max(int(self.width() * dpr), 1), max(int(self.height() * dpr), 1)
-        height, field = self.height() / self._scale, 30.0
-        distance = height / 2 / math.tan(math.radians(field) / 2)
-        sheet = self.sheet
-        aim = sheet.raised(self._centre)
-        eye = aim + sheet.towards * distance
-        camera = Camera(eye=tuple(eye), target=tuple(aim), up=tuple(sheet.up), projection="parallel", field=field)
-        weight = 0.37 if sheet.is_plan else 0.24
+        weight = 0.37 if self.sheet.is_plan else 0.24
         look = Look(surfaces="white", ground=False, shade=False, edge_weight=weight, cut_weight=0.42, part_weight=0.2)
-        place, made = (self._centre.copy(), self._scale), self._what_is_drawn()
         shown = ShownBuilding(cut_open)
-        view = View(camera, shown, look, figures=seen_figures(self._figures(), self._session.stage.hidden, shown))
+        figures = seen_figures(self._figures(), self._session.stage.hidden, shown)
+        self._have_drawn(View(self.camera(), shown, look, figures=figures))
+
+    def _have_drawn(self, view: View) -> None:
+        """Have what lies under the cuts drawn by the stage, when it has time."""
+        place, made = self.place, self._what_is_drawn()
 
         def done(pixels: NDArray[np.uint8]) -> None:
             self._making = self._job = None
-            self._image, self._image_of = image_of(pixels), made
-            self._image_place = place
-            self.update()
+            self._image_of = made
+            self.show_image(pixels, place)
 
-        self._job = self._stage.pictures.picture(view, size, "paper", done, self._not_made, SAMPLES)
+        self._job = self._stage.pictures.picture(view, self.full(), "paper", done, self._not_made, SAMPLES)
         if self._job is None:
             self._drawn = self._making = None
+
+    @property
+    def place(self) -> tuple[NDArray[np.float64], float]:
+        """What of its sheet is in the middle, metres, and at how many pixels a metre."""
+        return self._centre.copy(), self._scale
+
+    def show_image(self, pixels: NDArray[np.uint8], place: tuple[NDArray[np.float64], float]) -> None:
+        """Have a picture under the cuts, that was drawn for a place."""
+        self._image, self._image_place = image_of(pixels), place
+        self.update()
 
     def _figures(self) -> tuple[Figure, ...]:
         """The people and trees; those on the ground or on neighbours, which are not drawn here, by themselves."""
@@ -508,7 +541,11 @@ class KeyDrawing(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._task is not None and self._pressing.drag is None and event.button() == Qt.MouseButton.LeftButton:
             self._act("release", event)
-        self._pressing.release(event)
+        if self._pressing.release(event) is not None:
+            self._clicked(event)
+
+    def _clicked(self, event: QMouseEvent) -> None:
+        """A press that did not move."""
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         if self._task is not None:
@@ -539,6 +576,7 @@ class KeyDrawing(QWidget):
         before = self.to_sheet(event.position())
         self._scale = float(np.clip(self._scale * 1.16 ** (event.angleDelta().y() / 120), 0.05, 2000))
         self.shift_to(self._centre + before - self.to_sheet(event.position()))
+        self.scaled.emit()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         if self._image is None:

@@ -92,17 +92,22 @@ class KeyPanel(QWidget):
         self.choice = QComboBox()
         self.choice.setProperty("role", "slim")
         self.choice.setToolTip(tip)
-        head = QHBoxLayout()
-        head.addWidget(self.words)
-        head.addStretch()
-        head.addWidget(self.choice)
-        head.addWidget(self.grow)
+        self.head = QHBoxLayout()
+        self.head.addWidget(self.words)
+        self.head.addStretch()
+        self.head.addWidget(self.choice)
+        self.head.addWidget(self.grow)
         self._column = QVBoxLayout(self)
-        self._column.setContentsMargins(16, 5, 8, 4)
         self._column.setSpacing(3)
-        self._column.addLayout(head)
+        self.set_bare(False)
+        self._column.addLayout(self.head)
         self._column.addWidget(drawing, 1)
         self.show_grown(False)
+
+    def set_bare(self, bare: bool) -> None:
+        """Have the drawing go to the edges, or keep the margins of a panel."""
+        self._column.setContentsMargins(*((0, 5, 0, 0) if bare else (16, 5, 8, 4)))
+        self.head.setContentsMargins(*((16, 0, 8, 0) if bare else (0, 0, 0, 0)))
 
     def take(self, content: QWidget) -> None:
         """Have this under the heading: its own drawing, or the stage while that one stands in the stage's place."""
@@ -145,10 +150,30 @@ class KeyPlanPanel(KeyPanel):
         self._show_storey()
 
 
+PICKED_CUT = "Cut"
+
+
 class KeyElevationPanel(KeyPanel):
-    """Offers the four sides."""
+    """Offers the four sides. ``cut_wanted``: the picked cut is to be drawn in its place."""
+
+    cut_wanted = Signal()
 
     def __init__(self, key_elevation: KeyElevation) -> None:
-        super().__init__("Key elevation", key_elevation, "The side the elevation shows", "F7")
-        self.choice.addItems(SIDES)
-        self.choice.activated.connect(lambda i: key_elevation.show_side(SIDES[i]))
+        tip = "The side the elevation shows, or the picked cut in its place, flat and square"
+        super().__init__("Key elevation", key_elevation, tip, "F7")
+        self._elevation = key_elevation
+        self.choice.addItems([*SIDES, PICKED_CUT])
+        self.choice.activated.connect(self._choose)
+
+    def _choose(self, row: int) -> None:
+        if row < len(SIDES):
+            self._elevation.show_side(SIDES[row])
+        else:
+            self.show_side(self._elevation.side)
+            self.cut_wanted.emit()
+
+    def show_side(self, side: str) -> None:
+        """Have the elevation of a side."""
+        self.choice.setCurrentText(side)
+        if side != self._elevation.side:
+            self._elevation.show_side(side)

@@ -9,7 +9,7 @@ from PySide6.QtCore import QPointF, QRectF
 from anatome.app.base.work import Progress, Work
 from anatome.app.document.session import Session
 from anatome.app.stage.overlay import Overlay
-from anatome.app.stage.stage import Stage
+from anatome.app.stage.pointing import Canvas
 from anatome.cuts.dissection import CutFace
 from anatome.cuts.pieces import all_placed, pick_placed
 from anatome.model.raycast import Hit
@@ -24,9 +24,9 @@ SAME_PLACE = 4.0
 class Picking:
     """What a click, Alt with the wheel and a rectangle pick. Ghosts are met behind all that is solid."""
 
-    def __init__(self, session: Session, stage: Stage, overlay: Overlay) -> None:
+    def __init__(self, session: Session, stage: Canvas, overlay: Overlay) -> None:
         self._session, self._stage, self._overlay = session, stage, overlay
-        self._work = Work(stage, lambda: session.building)
+        self._work = Work(overlay, lambda: session.building)
         self._at: tuple[float, float] | None = None
         self._seen: object = None
         self._met: list[Met] = []

@@ -20,7 +20,9 @@ Met = tuple[Hit, CutFace | None, int]
 class Canvas(Protocol):
     """A picture of the building one points at."""
 
-    noted: StageNotes
+    @property
+    def noted(self) -> StageNotes:
+        """What is written on it."""
 
     @property
     def viewport(self) -> Viewport:

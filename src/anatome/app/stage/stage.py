@@ -18,6 +18,7 @@ from anatome.app.base.pictures import Pictures
 from anatome.app.base.trouble import TROUBLE
 from anatome.app.document.session import Session
 from anatome.app.stage.ahead import SAMPLES, Ahead
+from anatome.app.stage.companion import FRAME, Companion, next_share
 from anatome.app.stage.lined import StageLines
 from anatome.app.stage.noted import StageNotes
 from anatome.app.stage.tracing import ON_STAGE, Tracing
@@ -39,18 +40,6 @@ TURN = 0.02
 """Seconds of drawing after which mouse and keys have their turn."""
 ENOUGH_TO_FOLLOW = 6
 """Samples after which a picture with more light takes the place of a finished one with less."""
-FRAME = 0.060
-"""Seconds a moving picture may take; what takes longer is drawn in fewer pixels, what takes much less in more."""
-COARSEST = 3
-"""Pixels of the screen that a pixel of a moving picture spans at most."""
-
-
-def next_share(share: int, taken: float) -> int:
-    """Return how many pixels of the screen a pixel of the next sketch spans, after one of ``share`` took so many seconds."""
-    if taken > 1.2 * FRAME:
-        return min(share + 1, COARSEST)
-    # Half of the time goes by with the pixels, the rest stays however many there are.
-    return share - 1 if share > 1 and taken * share / (share - 1) < 0.8 * FRAME else share
 
 
 def surface_format() -> QSurfaceFormat:
@@ -98,6 +87,8 @@ class Stage(QOpenGLWidget):
         """Of which state the fine picture is, as :meth:`key_of` says."""
         self.pictures = Pictures(self)
         """Drawn on this stage's context, when it has time."""
+        self.companion: Companion | None = None
+        """Whose picture follows what moves, after the stage's own."""
         self.ahead = Ahead(session, self)
         self.tracing = Tracing(self)
         self.tracing.news.connect(self._light_came)
@@ -364,7 +355,9 @@ class Stage(QOpenGLWidget):
             if self.lined.mode:
                 self.lined.rest(self.lines_key())
             if key == self._moving_key:
-                return False
+                beside = None if self.companion is None else self.companion.sketch(self._renderer)
+                self._work_is, self._work = ("beside", None), beside
+                return beside is not None
             part = max(full[0] // self._share, 1), max(full[1] // self._share, 1)
             if self._shown is self._moving:
                 # What is seen is whole until the next one is.
@@ -406,7 +399,7 @@ class Stage(QOpenGLWidget):
         self._work = None
         if kind == "moving":
             self._moving_key = key
-        else:
+        elif kind == "fine":
             self._fine_key = key
             if self._fine is not None:
                 self._fine.samples = SAMPLES

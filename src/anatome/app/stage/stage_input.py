@@ -58,10 +58,14 @@ class StageInput(QObject):
 
     task_changed = Signal(str)
     menu_wanted = Signal(QPointF)
+    seen = Signal()
+    """What the task under way shows is different."""
 
     def __init__(self, session: Session, stage: Stage, overlay: Overlay) -> None:
         super().__init__(stage)
         self._session, self._stage, self._overlay = session, stage, overlay
+        self._elsewhere: Pointer | None = None
+        """Where the pointer is, if it is in another picture of the building."""
         self._task: StageTask | None = None
         # What a press may take hold of, the first that is there.
         of_picked = (self._crop_in_hand, self._handle, self._notes_picked, self._figure, self._detail)
@@ -79,13 +83,22 @@ class StageInput(QObject):
         self.number.hide()
         self._number_is = ""
         self._notes = NoteInput(session, stage.noted)
-        self.words = WordsInPlace(stage, session, stage.noted, stage.setFocus)
+        self.words = self._words_here = WordsInPlace(stage, session, stage.noted, stage.setFocus)
         stage.installEventFilter(self)
         session.opened.connect(lambda: self.begin(None))
         for signal in (session.changed, session.camera_moved, session.picked_changed):
             signal.connect(self.refresh)
 
     # Tasks -----------------------------------------------------------------------------------------------------
+
+    @property
+    def overlay(self) -> Overlay:
+        """Where it shows what a task would do."""
+        return self._overlay
+
+    def type_words(self, note: str) -> None:
+        """Have the words of a note typed where it was written."""
+        self._words_here.open_for(note)
 
     @property
     def task(self) -> StageTask | None:
@@ -113,7 +126,10 @@ class StageInput(QObject):
         self._overlay.preview = task.shown() if task else None
         self._overlay.hint, self._overlay.also = (task.hint, task.also) if task else ("", "")
         self._overlay.why = task.why if task else ""
+        if self._elsewhere is not None and self._overlay.preview is not None:
+            self._overlay.preview, self._overlay.why = replace(self._overlay.preview, notes=()), ""
         self._overlay.update()
+        self.seen.emit()
 
     def _pointer(self, at: QPointF, shift: bool) -> Pointer:
         return pointer_at(self._session, self._stage, spot(at), shift)
@@ -121,6 +137,7 @@ class StageInput(QObject):
     def hover_at(self, at: QPointF, shift: bool) -> None:
         """Let the task under way see the pointer."""
         if self._task is not None:
+            self._elsewhere = None
             self._task.see(self._pointer(at, shift))
             self._overlay.pointer = at
             self._show_task()
@@ -129,15 +146,20 @@ class StageInput(QObject):
         """Let the task see a pointer in another picture of the building, which draws what is written and says why nothing can be
         done there; all else is seen here too."""
         if self._task is not None:
+            self._elsewhere = pointer
             self._task.see(pointer)
             self._show_task()
-            preview = self._overlay.preview
-            self._overlay.preview = None if preview is None else replace(preview, notes=())
-            self._overlay.why = ""
 
-    def act(self, pointer: Pointer) -> None:
-        """A click there, for the task under way."""
-        task = self._task
+    def leave(self) -> None:
+        """The pointer is in no picture any more."""
+        self._elsewhere = None
+        if self._task is not None:
+            self._overlay.preview, self._overlay.why = None, ""
+            self._overlay.update()
+
+    def act(self, pointer: Pointer, words: WordsInPlace | None = None) -> None:
+        """A click there, for the task under way; what is to be typed then is typed into ``words``, or on the stage."""
+        task, self._words_here = self._task, words or self.words
         assert task is not None
         task.be_in(pointer)
         try:
@@ -147,10 +169,8 @@ class StageInput(QObject):
             return
         if done and self._task is task:
             self.begin(None)
-        elif pointer.noted is self._stage.noted:
-            self._show_task()
         else:
-            self.see_elsewhere(pointer)
+            self._show_task()
 
     def _act(self, at: QPointF, shift: bool) -> None:
         self.act(self._pointer(at, shift))
@@ -239,9 +259,7 @@ class StageInput(QObject):
             return False
         elif kind == QEvent.Type.Leave:
             self._word.clear()
-            if self._task is not None:
-                self._overlay.preview, self._overlay.why = None, ""
-                self._overlay.update()
+            self.leave()
             return False
         else:
             return False
@@ -534,7 +552,10 @@ class StageInput(QObject):
             return True
         if event.key() == Qt.Key.Key_Tab:
             self._task.next_choice()
-            self.hover_at(QPointF(self._stage.mapFromGlobal(QCursor.pos())), False)
+            if self._elsewhere is not None:
+                self.see_elsewhere(self._elsewhere)
+            else:
+                self.hover_at(QPointF(self._stage.mapFromGlobal(QCursor.pos())), False)
             return True
         return False
 

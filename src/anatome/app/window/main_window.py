@@ -43,6 +43,8 @@ from anatome.app.document.session import Session
 from anatome.app.films.player import Player
 from anatome.app.films.shot_pictures import ShotPictures
 from anatome.app.films.strip import FilmStrip
+from anatome.app.key_drawings.flat_drawing import FlatDrawing
+from anatome.app.key_drawings.flat_panel import FlatPanel
 from anatome.app.key_drawings.kinds import KeyElevation, KeyElevationPanel, KeyPlan, KeyPlanPanel
 from anatome.app.panels.contact_sheet import ContactSheet
 from anatome.app.panels.inspector import Inspector
@@ -76,6 +78,7 @@ from anatome.app.trying.looks import LookRound
 from anatome.app.trying.suggestions import Suggester
 from anatome.app.window.finder import Finder
 from anatome.app.window.finding import Findables
+from anatome.app.window.flat_place import FlatPlace
 from anatome.app.window.journaling import Journaling
 from anatome.app.window.keys import KeysDialog
 from anatome.app.window.own_keys import OwnKeys
@@ -132,6 +135,7 @@ class MainWindow(QMainWindow):
         self.key_plan_panel = KeyPlanPanel(self.session, self.key_plan)
         self.key_elevation = KeyElevation(self.session, self.stage)
         self.key_elevation_panel = KeyElevationPanel(self.key_elevation)
+        self.flat = FlatDrawing(self.session, self.stage, self.stage_input)
         self.journaling = Journaling(self.session, self.documents, self.stage)
         self.desk = Desk(self.session)
         self.sheet_contents = SheetContents(self.session, self.stage, self.desk)
@@ -147,6 +151,7 @@ class MainWindow(QMainWindow):
         self.commands = Commands(self)
         self.actions_ = Actions(self, self.commands.entries())
         self.own_keys = OwnKeys(self.actions_)
+        self.flat_panel = FlatPanel(self.session, self.flat, self.actions_["save_flat"])
         limit_cache(cache_gigabytes() * 10**9)
         self.scout = ScoutStrip(self.session)
         self.parts = Parts(self.session, self.actions_)
@@ -190,8 +195,10 @@ class MainWindow(QMainWindow):
     def _build(self) -> None:
         self.header = self._build_header()
         panels = QSplitter(Qt.Orientation.Vertical)
-        for panel in (self.key_plan_panel, self.key_elevation_panel, self.parts):
-            panels.addWidget(panel)
+        middle = QSplitter(Qt.Orientation.Horizontal)
+        self.flat_place = FlatPlace(middle, self.key_elevation_panel, self.flat_panel, self._settings)
+        for place in (self.key_plan_panel, self.flat_place.small, self.parts):
+            panels.addWidget(place)
         panels.setSizes([205, 143, 258])
         panels.setHandleWidth(1)
         self._left = _framed("left", panels)
@@ -222,7 +229,6 @@ class MainWindow(QMainWindow):
         for beside in (self.scout, self.film_strip):
             beside.setFixedHeight(self.contact_sheet.height() + PULL_HEIGHT)
         self._foot = _framed("foot", foot, (12, 0, 12, 0))
-        middle = QSplitter(Qt.Orientation.Horizontal)
         middle.setHandleWidth(1)
         for widget in (self._left, self.stage, self._right):
             middle.addWidget(widget)
@@ -232,6 +238,7 @@ class MainWindow(QMainWindow):
         self.places = Places(middle, panels, self.stage, self._settings)
         for panel in (self.key_plan_panel, self.key_elevation_panel):
             panel.grow_wanted.connect(partial(self.places.swap, panel))
+        self.flat_place.begin()
         self._workspace = _stacked(middle, self._foot)
 
         self.pages = QStackedWidget()
@@ -301,7 +308,8 @@ class MainWindow(QMainWindow):
         self.stage_input.task_changed.connect(self.show_task)
         self.key_plan.task_ended.connect(self.show_task)
         s.changed.connect(self.commands.cuts.show_reach)
-        self.stage_input.menu_wanted.connect(self.menus.stage)
+        for pictured in (self.stage_input, self.flat):
+            pictured.menu_wanted.connect(self.menus.stage)
         self.contact_sheet.menu_wanted.connect(self.menus.scene)
         for tried, other in ((self.suggester, self.look_round), (self.look_round, self.suggester)):
             tried.began.connect(other.end)
@@ -465,6 +473,7 @@ class MainWindow(QMainWindow):
             self.session.pick()
             if self.places.grown is not None:
                 self.places.swap(None)
+        self.flat_place.keep_back(on)
         self.sheet_strip.setVisible(on)
         self.sheet_strip.refresh()
         self._refresh()
@@ -507,6 +516,7 @@ class MainWindow(QMainWindow):
         self.setProperty("alone", self._alone)
         for widget in (self._left, self._right, self._foot, self.header, self.status):
             widget.setVisible(not self._alone)
+        self.flat_place.keep_back(self._alone)
         self.scout.refresh()
         self.overlay.bare = self._alone
         self.stage_input.refresh()
@@ -560,6 +570,16 @@ class MainWindow(QMainWindow):
         """The key elevation and the stage change places."""
         self.show_panels()
         self.places.swap(self.key_elevation_panel)
+
+    @property
+    def flat_is_beside(self) -> bool:
+        """Whether the flat drawing of the picked cut stands beside the stage."""
+        return self.flat_place.place == "beside"
+
+    def toggle_flat(self) -> None:
+        """The picked cut flat beside the stage, or back among the key drawings."""
+        self.places.swap(None)
+        self.flat_place.toggle_beside()
 
     def toggle_panels(self) -> None:
         """Fold the panels to the edges or unfold them."""
@@ -670,6 +690,7 @@ class MainWindow(QMainWindow):
         elif (
             self.key_plan.step_back()
             or self.key_elevation.step_back()
+            or self.flat.step_back()
             or self.stage_input.step_back()
             or self.suggester.take_back()
             or self.look_round.take_back()

@@ -18,6 +18,7 @@ class Places:
     def __init__(self, middle: QSplitter, panels: QSplitter, stage: Stage, settings: QSettings) -> None:
         self._middle, self._panels, self._stage, self._settings = middle, panels, stage, settings
         self.grown: KeyPanel | None = None
+        self._counts = {name: splitter.count() for name, splitter in (("middle", middle), ("panels", panels))}
         for name, splitter in (("middle", middle), ("panels", panels)):
             kept = settings.value(f"split {name}")
             sizes = [int(size) for size in kept] if isinstance(kept, list) and len(kept) == splitter.count() else []
@@ -26,8 +27,8 @@ class Places:
             splitter.splitterMoved.connect(lambda _pos, _index, name=name, of=splitter: self._keep(name, of))
 
     def _keep(self, name: str, splitter: QSplitter) -> None:
-        """Remember how the room is divided, but not while a panel is folded away."""
-        if all(splitter.sizes()):
+        """Remember how the room is divided, but not while a panel is folded away, or one more stands there."""
+        if all(splitter.sizes()) and splitter.count() == self._counts[name]:
             self._settings.setValue(f"split {name}", splitter.sizes())
 
     def swap(self, panel: KeyPanel | None) -> None:
