@@ -12,6 +12,7 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResize
 from anatome.app.base import theme
 from anatome.app.base.drag import Drag, held_down, spot
 from anatome.app.document.session import Session
+from anatome.app.key_drawings import key_drawing
 from anatome.app.key_drawings.key_drawing import INK, KeyDrawing
 from anatome.app.stage.companion import Sketcher
 from anatome.app.stage.drags import Taken
@@ -219,7 +220,7 @@ class FlatDrawing(KeyDrawing):
         self._cut, self._last, self._drawn_of, self._drawn = None, "", None, None
 
     def _recut(self) -> None:
-        self._redraw.start()
+        self._redraw.start(key_drawing.REST)
         self.update()
 
     def _view(self) -> View:
@@ -232,7 +233,7 @@ class FlatDrawing(KeyDrawing):
         if not self.isVisible() or self._cut is None or self._session.is_for_now:
             return None
         key = self._background_key()
-        if key in (self._sketched, self._drawn):
+        if key == self._sketched or (key == self._drawn and self._making is None):
             return None
         self._sketched, place = key, self.place
         return self._sketcher.steps(on, self._view(), self.full(), lambda pixels: self.show_image(pixels, place))

@@ -106,7 +106,7 @@ class KeyDrawing(QWidget):
         session.camera_moved.connect(self.update)
         session.shown_for_now.connect(self.update)
         session.picked_changed.connect(self.update)
-        stage.ready.connect(self._redraw.start)
+        stage.ready.connect(lambda: self._redraw.start(REST))
 
     def sizeHint(self) -> QSize:
         return QSize(280, 220)
@@ -195,7 +195,7 @@ class KeyDrawing(QWidget):
 
     def _changed(self) -> None:
         if self._drawn is not None and self._drawn != self._background_key():
-            self._redraw.start()
+            self._redraw.start(REST)
         self.update()
 
     def _what_is_drawn(self) -> tuple[Building | None, object]:
@@ -525,7 +525,7 @@ class KeyDrawing(QWidget):
     def shift_to(self, centre: NDArray[np.float64]) -> None:
         """Show another part of the drawing, about a place on it in metres."""
         self._centre = centre
-        self._redraw.start()
+        self._redraw.start(REST)
         self.update()
 
     @property
@@ -582,4 +582,4 @@ class KeyDrawing(QWidget):
         if self._image is None:
             self.fit()
         else:
-            self._redraw.start()
+            self._redraw.start(REST)

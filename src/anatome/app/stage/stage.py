@@ -88,7 +88,8 @@ class Stage(QOpenGLWidget):
         self.pictures = Pictures(self)
         """Drawn on this stage's context, when it has time."""
         self.companion: Companion | None = None
-        """Whose picture follows what moves, after the stage's own."""
+        """Whose picture follows what moves, each time after the stage's own."""
+        self._owed = False
         self.ahead = Ahead(session, self)
         self.tracing = Tracing(self)
         self.tracing.news.connect(self._light_came)
@@ -351,13 +352,16 @@ class Stage(QOpenGLWidget):
         assert self._renderer is not None
         full, key = self.full(), self._key()
         self._spent = 0.0
+        beside = self.companion.sketch(self._renderer) if self._owed and self.companion is not None else None
+        self._owed = False
+        if beside is not None:
+            self._work_is, self._work = ("beside", None), beside
+            return True
         if not self._still:
             if self.lined.mode:
                 self.lined.rest(self.lines_key())
             if key == self._moving_key:
-                beside = None if self.companion is None else self.companion.sketch(self._renderer)
-                self._work_is, self._work = ("beside", None), beside
-                return beside is not None
+                return False
             part = max(full[0] // self._share, 1), max(full[1] // self._share, 1)
             if self._shown is self._moving:
                 # What is seen is whole until the next one is.
@@ -416,6 +420,7 @@ class Stage(QOpenGLWidget):
             taken = self._spent + time.perf_counter() - began
             self._moving_key, self._shown, self._quick = key, self._moving, taken < FRAME
             self._share = next_share(self._share, taken)
+            self._owed = True
             self.drawn.emit()
         elif kind == "fine":
             assert self._fine is not None

@@ -37,6 +37,8 @@ COMMANDS: dict[str, str] = {
     "prism_plan": "polygon bite outline freeform cut",
     "round_plan": "circle cylinder hole",
     "perspective_section": "one point sectional perspective",
+    "flat_beside": "second view split section plan beside side by side live two pictures",
+    "save_flat": "save section drawing scene flat",
     "square_on": "face on front view align camera perpendicular",
     "turn_round": "flip reverse invert other side direction",
     "reach_pick": "reach exclude include whole elements",
