@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
@@ -118,3 +119,43 @@ def test_a_cut_parts_the_building_and_turns_a_half_over(hand) -> None:
     assert session.cut.parting.distance == 50.0
     hand.press(Qt.Key.Key_P, CTRL_ALT)
     assert session.cut.parting is None and not page.content.isVisible()
+
+
+def test_groups_go_their_own_ways_and_along_a_line_drawn_on_the_stage(hand, large) -> None:
+    """A line of two legs, along the building and upright, is drawn with three clicks; each group stands along it in its order."""
+    window, session = hand.window, hand.window.session
+    box = window.inspector.overview.apart
+    hand.do("view Axonometric, front left")
+    hand.press(Qt.Key.Key_E, CTRL_ALT)
+    hand.settle()
+    menu = box.ways["Roof"].menu()
+    menu.aboutToShow.emit()
+    next(act for act in menu.actions() if act.text() == "Moved to the back").trigger()
+    roof = next(i for i, g in enumerate(session.stage.exploded.groups) if g.name == "Roof")
+    assert session.stage.exploded.moved(roof, 1.0) == pytest.approx([0, box.fields["Roof"].shown, 0])
+    assert box.ways["Roof"].text() == "↗" and box.ways["Upper floor"].text() == "↑"
+    menu.aboutToShow.emit()
+    next(act for act in menu.actions() if act.text() == "Earlier in the order").trigger()
+    assert session.stage.exploded.order == ("Roof", "Upper floor") and list(box.fields) == ["Roof", "Upper floor"]
+
+    hand.do("apart_along")
+    at = hand.stage.rect().center()
+    start = np.array([at.x(), at.y()], float)
+    hand.hover(*start)
+    hand.click(hand.stage, *start)
+    (first,) = window.stage_input.task.places
+    for corner in (first + [9.0, 0, 0], first + [9.0, 0, 6.0]):
+        hand.hover(*hand.point_on(corner))
+        assert window.overlay.preview.measures
+        hand.click(hand.stage, *hand.point_on(corner))
+    hand.press(Qt.Key.Key_Return)
+    exploded = session.stage.exploded
+    assert window.stage_input.task is None and np.array(exploded.path) == pytest.approx(
+        np.array([[9, 0, 0], [9, 0, 6]]), abs=0.06
+    )
+    places = {g.name: exploded.moved(i, 1.0) for i, g in enumerate(exploded.groups)}
+    assert places["Roof"] == pytest.approx([7.5, 0, 0], abs=0.06) and places["Upper floor"] == pytest.approx([9, 0, 6], abs=0.06)
+    hand.settle()
+    assert len(session.on_stage().lines) >= 8
+    hand.do("undo")
+    assert session.stage.exploded.path == ()

@@ -5,13 +5,13 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import shapely
-from conftest import pixels
-from helpers import poche_mask, projected
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from anatome.cuts.flat_view import flat_section
 from anatome.notes.note import Dimension, Label
+from conftest import pixels
+from helpers import poche_mask, projected
 
 SPOT = (24.4, 4.0, 4.5)
 
@@ -46,9 +46,8 @@ def fills(flat, hand) -> None:
     height, width = picture.shape[:2]
     inside, outside = projected(section, flat.camera(), (width, height), margin=2)
     mask = poche_mask(picture)
-    over = np.zeros_like(mask)  # where marks of cuts and of the camera lie
-    over[:, :] = np.abs(picture[..., :3].astype(int) - [0x2F, 0x7F, 0x73]).max(axis=2) < 90
-    assert inside.sum() > 200 and (mask | over)[inside].mean() > 0.94
+    marks = np.abs(picture[..., :3].astype(int) - [0x2F, 0x7F, 0x73]).max(axis=2) < 90  # of other cuts and of the camera
+    assert inside.sum() > 200 and (mask | marks)[inside].mean() > 0.94 and mask[outside].mean() < 0.02
 
 
 def test_it_shows_the_face_of_the_cut_to_scale(hand, large, flat) -> None:

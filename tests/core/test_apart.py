@@ -126,6 +126,46 @@ def test_storeys_go_apart_each_by_its_own_distance_with_lines_between(boathouse:
     assert travel_lines(two, {0: np.empty((0, 3))}, 1.0).shape == (0, 2, 3)
 
 
+def test_groups_go_each_its_own_way_with_lines_from_neighbour_to_neighbour() -> None:
+    """A group stands as far along its path as it is moved; lines follow the bends, from the one before it in the order."""
+    bent = ((0.0, 2.0, 0.0), (0.0, 2.0, 3.0))
+    named = [("a", 4.0, bent), ("b", 1.0, bent), ("c", 2.0, ((-1.0, 0.0, 0.0),)), ("d", 3.0, ())]
+    exploded = Exploded(groups=tuple(ApartGroup(name=n, what=Selection(), distance=d, path=p) for n, d, p in named))
+    moved = [exploded.moved(i, 1.0) for i in range(4)]
+    assert np.array(moved) == pytest.approx(np.array([[0, 2, 2], [0, 1, 0], [-2, 0, 0], [0, 0, 3]]))
+    assert exploded.moved(0, 0.25) == pytest.approx([0, 1, 0]) and exploded.in_order() == ("b", "c", "d", "a")
+    assert [exploded.before(i) for i in range(4)] == [1, None, None, None]
+    cube = np.array([[x, y, z] for x in (0, 1) for y in (0, 1) for z in (0, 1)], float)
+
+    def joined(lines) -> dict[tuple, tuple]:
+        return {tuple(np.round(a, 6)): tuple(np.round(b, 6)) for a, b in lines}
+
+    chain = joined(travel_lines(exploded, {0: cube}, 1.0))
+    # From home round the bend: every line that ends at the bend has one that goes on there.
+    assert all(end in chain for end in chain.values() if abs(end[2] - moved[0][2]) > 1.5)
+    assert len(chain) == 2 * 4
+    along = joined(travel_lines(exploded, {0: cube, 1: cube}, 1.0))
+    ends = {end for end in along.values() if end not in along}
+    assert len(ends) == 8  # four corners of either
+    ordered = exploded.model_copy(update={"order": ("d", "c", "b", "a")})
+    assert [ordered.before(i) for i in range(4)] == [1, 2, 3, None]
+    lines = travel_lines(ordered, {2: cube, 3: cube}, 1.0)
+    steps = {tuple(np.round(b - a, 6)) for a, b in lines}
+    assert steps == {(0.0, 0.0, 3.0), (-2.0, 0.0, -3.0)}
+
+
+def test_groups_are_set_out_along_a_line_in_their_order() -> None:
+    project = Project(name="p", model=ModelReference(path="m.ifc"), stage=StageState(camera=CAMERA))
+    for name, far in (("a", 3.0), ("b", 2.0), ("c", 1.0)):
+        project = apart.add_group(project, name, Selection(), far)
+    project = apart.set_in_order(project, "a", -2)
+    assert project.stage.exploded.in_order() == ("a", "c", "b")
+    project = apart.set_way(project, "c", ((1.0, 0.0, 0.0),))
+    out = apart.set_out_along(project, ((6.0, 0.0, 0.0), (6.0, 3.0, 0.0))).stage.exploded
+    places = {g.name: tuple(out.moved(i, 1.0)) for i, g in enumerate(out.groups)}
+    assert places == {"a": (3.0, 0.0, 0.0), "c": (6.0, 0.0, 0.0), "b": (6.0, 3.0, 0.0)}
+
+
 def test_what_lies_above_a_storey_is_its_ceiling_and_all_higher_storeys(boathouse: Building) -> None:
     mask = above(boathouse, next(i for i, s in enumerate(boathouse.storeys) if s.name == "Ground floor")).mask(boathouse)
     ground = boathouse.element_bounds[~mask & ~boathouse.earth]

@@ -186,7 +186,7 @@ def pieces_of(
     pieces = [Piece(STAYS)]
     if exploded is not None:
         number = group_of(cutter, exploded)
-        moves = [shifted(opening * group.distance * exploded.way) for group in exploded.groups]
+        moves = [shifted(exploded.moved(i, opening)) for i in range(len(exploded.groups))]
         pieces = [Piece(STAYS, number < 0), *(Piece(move, number == i, (), i) for i, move in enumerate(moves))]
     for cut in parting:
         assert cut.parting is not None

@@ -6,8 +6,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.cuts.cut import AnyCut
-from anatome.cuts.exploding import ApartGroup, Exploded
+from anatome.cuts.exploding import ApartGroup, Exploded, path_length
 from anatome.cuts.parting import Parting, Turned, Way
+from anatome.cuts.plane import Vector
 from anatome.model.selection import Selection
 from anatome.scenes.edits import change_cut, put_cut
 from anatome.scenes.project import Project
@@ -35,8 +36,9 @@ def add_group(project: Project, name: str, what: Selection, distance: float) -> 
     """Return one more group, before the others, so that it takes what it names out of them; of the same name it takes the
     place."""
     before = project.stage.exploded or Exploded()
+    own = next((g.path for g in before.groups if g.name == name), ())
     others = tuple(g for g in before.groups if g.name != name)
-    groups = (ApartGroup(name=name, what=what, distance=distance), *others)
+    groups = (ApartGroup(name=name, what=what, distance=distance, path=own), *others)
     return set_exploded(project, before.model_copy(update={"groups": groups}))
 
 
@@ -48,6 +50,38 @@ def change_group(project: Project, name: str, distance: float | None) -> Project
     moved = tuple(g if g.name != name else g.model_copy(update={"distance": distance}) for g in before.groups)
     groups = tuple(g for g in moved if g.distance is not None)
     return set_exploded(project, before.model_copy(update={"groups": groups}))
+
+
+def set_way(project: Project, name: str, path: tuple[Vector, ...], distance: float | None = None) -> Project:
+    """A way of its own for a group, perhaps with a distance along it; an empty one gives it the way of all."""
+    before = project.stage.exploded
+    if before is None:
+        return project
+    changes: dict[str, object] = {"path": path} | ({} if distance is None else {"distance": distance})
+    groups = tuple(g if g.name != name else g.model_copy(update=changes) for g in before.groups)
+    return set_exploded(project, before.model_copy(update={"groups": groups}))
+
+
+def set_in_order(project: Project, name: str, by: int) -> Project:
+    """Have a group so many places later among its neighbours, or earlier."""
+    before = project.stage.exploded
+    if before is None or name not in before.in_order():
+        return project
+    names = list(before.in_order())
+    at = names.index(name)
+    names.insert(min(max(at + by, 0), len(names) - 1), names.pop(at))
+    return set_exploded(project, before.model_copy(update={"order": tuple(names)}))
+
+
+def set_out_along(project: Project, path: tuple[Vector, ...]) -> Project:
+    """Set all groups out along a path, evenly spaced in their order; the last stands at its end."""
+    before = project.stage.exploded
+    if before is None:
+        return project
+    length, names = path_length(path), before.in_order()
+    far = {name: length * (step + 1) / len(names) for step, name in enumerate(names)}
+    groups = tuple(g.model_copy(update={"distance": far[g.name], "path": ()}) for g in before.groups)
+    return set_exploded(project, before.model_copy(update={"groups": groups, "path": path, "order": names}))
 
 
 def part_at(project: Project, cut: AnyCut, bounds: NDArray[np.float64]) -> Project:

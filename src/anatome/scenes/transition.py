@@ -201,7 +201,9 @@ def _apart_at(start: StageState, end: StageState, way: float) -> dict[str, objec
 
 
 def _same_groups(first: Exploded, last: Exploded) -> bool:
-    return first.direction == last.direction and [g.what for g in first.groups] == [g.what for g in last.groups]
+    """Whether they go the same ways, perhaps more or less far."""
+    same = (first.direction, first.path) == (last.direction, last.path)
+    return same and [(g.what, g.path) for g in first.groups] == [(g.what, g.path) for g in last.groups]
 
 
 def _detail_at(first: Detail | None, last: Detail, way: float) -> Detail:

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from numpy.typing import NDArray
 
 from anatome.app.base.entry import Entry, group
 from anatome.app.commands.host import Host
+from anatome.app.stage.draw_path import DrawPath
 from anatome.cuts.cut import AnyCut
-from anatome.cuts.exploding import LEAST_GAP, Exploded, above, by_storeys, storey_gap
+from anatome.cuts.exploding import LEAST_GAP, Exploded, Path, above, by_storeys, path_length, storey_gap
 from anatome.model.bounds import bounds_round
 from anatome.model.building import Building
 from anatome.model.selection import Selection
@@ -71,6 +74,14 @@ class ApartCommands:
                 "Ctrl+Alt+O",
                 needs="apart",
             ),
+            Entry(
+                "apart_along",
+                "Set the groups out along a line…",
+                "Draw a line on the stage, with bends; the groups stand along it, one after the other in their order",
+                self.set_out,
+                needs="apart",
+                task=True,
+            ),
             Entry("whole_again", "Put the building together", "Nothing is exploded any more", self.whole, needs="apart"),
             within="Explode",
         )
@@ -114,6 +125,32 @@ class ApartCommands:
         if building is not None:
             session.apply(apart.add_group(session.project, name, what, storey_gap(building)), f"{name} exploded")
             self._show_all()
+
+    def set_out(self) -> None:
+        """All groups along a line that is drawn on the stage."""
+        session = self._session
+        if session.stage.exploded is None:
+            session.said.emit("Nothing is exploded into groups. Explode storeys, or what is picked, first.")
+            return
+
+        def done(path: Path) -> None:
+            session.apply(apart.set_out_along(session.project, path), "Set the groups out along a line")
+            self._show_all()
+
+        self._draw(done, "the groups")
+
+    def draw_way(self, name: str) -> None:
+        """A way of its own for a group, drawn on the stage; the group goes to its end."""
+        session = self._session
+
+        def done(path: Path) -> None:
+            session.apply(apart.set_way(session.project, name, path, path_length(path)), f"{name} is moved along a line")
+            self._show_all()
+
+        self._draw(done, name)
+
+    def _draw(self, done: Callable[[Path], None], what: str) -> None:
+        self._host.stage_input.begin(DrawPath(self._session, name="apart_along", done=done, what=what))
 
     def lift(self) -> None:
         """Raise what lies above a storey, or let it down again."""

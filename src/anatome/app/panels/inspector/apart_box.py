@@ -6,7 +6,18 @@ from functools import partial
 
 import numpy as np
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QLabel, QSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QMenu,
+    QSlider,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from anatome.app.base import units
 from anatome.app.base.actions import Actions, panel_button
@@ -20,6 +31,9 @@ from anatome.scenes import apart
 from anatome.words import plain_type
 
 Vector = tuple[float, float, float]
+DRAWN = "drawn"
+ARROWS, BENT = ("↑", "↓", "↙", "↗", "→", "←"), "~"
+"""For the ways of :meth:`ApartBox._ways`, and for a line that was drawn."""
 
 
 class OpeningSlider(QWidget):
@@ -102,6 +116,7 @@ class ApartBox(QWidget):
         self._shown: object = None
         self._offered: object = None
         self.fields: dict[str, NumberField] = {}
+        self.ways: dict[str, QToolButton] = {}
 
     # Doing -----------------------------------------------------------------------------------------------------
 
@@ -122,8 +137,47 @@ class ApartBox(QWidget):
 
     def _set_direction(self, row: int) -> None:
         way = self.direction.itemData(row)
-        if way is not None:
-            self._change(f"Moved {self.direction.itemText(row).lower()}", direction=tuple(way))
+        if way == DRAWN:
+            self._commands.set_out()
+            self.refresh()
+        elif way is not None:
+            self._change(f"Moved {self.direction.itemText(row).lower()}", direction=tuple(way), path=())
+
+    def _ways_of(self, name: str, menu: QMenu) -> None:
+        """What a group's own menu offers: its way, and its place among its neighbours."""
+        menu.clear()
+        session, exploded = self._session, self._session.stage.exploded
+        if exploded is None:
+            return
+        path = next(group.path for group in exploded.groups if group.name == name)
+
+        def offer(words: str, way: tuple[Vector, ...]) -> None:
+            act = menu.addAction(words)
+            act.setCheckable(True)
+            act.setChecked(way == path or (len(way) == len(path) == 1 and np.allclose(way, path)))
+            act.triggered.connect(lambda: session.apply(apart.set_way(session.project, name, way), f"{name}: {words.lower()}"))
+
+        offer("Moved as all", ())
+        for words, way in self._ways():
+            offer(f"Moved {words}", (way,))
+        drawn = menu.addAction("Along a line drawn on the stage…")
+        drawn.setCheckable(True)
+        drawn.setChecked(len(path) > 1 or not any(act.isChecked() for act in menu.actions()))
+        drawn.triggered.connect(lambda: self._commands.draw_way(name))
+        menu.addSeparator()
+        names = exploded.in_order()
+        for words, by, can in (("Earlier in the order", -1, name != names[0]), ("Later in the order", 1, name != names[-1])):
+            act = menu.addAction(words)
+            act.setEnabled(can)
+            act.triggered.connect(partial(self._in_order, name, by))
+        if exploded.order:
+            menu.addAction("In the order of their distances").triggered.connect(
+                lambda: self._change("Neighbours by their distances", order=())
+            )
+
+    def _in_order(self, name: str, by: int) -> None:
+        session = self._session
+        session.apply(apart.set_in_order(session.project, name, by), f"{name} goes {'later' if by > 0 else 'earlier'}")
 
     def _set_lines(self, on: bool) -> None:
         self._change("Travel lines are drawn" if on else "No travel lines", lines=on)
@@ -149,21 +203,29 @@ class ApartBox(QWidget):
             self._show(stage.exploded)
 
     def _show(self, exploded: Exploded) -> None:
-        names = tuple(g.name for g in exploded.groups)
+        names = exploded.in_order()
         if names != self._shown:
             self._shown = names
             clear(self.rows)
             self.fields = {}
-            for group in exploded.groups:
-                self.rows.addLayout(self._row(group.name))
+            for name in names:
+                self.rows.addLayout(self._row(name))
         for group in exploded.groups:
             self.fields[group.name].show_value(group.distance)
+        for number, group in enumerate(exploded.groups):
+            button = self.ways[group.name]
+            button.setText(self._sign(exploded.path_of(number)))
+            own = "a way of its own" if group.path else "as all"
+            button.setToolTip(f"{group.name} is moved {own}. Another way, or another place among its neighbours")
         self.lines.setChecked(exploded.lines)
         ways = self._ways()
         self.direction.clear()
         for words, way in ways:
             self.direction.addItem(words, way)
+        self.direction.addItem("along a line…", DRAWN)
         fits = [i for i, (_, way) in enumerate(ways) if np.allclose(way, exploded.way, atol=1e-6)]
+        if exploded.path:
+            fits = [self.direction.count() - 1]
         if not fits:
             self.direction.addItem("another way", None)
         self.direction.setCurrentIndex(fits[0] if fits else self.direction.count() - 1)
@@ -175,16 +237,33 @@ class ApartBox(QWidget):
         words.setToolTip(name)
         field = NumberField("m", 0.5)
         field.setToolTip(f"How far {name} is moved when wide open")
-        field.setMaximumWidth(92)
+        field.setMaximumWidth(84)
         for signal in (field.entered, field.nudged):
             signal.connect(partial(self._distance, name))
+        ways = QToolButton()
+        ways.setProperty("role", "quiet")
+        ways.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        ways.setFixedWidth(30)
+        ways.setAccessibleName(f"Way of {name}")
+        menu = QMenu(ways)
+        menu.aboutToShow.connect(partial(self._ways_of, name, menu))
+        ways.setMenu(menu)
+        self.ways[name] = ways
         away = away_button(f"{name} goes back to where it stands")
         away.clicked.connect(lambda: self._remove(name))
         row.addWidget(words, 1)
         row.addWidget(field)
+        row.addWidget(ways)
         row.addWidget(away)
         self.fields[name] = field
         return row
+
+    def _sign(self, path: tuple[Vector, ...]) -> str:
+        """An arrow for a way of its own."""
+        if len(path) > 1:
+            return BENT
+        found = [sign for (_, way), sign in zip(self._ways(), ARROWS) if np.allclose(way, path[0], atol=1e-6)]
+        return found[0] if found else BENT
 
     def _ways(self) -> list[tuple[str, Vector]]:
         """Up, down, and the four ways the building itself runs."""
