@@ -95,7 +95,7 @@ class DxfPlotter:
     def hatch(self, areas: Sequence[Area]) -> bool:
         """Hatch areas, with our own lines for the definitions of their patterns."""
         for area in areas:
-            lines = [[p.angle, p.at, p.step, [] if p.dashes is None else [p.dashes[0], -p.dashes[1]]] for p in area.pattern]
+            lines = [[p.angle, p.at, p.step, [-d if i % 2 else d for i, d in enumerate(p.dashes or ())]] for p in area.pattern]
             self._hatch(area.polygons, None).set_pattern_fill("ANATOME", definition=lines)
         return True
 

@@ -19,7 +19,8 @@ from anatome.linework.drawing import Area, Layer, Line, Ring, Strokes
 from anatome.linework.occluders import Occluders, in_picture
 from anatome.linework.on_paper import OnPaper
 from anatome.linework.patterns import pattern_on_paper, seen_true
-from anatome.look.hatches import hatch_lines
+from anatome.look.hatch_lines import hatch_lines, level_on_paper
+from anatome.look.hatches import Hatch
 from anatome.look.look import DEEPEST, FADES_OVER, Look, Rgb, hex_of
 from anatome.look.pens import LineKind, hatch_wash, name_of
 from anatome.model.building import Building
@@ -65,7 +66,7 @@ class CutAreas:
         shapes = shapely.intersection(shapely.make_valid(shapes), bounds)
         shapes = _less_what_hides(shapes, self._nearer_than(corners, shapes))
         square = on_paper(UNIT_SQUARE)
-        is_true = seen_true(square)
+        is_true, level = seen_true(square), level_on_paper(square)
         base = plane.flat(self._on.building.centre)
         middle = places_through(matrix, plane.raised(shapely.get_coordinates(filled.polygons).mean(axis=0)[None]))[0]
         millimetre = self._on.viewport.metres_per_pixel(middle)
@@ -82,14 +83,16 @@ class CutAreas:
             area = Area(named.id, named.name, rings, (red, green, blue), own_fades)
             if hatch is not None:
                 unit = millimetre if hatch.unit == "mm" else 1.0
-                if is_true:
-                    pattern = pattern_on_paper(hatch, filled.polygons[number], unit, base, square)
-                    area = replace(area, pattern=pattern, pattern_ink=hatch.ink)
-                own = hatch_lines(hatch, filled.polygons[number], unit, base, millimetre)
+                # A tile is no pattern of lines without end.
+                as_pattern = is_true and hatch.tile is None
+                if as_pattern:
+                    pattern = pattern_on_paper(hatch, filled.polygons[number], unit, base, square, millimetre)
+                    area = replace(area, pattern=pattern, pattern_on=strokes_name(hatch, True))
+                own = hatch_lines(hatch, filled.polygons[number], unit, base, millimetre, level)
                 lines = shapely.linestrings(on_paper(own)) if len(own) else np.empty(0, object)
                 for line in shapely.get_parts(shapely.intersection(lines, shapely.multipolygons(polygons))).tolist():
                     if line.geom_type == "LineString" and not line.is_empty:
-                        hatches.add(hatch.ink, is_true, shapely.get_coordinates(line))
+                        hatches.add(hatch, as_pattern, shapely.get_coordinates(line))
             areas.append(area)
 
     def _on_side(self, filled: Section, corners: Array) -> NDArray[np.object_]:
@@ -143,26 +146,41 @@ def _less_what_hides(shapes: NDArray[np.object_], before: NDArray[np.object_]) -
     return found
 
 
+HatchPen = tuple[Rgb | None, float | None]
+"""The ink and the weight a hatch has of its own."""
+
+
 @dataclass(frozen=True)
 class HatchLines:
-    """Lines of hatches by the ink they have of their own: of faces seen aslant, and of those seen true, which have patterns."""
+    """Lines of hatches by the pen they have of their own: those that are no patterns, and those that are."""
 
-    aslant: dict[Rgb | None, list[Ring]]
-    true: dict[Rgb | None, list[Ring]]
+    aslant: dict[HatchPen, list[Ring]]
+    true: dict[HatchPen, list[Ring]]
 
-    def add(self, ink: Rgb | None, is_true: bool, line: Ring) -> None:
-        """Put a line to the others of its ink."""
-        (self.true if is_true else self.aslant).setdefault(ink, []).append(line)
+    def add(self, hatch: Hatch, is_pattern: bool, line: Ring) -> None:
+        """Put a line to the others of its pen."""
+        (self.true if is_pattern else self.aslant).setdefault((hatch.ink, hatch.weight), []).append(line)
+
+
+def strokes_name(hatch: Hatch, is_pattern: bool) -> str:
+    """Return what the strokes are called that are the lines of a hatch."""
+    return _strokes_name((hatch.ink, hatch.weight), is_pattern)
+
+
+def _strokes_name(pen: HatchPen, is_pattern: bool) -> str:
+    ink, weight = pen
+    own = ("" if ink is None else f", {hex_of(ink)}") + ("" if weight is None else f", {weight:g} mm")
+    return name_of(LineKind.HATCH) + own + ("" if is_pattern else ", aslant")
 
 
 def hatch_strokes(look: Look, hatches: HatchLines) -> tuple[Strokes, ...]:
-    """Return the lines of hatches as strokes, those of one ink together."""
+    """Return the lines of hatches as strokes, those of one pen together."""
     found = []
-    for lines, is_true in ((hatches.aslant, False), (hatches.true, True)):
-        for ink in sorted(lines, key=lambda ink: ink or ()):
-            name = name_of(LineKind.HATCH) + ("" if ink is None else f", {hex_of(ink)}") + ("" if is_true else ", aslant")
-            pen = hatch_wash(look, ink).on(look.paper)
-            found.append(Strokes(name, pen, tuple(lines[ink]), LineKind.HATCH, of_patterns=is_true, ink=ink))
+    for lines, is_pattern in ((hatches.aslant, False), (hatches.true, True)):
+        for own in sorted(lines, key=lambda own: (own[0] or (), own[1] or 0.0)):
+            pen = hatch_wash(look, *own).on(look.paper)
+            name = _strokes_name(own, is_pattern)
+            found.append(Strokes(name, pen, tuple(lines[own]), LineKind.HATCH, of_patterns=is_pattern))
     return tuple(found)
 
 

@@ -12,10 +12,10 @@ from numpy.typing import NDArray
 from anatome.cuts.contours import contours
 from anatome.cuts.polygons import polygon_parts
 from anatome.cuts.section import Section
-from anatome.linework.cut_areas import HatchLines, hatch_strokes, layers_of
+from anatome.linework.cut_areas import HatchLines, hatch_strokes, layers_of, strokes_name
 from anatome.linework.drawing import Area, Drawing, Layer, Line, Ring, Strokes
 from anatome.linework.patterns import pattern_on_paper
-from anatome.look.hatches import hatch_lines
+from anatome.look.hatch_lines import hatch_lines
 from anatome.look.look import Look
 from anatome.look.pens import LineKind, name_of, wash_of
 from anatome.look.styles import resolve
@@ -89,7 +89,7 @@ def _hatches(building: Building, found: Section, look: Look, on_paper: OnPaper, 
         if hatch is not None:
             area = shapely.transform(polygon, on_paper)
             for line in hatch_lines(hatch, area, 1.0 if hatch.unit == "mm" else factor, base):
-                lines.add(hatch.ink, True, line)
+                lines.add(hatch, hatch.tile is None, line)
     return lines
 
 
@@ -176,9 +176,9 @@ def _areas(building: Building, found: Section, look: Look, on_paper: OnPaper, fa
         for polygons in parts:
             rings = tuple(tuple(shapely.get_coordinates(r) for r in (p.exterior, *p.interiors)) for p in polygons)
             area = Area(element.id, element.name, rings, (red, green, blue))
-            if hatch is not None and factor is not None:
+            if hatch is not None and factor is not None and hatch.tile is None:
                 pattern = pattern_on_paper(hatch, polygons[0], 1.0 if hatch.unit == "mm" else factor, base)
-                area = replace(area, pattern=pattern, pattern_ink=hatch.ink)
+                area = replace(area, pattern=pattern, pattern_on=strokes_name(hatch, True))
             areas.append(area)
     return tuple(areas)
 

@@ -32,12 +32,12 @@ TONES = "Tones"
 @dataclass(frozen=True)
 class PatternLines:
     """Parallel lines without end, in mm on paper: one runs through ``at`` in the direction ``angle`` (degrees), each other one is
-    the one before moved by ``step``; ``dashes`` a dash and a gap that begin at ``at``, nothing for whole lines."""
+    the one before moved by ``step``; ``dashes`` are dash and gap in turn and begin at ``at``, nothing for whole lines."""
 
     at: tuple[float, float]
     angle: float
     step: tuple[float, float]
-    dashes: tuple[float, float] | None = None
+    dashes: tuple[float, ...] | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -52,8 +52,8 @@ class Area:
     fades: tuple[float, float] | None = None
     pattern: tuple[PatternLines, ...] = ()
     """Its hatch, where it is seen true, for files that know hatches; others have its lines as strokes."""
-    pattern_ink: Rgb | None = None
-    """The colour of its hatch, if it is not that of the look."""
+    pattern_on: str = ""
+    """The name of the strokes that are the lines of its hatch."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -75,8 +75,6 @@ class Strokes:
     kind: LineKind | None = None
     of_patterns: bool = False
     """Whether these are the lines of the patterns of areas."""
-    ink: Rgb | None = None
-    """The colour those patterns have of their own."""
 
 
 @dataclass(frozen=True, eq=False)

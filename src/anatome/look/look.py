@@ -10,7 +10,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
-from anatome.look.hatches import Hatch, shipped_hatches, shipped_patterns
+from anatome.look.hatches import Follows, Hatch, shipped_hatches, shipped_patterns
 from anatome.model.kinds import EARTH_TYPES, NEIGHBOUR_TYPE
 from anatome.model.selection import Selection
 from anatome.values import Value
@@ -37,6 +37,7 @@ TOWARDS_LIGHT = (-0.42, 0.62, 0.66)
 UNSAID_PAPER = 210.0
 """Millimetres a picture is high where no paper is said."""
 Weight = Annotated[float, Field(ge=0.01, le=5.0)]
+HatchShift = Annotated[float, Field(ge=-100_000, le=100_000)]
 
 
 def rgb(code: str) -> Rgb:
@@ -80,9 +81,14 @@ class Rule(Value):
     fill: Rgb | None = Field(default=None, description="where it is cut")
     hatch: str | None = Field(default=None, description="the name of a hatch, nothing for none")
     hatch_scale: float | None = Field(
-        default=None, ge=0.1, le=20, description="how many times as far apart the lines of its hatch lie"
+        default=None, ge=0.001, le=1000, description="how many times as far apart the lines of its hatch lie"
     )
+    hatch_unit: Literal["mm", "m"] | None = Field(default=None, description="whether that is on paper or in the model")
+    hatch_angle: float | None = Field(default=None, ge=-360, le=360, description="degrees by which it is turned")
+    hatch_follows: Follows | None = Field(default=None, description="what that is measured from")
+    hatch_shift: tuple[HatchShift, HatchShift] | None = Field(default=None, description="along its own axes, in its unit")
     hatch_colour: Rgb | None = Field(default=None, description="of the lines of its hatch")
+    hatch_weight: Weight | None = Field(default=None, description="of the lines of its hatch, mm on paper")
     surface: Rgb | None = Field(default=None, description="beyond the cut")
     pattern: str | None = Field(default=None, max_length=100, description="what its surfaces are laid of, nothing for none")
     picture: str | None = Field(default=None, max_length=200, description="the picture on its surfaces, nothing for none")

@@ -119,9 +119,10 @@ def wash_of(look: Look, kind: LineKind, style: LineStyle = OWN, away: float = 0.
     return Wash(weight * thinner, style.colour or look.line_ink, strength * lighter, row.dashes)
 
 
-def hatch_wash(look: Look, ink: Rgb | None) -> Wash:
-    """Return how a look draws a hatch that may have an ``ink`` of its own: that is drawn as it was chosen."""
+def hatch_wash(look: Look, ink: Rgb | None, weight: float | None) -> Wash:
+    """Return how a look draws a hatch that may have an ``ink`` of its own, which is drawn as it was chosen, and a weight."""
     wash = wash_of(look, LineKind.HATCH)
+    wash = wash if weight is None else replace(wash, weight=weight)
     return wash if ink is None else replace(wash, colour=ink, strength=1.0)
 
 

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import weakref
 from collections import OrderedDict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.look.hatches import Hatch
+from anatome.look.hatches import Follows, Hatch
 from anatome.look.look import Look, Picture, Rgb, Rule
 from anatome.look.materials import hatch_for, pattern_for
 from anatome.look.palette import MOST_CHROMA, distinct, harmonised
@@ -26,8 +27,36 @@ KEPT = 32
 MOST_ROOMS = 256
 ROOM_LIGHTNESS, ROOM_CHROMA = 0.885, 0.038
 """Of the colours of uses: whole rooms are in them, so they are paler than those of parts."""
-HatchManner = tuple[float, Rgb | None]
-"""How many times as far apart the lines of a hatch lie, and their colour if it is not the look's."""
+
+
+@dataclass(frozen=True)
+class HatchManner:
+    """How an element has its hatch, as far as rules say: each thing only if it is said."""
+
+    scale: float | None = None
+    unit: Literal["mm", "m"] | None = None
+    angle: float | None = None
+    follows: Follows | None = None
+    shift: tuple[float, float] | None = None
+    ink: Rgb | None = None
+    weight: float | None = None
+
+    def ruled(self, rule: Rule) -> HatchManner:
+        """Return what holds when a rule says more."""
+        said = {name: getattr(rule, f"hatch_{name}") for name in ("scale", "unit", "angle", "follows", "shift", "weight")}
+        said["ink"] = rule.hatch_colour
+        said = {name: value for name, value in said.items() if value is not None}
+        return replace(self, **said) if said else self
+
+    def of(self, hatch: Hatch) -> Hatch:
+        """Return a hatch in this manner."""
+        said: dict[str, object] = {"turn": (hatch.turn + (self.angle or 0.0)) % 360}
+        named = {"unit": self.unit, "follows": self.follows, "shift": self.shift, "ink": self.ink, "weight": self.weight}
+        said |= {name: value for name, value in named.items() if value is not None}
+        return hatch.scaled(self.scale or 1.0).model_copy(update=said)
+
+
+AS_IS = HatchManner()
 
 
 @dataclass(frozen=True, eq=False)
@@ -117,16 +146,15 @@ def _resolved(look: Look, building: Building) -> Styles:
     laid_on = [""] * count
     patterns = [pattern_for(e.material, e.type) if look.patterns else "" for e in building.elements]
     names = [hatch_for(e.material, e.type) if look.hatch != "none" else "" for e in building.elements]
-    manner: list[HatchManner] = [(1.0, None)] * count
+    manner = [AS_IS] * count
     for rule in (r for r in look.rules if r.on):
         mask = rule.who.mask(building)
         if rule.fill is not None:
             fill[mask] = rule.fill
         if rule.hatch is not None:
             names = [rule.hatch if m else n for m, n in zip(mask.tolist(), names)]
-        if rule.hatch_scale is not None or rule.hatch_colour is not None:
-            own_manner = rule.hatch_scale, rule.hatch_colour
-            manner = [(own_manner[0] or s, own_manner[1] or c) if m else (s, c) for m, (s, c) in zip(mask.tolist(), manner)]
+        if AS_IS.ruled(rule) != AS_IS:
+            manner = [own.ruled(rule) if m else own for m, own in zip(mask.tolist(), manner)]
         if rule.pattern is not None:
             patterns = [rule.pattern if m else n for m, n in zip(mask.tolist(), patterns)]
         if rule.picture is not None:
@@ -183,13 +211,13 @@ def _told_apart(names: list[str], known: dict[str, Hatch], building: Building) -
 
 
 def _in_manner(names: list[str], known: dict[str, Hatch], manner: list[HatchManner]) -> tuple[list[str], dict[str, Hatch]]:
-    """The same with the scale and the colour each element has its hatch in."""
+    """The same in the manner each element has its hatch in."""
     found, own = dict(known), list(names)
-    for number, (name, (scale, ink)) in enumerate(zip(names, manner)):
-        if name in known and (scale != 1.0 or ink is not None):
-            own[number] = f"{name} {scale} {ink}"
+    for number, (name, how) in enumerate(zip(names, manner)):
+        if name in known and how != AS_IS:
+            own[number] = f"{name} {how}"
             if own[number] not in found:
-                found[own[number]] = known[name].scaled(scale).model_copy(update={"ink": ink})
+                found[own[number]] = how.of(known[name])
     return own, found
 
 

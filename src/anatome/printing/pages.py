@@ -13,8 +13,7 @@ import shapely
 from anatome.lengths import scale_words
 from anatome.linework.drawing import Area, Drawing, Layer, Strokes
 from anatome.linework.page import Page, PagePart
-from anatome.look.hatches import hatch_lines
-from anatome.look.look import Rgb
+from anatome.look.hatch_lines import hatch_lines
 from anatome.look.pens import Pen
 from anatome.notes.furniture import needle, scale_bar
 from anatome.notes.lettering import width
@@ -207,7 +206,7 @@ def legend_drawing(block: LegendBlock, entries: tuple[LegendEntry, ...]) -> tupl
     step, wide = LEGEND_ROW * height, LEGEND_WIDE * height
     size = columns * wide, count * step
     areas: list[Area] = []
-    hatches: dict[Rgb, list[np.ndarray]] = {}
+    hatches: dict[Pen, list[np.ndarray]] = {}
     borders: list[np.ndarray] = []
     words: list[Words] = []
     for number, entry in enumerate(entries):
@@ -219,11 +218,11 @@ def legend_drawing(block: LegendBlock, entries: tuple[LegendEntry, ...]) -> tupl
         if entry.hatch is not None:
             polygon = shapely.box(x0, y0, x1, y1)
             lines = hatch_lines(entry.hatch, polygon, 1.0 if entry.hatch.unit == "mm" else 20.0, np.zeros(2))
-            hatches.setdefault(entry.hatch.ink or INK, []).extend(lines)
+            hatches.setdefault(Pen(entry.hatch.weight or 0.13, entry.hatch.ink or INK), []).extend(lines)
         at = block.at[0] + x1 + height, block.at[1] + y + (SWATCH[1] - 1) / 2 * height
         room = wide - x1 + x - 2 * height
         words.append(Words.level(names_of(entry, room / height), at, height))
-    hatched = (Strokes("Hatches", Pen(0.13, ink), tuple(own)) for ink, own in hatches.items())
+    hatched = (Strokes("Hatches", pen, tuple(own)) for pen, own in hatches.items())
     strokes = (*hatched, Strokes("Legend", Pen(0.25, INK), tuple(borders)))
     drawing = Drawing("Legend", *size, 1.0, 0.0, INK, (Layer("Legend", tuple(areas)),), tuple(s for s in strokes if s.lines))
     return drawing, words

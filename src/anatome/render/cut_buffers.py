@@ -15,10 +15,12 @@ from anatome.cuts.dissection import CutFace
 from anatome.cuts.flat_view import at_seams
 from anatome.cuts.plane import Plane
 from anatome.cuts.section import Caps, Section
-from anatome.look.hatches import MOST_FAMILIES, Hatch, frame_of
+from anatome.look.hatch_lines import frame_of
+from anatome.look.hatches import Hatch
 from anatome.look.look import DEEPEST, FADES_OVER, Look
 from anatome.look.styles import Rooms, Styles, resolve
 from anatome.model.building import Building
+from anatome.render.hatch_textures import HatchTextures
 from anatome.render.laid_pictures import LaidPictures
 from anatome.render.model_buffers import LINE_TRIANGLES, line_corners
 from anatome.view.viewport import Viewport
@@ -106,7 +108,7 @@ class CutBuffers:
         self._centre = centre
         self.laid = LaidPictures(ctx, building, centre)
         self._kept: OrderedDict[object, tuple[CutFace, FaceBuffers]] = OrderedDict()
-        self._families: OrderedDict[tuple[Hatch, ...], moderngl.Texture] = OrderedDict()
+        self._families: OrderedDict[tuple[Hatch, ...], HatchTextures] = OrderedDict()
 
     def of(self, faces: Sequence[CutFace], look: Look, numbered: bool = False, rough: bool = False) -> list[FaceBuffers]:
         """Return the faces as uploaded, filled as the look has it, or with the numbers of their elements. Who holds them may go
@@ -132,21 +134,10 @@ class CutBuffers:
         made.filter = moderngl.NEAREST, moderngl.NEAREST
         return made
 
-    def families(self, hatches: tuple[Hatch, ...]) -> moderngl.Texture:
+    def families(self, hatches: tuple[Hatch, ...]) -> HatchTextures:
         """Return the lines of hatches as hatching.glsl reads them."""
         if hatches not in self._families:
-            rows = np.zeros((max(len(hatches), 1), 2 * MOST_FAMILIES + 1, 4), np.float32)
-            for number, hatch in enumerate(hatches):
-                if hatch.ink is not None:
-                    rows[number, -1] = (*hatch.ink, 1.0)
-                for i, family in enumerate(hatch.families):
-                    angle = np.radians(family.angle)
-                    dash, gap = family.drawn_dashes or (0.0, 0.0)
-                    rows[number, 2 * i] = np.cos(angle), np.sin(angle), family.spacing, family.shift
-                    rows[number, 2 * i + 1] = family.stagger, dash, gap, float(hatch.unit == "m")
-            made = self._ctx.texture((2 * MOST_FAMILIES + 1, len(rows)), 4, data=rows.tobytes(), dtype="f4")
-            made.filter = moderngl.NEAREST, moderngl.NEAREST
-            self._families[hatches] = made
+            self._families[hatches] = HatchTextures(self._ctx, hatches)
             while len(self._families) > KEPT_FAMILIES:
                 self._families.popitem(last=False)
         return self._families[hatches]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import partial
@@ -14,6 +15,7 @@ from numpy.typing import NDArray
 from anatome.cuts.kept_lines import kept_crossings
 from anatome.cuts.moves import STAYS
 from anatome.cuts.pieces import Placed
+from anatome.look.hatch_lines import level_on_paper
 from anatome.look.look import TOWARDS_LIGHT
 from anatome.look.pens import LineKind, Wash, wash_of
 from anatome.look.styles import resolve
@@ -458,12 +460,12 @@ class Picture:
         detailed = not self._moving and (pictured or look.haze or common.get("reflects"))
         if not plain and (rooms or detailed):
             shaders += ("FINE",)
-            self._patterns.use(3)
+            patterns = self._patterns.use()
             self._rooms.use(4)
             laid = self._shared.cuts.laid.use(self._styles) if pictured else laid_pictures.NONE
             fine = {
                 **laid,
-                "families": 3,
+                **patterns,
                 "rooms": 4,
                 "room_count": rooms,
                 "pattern_ink": (*look.ink, look.pattern_ink),
@@ -518,13 +520,16 @@ class Picture:
         """Fill the cut faces turned to the eye; from behind, the parts that are cut hide their own cut faces."""
         program = self._programs.get("cap.vert", "cap.frag", "PLANES 0")
         hatch = wash_of(self._look, LineKind.HATCH)
-        self._families.use(3)
-        set_uniforms(program, **common, families=3, hatch_ink=(*hatch.colour, hatch.strength), hatch_weight=hatch.weight)
+        own = self._families.use()
+        set_uniforms(program, **common, **own, hatch_ink=(*hatch.colour, hatch.strength), hatch_weight=hatch.weight)
         for face in self._faces:
             if face.faces(self._viewport):
                 # On paper a millimetre is as many metres as the picture has pixels for it, where the face lies.
                 metres = self._viewport.metres_per_pixel(face.middle) * self._millimetre
-                set_uniforms(program, millimetre=metres)
+                u, v = face.plane.axes
+                places = self._viewport.pixels(np.stack([face.middle, face.middle + u, face.middle + v])) * [1.0, -1.0]
+                level = level_on_paper(places)
+                set_uniforms(program, millimetre=metres, level=(math.cos(level), math.sin(level)))
                 face.draw_caps(program)
 
     def _outlines(self, common: dict[str, Any]) -> None:

@@ -16,8 +16,8 @@ from anatome.app.commands.host import Host
 from anatome.app.dialogs.compare_looks import CompareLooks
 from anatome.app.document.first_look import begin_with
 from anatome.app.stage.divide_task import DrawDivide
+from anatome.formats.hatch_files import KINDS, read_hatches
 from anatome.look.files import SUFFIX, read_look, write_look
-from anatome.look.hatches import read_hatches
 from anatome.look.shipped import shipped_looks
 from anatome.problems import Problem
 from anatome.raytracing.still import USUAL_SAMPLES
@@ -314,7 +314,7 @@ class LookCommands:
 
     def load_hatches(self) -> None:
         """Ask which, and give them to the look of the stage."""
-        name, _ = QFileDialog.getOpenFileName(self._host.widget, "Hatches from a file", "", "Hatches (*.json)")
+        name, _ = QFileDialog.getOpenFileName(self._host.widget, "Hatches from a file", "", KINDS)
         if name:
             self.take_hatches(Path(name))
 

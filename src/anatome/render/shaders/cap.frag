@@ -8,10 +8,11 @@ flat in int hatch;
 uniform vec4 hatch_ink;
 uniform float millimetre;     // metres of the model that one millimetre on paper is, in this plane
 uniform float hatch_weight;   // millimetres
+uniform vec2 level;           // of the plane, what runs level in the picture
 out vec4 picture_colour;
 
 void main() {
-    float ink = hatch >= 0 ? hatched(place_in_hatch, hatch, millimetre, hatch_weight, false) : 0.0;
+    float ink = hatch >= 0 ? hatched(place_in_hatch, hatch, millimetre, hatch_weight, false, level) : 0.0;
     vec4 lines = hatch >= 0 ? ink_of(hatch, hatch_ink) : hatch_ink;
     vec3 shown = mix(fill.rgb, lines.rgb, ink * lines.a);
     float whole = fades.y > fades.x ? smoothstep(fades.x, fades.y, height) : 1.0;

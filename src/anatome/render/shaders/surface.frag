@@ -106,7 +106,7 @@ void main() {
         if (over.a > 0.0) shown.rgb = over.rgb * toned * shown.a;
     }
     if (pattern >= 0) {
-        float ink = hatched(on_surface(normal), pattern, 1.0, -pattern_line, true) * pattern_ink.a;
+        float ink = hatched(on_surface(normal), pattern, 1.0, -pattern_line, true, vec2(1.0, 0.0)) * pattern_ink.a;
         shown.rgb = mix(shown.rgb, pattern_ink.rgb * shown.a, ink);
     }
     if (clearness > 0.02 && sky.a > 0.0) {
