@@ -156,7 +156,7 @@ def as_tests_have_it(qapp, own_folders) -> Iterator[None]:
         patch.setattr("anatome.app.stage.stage.SETTLE", 25)
         patch.setattr("anatome.app.key_drawings.key_drawing.REST", 30)
         # Small pictures of views are for those who wait for them.
-        patch.setattr("anatome.app.panels.inspector.view_chooser.REST", 900)
+        patch.setattr("anatome.app.panels.inspector.small_pictures.REST", 900)
         # Parts of a model that is still read are shown where a test wants that; on a slow machine any model takes long.
         patch.setenv("ANATOME_FIRST_PART", "1000")
         qapp.setStyle("Fusion")

@@ -13,7 +13,7 @@ from PIL import Image
 from PySide6.QtCore import QDateTime, QPoint, Qt
 from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QCheckBox, QColorDialog, QFileDialog, QPushButton
+from PySide6.QtWidgets import QApplication, QColorDialog, QFileDialog
 
 from anatome.app.base.ask import Ask
 from anatome.app.base.swatch import Swatch
@@ -165,9 +165,9 @@ def test_cut_concrete_gets_its_own_colour_where_it_is_clicked(large) -> None:
     box = window.inspector.elements.own_look
     assert session.picked.at_cut and box.cut.open and not box.beyond.open and "Concrete" in box.who.currentText()
     chosen(hand, box.fill, "#d8d0b0")
-    choose(box.hatch, "diagonal")
-    hand.type_into(box.hatch_scale, "2")
-    chosen(hand, box.hatch_colour, "#b02010")
+    choose(box.hatch.choice, "diagonal")
+    hand.type_into(box.hatch.apart, "4.4")
+    chosen(hand, box.hatch.ink, "#b02010")
     (rule,) = session.stage.look.rules
     assert rule.who == Selection(materials=frozenset({"Concrete"})) and session.stage.look.name == f"{name}, changed"
     assert (rule.hatch, rule.hatch_scale) == ("diagonal", 2.0)
@@ -177,16 +177,15 @@ def test_cut_concrete_gets_its_own_colour_where_it_is_clicked(large) -> None:
     red = (after[..., 0].astype(int) - after[..., 1] > 25) & (np.abs(after.astype(int) - before).max(axis=2) > 20)
     assert red.sum() > 100
     drawing = cut_drawing(session.building, face.poche, 50, session.drawn_look(), "section")
-    own = next(s for s in drawing.strokes if s.ink is not None)
+    own = next(s for s in drawing.strokes if "#B02010" in s.name)
     assert own.name == "Hatches, #B02010" and own.pen.ink == pytest.approx(rule.hatch_colour) and len(own.lines) > 20
     assert b"#b02010" in svg_bytes(drawing).lower()
     layer = ezdxf.read(io.StringIO(dxf_bytes(drawing).decode())).layers.get(own.name)
     assert layer.dxf.true_color == 0xB02010
     # It is listed under the look, switched and deleted there; each was one step.
-    listed = window.inspector.overview.look.rules
-    tick = listed.findChildren(QCheckBox)[-1]
-    assert tick.text().startswith("Concrete")
-    tick.click()
+    item = window.inspector.overview.look.rules.rows.item(0)
+    assert item.text().startswith("Concrete") and not item.icon().isNull()
+    item.setCheckState(Qt.CheckState.Unchecked)
     assert not close_to(hand.picture(), (0xD8, 0xD0, 0xB0), 4).any()
     for _ in range(5):
         hand.do("undo")
@@ -212,11 +211,11 @@ def test_parts_get_a_look_of_their_own_in_this_scene(hand) -> None:
     red = np.array([0xB4, 0x44, 0x2F])
     assert close_to(hand.picture(), red).sum() > 200 and session.stage.look == look
     box = window.inspector.overview.look.overrides
-    tick = box.findChildren(QCheckBox)[-1]
-    assert "Wall" in tick.text()
-    tick.click()
+    item = box.rows.item(0)
+    assert "Wall" in item.text()
+    item.setCheckState(Qt.CheckState.Unchecked)
     assert not close_to(hand.picture(), red).any() and len(session.stage.overrides) == 1
-    box.findChildren(QPushButton)[-1].click()
+    box.to_delete.click()
     assert session.stage.overrides == () and not box.isVisible()
     hand.do("undo")
     assert len(session.stage.overrides) == 1
@@ -334,7 +333,7 @@ def test_hatches_of_ones_own(hand, tmp_path: Path, monkeypatch: pytest.MonkeyPat
     slab = next(e for e in session.building.elements if e.name.startswith("River bank"))
     session.pick(elements=frozenset({slab.id}))
     own = hand.window.inspector.elements.own_look
-    choose(own.hatch, own.hatch.itemData(own.hatch.findText("Rammed earth")))
+    choose(own.hatch.choice, own.hatch.choice.itemData(own.hatch.choice.findText("Rammed earth")))
     session.pick()
     after = hand.picture().astype(int)
     earth = close_to(before, POCHE_EARTH)

@@ -6,22 +6,28 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+import shapely
 import trimesh
 from scipy.ndimage import binary_erosion
+from scipy.spatial import cKDTree
 
 from anatome.cuts.cut import SectionPlane
 from anatome.cuts.deep_earth import with_deep_earth
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.plane import Plane
+from anatome.look.hatch_lines import hatch_lines, level_on_paper
+from anatome.look.hatches import Family, Hatch, Tile
 from anatome.look.look import Look, Rule, rgb
 from anatome.look.shipped import shipped_looks
+from anatome.look.styles import resolve
 from anatome.model.building import Building
 from anatome.model.selection import Selection
 from anatome.render.pictures import PictureMaker
 from anatome.scenes.scene_view import View
 from anatome.site.site import Figure
 from anatome.view.camera import Camera, standard_view
+from anatome.view.viewport import Viewport
 from helpers import box, close_to, made_of
 
 DPI = 300.0
@@ -86,6 +92,63 @@ def test_hatches_lie_at_their_angle_and_spacing(name: str, angle: float, spacing
     assert found == pytest.approx(wanted, rel=max(0.02, 0.9 / cycles))
     normal = np.degrees(np.arctan2(across[1], across[0])) % 180
     assert abs((normal - angle - 90 + 90) % 180 - 90) < 2.0
+
+
+HATCHES = {
+    "many families, dots": Hatch(
+        name="own",
+        families=(
+            Family(angle=20, spacing=3.0, dashes=(0, 1.4, 3, 1.4), stagger=0.7, start=0.4),
+            *(Family(angle=a, spacing=6.0, shift=0.8 * i) for i, a in enumerate((70, 95, 120, 150, 170))),
+        ),
+    ),
+    "a tile": Hatch(
+        name="own",
+        tile=Tile(size=(6.0, 4.0), strokes=(((0, 1), (2, 3), (4, 3), (6, 1)), ((1, 0), (1, 0.7)))),
+        turn=25,
+        shift=(1.3, 0.4),
+    ),
+    "metres, turned": Hatch(name="own", unit="m", families=(Family(angle=0, spacing=0.075), Family(angle=90, spacing=0.15))),
+    "too dense": Hatch(name="own", families=(Family(angle=45, spacing=0.17), Family(angle=-45, spacing=0.34))),
+}
+
+
+@pytest.mark.parametrize("aslant", [False, True])
+@pytest.mark.parametrize("name", list(HATCHES))
+def test_pictures_have_the_very_lines_of_a_hatch(name: str, aslant: bool) -> None:
+    """Ink lies on its lines as linework has them, and nowhere else; turned and thinned out alike, and seen aslant with an angle
+    that is the paper's."""
+    building = made_of(("a", "IfcWall", "", box(-3, -1, -3, 3, 1, 3)))
+    rule = Rule(
+        who=Selection(types=frozenset({"IfcWall"})), hatch="own", hatch_angle=33.0, hatch_weight=0.25, hatch_follows="paper"
+    )
+    look = PLAIN.model_copy(
+        update={"poche": rgb("#FFFFFF"), "hatch": "over", "rules": (rule,), "hatches": (HATCHES[name],), "hatch_ink": 1.0}
+    )
+    cutter, cut = Cutter(building), SectionPlane(id="a", name="A", mark="A", plane=Plane((0, 0, 0), (0, -1, 0)))
+    opened = ShownBuilding(cutter.dissect([cut], np.ones(1, bool)))
+    camera = Camera(eye=(-3.0, -8, 5.0) if aslant else (0, -8, 0), target=(0, 0, 0), projection="parallel", field=14.0)
+    paper = 2 * 8 * np.tan(np.radians(7)) * 1000 / 20 * (float(np.linalg.norm(camera.eye)) / 8.0)
+    pixels = round(paper / 25.4 * DPI)
+    picture = PictureMaker.standalone(building).picture(View(camera, opened, look, paper=paper), (pixels, pixels), "white", 8)
+    dark = 1.0 - picture[..., 1] / 255.0
+
+    viewport, plane = Viewport.of(camera, paper, paper), cut.plane
+    square = plane.raised(np.array([[0.0, 0.0], [1.0, 0.0], [0.0, 1.0]]))
+    level = level_on_paper(viewport.pixels(square) * [1.0, -1.0])
+    hatch = resolve(look, building).hatch_of(0)
+    millimetre = viewport.metres_per_pixel(np.zeros(3))
+    unit = 1.0 if hatch.unit == "m" else millimetre
+    lines = hatch_lines(hatch, shapely.box(-1.2, -1.2, 1.2, 1.2), unit, plane.flat(building.centre), millimetre, level)
+    ends = viewport.pixels(plane.raised(lines))
+    shares = np.linspace(0.0, 1.0, 400)[:, None, None]
+    on_lines = (ends[:, 0] + shares * (ends[:, 1] - ends[:, 0])).reshape(-1, 2)
+    row, column = np.meshgrid(*(np.arange(0.3 * pixels, 0.7 * pixels, 2).astype(int),) * 2, indexing="ij")
+    middles = (np.stack([column, row], axis=-1).reshape(-1, 2) + 0.5) * paper / pixels
+    away = cKDTree(on_lines).query(middles)[0]
+    shown = dark[row.ravel(), column.ravel()]
+    assert shown[away < 0.05].mean() > 0.8 and shown[away > 0.26].mean() < 0.04
+    assert (away < 0.05).sum() > 50 and (away > 0.26).sum() > 50
 
 
 def test_layers_are_hatched_along_themselves() -> None:

@@ -31,6 +31,12 @@ def long_side(polygon: shapely.Geometry) -> float | None:
     return float(np.arctan2(y, x)) % np.pi
 
 
+def roomiest(polygon: shapely.Geometry) -> Array:
+    """Return (2,) the middle of the largest circle in an area: where a hatch is seen best."""
+    size = float(np.sqrt(max(shapely.area(polygon), 1e-12)))
+    return shapely.get_coordinates(shapely.maximum_inscribed_circle(polygon, 0.02 * size))[0]
+
+
 def level_on_paper(corners: Array) -> float:
     """Return radians in a plane, whose 0,0 and 1,0 and 0,1 lie at (3 or more, 2) places of a picture, of what runs level there,
     to the right: what hatches that follow the paper are turned by."""
@@ -148,3 +154,23 @@ def _tile_lines(tile: Tile, polygon: shapely.Geometry, unit: float, turned: floa
     places = np.stack([x.ravel(), y.ravel()], axis=1) * size
     lines = (own[None] + places[:, None, None]).reshape(-1, 2, 2)
     return np.asarray(origin + lines @ axes)
+
+
+def place_in(
+    hatch: Hatch, polygon: shapely.Geometry, at: Array, unit: float, base: Array, millimetre: float, level: float
+) -> Array:
+    """Return (2,) where a place (2,) of an area lies in a hatch, along its own axes in its own units; the rest as
+    :func:`hatch_lines` has it."""
+    turned, origin = frame_of(hatch, polygon, base, level)
+    c, s = np.cos(turned), np.sin(turned)
+    arm = (at - origin) / (unit * hatch.thinning(unit / millimetre))
+    return np.array([c * arm[0] + s * arm[1], c * arm[1] - s * arm[0]]) - hatch.shift
+
+
+def with_place(
+    hatch: Hatch, polygon: shapely.Geometry, at: Array, wanted: Array, unit: float, base: Array, millimetre: float, level: float
+) -> Hatch:
+    """Return a hatch shifted so that a place of an area lies where it is ``wanted``; undoes :func:`place_in`."""
+    plain = hatch.model_copy(update={"shift": (0.0, 0.0)})
+    x, y = (place_in(plain, polygon, at, unit, base, millimetre, level) - wanted).tolist()
+    return hatch.model_copy(update={"shift": (x, y)})

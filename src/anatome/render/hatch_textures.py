@@ -13,7 +13,7 @@ HEAD, TEXELS = 4, 2 + MOST_DASHES // 4
 """Texels before the families of a hatch, and of each of them."""
 TILE = 256
 """Texels of a tile each way."""
-FAMILIES, TILES = 3, 6
+FAMILIES, TILES = 9, 10
 """Units the textures are bound to."""
 
 

@@ -55,6 +55,37 @@ def take_hatches(project: Project, hatches: tuple[Hatch, ...]) -> Project:
     return change_look(project, hatches=(*(hatch for hatch in look.hatches if hatch.name not in names), *hatches))
 
 
+def project_hatches(project: Project) -> dict[str, Hatch]:
+    """Return by name the hatches that any look of a project has besides those that are shipped; the stage's before others."""
+    looks = (*project.looks, *(scene.state.look for scene in project.scenes), project.stage.look)
+    return {hatch.name: hatch for look in looks for hatch in look.hatches}
+
+
+def copy_rule(project: Project, rule: Rule, names: frozenset[str]) -> Project:
+    """Return a rule in other looks too, by their names: in those of the project, and of all scenes that are not locked; it takes
+    the place of one for the same parts, and what hatch and picture it names come along."""
+    known, pictures = project_hatches(project), project.stage.look.pictures
+
+    def with_rule(look: Look) -> Look:
+        if look.name not in names:
+            return look
+        rules = (*(own for own in look.rules if own.who != rule.who), rule)
+        hatch = known.get(rule.hatch or "")
+        hatches = look.hatches if hatch is None or hatch.name in look.known_hatches else (*look.hatches, hatch)
+        there = {picture.name for picture in look.pictures}
+        more = (picture for picture in pictures if picture.name == rule.picture and picture.name not in there)
+        return look.model_copy(update={"rules": rules, "hatches": hatches, "pictures": (*look.pictures, *more)})
+
+    def scene(of: Scene) -> Scene:
+        look = of.state.look if of.locked else with_rule(of.state.look)
+        same = look is of.state.look
+        return of if same else of.model_copy(update={"state": of.state.model_copy(update={"look": look})})
+
+    return project.model_copy(
+        update={"looks": tuple(with_rule(look) for look in project.looks), "scenes": tuple(scene(of) for of in project.scenes)}
+    )
+
+
 def take_picture(project: Project, picture: Picture) -> Project:
     """Return a picture for the surfaces of the stage's look; one of its name is replaced."""
     look = project.stage.look

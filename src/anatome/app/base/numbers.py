@@ -52,8 +52,9 @@ def _sum_in(text: str, read: Callable[[str], float | None]) -> float | None:
 
 
 def millimetres(value: float) -> str:
-    """Millimetres of a lens, whole ones."""
-    return f"{value:.0f} mm"
+    """“24 mm”; with tenths and hundredths where it is small: “2.5 mm”."""
+    shown = f"{value:.0f}" if abs(value) >= 10 else f"{value:.2f}".rstrip("0").rstrip(".")
+    return f"{shown} mm"
 
 
 def share(value: float) -> str:

@@ -32,7 +32,19 @@ def rule_words(rule: Rule) -> str:
         hatch = shipped_hatches().get(rule.hatch)
         found.append(f"hatch {(hatch.words if hatch else rule.hatch).lower()}" if rule.hatch else "no hatch")
     if rule.hatch_scale is not None:
-        found.append(f"hatch × {rule.hatch_scale:g}")
+        found.append(f"hatch × {rule.hatch_scale:.3g}")
+    if rule.hatch_unit is not None:
+        found.append("hatch on paper" if rule.hatch_unit == "mm" else "hatch at real size")
+    if rule.hatch_angle is not None:
+        found.append(f"hatch turned {rule.hatch_angle:.3g}°")
+    if rule.hatch_follows is not None:
+        found.append(
+            {"plane": "hatch as the cut lies", "paper": "hatch as the paper lies"}.get(rule.hatch_follows, "hatch along")
+        )
+    if rule.hatch_shift is not None:
+        found.append("hatch moved")
+    if rule.hatch_weight is not None:
+        found.append(f"hatch {rule.hatch_weight:.2f} mm")
     if rule.hatch_colour is not None:
         found.append(f"hatch {hex_of(rule.hatch_colour)}")
     if rule.surface is not None:

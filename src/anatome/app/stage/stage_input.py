@@ -69,7 +69,7 @@ class StageInput(QObject):
         self._task: StageTask | None = None
         # What a press may take hold of, the first that is there.
         of_picked = (self._crop_in_hand, self._handle, self._notes_picked, self._figure, self._detail)
-        self._pressing = Pressing((self._other_button, *of_picked, self._rectangle, self._miss, self._view))
+        self._pressing = Pressing((self._other_button, self._of_task, *of_picked, self._rectangle, self._miss, self._view))
         # What a click may pick, the first that is there.
         clicks = (self._click_mark, self._click_note, self._click_crop, self._click_figure, self._click_detail)
         self._clicks = (*clicks, self._click_part)
@@ -276,6 +276,9 @@ class StageInput(QObject):
     def _other_button(self, event: QMouseEvent) -> Drag | None:
         return self._pan(event) if event.button() != Qt.MouseButton.LeftButton else None
 
+    def _of_task(self, event: QMouseEvent) -> Drag | None:
+        return None if self._task is None else self._task.hold(spot(event.position()), self._stage.viewport)
+
     def _crop_in_hand(self, event: QMouseEvent) -> Drag | None:
         frame = self._crop_frame() if self._task is None and self._session.picked.crop else None
         part = frame.under(event.position()) if frame is not None else None
@@ -393,6 +396,7 @@ class StageInput(QObject):
         self._overlay.update()
         if had is not None and clicked is None:
             self.refresh()
+            self._show_task()
         elif clicked is not None:
             self._click(event, spot(event.position()))
 

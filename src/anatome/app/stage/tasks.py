@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from PySide6.QtGui import QKeyEvent
 
 from anatome.app.base import units
+from anatome.app.base.drag import Drag, Spot
 from anatome.app.document.placing import place
 from anatome.app.document.session import Session
 from anatome.app.stage.noted import StageNotes
@@ -114,6 +115,10 @@ class StageTask:
     def key(self, event: QKeyEvent) -> bool:
         """Do what a key is for. Return True when it was for the task."""
         return False
+
+    def hold(self, at: Spot, viewport: Viewport) -> Drag | None:
+        """Return what a press there takes hold of, if that is for the task."""
+        return None
 
     def next_choice(self) -> None:
         """Tab: the next of the task's choices, if it has any."""

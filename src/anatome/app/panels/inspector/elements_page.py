@@ -12,6 +12,8 @@ from anatome.app.panels.inspector.own_look_box import OwnLookBox
 from anatome.app.panels.inspector.page import Page, folded, label
 from anatome.app.panels.inspector.property_box import PropertyBox
 from anatome.app.panels.inspector.treatment_words import AS_BY_TYPE, fill_treatments
+from anatome.app.stage.stage import Stage
+from anatome.app.stage.stage_input import StageInput
 from anatome.cuts.treatment import TreatmentRow
 from anatome.model.selection import Selection
 from anatome.scenes import edits
@@ -24,7 +26,7 @@ MOST_MEASURED = 120
 class ElementsPage(Page):
     """What they are, what a cut does to them, and hiding them."""
 
-    def __init__(self, session: Session, actions: Actions) -> None:
+    def __init__(self, session: Session, stage: Stage, stage_input: StageInput, actions: Actions) -> None:
         super().__init__()
         self._session = session
         self.title = label("", "title")
@@ -48,7 +50,7 @@ class ElementsPage(Page):
         for place, name in enumerate(names):
             grid.addWidget(panel_button(actions[name], words.get(name)), place // 2, place % 2)
         self.column.addLayout(grid)
-        self.own_look = OwnLookBox(session)
+        self.own_look = OwnLookBox(session, stage, stage_input)
         self.own_look_fold = folded(
             self.column, "Own look", self.own_look, tip="Fill, hatch, colours and lines of these, in this look"
         )

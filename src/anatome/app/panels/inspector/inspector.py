@@ -54,7 +54,7 @@ class Inspector(QScrollArea):
         self.overview = Overview(session, stage, stage_input, actions, commands)
         self.cut = CutPage(session, stage, actions, commands.apart)
         self.series = SeriesPage(session, actions)
-        self.elements = ElementsPage(session, actions)
+        self.elements = ElementsPage(session, stage, stage_input, actions)
         self.figure = FigurePage(session, actions, commands.site)
         self.detail = DetailPage(session, stage.noted, actions, commands.details)
         self.sheet, self.film = sheet, film

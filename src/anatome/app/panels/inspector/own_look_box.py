@@ -11,13 +11,16 @@ from anatome.app.base.numbers import NumberField
 from anatome.app.base.rule_words import choices_of, rule_words, who_words
 from anatome.app.base.swatch import Swatch
 from anatome.app.document.session import Session
+from anatome.app.panels.inspector.hatch_box import HatchBox
 from anatome.app.panels.inspector.page import Choices, Fold, bare_column, label, narrow_choice
 from anatome.app.panels.inspector.texture_row import AS_LOOK, TextureRow
+from anatome.app.stage.stage import Stage
+from anatome.app.stage.stage_input import StageInput
 from anatome.look.hatches import Hatch
 from anatome.look.look import WEIGHTS, Picture, Rule
 from anatome.look.styles import resolve
 from anatome.model.selection import Selection
-from anatome.scenes.look_edits import rule_for, set_rule, take_picture
+from anatome.scenes.look_edits import project_hatches, rule_for, set_rule, take_hatches, take_picture
 
 WHERE = (
     ("look", "In this look", "For all pictures with this look of the project, once they take it over"),
@@ -28,10 +31,11 @@ WHERE = (
 class OwnLookBox(QWidget):
     """Every change is a step to undo. What was clicked on a cut face shows first how it is where it is cut."""
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, stage: Stage, stage_input: StageInput) -> None:
         super().__init__()
         self._session = session
         self._of: object = None
+        self.hatch = HatchBox(session, stage, stage_input, self._set, self.rule)
         column = bare_column(self)
         self.who = narrow_choice()
         self.who.setToolTip("For which parts it is said")
@@ -63,17 +67,8 @@ class OwnLookBox(QWidget):
 
     def _build_cut(self, form: QFormLayout) -> None:
         self.fill = self._swatch("fill", "Fill")
-        self.hatch = self._choice("hatch", "Hatch")
-        self.hatch_scale = self._number("hatch_scale", "Scale of the hatch", "", 0.25, (0.1, 20.0))
-        self.hatch_scale.setToolTip("How many times as far apart its lines lie")
-        self.hatch_colour = self._swatch("hatch_colour", "Colour of the hatch")
-        for words, widget in (
-            ("Fill", self.fill),
-            ("Hatch", self.hatch),
-            ("Scale of hatch", self.hatch_scale),
-            ("Its colour", self.hatch_colour),
-        ):
-            form.addRow(words, widget)
+        form.addRow("Fill", self.fill)
+        form.addRow(self.hatch)
 
     def _build_beyond(self, form: QFormLayout) -> None:
         self.surface = self._swatch("surface", "Surfaces")
@@ -142,6 +137,9 @@ class OwnLookBox(QWidget):
         assert session.building is not None
         self._warn("")
         project = session.project if picture is None else take_picture(session.project, picture)
+        name = said.get("hatch")
+        if name and name not in project.stage.look.known_hatches:
+            project = take_hatches(project, (project_hatches(project)[name],))  # it comes along from another look
         project = set_rule(project, self.selection, self.in_look, **said)
         words = rule_words(Rule(who=self.selection, **said))
         session.apply(project, f"{who_words(self.selection, session.building)}: {words}", merge=merge)
@@ -187,12 +185,9 @@ class OwnLookBox(QWidget):
         look, rule = session.stage.look, self.rule()
         number = building.index_of[min(session.picked.elements)]
         styles = resolve(session.drawn_look(), building)
-        _fill_named(self.hatch, look.known_hatches, "No hatch", rule.hatch if rule else None)
+        self.hatch.show_of(self.selection, number, styles, rule)
         _fill_named(self.pattern, look.known_patterns, "No pattern", rule.pattern if rule else None)
-        hatch = styles.hatch_of(number)
         self.fill.show_colour((styles.fill[number, :3] / 255.0).tolist())
-        self.hatch_colour.show_colour((hatch.ink if hatch else None) or (rule.hatch_colour if rule else None) or look.ink)
-        self.hatch_scale.show_value((rule.hatch_scale if rule else None) or 1.0)
         style = int(styles.surface[number])
         first = int(building.triangle_style[building.triangle_start[number]])
         shown = styles.palette[style if style >= 0 else first] / 255.0

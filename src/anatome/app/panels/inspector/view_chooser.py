@@ -2,18 +2,14 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QObject, QPoint, QRectF, QSize, Qt, QTimer, Signal
-from PySide6.QtGui import QColor, QImage, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QAbstractButton, QFrame, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtCore import QObject, QPoint, QSize, Qt, Signal
+from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
-from anatome.app.base import theme
 from anatome.app.base.actions import Actions, panel_button
-from anatome.app.base.images import image_of
-from anatome.app.base.pictures import Pixels
-from anatome.app.base.trouble import TROUBLE
 from anatome.app.commands.view import ViewCommands
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import bare_column, label
+from anatome.app.panels.inspector.small_pictures import PictureButton, SmallPictures, stand_at
 from anatome.app.stage.stage import Stage
 from anatome.scenes.scene_view import View
 from anatome.view.camera import CORNERS, FACES
@@ -21,16 +17,13 @@ from anatome.view.projections import DRAWN, TRUE
 
 PICTURE = QSize(96, 64)
 FRONT = QSize(69, 46)
-SAMPLES = 3
-CAPTION, COLUMNS = 18, 7
+COLUMNS = 7
 GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("From a side", tuple(FACES)),
     ("From a corner", tuple(CORNERS)),
     ("Drawn as, from the corner you are next to", tuple(DRAWN)),
     ("True to the cut", tuple(TRUE)),
 )
-REST = 250
-"""Milliseconds after the last change before pictures are made anew."""
 
 
 def short(name: str) -> str:
@@ -39,47 +32,14 @@ def short(name: str) -> str:
     return plain.capitalize().replace(" and 60°", "/60°")
 
 
-OUT_OF_DATE = 0.35
-"""How solid a picture is that is no longer true."""
-
-
-class ViewPictures(QObject):
-    """Makes the pictures, on the stage's context between its own samples, and keeps them while they are true."""
-
-    ready = Signal(str)
+class ViewPictures(SmallPictures):
+    """Of views, fitted to what is shown."""
 
     def __init__(self, session: Session, stage: Stage, views: ViewCommands, parent: QObject) -> None:
-        super().__init__(parent)
-        self._session, self._stage, self._views = session, stage, views
-        self._kept: dict[str, tuple[object, QImage]] = {}
-        self._wanted: list[str] = []
-        self._busy = False
-        self._rest = QTimer(self, singleShot=True, interval=REST)
-        self._rest.timeout.connect(self._next)
-        for other_building in (session.opened, session.closed):
-            other_building.connect(self._forget)
+        super().__init__(session, stage, PICTURE, parent)
+        self._views = views
 
-    def _forget(self) -> None:
-        self._kept.clear()
-        self._wanted.clear()
-        self._busy = False  # the stage gives up its pictures too
-
-    def image(self, name: str) -> QImage | None:
-        """Return the picture of a view, perhaps as it was a moment ago; a new one is asked for where it is no longer true."""
-        if not self._session.is_open:
-            return None
-        kept = self._kept.get(name)
-        if (kept is None or kept[0] != self._key(name)) and name not in self._wanted:
-            self._wanted.append(name)
-            self._rest.start()
-        return kept[1] if kept else None
-
-    def is_true(self, name: str) -> bool:
-        """Return whether the picture of a view shows the stage as it is now."""
-        kept = self._kept.get(name)
-        return self._session.is_open and kept is not None and kept[0] == self._key(name)
-
-    def _key(self, name: str) -> object:
+    def key(self, name: str) -> object:
         stage = self._session.stage
         look = (
             self._session.drawn_look(),
@@ -92,85 +52,24 @@ class ViewPictures(QObject):
         )
         return id(self._session.building), look, self._views.camera_for(name, PICTURE.width() / PICTURE.height())
 
-    def _next(self) -> None:
-        session = self._session
-        if self._busy or not self._wanted or not session.is_open:
-            return
-        if not (session.is_cut and self._stage.settled):
-            self._rest.start()  # the stage comes first
-            return
-        name = self._wanted.pop(0)
-        key = self._key(name)
+    def view(self, name: str) -> View:
         camera = self._views.camera_for(name, PICTURE.width() / PICTURE.height())
-        plain = session.drawn_look().model_copy(update={"shade": False, "ground": False})
-        scale = self._stage.devicePixelRatioF()
-        size = round(PICTURE.width() * scale), round(PICTURE.height() * scale)
-
-        def done(pixels: Pixels) -> None:
-            self._busy = False
-            self._kept[name] = key, image_of(pixels)
-            self.ready.emit(name)
-            self._next()
-
-        def failed(error: Exception) -> None:
-            self._busy = False
-            TROUBLE.report(error)
-
-        view = View(camera, session.on_stage(), plain)
-        self._busy = self._stage.pictures.picture(view, size, "paper", done, failed, SAMPLES) is not None
+        plain = self._session.drawn_look().model_copy(update={"shade": False, "ground": False})
+        return View(camera, self._session.on_stage(), plain)
 
 
-class ViewButton(QAbstractButton):
+class ViewButton(PictureButton):
     """One view: its picture with its name under it."""
 
     def __init__(self, name: str, pictures: ViewPictures, size: QSize) -> None:
-        super().__init__()
-        self._pictures, self._size = pictures, size
-        self.setFixedSize(size.width(), size.height() + CAPTION)
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setAttribute(Qt.WidgetAttribute.WA_Hover)
-        pictures.ready.connect(self._ready)
+        super().__init__(name, pictures, size)
         self.show_view(name)
 
     def show_view(self, name: str) -> None:
         """Stand for this view from now on."""
-        self.name = name
+        words = short(name)
+        self.show_name(name, words, words.split(", ")[0], f"{name}, in parallel projection, fitted to what is shown")
         self.setAccessibleName(name)
-        self.setToolTip(f"{name}, in parallel projection, fitted to what is shown")
-        self.update()
-
-    def _ready(self, name: str) -> None:
-        if name == self.name:
-            self.update()
-
-    @property
-    def drawn(self) -> bool:
-        """Whether its picture is there."""
-        return self._pictures.image(self.name) is not None
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter, colours = QPainter(self), theme.current()
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        box = QRectF(0.5, 0.5, self._size.width() - 1, self._size.height() - 1)
-        painter.fillRect(box, QColor(theme.LIGHT.paper))
-        image = self._pictures.image(self.name)
-        if image is not None:
-            # One that is being drawn anew is pale, so that it is not taken for what a click would show.
-            painter.setOpacity(1.0 if self._pictures.is_true(self.name) else OUT_OF_DATE)
-            painter.drawImage(box, image)
-            painter.setOpacity(1.0)
-        strong = self.underMouse() or self.hasFocus()
-        painter.setPen(QPen(QColor(colours.accent if strong else colours.rule), 1.5 if strong else 1.0))
-        painter.drawRect(box)
-        painter.setFont(theme.font(8.5))
-        painter.setPen(QColor(colours.ink if strong else colours.ink_soft))
-        under = QRectF(0, self._size.height() + 1, self._size.width(), CAPTION - 1)
-        words, wide = short(self.name), int(under.width())
-        if painter.fontMetrics().horizontalAdvance(words) > wide:
-            words = words.split(", ")[0]
-        words = painter.fontMetrics().elidedText(words, Qt.TextElideMode.ElideRight, wide)
-        painter.drawText(under, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop, words)
 
 
 class ViewSheet(QFrame):
@@ -211,12 +110,7 @@ class ViewSheet(QFrame):
         """Stand with the upper right corner there, on the screen."""
         for widget in self._of_cut:
             widget.setVisible(self._views.front is not None)
-        self.adjustSize()
-        room = self.screen().availableGeometry()
-        x = min(max(at.x() - self.width(), room.left() + 4), room.right() - self.width() - 4)
-        y = min(max(at.y(), room.top() + 4), room.bottom() - self.height() - 4)
-        self.move(x, y)
-        self.show()
+        stand_at(self, at)
         next(iter(self.buttons.values())).setFocus()
 
 
