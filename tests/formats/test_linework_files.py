@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import io
+import re
 from dataclasses import replace
+from pathlib import Path
 
 import ezdxf
 import numpy as np
@@ -19,13 +21,17 @@ from scipy.ndimage import binary_dilation
 from anatome.cuts.dissection import Cutter
 from anatome.demo.shipped import PROJECT
 from anatome.formats.dxf import dxf_bytes
+from anatome.formats.hatch_files import read_hatches
 from anatome.formats.pdf import pdf_bytes
 from anatome.formats.project_files import OpenedProject, open_project
 from anatome.formats.svg import svg_bytes
 from anatome.linework.drawing import Drawing
 from anatome.linework.view_drawing import view_drawing
+from anatome.look.hatches import Family, Hatch
+from anatome.look.look import Look, Rule
 from anatome.look.pens import Pen
 from anatome.look.shipped import shipped_looks
+from anatome.model.selection import Selection
 from anatome.problems import Problem
 from anatome.render.pictures import PictureMaker
 from anatome.scenes.scene_view import View, view_of
@@ -177,3 +183,54 @@ def test_hatches_are_hatches_in_dxf(demo: OpenedProject, scene_id: str, aslant: 
     found, wanted = shapely.difference(found, along), shapely.difference(wanted, along)
     assert shapely.length(found) == pytest.approx(shapely.length(wanted), rel=4e-3)
     assert shapely.length(shapely.difference(found, shapely.buffer(wanted, 0.05))) < 2e-3 * shapely.length(wanted)
+
+
+def test_the_spacing_and_angle_of_a_rule_are_those_of_every_file(demo: OpenedProject) -> None:
+    """Lines 3 mm apart at 70° with 0.35 mm in earth, measured in SVG, in DXF as ezdxf draws the hatch, and in a PDF's own paths; a
+    tile, which no hatch of a DXF can say, is lines there."""
+    (boats,) = read_hatches(Path(__file__).parents[2] / "docs" / "examples" / "boats.svg")
+    earth, walls = (Selection(types=frozenset({kind})) for kind in ("IfcGeographicElement", "IfcSlab"))
+    plain = Hatch(name="own", families=(Family(angle=45.0, spacing=1.5),))
+    manner = {"hatch": "own", "hatch_angle": 25.0, "hatch_scale": 2.0, "hatch_weight": 0.35}
+    rules = Rule(who=earth, **manner), Rule(who=walls, hatch="boats")
+    look = Look(hatch="over", earth_fades=False, hatches=(plain, boats), rules=rules)
+    found = next(s for s in demo.stored.project.scenes if s.id == "long")
+    found = found.model_copy(update={"state": found.state.model_copy(update={"look": look, "overrides": ()})})
+    drawing = view_drawing(view_of(Cutter(demo.building), found, None, demo.stored.project.site), "x", beyond=False)
+    (own,) = (s for s in drawing.strokes if s.name == "Hatches, 0.35 mm")
+    assert own.of_patterns and own.pen.weight == 0.35
+    tile = next(s for s in drawing.strokes if s.name == "Hatches, aslant")
+    assert not tile.of_patterns and len(tile.lines) > 50
+
+    def measured(segments: np.ndarray) -> None:
+        arms = segments[:, 1] - segments[:, 0]
+        long = np.hypot(*arms.T) > 2.0
+        angles = np.degrees(np.arctan2(arms[long, 1], arms[long, 0])) % 180
+        assert long.sum() > 20 and np.abs(angles - 70.0).max() < 0.05
+        across = np.sort(segments[long].mean(axis=1) @ [-np.sin(np.radians(70)), np.cos(np.radians(70))])
+        steps = np.diff(across)
+        steps = steps[steps > 0.05] / 3.0
+        assert np.abs(steps - np.round(steps)).max() < 0.01 and steps.min() == pytest.approx(1.0, abs=0.01)
+
+    root = etree.fromstring(svg_bytes(drawing))
+    (group,) = (g for g in root.iter(f"{SVG}g") if g.get("id") == own.name)
+    assert group.get("stroke-width") == "0.35"
+    numbers = [
+        [float(n) for n in re.findall(r"-?[\d.]+", d)] for p in group.iter(f"{SVG}path") for d in p.get("d").split("M")[1:]
+    ]
+    measured(np.array([n[:4] for n in numbers]).reshape(-1, 2, 2) * [1.0, -1.0])
+    space = ezdxf.read(io.StringIO(dxf_bytes(drawing).decode())).modelspace()
+    hatches = [e for e in space.query("HATCH") if e.dxf.layer == own.name]
+    measured(np.array([((a.x, a.y), (b.x, b.y)) for e in hatches for a, b in hatch_entity(e)]))
+    assert {e.dxftype() for e in space if e.dxf.layer == tile.name} == {"LWPOLYLINE"}
+    with pikepdf.open(io.BytesIO(pdf_bytes(drawing))) as document:
+        moved, lines, width = [0.0, 0.0], [], 0.0
+        for operands, operator in pikepdf.parse_content_stream(document.pages[0]):
+            kind = str(operator)
+            if kind == "w":
+                width = float(operands[0]) * 25.4 / 72
+            elif kind == "m":
+                moved = [float(v) for v in operands]
+            elif kind == "l" and abs(width - 0.35) < 1e-3:
+                lines.append([moved, [float(v) for v in operands]])
+        measured(np.array(lines) * 25.4 / 72)
