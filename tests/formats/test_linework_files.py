@@ -186,8 +186,8 @@ def test_hatches_are_hatches_in_dxf(demo: OpenedProject, scene_id: str, aslant: 
 
 
 def test_the_spacing_and_angle_of_a_rule_are_those_of_every_file(demo: OpenedProject) -> None:
-    """Lines 3 mm apart at 70° with 0.35 mm in earth, measured in SVG, in DXF as ezdxf draws the hatch, and in a PDF's own paths; a
-    tile, which no hatch of a DXF can say, is lines there."""
+    """Lines 3 mm apart at 70° with 0.35 mm in earth, measured in SVG, in DXF as ezdxf draws the hatch, and in a PDF's own paths;
+    a tile, which no hatch of a DXF can say, is lines there."""
     (boats,) = read_hatches(Path(__file__).parents[2] / "docs" / "examples" / "boats.svg")
     earth, walls = (Selection(types=frozenset({kind})) for kind in ("IfcGeographicElement", "IfcSlab"))
     plain = Hatch(name="own", families=(Family(angle=45.0, spacing=1.5),))
