@@ -12,6 +12,9 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 
 from anatome.app.stage.place_hatch import hatch_on_stage
+from anatome.app.stage.place_laid import ends_of
+from anatome.app.stage.pointing import meet
+from anatome.look.laying import laid_at
 from anatome.look.styles import resolve
 from anatome.model.selection import Selection
 from anatome.scenes import edits
@@ -100,7 +103,7 @@ def test_a_hatch_is_dragged_on_the_cut(hand, large, cut_earth) -> None:
 
     def ends() -> np.ndarray:
         found = task.lies()
-        return found.viewport.pixels(found.face.plane.raised(task.ends(found)))
+        return found.viewport.pixels(found.face.plane.raised(ends_of(found)))
 
     before = task.lies()
     start, by = ends()[0], np.array([9.0, -5.0])
@@ -181,3 +184,45 @@ def test_the_drag_of_a_hatch_needs_a_cut_face(hand, large, cut_earth) -> None:
     box.drag.click()
     assert hand.window.stage_input.task is None and "no cut face" in hand.window.status.text()
     assert session.picked.elements
+
+
+def test_a_pattern_is_dragged_on_a_surface(hand, large) -> None:
+    """A click says on which; then it goes along with the pointer, and turns by the end of its line; numbers say so."""
+    session, window = hand.window.session, hand.window
+    hand.do("view Axonometric, front left")
+    hand.settle()
+    roof = next(e for e in session.building.elements if e.layer == "A-ROOF-TILE")
+    session.pick(elements=frozenset({roof.id}))
+    own = window.inspector.elements.own_look
+    own.who.setCurrentIndex(0)
+    assert not own.lay_drag.isEnabled()
+    own.pattern.setCurrentIndex(own.pattern.findData("boards upright"))
+    own.pattern.activated.emit(own.pattern.currentIndex())
+    own.lay_by.setCurrentIndex(own.lay_by.findData("part"))
+    own.lay_by.activated.emit(own.lay_by.currentIndex())
+    own.lay_drag.click()
+    element = session.building.index_of[roof.id]
+    spots = [(x, y) for y in range(60, 500, 9) for x in range(60, 680, 9)]
+    met = ((spot, meet(session, hand.stage.viewport, spot)) for spot in spots)
+    at = next(spot for spot, found in met if found is not None and found[0].element == element)
+    hand.click(hand.stage, 5, 5)
+    assert "Click a surface" in window.status.text()
+    hand.click(hand.stage, *at)
+    task = window.stage_input.task
+    before = task.lies()
+    told = laid_at(before.laying, before._told(before.grip), *before._own)
+    grip, end = before.viewport.pixels(before.raised(ends_of(before)))
+    hand.drag(hand.stage, grip, grip + [10, 6])
+    lies = task.lies()
+    now = lies.under(tuple(np.round(grip + [10, 6]) + (grip - np.round(grip))))
+    assert laid_at(lies.laying, lies._told(now), *lies._own) == pytest.approx(told, abs=0.03)
+    arm = end - grip
+    hand.drag(hand.stage, end, end + 0.5 * arm)
+    assert task.lies().laying.scale == pytest.approx(1.5, rel=0.05) and own.lay_scale.shown == pytest.approx(1.5, rel=0.05)
+    hand.press(Qt.Key.Key_Escape)
+    hand.type_into(own.lay_turn, "30")
+    (rule,) = session.stage.look.rules
+    assert rule.lay_turn == 30.0 and rule.lay_by == "part" and rule.lay_shift is not None
+    for _ in range(5):
+        hand.do("undo")
+    assert session.stage.look.rules == ()

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+import trimesh
 from test_looks_drawn import PLAIN
 
 from anatome.cuts.cut import SectionPlane
@@ -13,8 +14,11 @@ from anatome.cuts.dissection import Cutter
 from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.plane import Plane
 from anatome.look.divide import Dissolve, Divide
+from anatome.look.hatches import Family, Hatch
+from anatome.look.laying import laid_at, part_axis, with_place
 from anatome.look.look import Look, Rule, rgb
 from anatome.look.shipped import shipped_looks
+from anatome.look.styles import resolve
 from anatome.model.building import Building, Space
 from anatome.model.selection import Selection
 from anatome.problems import Problem
@@ -22,6 +26,7 @@ from anatome.render.passes import passes_steps
 from anatome.render.pictures import PictureMaker
 from anatome.scenes.scene_view import View
 from anatome.view.camera import Camera
+from anatome.view.viewport import Viewport
 from helpers import box, made_of
 
 SIZE = (600, 600)
@@ -50,6 +55,56 @@ def test_patterns_lie_at_their_real_size(pattern: str, across: float) -> None:
     base = np.flatnonzero(waves > 0.6 * waves.max())[0]
     assert (1 << 14) / base * ACROSS / SIZE[0] == pytest.approx(across, rel=0.03)
     assert np.ptp(picture(wall, FLAT)) == 0  # and without the rule it is plain
+
+
+LAID = {
+    "face": {},
+    "turned": {"lay_turn": 25.0, "lay_scale": 1.6, "lay_shift": (0.13, -0.07)},
+    "box": {"lay_by": "box"},
+    "part": {"lay_by": "part", "lay_shift": (0.05, 0.2)},
+}
+
+
+@pytest.mark.parametrize("name", list(LAID))
+def test_patterns_lie_on_each_side_as_they_are_laid(name: str) -> None:
+    """A turned block from a corner: lines are where the places of its three sides say, and nowhere else."""
+    block = box(-0.9, -0.5, -0.6, 0.9, 0.5, 0.6)
+    turn = np.radians(20.0)
+    block.apply_transform(trimesh.transformations.rotation_matrix(turn, (0, 0, 1)))
+    building = made_of(("a", "IfcWall", "", block))
+    grid = Hatch(name="grid", unit="m", families=(Family(angle=0, spacing=0.31), Family(angle=90, spacing=0.47)))
+    rule = Rule(who=Selection(types=frozenset({"IfcWall"})), pattern="grid", **LAID[name])
+    look = FLAT.model_copy(update={"rules": (rule,), "hatches": (grid,), "pattern_ink": 1.0, "hatch_weight": 0.35})
+    back = np.array([1.0, -1.6, 1.1])
+    camera = Camera(eye=tuple(9.0 * back / np.linalg.norm(back)), target=(0, 0, 0), projection="parallel", field=18.0)
+    shown = 255.0 - picture(building, look, camera=camera)[..., 1]
+    styles, centre = resolve(look, building), building.centre
+    laying, axis = styles.layings[styles.laying[0]], part_axis(building, 0)
+    level = float(building.level_turn[0])
+    assert abs(level - turn) < 1e-6
+    c, s = np.cos(turn), np.sin(turn)
+    axes = np.array([[c, s, 0], [-s, c, 0], [0, 0, 1.0]])
+    half = np.array([0.9, 0.5, 0.6])
+    viewport = Viewport.of(camera, *SIZE)
+    corners = []
+    for side, sign in ((0, 1.0), (1, -1.0), (2, 1.0)):
+        normal = sign * axes[side]
+        on, off = [], []
+        first, second = (a for a in range(3) if a != side)
+        for u, v in np.random.default_rng(1).uniform(-0.93, 0.93, (6000, 2)):
+            place = normal * half[side] + axes[first] * half[first] * u + axes[second] * half[second] * v
+            x, y = laid_at(laying, place - centre, normal, level, axis)
+            away = min(abs((y / 0.31 + 0.5) % 1 - 0.5) * 0.31, abs((x / 0.47 + 0.5) % 1 - 0.5) * 0.47) * laying.scale
+            column, row = viewport.pixels(place).astype(int)
+            (on if away < 0.001 else off if away > 0.03 else []).append(shown[row, column])
+        assert len(on) > 20 and np.mean(on) > 90 and np.mean(off) < 12, (name, side)
+        corner = axes @ np.array([0.0, 0.0, 0.0]) + axes[0] * half[0] - axes[1] * half[1] + axes[2] * 0.1
+        corners.append(laid_at(laying, corner - centre, normal, level, axis))
+    if name == "box":
+        assert corners[0] == pytest.approx(corners[1])  # joints go on round the corner
+    there = laid_at(laying, np.array([0.2, 0.3, 0.6]), axes[2], level, axis)
+    moved = with_place(replace(laying, scale=3.0), np.array([0.2, 0.3, 0.6]), there, axes[2], level, axis)
+    assert laid_at(moved, np.array([0.2, 0.3, 0.6]), axes[2], level, axis) == pytest.approx(there)
 
 
 def test_rooms_of_one_use_have_one_colour_and_furniture_none() -> None:

@@ -11,6 +11,7 @@ from typing import Annotated, Literal
 from pydantic import Field, field_validator
 
 from anatome.look.hatches import Follows, Hatch, shipped_hatches, shipped_patterns
+from anatome.look.laying import By
 from anatome.model.kinds import EARTH_TYPES, NEIGHBOUR_TYPE
 from anatome.model.selection import Selection
 from anatome.values import Value
@@ -92,6 +93,10 @@ class Rule(Value):
     surface: Rgb | None = Field(default=None, description="beyond the cut")
     pattern: str | None = Field(default=None, max_length=100, description="what its surfaces are laid of, nothing for none")
     picture: str | None = Field(default=None, max_length=200, description="the picture on its surfaces, nothing for none")
+    lay_by: By | None = Field(default=None, description="by what pattern and picture are laid on its surfaces")
+    lay_turn: float | None = Field(default=None, ge=-360, le=360, description="degrees by which they are turned there")
+    lay_scale: float | None = Field(default=None, ge=0.001, le=1000, description="how many times as large they are")
+    lay_shift: tuple[HatchShift, HatchShift] | None = Field(default=None, description="metres, along their own axes")
     clear: Channel | None = Field(default=None, description="how far one sees through it")
     lines: bool | None = Field(default=None, description="whether its edges are drawn")
     line_weight: Weight | None = Field(default=None, description="of its edges, mm on paper")

@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.look.hatches import Follows, Hatch
+from anatome.look.laying import AS_FACES_LIE, Laying
 from anatome.look.look import Look, Picture, Rgb, Rule
 from anatome.look.materials import hatch_for, pattern_for
 from anatome.look.palette import MOST_CHROMA, distinct, harmonised
@@ -77,7 +78,7 @@ class Styles:
     ``pattern`` (E,) of its surfaces into ``patterns``, or −1. ``clear`` (E,) what is seen through though its own style is
     not; ``lined`` (E,) whose edges are drawn, and ``line`` (E,) how, into ``line_styles``. What looks into one of the
     ``rooms`` has its colour, unless it has a surface of its own. ``picture`` (E,) lies on surfaces, into ``pictures``, or −1;
-    ``textured`` says whether those show that the model brings."""
+    ``laying`` (E,) how that and patterns lie, into ``layings``; ``textured`` says whether those show that the model brings."""
 
     palette: NDArray[np.uint8]
     surface: NDArray[np.int64]
@@ -92,6 +93,8 @@ class Styles:
     pictures: tuple[Picture, ...]
     line: NDArray[np.int64]
     line_styles: tuple[LineStyle, ...]
+    laying: NDArray[np.int64]
+    layings: tuple[Laying, ...]
     rooms: Rooms = NO_ROOMS
     textured: bool = False
 
@@ -144,6 +147,7 @@ def _resolved(look: Look, building: Building) -> Styles:
     clear, lined = np.zeros(count, bool), np.full(count, look.edges)
     lines = [LineStyle()] * count
     laid_on = [""] * count
+    lays = [AS_FACES_LIE] * count
     patterns = [pattern_for(e.material, e.type) if look.patterns else "" for e in building.elements]
     names = [hatch_for(e.material, e.type) if look.hatch != "none" else "" for e in building.elements]
     manner = [AS_IS] * count
@@ -159,6 +163,8 @@ def _resolved(look: Look, building: Building) -> Styles:
             patterns = [rule.pattern if m else n for m, n in zip(mask.tolist(), patterns)]
         if rule.picture is not None:
             laid_on = [rule.picture if m else n for m, n in zip(mask.tolist(), laid_on)]
+        if AS_FACES_LIE.ruled(rule) != AS_FACES_LIE:
+            lays = [own.ruled(rule) if m else own for m, own in zip(mask.tolist(), lays)]
         if rule.lines is not None:
             lined[mask] = rule.lines
         if rule.line_weight is not None or rule.line_colour is not None:
@@ -171,6 +177,7 @@ def _resolved(look: Look, building: Building) -> Styles:
         fill[:] = look.paper
     hatch, found_hatches = _numbered(*_in_manner(*_told_apart(names, hatches, building), manner))
     line_styles = (LineStyle(), *sorted(set(lines) - {LineStyle()}, key=repr))
+    layings = (AS_FACES_LIE, *sorted(set(lays) - {AS_FACES_LIE}, key=repr))
     pattern, found_patterns = _numbered(patterns, laid)
     numbers_of = {picture.name: i for i, picture in enumerate(look.pictures)}
     palette = np.concatenate([own, *(m[None] for m in more)]) if more else own
@@ -189,6 +196,8 @@ def _resolved(look: Look, building: Building) -> Styles:
         textured=look.surfaces == "as modelled" and building.textures is not None,
         line=np.array([line_styles.index(line) for line in lines], np.int64),
         line_styles=line_styles,
+        laying=np.array([layings.index(one) for one in lays], np.int64),
+        layings=layings,
         rooms=_rooms(building) if by == "use" else NO_ROOMS,
     )
 

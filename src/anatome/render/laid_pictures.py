@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+import math
 from collections import OrderedDict
 from collections.abc import Sequence
 
@@ -11,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 
+from anatome.look.laying import By, part_axis
 from anatome.look.styles import Styles
 from anatome.model.building import Building
 from anatome.pictures import on_white, open_picture
@@ -23,6 +25,8 @@ NONE = {**UNITS, "textured": 0, "pictured": 0, "turned": 0}
 """What surface.frag is told where nothing of it is wanted."""
 KEPT = 3
 """Looks whose pictures are kept at a time: a divided picture draws with two by turns."""
+BY: tuple[By, ...] = ("face", "box", "part")
+"""As surface.frag counts them."""
 ROW = 1024
 """Texels in a line of a table; surface.frag knows it too."""
 
@@ -49,13 +53,14 @@ class LaidPictures:
         """Bind what a look lays on; returns the uniforms that say where."""
         if id(styles) not in self._kept:
             pictures = _stack(self._ctx, [_told(p.data) for p in styles.pictures])
-            # For each element which picture, how many metres wide and high it is, and how level surfaces are turned.
+            # For each element which picture, how many metres wide and high it is, how level surfaces are turned; how it is laid.
             sizes = np.array([_metres(p.data, p.metres) for p in styles.pictures] or [(1.0, 1.0)])
-            rows = np.zeros((len(styles.picture), 4), np.float32)
-            rows[:, 0] = styles.picture
-            rows[:, 1:3] = sizes[np.maximum(styles.picture, 0)]
-            rows[:, 3] = self._building.level_turn
-            self._kept[id(styles)] = styles, pictures, _table(self._ctx, rows)
+            rows = np.zeros((len(styles.picture), 4, 4), np.float32)
+            rows[:, 0, 0] = styles.picture
+            rows[:, 0, 1:3] = sizes[np.maximum(styles.picture, 0)]
+            rows[:, 0, 3] = self._building.level_turn
+            self._lay(rows, styles)
+            self._kept[id(styles)] = styles, pictures, _table(self._ctx, rows.reshape(-1, 4))
             while len(self._kept) > KEPT:
                 self._kept.popitem(last=False)
         self._kept.move_to_end(id(styles))
@@ -65,6 +70,19 @@ class LaidPictures:
         pictures.use(UNITS["pictures"])
         laid.use(UNITS["laid"])
         return {**UNITS, "textured": int(styles.textured), "pictured": int((styles.picture >= 0).any()), "turned": 1}
+
+    def _lay(self, rows: NDArray[np.float32], styles: Styles) -> None:
+        """By what, how many times as large, turned how; shifted; along what."""
+        told = [(BY.index(one.by), one.scale, *_turn(one.turn)) for one in styles.layings]
+        rows[:, 1] = np.array(told, np.float32)[styles.laying]
+        rows[:, 2, :2] = np.array([one.shift for one in styles.layings], np.float32)[styles.laying]
+        along = np.array([one.by == "part" for one in styles.layings])[styles.laying]
+        for element in np.flatnonzero(along).tolist():
+            rows[element, 3, :3] = part_axis(self._building, element)
+
+
+def _turn(degrees: float) -> tuple[float, float]:
+    return math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
 
 
 def wanted(styles: Styles) -> bool:

@@ -54,6 +54,14 @@ def rule_words(rule: Rule) -> str:
         found.append((pattern.words if pattern else rule.pattern).lower() if rule.pattern else "no pattern")
     if rule.picture is not None:
         found.append(f"with “{rule.picture}”" if rule.picture else "no picture")
+    if rule.lay_by is not None:
+        found.append({"face": "laid by each face", "box": "laid by a box"}.get(rule.lay_by, "laid along the part"))
+    if rule.lay_turn is not None:
+        found.append(f"laid at {rule.lay_turn:.3g}°")
+    if rule.lay_scale is not None:
+        found.append(f"laid × {rule.lay_scale:.3g}")
+    if rule.lay_shift is not None:
+        found.append("laid elsewhere")
     if rule.clear is not None:
         found.append(f"transparency {rule.clear:.0%}" if rule.clear else "solid")
     if rule.lines is not None:

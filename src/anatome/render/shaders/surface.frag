@@ -19,7 +19,8 @@ flat in int own_element;
 uniform sampler2DArray textures; // that the model brings
 uniform sampler2D maps;          // three texels a style: how places lie on its picture, and which that is
 uniform sampler2DArray pictures; // that the look lays on
-uniform sampler2D laid;          // a texel an element: which of them, and its size in metres
+uniform sampler2D laid;          // four texels an element: which of them, its size, its level turn; by what it is laid, how many times as
+                                 // large, turned how; shifted; along what
 uniform int textured;
 uniform int pictured;
 uniform int turned;              // level surfaces follow the edges of their own element
@@ -49,14 +50,39 @@ vec4 row_of(sampler2D table, int number) {
     return texelFetch(table, ivec2(number & 1023, number >> 10), 0);
 }
 
+const float SQUARE = 0.94, END_ON = 0.3;   // as laying.py has them
+
+int element_here() { return own_element < 0 ? -1 - own_element : own_element; }
+
 // A place on the surface: level across, and up the wall or the slope.
 vec2 on_surface(vec3 normal) {
     vec3 across = cross(upright, normal);
     if (length(across) < LEVEL) {
-        float turn = turned != 0 ? row_of(laid, own_element < 0 ? -1 - own_element : own_element).w : 0.0;
+        float turn = turned != 0 ? row_of(laid, 4 * element_here()).w : 0.0;
         across = vec3(cos(turn), sin(turn), 0.0);
     } else across = normalize(across);
     return vec2(dot(where, across), dot(where, cross(normal, across)));
+}
+
+// The same as what lies on it is laid there.
+vec2 laid_at(vec3 normal) {
+    if (turned == 0) return on_surface(normal);
+    int row = 4 * element_here();
+    vec4 how = row_of(laid, row + 1);
+    vec2 at;
+    float turn = row_of(laid, row).w;
+    vec3 first = vec3(cos(turn), sin(turn), 0.0), second = vec3(-sin(turn), cos(turn), 0.0);
+    vec3 faces = abs(vec3(dot(first, normal), dot(second, normal), normal.z));
+    vec3 axis = row_of(laid, row + 3).xyz, own = axis - normal * dot(axis, normal);
+    if (how.x > 1.5 && length(own) >= END_ON) {
+        vec3 across = normalize(own);
+        at = vec2(dot(where, across), dot(where, cross(normal, across)));
+    } else if (how.x > 0.5 && how.x < 1.5 && max(faces.x, max(faces.y, faces.z)) >= SQUARE) {
+        // Along both axes at once: so joints meet at upright corners.
+        at = faces.z >= SQUARE ? vec2(dot(where, first), dot(where, second)) : vec2(dot(where, first + second), where.z);
+    } else at = on_surface(normal);
+    at = vec2(dot(at, how.zw), dot(at, vec2(-how.w, how.z)));
+    return at / how.y - row_of(laid, row + 2).xy;
 }
 #endif
 #ifdef FINE
@@ -74,8 +100,8 @@ vec4 picture_on(vec3 normal) {
         own = which >= 0;
     }
     if (pictured != 0 && own_element >= 0) {
-        vec4 over = row_of(laid, own_element);
-        if (over.x >= 0.0) { which = int(over.x); at = on_surface(normal) / over.yz; own = false; }
+        vec4 over = row_of(laid, 4 * own_element);
+        if (over.x >= 0.0) { which = int(over.x); at = laid_at(normal) / over.yz; own = false; }
     }
     vec2 across = dFdx(at), upward = dFdy(at);
     if (which < 0) return vec4(0.0);
@@ -106,7 +132,7 @@ void main() {
         if (over.a > 0.0) shown.rgb = over.rgb * toned * shown.a;
     }
     if (pattern >= 0) {
-        float ink = hatched(on_surface(normal), pattern, 1.0, -pattern_line, true, vec2(1.0, 0.0)) * pattern_ink.a;
+        float ink = hatched(laid_at(normal), pattern, 1.0, -pattern_line, true, vec2(1.0, 0.0)) * pattern_ink.a;
         shown.rgb = mix(shown.rgb, pattern_ink.rgb * shown.a, ink);
     }
     if (clearness > 0.02 && sky.a > 0.0) {

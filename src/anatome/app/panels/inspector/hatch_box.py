@@ -15,7 +15,8 @@ from anatome.app.document.session import Session
 from anatome.app.panels.inspector.hatch_sheet import HatchSheet
 from anatome.app.panels.inspector.page import label, narrow_choice
 from anatome.app.panels.inspector.texture_row import AS_LOOK
-from anatome.app.stage.place_hatch import PlaceHatch
+from anatome.app.stage.place_hatch import HatchOnFace, hatch_on_stage
+from anatome.app.stage.place_laid import PlaceLaid
 from anatome.app.stage.stage import Stage
 from anatome.app.stage.stage_input import StageInput
 from anatome.look.hatches import Hatch
@@ -149,20 +150,15 @@ class HatchBox(QWidget):
     def begin_dragging(self) -> None:
         """Have it moved, turned and sized on the stage."""
 
-        def seen() -> tuple[Any, float]:
-            return self._stage.viewport, self._session.paper_height()
+        session, element = self._session, self._element
 
-        task = PlaceHatch(
-            self._session,
-            element=self._element,
-            change=self._change,
-            rule=self._rule,
-            look_at=seen,
-        )
-        if task.lies() is None:
+        def lies() -> HatchOnFace | None:
+            return hatch_on_stage(session, self._stage.viewport, element, session.paper_height(), self._rule())
+
+        if lies() is None:
             self._session.said.emit("The stage shows no cut face of this part. Cut it, or turn to it, and drag its hatch there.")
             return
-        self._input.begin(task)
+        self._input.begin(PlaceLaid(session, name="place_hatch", lies=lies, change=self._change))
 
     # Showing ---------------------------------------------------------------------------------------------------
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from PySide6.QtWidgets import QComboBox, QFormLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QPushButton, QWidget
 
 from anatome.app.base.numbers import NumberField
 from anatome.app.base.rule_words import choices_of, rule_words, who_words
@@ -14,6 +14,7 @@ from anatome.app.document.session import Session
 from anatome.app.panels.inspector.hatch_box import HatchBox
 from anatome.app.panels.inspector.page import Choices, Fold, bare_column, label, narrow_choice
 from anatome.app.panels.inspector.texture_row import AS_LOOK, TextureRow
+from anatome.app.stage.place_pattern import PlacePattern
 from anatome.app.stage.stage import Stage
 from anatome.app.stage.stage_input import StageInput
 from anatome.look.hatches import Hatch
@@ -33,7 +34,7 @@ class OwnLookBox(QWidget):
 
     def __init__(self, session: Session, stage: Stage, stage_input: StageInput) -> None:
         super().__init__()
-        self._session = session
+        self._session, self._stage, self._input = session, stage, stage_input
         self._of: object = None
         self.hatch = HatchBox(session, stage, stage_input, self._set, self.rule)
         column = bare_column(self)
@@ -74,6 +75,19 @@ class OwnLookBox(QWidget):
         self.surface = self._swatch("surface", "Surfaces")
         self.pattern = self._choice("pattern", "Pattern")
         self.texture = TextureRow(self._set_texture, self._warn)
+        self.lay_by = self._choice("lay_by", "By what pattern and texture are laid")
+        for text, by in (("By each face", None), ("By a box", "box"), ("Along the part", "part")):
+            self.lay_by.addItem(text, by)
+        self.lay_turn = self._number("lay_turn", "Turned", "°", 15.0, (-360.0, 360.0), below_zero=True)
+        self.lay_by.setMinimumContentsLength(2)
+        self.lay_turn.setFixedWidth(60)
+        self.lay_turn.setToolTip("Degrees by which they are turned on the surface")
+        self.lay_scale = self._number("lay_scale", "Size", "×", 0.1, (0.001, 1000.0))
+        self.lay_scale.setFixedWidth(60)
+        self.lay_scale.setToolTip("How many times as large as they are")
+        self.lay_drag = QPushButton("Drag it")
+        self.lay_drag.setToolTip("Move, turn and size them on a surface")
+        self.lay_drag.clicked.connect(self.begin_dragging)
         self.clear = self._number("clear", "Transparency", "%", 0.1, (0.0, 1.0))
         self.clear.setToolTip("How far one sees through: 0 % solid, 100 % like air")
         self.lines = self._choice("lines", "Edges")
@@ -88,6 +102,8 @@ class OwnLookBox(QWidget):
             ("Surfaces", self.surface),
             ("Pattern", self.pattern),
             ("Texture", self.texture),
+            ("Laid", self._row(self.lay_by, self.lay_turn)),
+            ("Its size", self._row(self.lay_scale, self.lay_drag)),
             ("Transparency", self.clear),
             ("Edges", self.lines),
             ("Their weight", self.weight),
@@ -104,8 +120,18 @@ class OwnLookBox(QWidget):
         made.activated.connect(lambda i: self._set({key: made.itemData(i)}))
         return made
 
-    def _number(self, key: str, words: str, unit: str, step: float, room: tuple[float, float]) -> NumberField:
-        made = NumberField(unit, step, below_zero=False)
+    @staticmethod
+    def _row(first: QWidget, second: QWidget) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        row.addWidget(first, 1)
+        row.addWidget(second, 1)
+        return row
+
+    def _number(
+        self, key: str, words: str, unit: str, step: float, room: tuple[float, float], below_zero: bool = False
+    ) -> NumberField:
+        made = NumberField(unit, step, below_zero=below_zero)
 
         def change(value: float) -> None:
             self._set({key: min(max(value, room[0]), room[1])}, f"own look {key}")
@@ -155,6 +181,16 @@ class OwnLookBox(QWidget):
             said = f"{who_words(self.selection, session.building)}: as the look has it"
             session.apply(set_rule(session.project, self.selection, self.in_look, **nothing), said)
 
+    def begin_dragging(self) -> None:
+        """Have pattern or texture moved, turned and sized on a surface of the parts."""
+        session, stage = self._session, self._stage
+        assert session.building is not None
+        numbers = frozenset(np.flatnonzero(self.selection.mask(session.building)).tolist())
+        task = PlacePattern(
+            *(session,), name="place_pattern", what="pattern", change=self._set, elements=numbers, seen=lambda: stage.viewport
+        )
+        self._input.begin(task)
+
     def _warn(self, text: str) -> None:
         self.warning.setText(text)
         self.warning.setVisible(bool(text))
@@ -195,6 +231,13 @@ class OwnLookBox(QWidget):
         said = rule.clear if rule is not None and rule.clear is not None else 1.0 - float(shown[3])
         self.clear.show_value(float(np.round(said, 3)))
         self.texture.show_known(look.pictures, rule.picture if rule else None)
+        laying = styles.layings[styles.laying[number]]
+        self.lay_by.setCurrentIndex(max(self.lay_by.findData(rule.lay_by if rule else None), 0))
+        self.lay_turn.show_value(laying.turn)
+        self.lay_scale.show_value(laying.scale)
+        has = styles.pattern[number] >= 0 or styles.picture[number] >= 0
+        for field in (self.lay_by, self.lay_turn, self.lay_scale, self.lay_drag):
+            field.setEnabled(bool(has))
         self.lines.setCurrentIndex(self.lines.findData(rule.lines if rule else None))
         weight = rule.line_weight if rule else None
         self.weight.setCurrentIndex(max(self.weight.findData(weight), 0))
