@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import ezdxf
 import numpy as np
 import pikepdf
 import pypdfium2
@@ -12,6 +13,7 @@ from lxml import etree
 from PySide6.QtCore import Qt
 from test_sending_out_pictures import dialog
 
+from anatome.app.send_out.line_layers import PensDialog
 from anatome.app.send_out.linework import LineworkDialog
 from anatome.linework.kept import packed
 from anatome.printing.kept_lines import KeptLines, own_lines
@@ -177,3 +179,45 @@ def test_scenes_keep_their_linework_and_have_it_made_anew(hand, tmp_path: Path) 
     session.undo()
     hand.do("keep_lines")
     assert fresh() == "none"
+
+
+def test_linework_goes_on_layers_of_the_model_which_the_scene_keeps(hand, tmp_path: Path) -> None:
+    """By type and kind, under names of one's own, walls in a pen of their own and furniture without lines; a wrong name is told;
+    next time the dialog has it all again."""
+    session = hand.window.session
+    hand.window.contact_sheet.recall("cross")
+    hand.do("send_linework")
+    sending = dialog(LineworkDialog)
+    sending.layers.way.setCurrentIndex(sending.layers.way.findText("Types"))
+    sending.layers.names.setText("A-{colour}")
+    sending.path.setText(str(tmp_path / "cross.dxf"))
+    sending.go.click()
+    assert sending.isVisible() and "{model}" in sending.problem.text()
+    sending.layers.names.setText("A-{model}-{kind}")
+    sending.layers.pens.click()
+    table = dialog(PensDialog)
+    (row,) = (i for i in range(table.table.rowCount()) if table.table.item(i, 0).text() == "Wall")
+    weight = table.table.cellWidget(row, 2)
+    weight.setCurrentIndex(weight.findText("0.35 mm"))
+    table._colour(row, (0.7, 0.1, 0.1))
+    (off,) = (i for i in range(table.table.rowCount()) if table.table.item(i, 0).text() == "Door")
+    table.table.item(off, 0).setCheckState(Qt.CheckState.Unchecked)
+    table.go.click()
+    sending.furniture.setChecked(False)
+    hand.send(sending)
+    document = ezdxf.readfile(tmp_path / "cross.dxf")
+    names = {e.dxf.layer for e in document.modelspace() if e.dxftype() == "LWPOLYLINE"}
+    assert "A-Wall-Edges" in names and document.layers.get("A-Wall-Edges").dxf.lineweight == 35
+    edges = {name.removeprefix("A-").removesuffix("-Edges") for name in names if name.endswith("-Edges")}
+    assert "Door" not in edges and not edges & {"Furniture", "Furnishing element"}
+    kept = session.project.scene("cross").line_layers
+    assert kept.by == "both" and kept.of == "type" and {pen.name for pen in kept.pens} == {"Wall", "Door"}
+    hand.do("send_linework")
+    again = dialog(LineworkDialog)
+    assert again.layers.value() == kept and again.layers.names.text() == "A-{model}-{kind}" and again.furniture.isChecked()
+    again.reject()
+    # The same switch in the scene.
+    hand.do("furniture_lines")
+    assert not hand.window.actions_["furniture_lines"].isChecked() and session.stage.overrides
+    hand.do("furniture_lines")
+    assert hand.window.actions_["furniture_lines"].isChecked() and not session.stage.overrides

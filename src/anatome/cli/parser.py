@@ -178,6 +178,13 @@ def _linework_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--scale", type=float, help="50 for 1:50 at the cut, or at what is looked at; else 210 mm high")
     parser.add_argument("--size", help="proportions, for example 3x2; a scene has its own")
     parser.add_argument("--hidden", action="store_true", help="draw hidden lines too, dashed")
+    parser.add_argument(
+        "--layers", metavar="WHAT", help="layers by kind, layer, type, material, storey or group; with +kind each by kind too"
+    )
+    parser.add_argument("--layer-names", metavar="PATTERN", help="what layers are called: {model}, {kind}, {depth}")
+    parser.add_argument(
+        "--no-furniture-lines", dest="furniture", action="store_false", help="leave out the edges of furniture in a scene"
+    )
     parser.add_argument("--picture", action="store_true", help="lay the picture without lines under them; with a scene")
     parser.add_argument("--beyond", action=argparse.BooleanOptionalAction, default=True, help="draw what lies beyond the cut")
     parser.add_argument("--tones", action="store_true", help="fill what is seen with flat tones, as areas")

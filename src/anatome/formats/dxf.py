@@ -56,13 +56,17 @@ class DxfPlotter:
         self._layer = "0"
         self._around = ""
         self._weight = 0
+        self._own: dict[str, Any] = {}
+        """What lines of a further pen say, on a layer that has another."""
 
     def begin_layer(self, name: str, pen: Pen | None, classes: Sequence[str] = ()) -> None:
         """Begin a layer, which has the weight, the colour and the dashes of its lines."""
         self._layer = FORBIDDEN.sub("_", printable(name)).strip()[:LONGEST_NAME] or "0"
-        self._weight = _in_row(THIN if pen is None else pen.weight)
+        self._own = {}
         if self._layer in self._document.layers:
+            self._be_of(pen)
             return
+        self._weight = _in_row(THIN if pen is None else pen.weight)
         made = self._document.layers.add(self._layer, lineweight=self._weight)
         if classes:
             made.description = printable(" ".join(classes))[:LONGEST_NAME]
@@ -70,9 +74,17 @@ class DxfPlotter:
             made.dxf.true_color = _true(pen.ink)
             made.dxf.linetype = self._linetype(pen)
 
+    def _be_of(self, pen: Pen | None) -> None:
+        """A further pen on a layer there is: its lines say what of it is not as the layer has it."""
+        layer = self._document.layers.get(self._layer).dxf
+        self._weight = layer.lineweight
+        if pen is not None:
+            told = {"true_color": _true(pen.ink), "linetype": self._linetype(pen)}
+            self._own = {key: value for key, value in told.items() if value != layer.get(key, None)}
+
     def end_layer(self) -> None:
         """Go on with no layer."""
-        self._layer = "0"
+        self._layer, self._own = "0", {}
 
     def ground(self, size: tuple[float, float], colour: Rgb) -> None:
         """Go on: whoever opens the file has a colour of their own."""
@@ -102,7 +114,7 @@ class DxfPlotter:
     def lines(self, lines: Sequence[Ring], pen: Pen, owner: Owner | None) -> None:
         """Draw polylines, which have the weight of their layer unless their own is another."""
         weight = _in_row(pen.weight)
-        own = {"layer": self._layer} | ({} if weight == self._weight else {"lineweight": weight})
+        own = {"layer": self._layer, **self._own} | ({} if weight == self._weight else {"lineweight": weight})
         for points in lines:
             closed = is_closed(points)
             self._into.add_lwpolyline(points[: len(points) - closed].tolist(), close=closed, dxfattribs=own)

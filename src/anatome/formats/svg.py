@@ -50,16 +50,20 @@ class SvgPlotter:
         self._title.text = printable(title)
         self._into = self._root
         self._pen: Pen | None = None
+        self._layers: dict[str, etree._Element] = {}
         self._letters: dict[bool, set[str]] = {False: set(), True: set()}
         self._fades: set[str] = set()
 
     def begin_layer(self, name: str, pen: Pen | None, classes: Sequence[str] = ()) -> None:
-        """Begin a group that programs take for a layer."""
+        """Begin a group that programs take for a layer; what is of one name lies in one, as groups in that."""
+        if (there := self._layers.get(name)) is not None:
+            self._into, self._pen = etree.SubElement(there, f"{{{SVG}}}g", {} if pen is None else _style(pen)), pen
+            return
         named = {"id": printable(name), f"{{{LAYERS}}}groupmode": "layer", f"{{{LAYERS}}}label": printable(name)}
         style = {"stroke": "none", "stroke-width": "0", "stroke-linecap": "round"} if pen is None else _style(pen)
         if classes:
             named["data-classes"] = printable(" ".join(classes))
-        self._into = self._add("g", {**named, "fill-rule": "evenodd", "stroke-linejoin": "round", **style})
+        self._into = self._layers[name] = self._add("g", {**named, "fill-rule": "evenodd", "stroke-linejoin": "round", **style})
         self._pen = pen
 
     def end_layer(self) -> None:

@@ -19,6 +19,7 @@ from anatome.linework.drawing import Area, Layer, Line, Ring, Strokes
 from anatome.linework.occluders import Occluders, in_picture
 from anatome.linework.on_paper import OnPaper
 from anatome.linework.patterns import pattern_on_paper, seen_true
+from anatome.linework.sorting import Sorting
 from anatome.look.hatch_lines import hatch_lines, level_on_paper
 from anatome.look.hatches import Hatch
 from anatome.look.look import DEEPEST, FADES_OVER, Look, Rgb, hex_of
@@ -36,8 +37,8 @@ UNIT_SQUARE = np.array([[0.0, 0.0], [1.0, 0.0], [0.0, 1.0], [1.0, 1.0]])
 class CutAreas:
     """Of a view on paper, less what is ``hiding`` them."""
 
-    def __init__(self, on: OnPaper, hiding: Occluders) -> None:
-        self._on, self._hiding = on, hiding
+    def __init__(self, on: OnPaper, hiding: Occluders, sorting: Sorting) -> None:
+        self._on, self._hiding, self._sorting = on, hiding, sorting
 
     def drawn(self) -> tuple[list[Area], tuple[Strokes, ...]]:
         """Return what is cut, as far as it is seen, and its hatches as lines: of faces that are seen true apart from others."""
@@ -50,7 +51,7 @@ class CutAreas:
                 filled = face.cut.poche and len(face.poche.polygons) > 0
                 if filled and (face.free or viewport.faces(face.plane)):
                     self._face(part, face, matrix, areas, hatches)
-        return areas, hatch_strokes(self._on.view.look, hatches)
+        return areas, hatch_strokes(self._on.view.look, hatches, self._sorting)
 
     def _face(self, part: Placed, face: CutFace, matrix: Array, areas: list[Area], hatches: HatchLines) -> None:
         look, plane = self._on.view.look, face.plane
@@ -87,13 +88,16 @@ class CutAreas:
                 as_pattern = is_true and hatch.tile is None
                 if as_pattern:
                     pattern = pattern_on_paper(hatch, filled.polygons[number], unit, base, square, millimetre)
-                    area = replace(area, pattern=pattern, pattern_on=strokes_name(hatch, True))
+                    area = replace(area, pattern=pattern, pattern_of=pattern_name(hatch, self._number(element)))
                 own = hatch_lines(hatch, filled.polygons[number], unit, base, millimetre, level)
                 lines = shapely.linestrings(on_paper(own)) if len(own) else np.empty(0, object)
                 for line in shapely.get_parts(shapely.intersection(lines, shapely.multipolygons(polygons))).tolist():
                     if line.geom_type == "LineString" and not line.is_empty:
-                        hatches.add(hatch, as_pattern, shapely.get_coordinates(line))
+                        hatches.add(hatch, as_pattern, shapely.get_coordinates(line), self._number(element))
             areas.append(area)
+
+    def _number(self, element: int) -> int:
+        return int(self._sorting.numbers(np.array([element]))[0])
 
     def _on_side(self, filled: Section, corners: Array) -> NDArray[np.object_]:
         """The polygons of a face, in its plane, as far as they are on the side that is drawn; ``corners`` as they are shown."""
@@ -146,8 +150,8 @@ def _less_what_hides(shapes: NDArray[np.object_], before: NDArray[np.object_]) -
     return found
 
 
-HatchPen = tuple[Rgb | None, float | None]
-"""The ink and the weight a hatch has of its own."""
+HatchPen = tuple[Rgb | None, float | None, int]
+"""The ink and the weight a hatch has of its own, and the number of the layer it is sorted on to."""
 
 
 @dataclass(frozen=True)
@@ -157,31 +161,39 @@ class HatchLines:
     aslant: dict[HatchPen, list[Ring]]
     true: dict[HatchPen, list[Ring]]
 
-    def add(self, hatch: Hatch, is_pattern: bool, line: Ring) -> None:
-        """Put a line to the others of its pen."""
-        (self.true if is_pattern else self.aslant).setdefault((hatch.ink, hatch.weight), []).append(line)
+    def add(self, hatch: Hatch, is_pattern: bool, line: Ring, number: int = 0) -> None:
+        """Put a line to the others of its pen and layer."""
+        (self.true if is_pattern else self.aslant).setdefault((hatch.ink, hatch.weight, number), []).append(line)
 
 
-def strokes_name(hatch: Hatch, is_pattern: bool) -> str:
-    """Return what the strokes are called that are the lines of a hatch."""
-    return _strokes_name((hatch.ink, hatch.weight), is_pattern)
+def pattern_name(hatch: Hatch, number: int = 0) -> str:
+    """Return what areas call the pattern of a hatch, and the strokes that are its lines."""
+    return _pattern_name((hatch.ink, hatch.weight, number))
 
 
-def _strokes_name(pen: HatchPen, is_pattern: bool) -> str:
-    ink, weight = pen
+def _pattern_name(pen: HatchPen) -> str:
+    ink, weight, number = pen
+    return f"{number} {'' if ink is None else hex_of(ink)} {weight or ''}"
+
+
+def _kind_name(ink: Rgb | None, weight: float | None, is_pattern: bool) -> str:
     own = ("" if ink is None else f", {hex_of(ink)}") + ("" if weight is None else f", {weight:g} mm")
     return name_of(LineKind.HATCH) + own + ("" if is_pattern else ", aslant")
 
 
-def hatch_strokes(look: Look, hatches: HatchLines) -> tuple[Strokes, ...]:
-    """Return the lines of hatches as strokes, those of one pen together."""
-    found = []
+def hatch_strokes(look: Look, hatches: HatchLines, sorting: Sorting | None = None) -> tuple[Strokes, ...]:
+    """Return the lines of hatches as strokes, those of one pen and layer together."""
+    found: list[Strokes | None] = []
     for lines, is_pattern in ((hatches.aslant, False), (hatches.true, True)):
-        for own in sorted(lines, key=lambda own: (own[0] or (), own[1] or 0.0)):
-            pen = hatch_wash(look, *own).on(look.paper)
-            name = _strokes_name(own, is_pattern)
-            found.append(Strokes(name, pen, tuple(lines[own]), LineKind.HATCH, of_patterns=is_pattern))
-    return tuple(found)
+        for own in sorted(lines, key=lambda own: (own[0] or (), own[1] or 0.0, own[2])):
+            ink, weight, number = own
+            pen, kind = hatch_wash(look, ink, weight).on(look.paper), _kind_name(ink, weight, is_pattern)
+            drawn, patterns = tuple(lines[own]), _pattern_name(own) if is_pattern else ""
+            if sorting is None:
+                found.append(Strokes(kind, pen, drawn, LineKind.HATCH, patterns))
+            else:
+                found.append(sorting.strokes(kind, number, pen, drawn, LineKind.HATCH, patterns=patterns))
+    return tuple(one for one in found if one is not None)
 
 
 def faded(areas: list[Area], width: float) -> shapely.Geometry:
@@ -194,12 +206,18 @@ def faded(areas: list[Area], width: float) -> shapely.Geometry:
     return shapely.union_all([*shapely.make_valid(shapes), shapely.box(0.0, 0.0, width, low)])
 
 
-def layers_of(building: Building, areas: Sequence[Area], lines: Sequence[Line] = ()) -> tuple[Layer, ...]:
-    """Return a layer for each kind of what is cut, called as people say it, ground and neighbours first, so that what is built
-    lies over them."""
+def layers_of(
+    building: Building, areas: Sequence[Area], lines: Sequence[Line] = (), sorting: Sorting | None = None
+) -> tuple[Layer, ...]:
+    """Return a layer for each kind of what is cut, called as people say it, or as lines are sorted; ground and neighbours first,
+    so that what is built lies over them."""
     types = {element.id: element.type for element in building.elements}
     drawn = {area.element_id for area in areas} | {line.element_id for line in lines}
     kind = {element: plain_type(types[element]) for element in drawn}
+    if sorting is not None and sorting.by_model:
+        places = {element: building.index_of[element] for element in drawn}
+        named = {element: sorting.model(int(sorting.numbers(np.array([at]))[0])) for element, at in places.items()}
+        kind = {element: sorting.layers.name("Fills", model) for element, model in named.items()}
     classes: dict[str, set[str]] = {}
     for element, name in kind.items():
         classes.setdefault(name, set()).add(types[element])

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from anatome.cuts.contours import contours
 from anatome.cuts.polygons import polygon_parts
 from anatome.cuts.section import Section
-from anatome.linework.cut_areas import HatchLines, hatch_strokes, layers_of, strokes_name
+from anatome.linework.cut_areas import HatchLines, hatch_strokes, layers_of, pattern_name
 from anatome.linework.drawing import Area, Drawing, Layer, Line, Ring, Strokes
 from anatome.linework.patterns import pattern_on_paper
 from anatome.look.hatch_lines import hatch_lines
@@ -178,7 +178,7 @@ def _areas(building: Building, found: Section, look: Look, on_paper: OnPaper, fa
             area = Area(element.id, element.name, rings, (red, green, blue))
             if hatch is not None and factor is not None and hatch.tile is None:
                 pattern = pattern_on_paper(hatch, polygons[0], 1.0 if hatch.unit == "mm" else factor, base)
-                area = replace(area, pattern=pattern, pattern_on=strokes_name(hatch, True))
+                area = replace(area, pattern=pattern, pattern_of=pattern_name(hatch))
             areas.append(area)
     return tuple(areas)
 

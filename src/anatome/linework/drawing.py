@@ -52,8 +52,8 @@ class Area:
     fades: tuple[float, float] | None = None
     pattern: tuple[PatternLines, ...] = ()
     """Its hatch, where it is seen true, for files that know hatches; others have its lines as strokes."""
-    pattern_on: str = ""
-    """The name of the strokes that are the lines of its hatch."""
+    pattern_of: str = ""
+    """What that pattern is called: strokes that are its lines say so too."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -73,8 +73,13 @@ class Strokes:
     pen: Pen
     lines: tuple[Ring, ...]
     kind: LineKind | None = None
-    of_patterns: bool = False
-    """Whether these are the lines of the patterns of areas."""
+    patterns: str = ""
+    """What areas call the pattern whose lines these are; nothing for lines that are none of a pattern."""
+
+    @property
+    def of_patterns(self) -> bool:
+        """Whether these are the lines of the patterns of areas."""
+        return bool(self.patterns)
 
 
 @dataclass(frozen=True, eq=False)

@@ -6,8 +6,11 @@ from dataclasses import dataclass, replace
 from functools import reduce
 
 import numpy as np
+import shapely
 from numpy.typing import NDArray
 
+from anatome.cuts.contours import GRID
+from anatome.cuts.dissection import CutFace
 from anatome.cuts.flat_view import at_seams
 from anatome.cuts.kept_lines import kept_crossings, lines_outside
 from anatome.cuts.moves import STAYS, places_through
@@ -42,13 +45,15 @@ class Lines:
         return Lines(self.ends[chosen], self.kind[chosen], self.element[chosen])
 
 
-def feature_lines(opened: ShownBuilding, look: Look, styles: Styles, viewport: Viewport, beyond: bool = True) -> Lines:
+def feature_lines(
+    opened: ShownBuilding, look: Look, styles: Styles, viewport: Viewport, beyond: bool = True, owned: bool = False
+) -> Lines:
     """Return all lines a picture of what is opened draws, hidden or not; with what lies ``beyond`` the cut or only what is
-    cut."""
+    cut. If they are to be ``owned``, lines round what is cut have the element they lie round too."""
     found = []
     for part in opened.parts:
         edges = _edges(part, look, styles, viewport) if beyond else None
-        own = [lines for lines in (edges, _outlines(part, look, viewport)) if lines is not None]
+        own = [lines for lines in (edges, _outlines(part, look, viewport, owned)) if lines is not None]
         found += [_shown(lines, part) for lines in own]
     for part in opened.ghosts if beyond else ():
         lines = _shown(_edges(part, look, styles, viewport), part)
@@ -62,10 +67,11 @@ def _shown(lines: Lines, part: Placed) -> Lines:
     return lines if part.move == STAYS else replace(lines, ends=places_through(np.array(part.move), lines.ends))
 
 
-def _outlines(part: Placed, look: Look, viewport: Viewport) -> Lines:
+def _outlines(part: Placed, look: Look, viewport: Viewport, owned: bool = False) -> Lines:
     """Round what is cut and between its parts, at home. Of faces that turn away only what lies round them: where a surface ends
     at a cut, it has an edge, from behind too."""
     ends, kinds = [np.empty((0, 2, 3))], [np.empty(0, np.int64)]
+    owners = [np.empty(0, np.int64)]
     at_home = viewport.at_home_of(part.move if part.move != STAYS else None)
     for face in part.cut_open.faces:
         if not face.outlined:
@@ -81,8 +87,28 @@ def _outlines(part: Placed, look: Look, viewport: Viewport) -> Lines:
                 segments = segments[~at_seams(face, segments)]
             ends.append(segments)
             kinds.append(np.full(len(segments), kind))
-    together = np.concatenate(ends)
-    return Lines(together, np.concatenate(kinds), np.full(len(together), NOBODY))
+            owners.append(_owners(face, segments) if owned else np.full(len(segments), NOBODY))
+    return Lines(np.concatenate(ends), np.concatenate(kinds), np.concatenate(owners))
+
+
+def _owners(face: CutFace, segments: Segments) -> Numbers:
+    """(n,) the element whose area each line (n, 2, 3) lies round; of several what is built before what lies round it, and the
+    smaller before the larger: as hands draw round a wall, not round the air beside it."""
+    owners = np.full(len(segments), NOBODY)
+    polygons, element = face.poche.polygons, face.poche.element
+    if not len(segments) or not len(polygons):
+        return owners
+    middles = shapely.points(face.plane.flat(segments.mean(axis=1)))
+    tree = shapely.STRtree(shapely.boundary(polygons))
+    line, polygon = tree.query(middles, predicate="dwithin", distance=4 * GRID)
+    rank = np.lexsort((shapely.area(polygons)[polygon], face.building.context[element[polygon]], line))
+    first = rank[np.concatenate([[True], np.diff(line[rank]) > 0])] if len(rank) else rank
+    owners[line[first]] = element[polygon[first]]
+    left = owners == NOBODY
+    if left.any():
+        which, nearest = shapely.STRtree(polygons).query_nearest(middles[left], all_matches=False)
+        owners[np.flatnonzero(left)[which]] = element[nearest]
+    return owners
 
 
 def _edges(part: Placed, look: Look, styles: Styles, viewport: Viewport) -> Lines:

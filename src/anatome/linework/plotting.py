@@ -108,7 +108,7 @@ def plot(drawing: Drawing, plotter: Plotter) -> None:
     for strokes in drawing.strokes:
         plotter.begin_layer(strokes.name, strokes.pen)
         areas = [area for layer in drawing.layers for area in layer.areas if area.pattern] if strokes.of_patterns else []
-        hatched = [area for area in areas if area.pattern_on == strokes.name]
+        hatched = [area for area in areas if area.pattern_of == strokes.patterns]
         if not strokes.of_patterns or not plotter.hatch(hatched):
             plotter.lines(strokes.lines, strokes.pen, None)
         plotter.end_layer()

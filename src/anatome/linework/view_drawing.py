@@ -17,6 +17,8 @@ from anatome.linework.hidden import seen_stretches
 from anatome.linework.line_kinds import hidden_strokes, strokes
 from anatome.linework.on_paper import OnPaper
 from anatome.linework.one_plane import left_of_stretches
+from anatome.linework.sorting import Sorting
+from anatome.look.line_layers import LineLayers
 from anatome.problems import Problem
 from anatome.scenes.scene_view import View
 
@@ -36,20 +38,21 @@ def view_drawing(
     hidden: bool = False,
     progress: Progress | None = None,
     tones: bool = False,
+    layers: LineLayers | None = None,
 ) -> Drawing:
     """Return the linework of a view: with what lies ``beyond`` the cut, with ``hidden`` lines dashed, with flat ``tones``, if
-    wanted.
+    wanted; on ``layers`` by kind, if nothing else is said.
 
     ``progress`` is told the share done and may return False to stop, which raises Problem; so does a view that shows nothing.
     """
     divide = view.divide
     pair = None if divide is None else sides(divide, view.on_paper(), view.opened.cut_open.building)
     if divide is None or pair is None:
-        return _drawn(view, title, scale, beyond, hidden, progress, tones)
+        return _drawn(view, title, scale, beyond, hidden, progress, tones, layers)
     made = []
     for number, (look, side) in enumerate(zip((view.look, divide.other), pair)):
         share = None if progress is None else _half(progress, number)
-        made.append(_drawn(replace(view, look=look), title, scale, beyond, hidden, share, tones, side))
+        made.append(_drawn(replace(view, look=look), title, scale, beyond, hidden, share, tones, layers, side))
     if not any(drawing.strokes or drawing.layers for drawing in made):
         raise Problem(NOTHING)
     return put_together(made[0], made[1], divide, view.on_paper(), (view.look.paper, divide.other.paper))
@@ -68,11 +71,13 @@ def _drawn(
     hidden: bool,
     progress: Progress | None,
     tones: bool,
+    sorted_as: LineLayers | None,
     side: Side | None = None,
 ) -> Drawing:
     """The drawing in one look, or what of it lies on a side of a divide."""
     work = OnPaper(view, side)
-    lines = feature_lines(view.opened, view.look, work.styles, work.viewport, beyond)
+    sorting = Sorting(sorted_as, view.opened.cut_open.building)
+    lines = feature_lines(view.opened, view.look, work.styles, work.viewport, beyond, sorting.by_model)
     lines_take = LINES_TAKE if tones and beyond else 1.0
 
     def went_on(share: float) -> None:
@@ -92,14 +97,14 @@ def _drawn(
     went_on(0.35)
     flat = work.flat(drawn)
     of, stretch = seen_stretches(flat, hiding, told)
-    lines_seen = strokes(work, drawn, flat, of, stretch)
+    lines_seen = strokes(work, drawn, flat, of, stretch, sorting)
     if hidden or view.look.hidden_lines:
         rest, gaps = left_of_stretches(len(flat), of, stretch)
-        lines_seen = (*hidden_strokes(work, drawn, flat, rest, gaps), *lines_seen)
+        lines_seen = (*hidden_strokes(work, drawn, flat, rest, gaps, sorting), *lines_seen)
     went_on(0.9)
-    cut = CutAreas(work, hiding)
+    cut = CutAreas(work, hiding, sorting)
     areas, hatches = cut.drawn()
-    layers = layers_of(view.opened.cut_open.building, areas)
+    layers = layers_of(view.opened.cut_open.building, areas, sorting=sorting)
     if tones and beyond:
         seen = work.pieces(flat, of, stretch) if view.look.edges and side is None else _all_edges(view)
         blank = faded(areas, work.viewport.width)

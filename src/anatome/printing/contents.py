@@ -73,7 +73,14 @@ def lines_of(
     found = None if kept is None else kept.find(what)
     if found is None:
         scale = scale_of(what.scene, what.height)
-        found = view_drawing(view, what.scene.name, round(scale, 3), progress=progress, tones=what.content == "tones")
+        found = view_drawing(
+            view,
+            what.scene.name,
+            round(scale, 3),
+            progress=progress,
+            tones=what.content == "tones",
+            layers=what.scene.line_layers,
+        )
         if kept is not None:
             kept.put(what, found)
     drawing = replace(found, title=what.scene.name)

@@ -16,6 +16,7 @@ from anatome.cuts.poche_rules import PocheRules
 from anatome.cuts.reach import EVERYTHING, Reach
 from anatome.cuts.series import SerialSections
 from anatome.cuts.treatment import Treatments
+from anatome.look.line_layers import LineLayers
 from anatome.look.look import Look
 from anatome.problems import Problem
 from anatome.scenes.marks import free_mark, marks_in
@@ -303,6 +304,12 @@ def keep_scene(project: Project, scene_id: str, frame: Frame, name: str | None =
         scenes = tuple(kept if s.id == scene_id else s for s in project.scenes)
     changed = project.model_copy(update={"scenes": scenes, **_showing(scene_id, state)})
     return spread(followed(project, changed, scene_id), scene_id)
+
+
+def set_line_layers(project: Project, scene_id: str, layers: LineLayers | None) -> Project:
+    """Return how the linework of a scene is put on layers; None: by kind."""
+    scenes = (s.model_copy(update={"line_layers": layers}) if s.id == scene_id else s for s in project.scenes)
+    return _with_scenes(project, scenes)
 
 
 def keep_beside(project: Project, scene_id: str, camera: Camera, crop: Crop | None, frame: Frame, name: str) -> Keeping:

@@ -8,6 +8,7 @@ from anatome.look.divide import Divide
 from anatome.look.hatches import Hatch
 from anatome.look.look import CHANGED, Look, Picture, Rule, changed_name
 from anatome.model.building import Building
+from anatome.model.kinds import FURNITURE_TYPES
 from anatome.model.selection import Selection
 from anatome.problems import Problem
 from anatome.scenes.project import Project, Scene, StageState
@@ -170,6 +171,24 @@ def rename_look(project: Project, old: str, new: str, taken: frozenset[str]) -> 
 def drop_look(project: Project, name: str) -> Project:
     """Without a look of the project's own; scenes that use it keep it."""
     return project.model_copy(update={"looks": tuple(look for look in project.looks if look.name != name)})
+
+
+FURNITURE = Selection(types=frozenset(FURNITURE_TYPES))
+
+
+def has_furniture_lines(overrides: Sequence[Rule]) -> bool:
+    """Return whether the edges of furniture are drawn, as far as what is laid over a look says."""
+    rule = rule_for(overrides, FURNITURE)
+    return rule is None or rule.lines is not False
+
+
+def show_furniture_lines(state: StageState, on: bool) -> StageState:
+    """Return a state with the edges of furniture, or without them."""
+    rule = rule_for(state.overrides, FURNITURE) or Rule(who=FURNITURE)
+    changed = rule.model_copy(update={"lines": None if on else False})
+    says = any(value is not None for key, value in changed if key not in ("who", "on"))
+    others = tuple(own for own in state.overrides if own != rule)
+    return state.model_copy(update={"overrides": (*others, changed) if says else others})
 
 
 def rule_for(rules: Sequence[Rule], who: Selection) -> Rule | None:

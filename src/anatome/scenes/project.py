@@ -15,6 +15,7 @@ from anatome.cuts.poche_rules import PocheRules
 from anatome.cuts.series import SerialSections
 from anatome.cuts.treatment import STARTING_RULE, Treatments
 from anatome.look.divide import Divide
+from anatome.look.line_layers import LineLayers
 from anatome.look.look import Look, Rule
 from anatome.model.meaning import NO_MEANING, Meanings
 from anatome.model.options import OpenOptions
@@ -144,6 +145,7 @@ class Scene(Value):
     state: StageState
     frame: Frame = Frame()
     lines_kept: bool = Field(default=False, description="its linework is kept in the project, and made anew when it changes")
+    line_layers: LineLayers | None = Field(default=None, description="how its linework is put on layers, if not by kind")
     locked: bool = False
     stack: str = Field(default="", max_length=64, description="the same for all variants of one scene; nothing: it is none")
     own_parts: frozenset[str] = Field(

@@ -69,6 +69,14 @@ class LookCommands:
                 stage_menu=True,
             ),
             Entry(
+                "furniture_lines",
+                "Lines of furniture",
+                "The edges of furniture in this scene; off, what is cut of it keeps its outline",
+                self.switch_furniture,
+                ticked=lambda: look_edits.has_furniture_lines(self._session.stage.overrides),
+                within="Lines",
+            ),
+            Entry(
                 "divide",
                 "Divide the picture by a line",
                 "Two clicks draw it; to its right the picture has another look",
@@ -251,6 +259,13 @@ class LookCommands:
     def override(self) -> None:
         """Go to where it is said how the picked parts look."""
         self._host.show_own_look()
+
+    def switch_furniture(self) -> None:
+        """The edges of furniture, or none."""
+        session = self._session
+        on = not look_edits.has_furniture_lines(session.stage.overrides)
+        stage = look_edits.show_furniture_lines(session.stage, on)
+        session.apply(session.project.model_copy(update={"stage": stage}), f"{'Lines' if on else 'No lines'} of furniture")
 
     def look_for_all(self) -> None:
         """Give the look of the stage to all scenes that have the look it came from."""

@@ -14,6 +14,7 @@ from anatome.app.base.work import Progress
 from anatome.app.document.session import Session
 from anatome.app.send_out.dialog import Outcome, SendOut
 from anatome.app.send_out.drawings import KIND
+from anatome.app.send_out.line_layers import LayersRows
 from anatome.app.send_out.scene_choice import SceneChoice, name_for
 from anatome.app.stage.stage import Stage
 from anatome.cuts.dissection import Cutter
@@ -23,9 +24,12 @@ from anatome.formats.properties import facts_for
 from anatome.lengths import scale_in, scale_words
 from anatome.linework.of_scene import paper_of, scale_of, without_lines, written_on
 from anatome.linework.view_drawing import view_drawing
+from anatome.look.line_layers import AS_KINDS, LineLayers
 from anatome.printing.wanted import FrameRequest
 from anatome.problems import Problem
 from anatome.render.stills import lit
+from anatome.scenes import edits
+from anatome.scenes.look_edits import has_furniture_lines, show_furniture_lines
 from anatome.scenes.note_edits import with_notes
 from anatome.scenes.project import Scene
 from anatome.scenes.scene_view import View, view_of
@@ -68,7 +72,13 @@ class LineworkDialog(SendOut):
         self.notes.setChecked(True)
         for row in (self.beyond, self.hidden, self.tones, self.under, self.notes):
             self.form.addRow("", row)
+        self.furniture = QCheckBox("Lines of furniture")
+        self.furniture.setToolTip("Its edges; what is cut of it keeps its outline. The scene has the same switch")
+        self.form.addRow("", self.furniture)
+        self.layers = LayersRows(self, self.form, lambda: session.building)
         self.form.addRow("File", self.file_row)
+        self.scene.currentIndexChanged.connect(self._show_layers)
+        self._show_layers()
         self.scene.currentIndexChanged.connect(self._show_paper)
         self.scale.currentTextChanged.connect(self._show_paper)
         self._show_paper()
@@ -82,6 +92,18 @@ class LineworkDialog(SendOut):
         text = self.scale.currentText().strip()
         return None if text == AS_IT_IS else scale_in(text)
 
+    def _show_layers(self) -> None:
+        """How the lines of the scene are put on layers, as it is kept with it."""
+        self.layers.show_value(self._scene.line_layers)
+        self.furniture.setChecked(has_furniture_lines(self._scene.state.overrides))
+
+    def _keep_layers(self, layers: LineLayers) -> None:
+        """With a scene that is saved."""
+        scene, said = self.scene.chosen, None if layers == AS_KINDS else layers
+        if scene.id and not scene.locked and scene.line_layers != said:
+            project = edits.set_line_layers(self._session.project, scene.id, said)
+            self._session.apply(project, f"Layers of the linework of {scene.name}")
+
     def _show_paper(self) -> None:
         try:
             height = paper_of(self._scene, self._scale())
@@ -93,15 +115,19 @@ class LineworkDialog(SendOut):
         self.paper.setText(f"{width:.0f} × {height:.0f} mm of paper, {scale_words(scale)} {where}")
 
     def write(self, path: Path) -> None:
-        scene, scale, building, site = self._scene, self._scale(), self._session.building, self._session.project.site
+        scene, asked, building, site = self._scene, self._scale(), self._session.building, self._session.project.site
         writer = writer_for(path)
         assert building is not None
         title, beyond, hidden = f"{self._session.project.name}, {scene.name}", self.beyond.isChecked(), self.hidden.isChecked()
-        height, tones = paper_of(scene, scale), self.tones.isChecked()
+        height, tones = paper_of(scene, asked), self.tones.isChecked()
         if tones and self.under.isChecked():
             raise Problem("Flat tones and the picture both lie under the lines. Choose one of them.")
         if not self.notes.isChecked():
             scene = with_notes(scene, False)
+        layers = self.layers.value()
+        if self.furniture.isChecked() != has_furniture_lines(scene.state.overrides):
+            scene = scene.model_copy(update={"state": show_furniture_lines(scene.state, self.furniture.isChecked())})
+        self._keep_layers(layers)
         model, kept, sections = self._session.model_path, self._session.linework, section_places(self._session.project)
 
         def lines(progress: Progress, picture: Pixels | None = None) -> Outcome:
@@ -111,8 +137,10 @@ class LineworkDialog(SendOut):
             facts = facts_for(building, model, scene.state.notes, sections)
             view = view_of(Cutter(building), scene, None, site, facts, height)
             content: Content = "tones" if tones else "lines"
-            known = kept.find(FrameRequest(scene, round(height, 6), content, site)) if kept and beyond and not hidden else None
-            drawing = known or view_drawing(view, title, round(scale_of(scene, height), 3), beyond, hidden, share, tones)
+            plain = beyond and not hidden and layers == (scene.line_layers or AS_KINDS)
+            known = kept.find(FrameRequest(scene, round(height, 6), content, site)) if kept and plain else None
+            scale = round(scale_of(scene, height), 3)
+            drawing = known or view_drawing(view, title, scale, beyond, hidden, share, tones, layers)
             drawing = written_on(replace(drawing, title=title), view)
             if picture is not None:
                 drawing = drawing.over(png_bytes(picture))
