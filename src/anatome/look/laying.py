@@ -7,15 +7,12 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, Literal
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from anatome.model.building import Building
-
-if TYPE_CHECKING:
-    from anatome.look.look import Rule
 
 Array = NDArray[np.float64]
 By = Literal["face", "box", "part"]
@@ -36,12 +33,6 @@ class Laying:
     turn: float = 0.0
     scale: float = 1.0
     shift: tuple[float, float] = (0.0, 0.0)
-
-    def ruled(self, rule: Rule) -> Laying:
-        """Return what holds when a rule says more."""
-        said = {name: getattr(rule, f"lay_{name}") for name in ("by", "turn", "scale", "shift")}
-        said = {name: value for name, value in said.items() if value is not None}
-        return replace(self, **said) if said else self
 
 
 AS_FACES_LIE = Laying()

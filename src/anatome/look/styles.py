@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import weakref
 from collections import OrderedDict
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from typing import Literal
 
 import numpy as np
@@ -58,6 +58,8 @@ class HatchManner:
 
 
 AS_IS = HatchManner()
+LAYS = tuple(field.name for field in fields(Laying))
+"""What rules say of how patterns and pictures are laid."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -163,8 +165,9 @@ def _resolved(look: Look, building: Building) -> Styles:
             patterns = [rule.pattern if m else n for m, n in zip(mask.tolist(), patterns)]
         if rule.picture is not None:
             laid_on = [rule.picture if m else n for m, n in zip(mask.tolist(), laid_on)]
-        if AS_FACES_LIE.ruled(rule) != AS_FACES_LIE:
-            lays = [own.ruled(rule) if m else own for m, own in zip(mask.tolist(), lays)]
+        laid_so = {key: value for key in LAYS if (value := getattr(rule, f"lay_{key}")) is not None}
+        if laid_so:
+            lays = [replace(own, **laid_so) if m else own for m, own in zip(mask.tolist(), lays)]
         if rule.lines is not None:
             lined[mask] = rule.lines
         if rule.line_weight is not None or rule.line_colour is not None:
