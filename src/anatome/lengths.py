@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Sequence
 from fractions import Fraction
 
 from anatome.problems import Problem
@@ -31,7 +32,7 @@ _INCH_SCALE = re.compile(
 def scale_words(scale: float) -> str:
     """Return “1:50”, or “1/4" = 1'-0"” where it is a scale of drawings in feet and inches that no other uses."""
     near = next((words for words, known in INCH_SCALES.items() if abs(scale / known - 1) < 1e-6), None)
-    if near is not None and scale % 5 != 0:
+    if near is not None and scale % 50 != 0:
         return near
     return f"1:{round(scale)}" if abs(scale - round(scale)) < 2e-3 * scale else f"1:{scale:.3g}"
 
@@ -61,6 +62,13 @@ def _inch_scale(found: re.Match[str], text: str) -> float:
     if paper <= 0.0 or not SCALE_RANGE[0] <= ground / paper <= SCALE_RANGE[1]:
         raise Problem(f'“{text.strip()}” is not a scale. Type one such as 1/4" = 1\'-0".')
     return ground / paper
+
+
+def paper_words(size: Sequence[float], inches: bool) -> str:
+    """Return “420 × 297 mm”, or “17 × 11 in”, of mm across and up."""
+    if not inches:
+        return " × ".join(f"{mm:.0f}" for mm in size) + " mm"
+    return " × ".join(f"{mm / (1000.0 * INCH):.2f}".rstrip("0").rstrip(".") for mm in size) + " in"
 
 
 def metric(value: float, decimals: int, signed: bool = False) -> str:

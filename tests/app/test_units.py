@@ -9,8 +9,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QApplication
 
 from anatome.app.base import units
+from anatome.app.base.papers import papers, scales
+from anatome.app.window.settings_dialog import SettingsDialog
+from anatome.notes.facts import area as note_area
+from anatome.notes.facts import length as note_length
+from anatome.notes.facts import level
 from helpers import accent_mask
 
 
@@ -96,3 +102,34 @@ def test_the_whole_window_speaks_feet_and_inches(hand) -> None:
     hand.press(Qt.Key.Key_Escape)
     hand.do("feet")
     assert depth.text().endswith(" m")
+
+
+def test_a_project_speaks_its_own_units_whoever_opens_it(hand, tmp_path) -> None:
+    """Chosen in the settings for this project: lengths, papers, scales and scale bars, saved with it; other projects stay as they
+    are. Papers and scales are those of CHECKS (ANSI, Arch; 1/4" = 1'-0" is 1:48)."""
+    window, session = hand.window, hand.window.session
+    window.show_settings()
+    dialog = next(w for w in QApplication.topLevelWidgets() if isinstance(w, SettingsDialog) and w.isVisible())
+    dialog.own_units.setCurrentText("Feet and inches")
+    dialog.own_units.activated.emit(dialog.own_units.currentIndex())
+    dialog.close()
+    assert session.project.units == "imperial" and units.UNITS.feet and units.UNITS.inch_papers
+    assert session.stage.note_style.unit == "ft" and '+0"' in window.key_plan_panel.choice.currentText()
+    assert units.paper((431.8, 279.4)) == "17 × 11 in" and units.paper((914.4, 609.6)) == "36 × 24 in"
+    assert {"ANSI D", "Arch D"} <= set(papers()) and scales()['1/4" = 1\'-0"'] == 48.0
+    box = window.inspector.overview.notes
+    session.pick()
+    box.fraction.setCurrentIndex(box.fraction.findData(8))
+    box.fraction.activated.emit(box.fraction.currentIndex())
+    style = session.stage.note_style
+    assert note_length(3.5, style) == "11' 5 3/4\"" and note_length(0.0127 + 0.0254 / 8, style) == '5/8"'  # to the nearest eighth
+    assert note_area(100.0, style) == "1,076.4 ft²" and level(-1.2192, style) == "-4' 0\""
+    path = tmp_path / "imperial.anatome"
+    window.documents.save(path)
+    hand.saved()
+    hand.do("undo")
+    hand.do("undo")
+    assert not units.UNITS.feet and session.project.units == ""
+    window.commands.files.open_path(path)
+    hand.qtbot.waitUntil(lambda: session.project_path == path and session.project.units == "imperial", timeout=30_000)
+    assert units.UNITS.feet and units.UNITS.inch_papers

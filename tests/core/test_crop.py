@@ -163,7 +163,7 @@ def test_scales_are_written_as_their_drawings_are() -> None:
         "1:50",
         "1:37.5",
     ]
-    assert scale_words(50.05) == "1:50" and scale_words(500.0) == "1:500"
+    assert scale_words(50.05) == "1:50" and scale_words(500.0) == "1:500" and scale_words(240.0) == "1\" = 20'"
     for bad in ("0\" = 1'", '1/0" = 1\'-0"', "1\" = 0'"):
         with pytest.raises(Problem, match="is not a scale"):
             scale_in(bad)

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from anatome.lengths import SQUARE_FOOT, feet_and_inches, metric
+from anatome.lengths import CUBIC_FOOT, SQUARE_FOOT, feet_and_inches, metric
 from anatome.model.building import WITHIN, Building, Element, Space
 from anatome.notes.note import NoteStyle
 from anatome.words import plain_type
@@ -32,7 +32,7 @@ FIELDS: Mapping[str, str] = {
 FIELD = re.compile(r"\{([^{}]+)\}")
 UNKNOWN = "–"
 _METRES = {"m": 1.0, "cm": 100.0, "mm": 1000.0}
-_FINENESS = (1, 2, 4, 16, 64)
+FINENESS = (1, 2, 4, 16, 64)
 """Parts of an inch that are told with so many decimals."""
 Properties = Callable[[str], Mapping[str, Mapping[str, object]]]
 
@@ -41,7 +41,7 @@ def length(metres: float, style: NoteStyle, signed: bool = False) -> str:
     """Return a length as notes say it: the bare number, as on a drawing. Millimetres and centimetres have no more decimals than
     they can mean."""
     if style.unit == "ft":
-        return feet_and_inches(metres, _FINENESS[style.decimals], signed)
+        return feet_and_inches(metres, style.fraction or FINENESS[style.decimals], signed)
     decimals = style.decimals if style.unit == "m" else max(style.decimals - (2 if style.unit == "cm" else 3), 0)
     return metric(metres * _METRES[style.unit], decimals, signed).replace("-", "−")
 
@@ -57,6 +57,13 @@ def area(square_metres: float, style: NoteStyle) -> str:
     if style.unit == "ft":
         return f"{square_metres / SQUARE_FOOT:,.1f} ft²"
     return f"{square_metres:.{max(style.decimals - 1, 1)}f} m²"
+
+
+def volume(cubic_metres: float, style: NoteStyle, decimals: int) -> str:
+    """With its unit."""
+    if style.unit == "ft":
+        return f"{cubic_metres / CUBIC_FOOT:,.{max(decimals - 2, 0)}f} ft³"
+    return f"{cubic_metres:.{decimals}f} m³"
 
 
 @dataclass(frozen=True, order=True)
@@ -111,17 +118,17 @@ class Facts:
         if name == "height":
             return length(space.upper[2] - space.lower[2], style)
         if name == "volume":
-            return f"{space.floor_area * (space.upper[2] - space.lower[2]):.1f} m³"
+            return volume(space.floor_area * (space.upper[2] - space.lower[2]), style, 1)
         return {"name": space.name, "use": space.use, "storey": self._storey(space.storey), "type": "Room"}.get(name, "")
 
     def _of_part(self, name: str, number: int, element: Element, style: NoteStyle) -> str:
         building = self.building
         if name == "thickness":
             metres = self.thickness(number)
-            return feet_and_inches(metres, 16) if style.unit == "ft" else f"{1000 * metres:.0f} mm"
+            return feet_and_inches(metres, style.fraction or 16) if style.unit == "ft" else f"{1000 * metres:.0f} mm"
         if name in ("area", "volume"):
             square, cubic = building.measures_of(number)
-            return area(square, style) if name == "area" else f"{cubic:.3f} m³" if cubic is not None else ""
+            return area(square, style) if name == "area" else volume(cubic, style, 3) if cubic is not None else ""
         if name == "height":
             low, high = building.element_bounds[number, :, 2]
             return length(float(high - low), style)

@@ -19,6 +19,7 @@ VALUE = "{value}"
 """What a dimension says that says nothing else; the field is filled with what it measures."""
 MOST_WORDS = 500
 Unit = Literal["m", "cm", "mm", "ft"]
+Fraction = Literal[1, 2, 4, 8, 16, 32, 64]
 
 
 class NoteStyle(Value):
@@ -28,6 +29,9 @@ class NoteStyle(Value):
     height: float = Field(default=2.5, gt=0.5, le=50)
     unit: Unit = "m"
     decimals: int = Field(default=2, ge=0, le=4)
+    fraction: Fraction | None = Field(
+        default=None, description="the part of an inch feet and inches are told to, as its 16 of 1/16"
+    )
     weight: float = Field(default=0.18, gt=0, le=2)
     veil: bool = True
 

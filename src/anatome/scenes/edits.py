@@ -21,7 +21,7 @@ from anatome.look.look import Look
 from anatome.problems import Problem
 from anatome.scenes.marks import free_mark, marks_in
 from anatome.scenes.note_edits import without_notes
-from anatome.scenes.project import ModelReference, Project, Scene, StageState
+from anatome.scenes.project import ModelReference, Project, Scene, StageState, Units
 from anatome.scenes.scene_parts import PARTS, Part, as_saved, with_parts
 from anatome.scenes.shared_cuts import Keeping, followed
 from anatome.scenes.variants import let_go, spread
@@ -304,6 +304,17 @@ def keep_scene(project: Project, scene_id: str, frame: Frame, name: str | None =
         scenes = tuple(kept if s.id == scene_id else s for s in project.scenes)
     changed = project.model_copy(update={"scenes": scenes, **_showing(scene_id, state)})
     return spread(followed(project, changed, scene_id), scene_id)
+
+
+def set_units(project: Project, units: Units) -> Project:
+    """Return what a project tells lengths, areas, papers and scales in, whoever opens it; the notes of the stage with them."""
+    changed = project.model_copy(update={"units": units})
+    if not units:
+        return changed
+    unit = "ft" if units == "imperial" else "m"
+    style = project.stage.note_style
+    style = style if (style.unit == "ft") == (unit == "ft") else style.model_copy(update={"unit": unit})
+    return changed.model_copy(update={"stage": project.stage.model_copy(update={"note_style": style})})
 
 
 def set_line_layers(project: Project, scene_id: str, layers: LineLayers | None) -> Project:

@@ -34,6 +34,7 @@ ROUND_A_CROP = 1.05
 """How much more of a picture than its crop a stage shows that is too small for the whole of it."""
 MOST_SAMPLES = 4096
 VERSION = 4
+Units = Literal["", "metric", "imperial"]
 """Raised when a project can no longer be read by what came before; migrations.py then says how older ones become new."""
 
 
@@ -247,6 +248,9 @@ class Project(Value):
     open_stacks: frozenset[str] = Field(default=frozenset(), description="stacks of variants whose scenes are all listed")
     films: tuple[Film, ...] = Field(default=(), max_length=200)
     sheets: tuple[Sheet, ...] = Field(default=(), max_length=500)
+    units: Units = Field(
+        default="", description="what lengths, areas, papers and scales are told in; nothing: as the reader likes"
+    )
     titles: Titles = Field(default=Titles(), description="what the title blocks of all sheets say")
     looks: tuple[Look, ...] = Field(default=(), max_length=500, description="the project's own, besides those of its scenes")
     current_scene: str | None = None

@@ -6,7 +6,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from anatome.lengths import CUBIC_FOOT, FOOT, INCH, SQUARE_FOOT, feet_and_inches, metric
+from anatome.lengths import CUBIC_FOOT, FOOT, INCH, SQUARE_FOOT, feet_and_inches, metric, paper_words
 
 _FINENESS = {3: 16, 2: 4, 1: 1}
 """Parts of an inch that are told where metres have so many decimals."""
@@ -103,6 +103,11 @@ def volume(cubic_metres: float, decimals: int = 3) -> str:
     if UNITS.feet:
         return f"{cubic_metres / CUBIC_FOOT:,.{max(decimals - 2, 0)}f} ft³"
     return f"{cubic_metres:.{decimals}f} m³"
+
+
+def paper(size: Sequence[float]) -> str:
+    """Mm across and up of a paper: “420 × 297 mm”, or “17 × 11 in”."""
+    return paper_words(size, UNITS.inch_papers)
 
 
 def small(metres: float) -> str:

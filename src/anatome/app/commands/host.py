@@ -21,6 +21,7 @@ from anatome.app.stage.stage import Stage
 from anatome.app.stage.stage_input import StageInput
 from anatome.app.trying.looks import LookRound
 from anatome.app.trying.suggestions import Suggester
+from anatome.scenes.project import Units
 
 
 class Host(Protocol):
@@ -102,7 +103,10 @@ class Host(Protocol):
         """Offer papers and scales in inches and feet, or by ISO."""
 
     def set_feet(self, on: bool) -> None:
-        """Speak feet and inches, or metric."""
+        """Speak feet and inches, or metric, in projects that say nothing else."""
+
+    def set_project_units(self, said: Units) -> None:
+        """Have the project that is open speak metric or feet and inches, whoever opens it, or what one always has."""
 
     @property
     def is_dark(self) -> bool:

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QFileDialog
 from anatome.app.base.ask import Ask
 from anatome.app.base.entry import Entry, group
 from anatome.app.base.papers import layout_scales
+from anatome.app.base.units import UNITS
 from anatome.app.commands.host import Host
 from anatome.app.commands.own_picture import read_picture
 from anatome.lengths import scale_words
@@ -83,7 +84,7 @@ class OnSheetCommands:
                 "sheet_scale_bar",
                 "Scale bar",
                 "At the scale the scenes on the sheet are held at",
-                partial(self._add_block, ScaleBarBlock, "A scale bar"),
+                self.add_scale_bar,
                 needs="sheet",
             ),
             Entry(
@@ -181,6 +182,10 @@ class OnSheetCommands:
             block = block.model_copy(update={"at": at})
             self._desk.put_blocks([block], said)
             self._session.pick(blocks=[block.id])
+
+    def add_scale_bar(self) -> None:
+        """In the units the window speaks."""
+        self._add_block(ScaleBarBlock, "A scale bar", unit="ft" if UNITS.feet else "m")
 
     def add_picture(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self._host.widget, "Picture from a file", "", "Pictures (*.png *.jpg *.jpeg)")

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QCheckBox, QLabel, QWidget
 
+from anatome.app.base import units
 from anatome.app.base.papers import ScaleBox
 from anatome.app.base.pictures import Making, Pixels, in_picture
 from anatome.app.base.work import Progress
@@ -112,7 +113,7 @@ class LineworkDialog(SendOut):
             return
         width, scale = height * self._scene.aspect, scale_of(self._scene, height)
         where = "at the cut" if self._scene.state.true_plane() is not None else "at what is looked at"
-        self.paper.setText(f"{width:.0f} × {height:.0f} mm of paper, {scale_words(scale)} {where}")
+        self.paper.setText(f"{units.paper((width, height))} of paper, {scale_words(scale)} {where}")
 
     def write(self, path: Path) -> None:
         scene, asked, building, site = self._scene, self._scale(), self._session.building, self._session.project.site
@@ -145,7 +146,7 @@ class LineworkDialog(SendOut):
             if picture is not None:
                 drawing = drawing.over(png_bytes(picture))
             count = sum(len(kind.lines) for kind in drawing.strokes)
-            said = f"Wrote {count} lines on {drawing.width:.0f} × {drawing.height:.0f} mm to {path}"
+            said = f"Wrote {count} lines on {units.paper((drawing.width, drawing.height))} to {path}"
             said += boxes_said(path, drawing)
             return Outcome({path: writer(drawing)}, said)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QFormLayout, QHBoxLayout, QLabel, QWidget
 
+from anatome.app.base import units
 from anatome.app.base.numbers import CountBox
 from anatome.lengths import scale_words
 from anatome.render.tiles import LARGEST
@@ -70,7 +71,7 @@ class SizeRows(QWidget):
             self._keep_aspect()
         else:
             scale = scene.state.crop.scale if scene.state.crop else None
-            self.note.setText(f"{scale_words(scale or 0.0)} on {paper[0]:.0f} × {paper[1]:.0f} mm")
+            self.note.setText(f"{scale_words(scale or 0.0)} on {units.paper(paper)}")
             self._from_paper()
 
     def _from_paper(self) -> None:

@@ -10,7 +10,7 @@ from PySide6.QtCore import QLineF, QPointF, QRectF, QSizeF, Qt, QTimer
 from PySide6.QtGui import QColor, QFontMetricsF, QImage, QPainter, QPainterPath, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
-from anatome.app.base import theme
+from anatome.app.base import theme, units
 from anatome.app.base.trouble import never_dies
 from anatome.app.document.session import Session
 from anatome.app.stage.crop_frame import PARTS, CropFrame
@@ -389,7 +389,7 @@ def scale_words(session: Session) -> str:
     paper = crop.paper(height_at(session.stage.camera, plane))
     assert paper is not None
     where = " at the cut" if plane is not None else " at what is looked at" if session.stage.camera.is_perspective else ""
-    return f", {written_scale(crop.scale)}{where}, {paper[0]:.0f} × {paper[1]:.0f} mm"
+    return f", {written_scale(crop.scale)}{where}, {units.paper(paper)}"
 
 
 def apart_words(session: Session) -> str:

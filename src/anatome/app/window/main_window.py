@@ -88,6 +88,8 @@ from anatome.app.window.questions import Questions
 from anatome.app.window.settings_dialog import SettingsDialog
 from anatome.app.window.status_line import StatusLine
 from anatome.formats.opening import limit_cache
+from anatome.scenes import edits
+from anatome.scenes.project import Units
 from anatome.sheets.sheet import SceneFrame, TextBlock
 
 
@@ -121,9 +123,9 @@ class MainWindow(QMainWindow):
         self.resize(1280, 800)
         self.setMinimumSize(960, 600)
         self._settings = preferences()
-        units.UNITS.inch_papers = inch_papers()
-        units.UNITS.feet = self._settings.value("feet", False, bool) is True
+        self._units_of: object = None
         self.session = Session()
+        self._speak_units()
         self.recent = Recent()
         self.documents = Documents(self.session, self.recent)
         self.stage = Stage(self.session)
@@ -283,6 +285,8 @@ class MainWindow(QMainWindow):
     def _connect(self) -> None:
         s, d = self.session, self.documents
         s.opened.connect(self._opened)
+        for may_say_others in (s.opened, s.changed, s.closed):
+            may_say_others.connect(self._follow_units)
         s.rebuilt.connect(self._refresh)
         s.closed.connect(self._closed)
         for signal in (s.changed, s.camera_moved, s.picked_changed, s.opened):
@@ -644,19 +648,41 @@ class MainWindow(QMainWindow):
         self.inspector.refresh()
         self.update()
 
-    def set_inch_papers(self, on: bool) -> None:
-        units.UNITS.inch_papers = on
-        set_inch_papers(on)
-        self.inspector.refresh()
+    def _speak_units(self) -> bool:
+        """Speak the units of the project that is open, or else those one always has; whether they are others than before."""
+        own = self.session.project.units if self.session.is_open else ""
+        before = units.UNITS.feet, units.UNITS.inch_papers
+        units.UNITS.inch_papers = own == "imperial" if own else inch_papers()
+        units.UNITS.feet = own == "imperial" if own else self._settings.value("feet", False, bool) is True
+        return before != (units.UNITS.feet, units.UNITS.inch_papers)
 
-    def set_feet(self, on: bool) -> None:
-        units.UNITS.feet = on
-        self._settings.setValue("feet", on)
+    def _follow_units(self) -> None:
+        """The project may say others now."""
+        if self._speak_units():
+            self._say_anew()
+
+    def _say_anew(self) -> None:
+        self.inspector.refresh()
         self._refresh()
         if self.session.is_open:
             self.key_plan_panel.fill()
             self.session.changed.emit()  # everything says its numbers anew
-            self.session.said.emit("Feet and inches" if on else "Metric")
+            self.session.said.emit("Feet and inches" if units.UNITS.feet else "Metric")
+
+    def set_inch_papers(self, on: bool) -> None:
+        set_inch_papers(on)
+        self._follow_units()
+
+    def set_feet(self, on: bool) -> None:
+        self._settings.setValue("feet", on)
+        self._speak_units()
+        self._say_anew()
+
+    def set_project_units(self, said: Units) -> None:
+        s = self.session
+        if s.is_open and s.project.units != said:
+            words = {"": "Units as always", "metric": "Metric in this project", "imperial": "Feet and inches in this project"}
+            s.apply(edits.set_units(s.project, said), words[said])
 
     def wants_dark(self) -> bool:
         return self._settings.value("dark", False, bool) is True

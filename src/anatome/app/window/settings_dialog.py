@@ -38,6 +38,7 @@ from anatome.app.window.own_keys import OwnKeys
 from anatome.formats.opening import cache_used, clear_cache, limit_cache
 from anatome.look.shipped import shipped_looks
 from anatome.problems import Problem
+from anatome.scenes.project import Units
 
 SIZE = (640, 740)
 NAME = Qt.ItemDataRole.UserRole
@@ -128,6 +129,13 @@ class SettingsDialog(QDialog):
         themes, systems = {"Light": False, "Dark": True}, {"Metric": False, "Feet and inches": True}
         self.theme = self._choice(section, "Theme", kept_paper, themes, host.is_dark, host.set_dark)
         self.units = self._choice(section, "Units", either, systems, units.UNITS.feet, host.set_feet)
+
+        if host.session.is_open:
+            own: dict[str, Units] = {"As always": "", "Metric": "metric", "Feet and inches": "imperial"}
+            tip = "Kept in the project: lengths, areas, papers and scales, for whoever opens it"
+            self.own_units = self._choice(
+                section, "Units of this project", tip, own, host.session.project.units, host.set_project_units
+            )
 
         offered = {"ISO, and 1:50": False, 'In inches, and 1/4" = 1\'-0"': True}
         tip = "Which are offered; any may be typed"

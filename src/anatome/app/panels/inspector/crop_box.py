@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QLabel, QWidget
 
+from anatome.app.base import units
 from anatome.app.base.actions import Actions, panel_button
 from anatome.app.base.numbers import NumberField
 from anatome.app.base.papers import ScaleBox, papers
@@ -144,7 +145,7 @@ class CropBox(QWidget):
             crop = crop.proportioned(paper[0] / paper[1])
         camera, crop = at_scale(session.stage.camera, crop, plane, scale, paper[1])
         project = edits.set_camera(edits.set_crop(session.project, crop), camera)
-        session.apply(project, f"{scale_words(scale)} on {paper[0]:.0f} × {paper[1]:.0f} mm")
+        session.apply(project, f"{scale_words(scale)} on {units.paper(paper)}")
 
     # Showing ---------------------------------------------------------------------------------------------------
 

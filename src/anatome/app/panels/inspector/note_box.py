@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import get_args
+
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QPushButton
 
 from anatome.app.base.actions import Actions, panel_button
@@ -9,8 +11,9 @@ from anatome.app.base.numbers import CountBox
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import Fold, label
 from anatome.app.stage.stage import Stage
+from anatome.notes.facts import FINENESS
 from anatome.notes.lettering import HEIGHTS
-from anatome.notes.note import NoteStyle
+from anatome.notes.note import Fraction, NoteStyle
 from anatome.scenes import note_edits
 
 UNITS = (("Metres", "m"), ("Centimetres", "cm"), ("Millimetres", "mm"), ("Feet and inches", "ft"))
@@ -38,6 +41,13 @@ class NoteBox(Fold):
         self.decimals.setToolTip("Of metres; centimetres have two less, millimetres three less")
         self.decimals.valueChanged.connect(lambda n: self._set(f"{n} decimals", decimals=n))
         form.addRow("Decimals", self.decimals)
+        self.fraction = QComboBox()
+        for parts in get_args(Fraction):
+            self.fraction.addItem("whole inches" if parts == 1 else f'1/{parts}"', parts)
+        self.fraction.setToolTip("The part of an inch lengths are told to")
+        self.fraction.activated.connect(lambda i: self._set("To a part of an inch", fraction=self.fraction.itemData(i)))
+        form.addRow("To the nearest", self.fraction)
+        self._form = form
         self.veil = QCheckBox("Paper behind words")
         self.veil.setToolTip("So that they can be read on anything")
         self.veil.clicked.connect(lambda on: self._set("Paper behind words", veil=on))
@@ -68,6 +78,10 @@ class NoteBox(Fold):
         self.decimals.blockSignals(True)
         self.decimals.setValue(style.decimals)
         self.decimals.blockSignals(False)
+        feet = style.unit == "ft"
+        self._form.setRowVisible(self.decimals, not feet)
+        self._form.setRowVisible(self.fraction, feet)
+        self.fraction.setCurrentIndex(self.fraction.findData(style.fraction or FINENESS[style.decimals]))
         self.veil.setChecked(style.veil)
         gone = self._noted.gone() if count else ()
         self.gone.setText(

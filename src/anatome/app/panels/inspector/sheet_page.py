@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from anatome.app.base import units
 from anatome.app.base.actions import Actions, panel_button
 from anatome.app.base.numbers import CountBox
 from anatome.app.base.papers import ScaleBox, papers
@@ -394,7 +395,7 @@ class SheetPage(Page):
         self.title.setText(f"Sheet {number_of(sheet, self._session.project)}")
         count = len(sheet.frames)
         words = paper_words(sheet.paper)
-        self.facts.setText(f"{words}, {sheet.paper[0]:.0f} × {sheet.paper[1]:.0f} mm, {count} scene{'s' * (count != 1)}")
+        self.facts.setText(f"{words}, {units.paper(sheet.paper)}, {count} scene{'s' * (count != 1)}")
         for field, text in ((self.name, sheet.name), (self.number, sheet.number)):
             if not field.hasFocus():
                 field.setText(text)
