@@ -516,6 +516,6 @@ def test_a_section_across_the_house_is_drawn_true_in_an_oblique(hand) -> None:
     # Where no face is upright there is nothing to be true to.
     hand.window.contact_sheet.recall("plan")
     hand.window.commands.view._last_cut = ""
-    assert hand.window.commands.view.turn is None
+    assert hand.window.commands.view.front is None
     hand.window.contact_sheet.recall("corner")
     assert hand.window.commands.view.turn is not None  # a side of a box

@@ -45,7 +45,7 @@ def cut_earth(hand, large):
 def darkness(picture: np.ndarray, found, spacing: float, degrees: float) -> tuple[float, float]:
     """How dark a picture is where lines so far apart and at this angle of the plane lie, and midway between them."""
     base, unit = found.face.plane.flat(found.face.building.centre), found.millimetre
-    x, y = found.viewport.pixels(found.face.plane.raised(found.middle)).astype(int)
+    x, y = found.viewport.pixels(found.face.plane.raised(found.grip)).astype(int)
     way = np.radians(degrees)
     on, between = [], []
     for row in range(y - 30, y + 30):

@@ -20,9 +20,9 @@ from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, NorthBlock, PictureB
 
 SCREENS = ((1280, 800), (1366, 768))
 DIALOGS = (
-    *("send_picture", "send_batch", "send_linework", "send_drawing", "send_sheets", "send_layers", "send_model", "send_series"),
-    *("find", "keys", "suggest", "series", "plane_storey", "copy_cut", "box_space", "box_storey", "go_to", "compare_looks"),
-    *("keep_look", "title_fields"),
+    *("send_picture", "send_batch", "send_linework", "send_drawing", "send_sheets", "send_layers", "send_model", "send_maquette"),
+    *("send_series", "find", "keys", "suggest", "series", "plane_storey", "copy_cut", "box_space", "box_storey", "go_to"),
+    *("compare_looks", "keep_look", "title_fields"),
 )
 """Commands that open one."""
 SCALED = "ANATOME_TEST_SCALED"

@@ -21,7 +21,7 @@ FLOORS = [
     ("scenes",),
     ("suggestions", "films"),
     ("linework", "render", "formats"),
-    ("printing", "filming"),
+    ("printing", "filming", "maquette"),
     ("page",),
     ("work",),
     ("demo",),

@@ -74,7 +74,7 @@ def test_a_family_says_what_its_line_in_a_hatch_file_says(angle, apart, later, b
     path.unlink()
     ((at, along, step, drawn),) = hatch_rows(hatch, AREA, 1.0)
     way = np.array([math.cos(math.radians(angle)), math.sin(math.radians(angle))])
-    assert along == pytest.approx(way) and drawn == pytest.approx(dashes)
+    assert along == pytest.approx(way, abs=1e-9) and drawn == pytest.approx(dashes)
     assert step == pytest.approx(later * way + apart * np.array([-way[1], way[0]]), abs=1e-6)
     off = np.array(at) - base
     period = sum(dashes)

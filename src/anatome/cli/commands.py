@@ -14,7 +14,7 @@ from anatome.problems import Problem
 
 COMMANDS = (
     *("info", "check", "new", "relink", "section", "picture", "suggest"),
-    *("export", "film", "page", "bcf", "scenes", "linework", "layers", "sheets", "looks", "demo"),
+    *("export", "film", "page", "bcf", "scenes", "linework", "layers", "maquette", "sheets", "looks", "demo"),
 )
 
 
@@ -79,6 +79,8 @@ def _run(options: argparse.Namespace) -> int:
         from anatome.cli.linework import run
     elif options.command == "layers":
         from anatome.cli.layers import run
+    elif options.command == "maquette":
+        from anatome.cli.maquette import run
     elif options.command == "sheets":
         from anatome.cli.sheets import run
     elif options.command == "looks":

@@ -96,6 +96,9 @@ def command_parser() -> argparse.ArgumentParser:
     layers = commands.add_parser("layers", help="cutting files for a model built of layers of material")
     _model_options(layers)
     _layer_options(layers)
+    maquette = commands.add_parser("maquette", help="a scene as cut as a closed scale model to print, in pieces with pegs")
+    _model_options(maquette)
+    _maquette_options(maquette)
     sheets = commands.add_parser("sheets", help="the sheets of a project as PDF, or as pictures")
     sheets.add_argument("project", type=Path)
     sheets.add_argument(
@@ -190,6 +193,23 @@ def _linework_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--tones", action="store_true", help="fill what is seen with flat tones, as areas")
     _notes_option(parser)
     _composing_options(parser)
+
+
+def _maquette_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--scene", metavar="NAME", help="of a project; its stage if not given")
+    parser.add_argument("--scale", type=float, default=200.0, help="200 for 1:200")
+    parser.add_argument(
+        "--thinnest", type=float, default=0.8, help="what the printer can do, mm; thinner parts are made as thick"
+    )
+    parser.add_argument(
+        "--plate", default="220x220x240", metavar="WxDxH", help="of the printer, mm; larger models are cut in pieces"
+    )
+    parser.add_argument("--base", type=float, default=3.0, help="under it, mm thick; 0 for none")
+    parser.add_argument("--name", help="on the base; that of the project if not given")
+    parser.add_argument("--peg", type=float, default=4.0, help="between pieces, mm thick; 0 for none")
+    parser.add_argument("--furniture", action="store_true", help="with furniture")
+    parser.add_argument("--ground", action="store_true", help="with ground and neighbours")
+    parser.add_argument("--out", type=Path, required=True, metavar="FILE", help="a .3mf, or .stl for a file each piece")
 
 
 def _layer_options(parser: argparse.ArgumentParser) -> None:

@@ -8,13 +8,12 @@ from numpy.typing import NDArray
 from scipy.spatial import cKDTree
 
 from anatome.look.hatches import LEAST, MOST_DASHES, Hatch, Tile
+from anatome.render.programs import UNITS
 
 HEAD, TEXELS = 4, 2 + MOST_DASHES // 4
 """Texels before the families of a hatch, and of each of them."""
 TILE = 256
 """Texels of a tile each way."""
-FAMILIES, TILES = 9, 10
-"""Units the textures are bound to."""
 
 
 class HatchTextures:
@@ -38,11 +37,11 @@ class HatchTextures:
         self._tiles.filter = moderngl.LINEAR, moderngl.LINEAR
         self._tiles.repeat_x = self._tiles.repeat_y = True
 
-    def use(self) -> dict[str, float | int]:
+    def use(self) -> dict[str, float]:
         """Bind them, and return what the shader is told of them."""
-        self._families.use(FAMILIES)
-        self._tiles.use(TILES)
-        return {"families": FAMILIES, "tiles": TILES, "least": LEAST}
+        self._families.use(UNITS["families"])
+        self._tiles.use(UNITS["tiles"])
+        return {"least": LEAST}
 
 
 def _write(row: NDArray[np.float32], hatch: Hatch, layer: int) -> None:

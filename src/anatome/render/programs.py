@@ -16,6 +16,8 @@ HEADER = f"""#version 410 core
 #define LIGHTER {LIGHTER}
 #define MOST_HAZE {MOST_HAZE}
 """
+UNITS = {"families": 9, "tiles": 10}
+"""Units of textures that some draw with and others of the same program without."""
 
 
 @cache
@@ -37,7 +39,9 @@ class Programs:
         key = (vertex, fragment, *defines)
         if key not in self._made:
             head = HEADER + "".join(f"#define {name}\n" for name in defines)
-            self._made[key] = self._ctx.program(head + _source(vertex), head + _source(fragment))
+            made = self._made[key] = self._ctx.program(head + _source(vertex), head + _source(fragment))
+            # Before any draws with it: two kinds of texture at the same unit, the first one, are an error, and nothing is drawn.
+            set_uniforms(made, **UNITS)
         return self._made[key]
 
     def screen(self, program: moderngl.Program) -> moderngl.VertexArray:

@@ -14,6 +14,7 @@ from anatome.app.send_out.drawings import DrawingDialog, SeriesDialog
 from anatome.app.send_out.film import FilmDialog
 from anatome.app.send_out.layers import LayersDialog
 from anatome.app.send_out.linework import LineworkDialog
+from anatome.app.send_out.maquette import MaquetteDialog
 from anatome.app.send_out.models import ModelDialog
 from anatome.app.send_out.page import PageDialog
 from anatome.app.send_out.pictures import PictureDialog
@@ -126,6 +127,12 @@ class SendOutCommands:
                 self.layers,
             ),
             Entry(
+                "send_maquette",
+                "Model to print…",
+                "What the cuts leave as a closed scale model: thin parts thickened, on a base, in pieces with pegs (3MF, STL)",
+                self.maquette,
+            ),
+            Entry(
                 "send_viewpoints",
                 "Viewpoints (BCF)…",
                 "Camera, section planes, what is hidden and a picture of chosen scenes, for other programs of the trade",
@@ -184,6 +191,9 @@ class SendOutCommands:
 
     def layers(self) -> None:
         LayersDialog(self._host.widget, self._session, self._folder).open()
+
+    def maquette(self) -> None:
+        MaquetteDialog(self._host.widget, self._session, self._folder).open()
 
     def viewpoints(self) -> None:
         ViewpointsDialog(self._host.widget, self._session, self._host.stage, self._folder).open()

@@ -37,6 +37,7 @@ COMMANDS: dict[str, str] = {
     "prism_plan": "polygon bite outline freeform cut",
     "round_plan": "circle cylinder hole",
     "perspective_section": "one point sectional perspective",
+    "send_maquette": "3d print printing printer stl 3mf scale model maquette",
     "flat_beside": "second view split section plan beside side by side live two pictures",
     "save_flat": "save section drawing scene flat",
     "square_on": "face on front view align camera perpendicular",
