@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 import pytest
 import shapely
@@ -9,6 +11,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 
 from anatome.cuts.flat_view import flat_section
+from anatome.notes.free_room import overlaps
 from anatome.notes.note import Dimension, Label
 from conftest import pixels
 from helpers import poche_mask, projected
@@ -147,3 +150,19 @@ def test_small_it_stands_in_the_place_of_the_key_elevation(hand, flat) -> None:
     assert window.key_elevation.isVisible() and window.key_elevation.side == "Right" and not flat.isVisible()
     window.key_elevation_panel.choice.activated.emit(4)
     assert flat.isVisible()
+
+
+def test_notes_cover_none_of_each_other_until_a_scale_is_held(hand, flat) -> None:
+    window, session = hand.window, hand.window.session
+    window.contact_sheet.recall("dressed")
+    session.pick(cut=session.stage.cuts[0].id)
+    drawn(hand)
+    shown = flat.noted.drawn().notes
+    assert 3 < len(shown) < len(hand.stage.noted.drawn().notes)
+    assert not any(overlaps(a, b) for a, b in itertools.combinations(shown, 2))
+    left_out = next(n.id for n in session.stage.notes if n.id not in {marks.note for marks in shown})
+    session.pick(notes=[left_out], cut=session.cut.id)
+    assert left_out in {marks.note for marks in flat.noted.drawn().notes}  # what is picked is seen
+    window.flat_panel._hold(50.0)
+    drawn(hand)
+    assert len(flat.noted.drawn().notes) == len(hand.stage.noted.drawn().notes)

@@ -518,4 +518,4 @@ def test_a_section_across_the_house_is_drawn_true_in_an_oblique(hand) -> None:
     hand.window.commands.view._last_cut = ""
     assert hand.window.commands.view.front is None
     hand.window.contact_sheet.recall("corner")
-    assert hand.window.commands.view.turn is not None  # a side of a box
+    assert hand.window.commands.view.front is not None  # a side of a box

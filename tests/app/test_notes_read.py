@@ -13,9 +13,10 @@ from anatome.app.stage.noted import LEGIBLE
 from anatome.notes.drawn import marks_of
 from anatome.notes.note import Dimension, Level, ScaleBar
 from anatome.printing.contents import wanted
-from anatome.scenes import note_edits
+from anatome.scenes import edits, note_edits
 from anatome.scenes.noted import note_view, paper_of_frame
 from anatome.sheets.sheet import SceneFrame
+from anatome.view.crop import Crop
 
 
 def dressed(hand) -> None:
@@ -60,6 +61,27 @@ def test_letters_are_read_on_the_stage_and_true_on_paper(hand) -> None:
     hand.do("notes_true")
     assert (hand.screen() == before).all()
     assert not session.history.undo_label.startswith("True")  # a way of looking, no step
+
+    # The same in a low, wide crop of no size as yet, in whose corner the scale bar stands.
+    crop = Crop(aspect=3.4, height=0.34, at=(0.0, 0.02))
+    session.apply(edits.set_crop(session.project.with_stage(notes=()), crop), "crop")
+    hand.settle()
+    hand.do("dress")
+    dressed(hand)
+    view = noted.view()
+    height = noted.paper_height()
+    assert view.picture == pytest.approx([height * side for side in crop.sides(hand.stage.width() / hand.stage.height())])
+    assert len(session.stage.notes) > 5
+    covers_nothing(noted.drawn().sound, view.picture)
+    session.apply(session.project.with_stage(notes=()), "no notes")
+    hand.do("note_scale")
+    (bar,) = noted.drawn().notes
+    assert heights(hand).min() >= LEGIBLE - 0.01
+    figures = [shapely.Polygon(words.corners()) for words in bar.words]
+    assert not any(shapely.intersects(a, b) for a, b in itertools.combinations(figures, 2))
+    points = np.concatenate([stroke.points for stroke in bar.strokes])
+    left, bottom, right, top = view.picture
+    assert (points >= [left, bottom]).all() and (points <= [right, top]).all()
 
 
 def test_each_step_has_one_instruction_and_a_ghost_or_a_reason(large) -> None:

@@ -124,6 +124,17 @@ def test_a_project_speaks_its_own_units_whoever_opens_it(hand, tmp_path) -> None
     style = session.stage.note_style
     assert note_length(3.5, style) == "11' 5 3/4\"" and note_length(0.0127 + 0.0254 / 8, style) == '5/8"'  # to the nearest eighth
     assert note_area(100.0, style) == "1,076.4 ft²" and level(-1.2192, style) == "-4' 0\""
+    hand.do("new_sheet")
+    page, paper = window.inspector.sheet, window.desk.sheet.paper
+    page._set_paper(page.paper.findData("ANSI B"))
+    assert window.desk.sheet.paper == pytest.approx((431.8, 279.4)) and paper != window.desk.sheet.paper
+    assert (page.wide.text(), page.high.text()) == ("17.00 in", "11.00 in")
+    page.wide.editingFinished.emit()
+    assert window.desk.sheet.paper == pytest.approx((431.8, 279.4))  # left again, it stays what it is
+    hand.type_into(page.wide.lineEdit(), "18")
+    assert window.desk.sheet.paper == pytest.approx((457.2, 279.4))
+    for _ in range(3):
+        hand.do("undo")
     path = tmp_path / "imperial.anatome"
     window.documents.save(path)
     hand.saved()

@@ -45,7 +45,8 @@ def _flat(text: str, at: Array, height: float, align: float, strong: bool = Fals
 def _from_corner(note: Placed, view: NoteView) -> tuple[Array, Array]:
     """((2,) mm the place of a note, (2,) the ways inwards)."""
     inwards = np.array([1.0 if "left" in note.corner else -1.0, 1.0 if "lower" in note.corner else -1.0])
-    corner = np.where(inwards > 0, 0.0, [view.viewport.width, view.viewport.height])
+    left, bottom, right, top = view.picture
+    corner = np.where(inwards > 0, [left, bottom], [right, top])
     return corner + inwards * np.array(note.offset), inwards
 
 
@@ -54,27 +55,30 @@ def scale_bar_marks(note: ScaleBar, view: NoteView) -> NoteMarks | None:
     if not view.scale:
         return None
     start, inwards = _from_corner(note, view)
-    long = bar_length(view.scale, view.style.unit)
-    start = start - [0.0 if inwards[0] > 0 else long, 0.0 if inwards[1] > 0 else BAR]
     height, veil = view.height(note), view.style.veil
-    strokes, words = scale_bar(start, view.scale, view.style.unit, view.style.weight, height, veil)
+    # Longer where letters are larger than they will be on paper, or its figures would cover each other.
+    times = height / (note.height or view.style.height)
+    long = bar_length(view.scale, view.style.unit, times)
+    start = start - [0.0 if inwards[0] > 0 else long, 0.0 if inwards[1] > 0 else BAR]
+    strokes, words = scale_bar(start, view.scale, view.style.unit, view.style.weight, height, veil, times)
     # The scale stands inwards of the bar.
     at = start + ([long + 3.2 * height, 0.0] if inwards[0] > 0 else [-1.2 * height, 0.0])
     words.append(_flat(scale_words(view.scale), at, height, 0.0 if inwards[0] > 0 else 1.0, veil=veil))
     return NoteMarks(note.id, tuple(strokes), tuple(words))
 
 
-def bar_length(scale: float, unit: Unit) -> float:
-    """Mm a scale bar of 1:``scale`` is long."""
+def bar_length(scale: float, unit: Unit, times: float = 1.0) -> float:
+    """Mm a scale bar of 1:``scale`` is long, or about so many times as long."""
     one = FOOT if unit == "ft" else 1.0
-    return 5 * _round_number(LONG / 5 * scale / 1000 / one) * one * 1000 / scale
+    return 5 * _round_number(times * LONG / 5 * scale / 1000 / one) * one * 1000 / scale
 
 
 def scale_bar(
-    start: Array, scale: float, unit: Unit, weight: float, height: float, veil: bool = False
+    start: Array, scale: float, unit: Unit, weight: float, height: float, veil: bool = False, times: float = 1.0
 ) -> tuple[list[Stroke], list[Words]]:
-    """Its parts and figures, over and to the right of (2,) mm ``start``; capitals are ``height`` mm."""
-    size = bar_length(scale, unit) / 5
+    """Its parts and figures, over and to the right of (2,) mm ``start``, about so many ``times`` as long as usual; capitals are
+    ``height`` mm."""
+    size = bar_length(scale, unit, times) / 5
     part = size * scale / 1000 / (FOOT if unit == "ft" else 1.0)
     strokes = []
     for i in range(5):

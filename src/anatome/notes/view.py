@@ -98,6 +98,8 @@ class NoteView:
     """The 50 of 1:50 in the plane that is seen true."""
     least: float = 0.0
     """Mm its capitals are at least, whatever is said of them: so that they can be read where the paper is shown small."""
+    within: tuple[float, float, float, float] | None = None
+    """Mm (left, bottom, right, top) of the crop in it, if that is not all of it."""
     _met: dict[Anchor, AnchorHit | None] = field(default_factory=dict, repr=False)
     _moved: dict[Move, Viewport] = field(default_factory=dict, repr=False)
 
@@ -105,6 +107,11 @@ class NoteView:
     def building(self) -> Building:
         """What the facts are of."""
         return self.facts.building
+
+    @property
+    def picture(self) -> tuple[float, float, float, float]:
+        """Mm (left, bottom, right, top) of what becomes of it when it is sent out."""
+        return self.within or (0.0, 0.0, self.viewport.width, self.viewport.height)
 
     def height(self, note: AnyNote) -> float:
         """Mm of its capitals."""

@@ -33,16 +33,17 @@ def note_view(
     paper: float,
     site: Site = NO_SITE,
     least: float = 0.0,
+    within: tuple[float, float, float, float] | None = None,
 ) -> NoteView:
     """Return what the notes of a state are drawn on: its picture through a frame, on paper so many millimetres high; capitals
-    are at ``least`` so many."""
+    are at ``least`` so many. What stands in its corners stands in those of the crop ``within`` it, if there is one."""
     _, low, _, high = frame.crop
     plane = state.true_plane()
     # A scale holds in a plane that is seen true; without one in a parallel view across the sight.
     known = plane is not None or not state.camera.is_perspective
     scale = height_at(state.camera, plane) * (high - low) * 1000.0 / paper if known else 0.0
     viewport = Viewport(state.camera, frame.sized(paper * frame.aspect, paper))
-    return NoteView(viewport, shown, state.cuts, state.note_style, facts, north_of(site, facts.building), scale, least)
+    return NoteView(viewport, shown, state.cuts, state.note_style, facts, north_of(site, facts.building), scale, least, within)
 
 
 MUCH_LARGER = 1.6
@@ -87,7 +88,7 @@ def paper_of_frame(project: Project, sheet: Sheet, frame: SceneFrame) -> NotePap
 def paper_of_stage(project: Project, frame: Frame, height: float, least: float = 0.0) -> NotePaper:
     """Return what the notes of the stage are placed for: the frame on a sheet that shows most of its scene, one with a scale
     first, as long as the stage shows the scene as it was saved; else its crop; else all of it, through a ``frame`` on paper
-    ``height`` mm high with capitals of at ``least`` so many, for nobody has said yet how large it will be."""
+    ``height`` mm high. Capitals are at ``least`` so many mm where nobody has said yet how large it will be."""
     scene, state = project.scene(project.current_scene), project.stage
     as_shown = project.scene_as_shown
     if scene is not None and as_shown is not None and _without_notes(state) == _without_notes(as_shown):
@@ -102,8 +103,9 @@ def paper_of_stage(project: Project, frame: Frame, height: float, least: float =
     if state.crop is None:
         return NotePaper(state, frame, height, least)
     paper = state.crop.paper(height_at(state.camera, state.true_plane()))
-    where = scale_words(state.crop.scale) if paper and state.crop.scale else "the crop"
-    return NotePaper(state, state.crop.frame(), paper[1] if paper else UNSAID_PAPER, where=where)
+    if paper is None:
+        return NotePaper(state, state.crop.frame(), UNSAID_PAPER, least, where="the crop")
+    return NotePaper(state, state.crop.frame(), paper[1], where=scale_words(state.crop.scale) if state.crop.scale else "the crop")
 
 
 def _without_notes(state: StageState) -> StageState:

@@ -64,6 +64,12 @@ class Crop(Value):
         half = self.height / 2
         return Frame(width=height * self.aspect, height=height, crop=(x - half, y - half, x + half, y + half))
 
+    def sides(self, aspect: float) -> tuple[float, float, float, float]:
+        """Return its left, bottom, right and top on a stage of these proportions, from the lower left corner there, in shares of
+        its height."""
+        x, y = aspect / 2 + self.at[0], 0.5 + self.at[1]
+        return x - self.width / 2, y - self.height / 2, x + self.width / 2, y + self.height / 2
+
     def reach(self, aspect: float) -> float:
         """Return how many times as much a stage of these proportions must show to hold all of it; at least 1."""
         return max(1.0, (self.width + 2 * abs(self.at[0])) / aspect, self.height + 2 * abs(self.at[1]))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -29,6 +30,8 @@ from anatome.lengths import INCH
 from anatome.look.quick_lines import quick_lines
 from anatome.notes.captions import CAPTION
 from anatome.notes.facts import Facts
+from anatome.notes.free_room import overlaps
+from anatome.notes.marks import NoteMarks, NotesDrawn
 from anatome.render.renderer import Renderer
 from anatome.scenes.project import StageState
 from anatome.scenes.scene_view import View
@@ -48,7 +51,21 @@ class NotesBeside(StageNotes):
     def __init__(self, session: Session, drawing: FlatDrawing, stage: Stage) -> None:
         super().__init__(session, drawing)
         self._on, self._of_stage = drawing, stage.noted
+        self._thinned: tuple[NotesDrawn, frozenset[str], NotesDrawn] | None = None
         stage.noted.news.connect(self.news)
+
+    def drawn(self) -> NotesDrawn:
+        """Return them; where no scale is held, without those whose words would cover others: for this size nobody placed them."""
+        every, picked = super().drawn(), frozenset(self._session.picked.notes)
+        if self._on.held is not None:
+            return every
+        if self._thinned is None or self._thinned[0] is not every or self._thinned[1] != picked:
+            kept: list[NoteMarks] = []
+            for note in sorted(every.notes, key=lambda note: note.note not in picked):
+                if not any(overlaps(note, other) for other in kept):
+                    kept.append(note)
+            self._thinned = every, picked, replace(every, notes=tuple(kept))
+        return self._thinned[2]
 
     def facts(self) -> Facts:
         return self._of_stage.facts()

@@ -104,7 +104,12 @@ class StageNotes(QObject):
     def _view(self, least: float) -> NoteView:
         s = self._session
         frame = Frame(width=max(self._stage.width(), 1), height=max(self._stage.height(), 1))
-        return note_view(self.state(), s.on_stage(), self.facts(), frame, self.paper_height(), s.project.site, least)
+        state, paper = self.state(), self.paper_height()
+        within = None
+        if state.crop is not None:
+            left, bottom, right, top = (paper * share for share in state.crop.sides(frame.aspect))
+            within = left, bottom, right, top
+        return note_view(state, s.on_stage(), self.facts(), frame, paper, s.project.site, least, within)
 
     def drawn(self) -> NotesDrawn:
         """Return the notes of the stage; those whose anchors are gone say so."""

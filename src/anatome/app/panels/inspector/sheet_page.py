@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from PySide6.QtCore import QEvent, QObject
 from PySide6.QtWidgets import (
     QCheckBox,
@@ -17,14 +19,14 @@ from PySide6.QtWidgets import (
 
 from anatome.app.base import units
 from anatome.app.base.actions import Actions, panel_button
-from anatome.app.base.numbers import CountBox
+from anatome.app.base.numbers import AmountBox, CountBox
 from anatome.app.base.papers import ScaleBox, papers
 from anatome.app.commands.all import Commands
 from anatome.app.document.desk import Desk
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import Choices, Page, label, section
 from anatome.app.sheets.contents import SheetContents
-from anatome.lengths import scale_in, scale_words
+from anatome.lengths import INCH, scale_in, scale_words
 from anatome.look.shipped import shipped_looks
 from anatome.notes.dressed_before import dressed_for
 from anatome.notes.lettering import HEIGHTS
@@ -33,6 +35,8 @@ from anatome.scenes.noted import cut_to_dress
 from anatome.scenes.sheet_frames import bar_scale, number_of, paper_words, picture_height, scale_of
 from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, NorthBlock, ScaleBarBlock, SceneFrame, TextBlock
 
+LEAST, MOST = 20.0, 5000.0
+"""Mm a paper is wide or high."""
 FREE = "Free"
 OWN = "The scene's own look"
 NO_SCALE = "As large as it is"
@@ -116,7 +120,7 @@ class SheetPage(Page):
         self.paper = QComboBox()
         self.paper.activated.connect(self._set_paper)
         form.addRow("Paper", self.paper)
-        self.wide, self.high = _millimetres(), _millimetres()
+        self.wide, self.high = AmountBox(LEAST, MOST, 1), AmountBox(LEAST, MOST, 1)
         for box in (self.wide, self.high):
             box.editingFinished.connect(self._set_free)
         form.addRow("Width", self.wide)
@@ -275,7 +279,14 @@ class SheetPage(Page):
             self._set_sheet(f"Paper {name}", paper=(long, short) if lying else (short, long))
 
     def _set_free(self) -> None:
-        self._set_sheet("Size of the paper", paper=(float(self.wide.value()), float(self.high.value())))
+        if self._desk.sheet is None:
+            return
+        before, one = self._desk.sheet.paper, _one()
+        # A field that is only left again still shows rounded what the paper is.
+        fields = zip((self.wide, self.high), before)
+        said = [size if box.value() == round(size / one, box.decimals()) else box.value() * one for box, size in fields]
+        if tuple(said) != tuple(before):
+            self._set_sheet("Size of the paper", paper=tuple(said))
 
     def _turn(self, key: str) -> None:
         sheet = self._desk.sheet
@@ -405,7 +416,10 @@ class SheetPage(Page):
         self.paper.setCurrentIndex(place if place >= 0 else self.paper.count() - 1)
         for box, size in ((self.wide, sheet.paper[0]), (self.high, sheet.paper[1])):
             if not box.hasFocus():
-                box.setValue(round(size))
+                box.setSuffix(" in" if units.UNITS.inch_papers else " mm")
+                box.setDecimals(2 if units.UNITS.inch_papers else 1)
+                box.setRange(math.ceil(LEAST / _one()), MOST / _one())
+                box.setValue(size / _one())
         self.lies.show_choice("lying" if sheet.paper[0] >= sheet.paper[1] else "upright")
         self.border.setChecked(sheet.bordered)
         self.block.setChecked(sheet.title_block)
@@ -448,6 +462,11 @@ class SheetPage(Page):
         for part in (self.beside, *self.together):
             part.setVisible(sheet is not None and len(sheet.frames) > 1)
         self.dress.setVisible(len(frames) == 1 and scene is not None and cut_to_dress(scene.state) is not None)
+
+
+def _one() -> float:
+    """Mm one of what papers are told in."""
+    return 1000.0 * INCH if units.UNITS.inch_papers else 1.0
 
 
 def _millimetres(least: int = 20, most: int = 5000) -> CountBox:
