@@ -183,8 +183,11 @@ def scenes(eye: Eye) -> None:
 
 
 def dark(eye: Eye) -> None:
-    picked("cross", "across")(eye)
+    """The dark theme, with the section flat beside the picture."""
     eye.window.set_dark(True)
+    picked("cross", "across")(eye)
+    eye.do("flat_beside")
+    eye.wait(lambda: eye.window.flat.drawn)
     eye.settle()
 
 
