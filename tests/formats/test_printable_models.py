@@ -75,6 +75,22 @@ def test_what_is_too_thin_becomes_as_thick_as_can_be_printed_and_open_surfaces_p
     assert plate.volume == pytest.approx(slope * 1.0, rel=0.01)
 
 
+@settings(max_examples=10, deadline=None)
+@given(st.floats(0.02, 0.12), st.floats(0.0, 90.0))
+def test_frames_and_bent_sheets_are_thick_enough_as_another_library_measures_them(thin: float, turn: float) -> None:
+    """By trimesh's thickness along rays from points all over them."""
+    frame = trimesh.boolean.difference([box(0, 0, 0, 8, thin, 6), box(thin, -1, thin, 8 - thin, 1, 6 - thin)])
+    bent = trimesh.boolean.union([box(0, 20, 0, 8, 20 + thin, 6), box(0, 20, 0, thin, 26, 6)])
+    for mesh in (frame, bent):
+        mesh.apply_transform(trimesh.transformations.rotation_matrix(np.radians(turn), (0, 0, 1)))
+    made = printed(made_of(("frame", "IfcWindow", "", frame), ("bent", "IfcWall", "", bent)), replace(PLAIN, thinnest=0.8))
+    assert sorted(made.thickened) == ["bent", "frame"] and not made.thin
+    for body in written(made)[0].split():
+        points, faces = trimesh.sample.sample_surface(body, 400, seed=1)
+        thick = trimesh.proximity.thickness(body, points, normals=body.face_normals[faces], method="ray")
+        assert np.quantile(thick, 0.02) >= 0.8 - 1e-3
+
+
 sizes = st.floats(12.0, 150.0)
 
 

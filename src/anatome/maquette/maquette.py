@@ -25,13 +25,14 @@ SPECK = 0.5
 @dataclass(frozen=True, eq=False)
 class Maquette:
     """``pieces`` that are closed; the ``size`` of all of it in mm and its ``volume`` in cm³; how many ``loose`` bodies hang on
-    nothing; the names of parts that were thickened, made of open surfaces, or left out."""
+    nothing; the names of parts that were thickened, that are thin all the same, made of open surfaces, or left out."""
 
     pieces: tuple[Piece, ...]
     size: tuple[float, float, float]
     volume: float
     loose: int
     thickened: tuple[str, ...]
+    thin: tuple[str, ...]
     plated: tuple[str, ...]
     left_out: tuple[str, ...]
 
@@ -42,11 +43,16 @@ class Maquette:
         said = f"{count} piece{'s' * (count != 1)}, {' × '.join(f'{side:.0f}' for side in self.size)} mm, {self.volume:.1f} cm³"
         more = [
             f"{len(self.thickened)} thin parts made as thick as can be printed" if self.thickened else "",
+            f"too thin still: {_some(self.thin)}" if self.thin else "",
             f"{len(self.plated)} open parts as plates" if self.plated else "",
             f"{self.loose} bodies hang on nothing and need support" if self.loose else "",
-            f"left out: {', '.join(self.left_out[:5])}" + (" …" if len(self.left_out) > 5 else "") if self.left_out else "",
+            f"left out: {_some(self.left_out)}" if self.left_out else "",
         ]
         return "; ".join([said, *(one for one in more if one)])
+
+
+def _some(names: tuple[str, ...]) -> str:
+    return ", ".join(names[:5]) + (" …" if len(names) > 5 else "")
 
 
 def printed_of(cut_open: CutBuilding, furniture: bool, ground: bool) -> NDArray[np.bool_]:
@@ -82,5 +88,5 @@ def maquette_of(cut_open: CutBuilding, how: MaquetteSettings, progress: Callable
         if piece.solid.status() != manifold3d.Error.NoError or piece.solid.volume() <= 0:
             raise Problem(f"Piece {piece.name} did not come out closed. Try another scale, or without pegs.")
     size = (high - low).tolist()
-    named = whole.thickened, whole.plated, whole.left_out
+    named = whole.thickened, whole.thin, whole.plated, whole.left_out
     return Maquette(tuple(pieces), (size[0], size[1], size[2]), solid.volume() / 1000.0, int(loose), *named)

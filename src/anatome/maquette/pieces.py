@@ -12,7 +12,7 @@ import shapely
 from numpy.typing import NDArray
 
 from anatome.maquette.settings import MaquetteSettings
-from anatome.maquette.solids import mesh_of
+from anatome.maquette.thickness import mesh_of, tidy
 
 Array = NDArray[np.float64]
 LONG, ROUND_PEG = 2.0, 1.2
@@ -55,7 +55,7 @@ def in_pieces(solid: manifold3d.Manifold, how: MaquetteSettings) -> list[Piece]:
                 parted.append((f"{name},{number}", cut))
             parted.append((f"{name},{len(cuts[axis])}", rest))
         found = parted
-    return [Piece(_called(place, counts[2]), one) for place, one in found if not one.is_empty() and one.volume() > 1e-3]
+    return [Piece(_called(place, counts[2]), tidy(one)) for place, one in found if not one.is_empty() and one.volume() > 1e-3]
 
 
 def counts_of(sides: Sequence[float] | Array, how: MaquetteSettings) -> list[int]:

@@ -12,12 +12,12 @@ from numpy.typing import NDArray
 from anatome.cuts.dissection import CutBuilding
 from anatome.cuts.solid import kept_part
 from anatome.maquette.settings import MaquetteSettings
+from anatome.maquette.thickness import NEXT_TO_NOTHING, closed, thick_enough
 from anatome.problems import Problem
 
 Array = NDArray[np.float64]
 MOST_PLATES = 4000
 """Triangles of an open part that are made plates of; one with more is left out."""
-NEXT_TO_NOTHING = 1e-6
 JOINS = 0.1
 """Mm by which every part is about larger than it is: less than a printer shows."""
 GOLDEN = 0.618034
@@ -25,12 +25,13 @@ GOLDEN = 0.618034
 
 @dataclass(frozen=True, eq=False)
 class Whole:
-    """A ``solid`` in mm with its lowest place at 0, what was made of open surfaces, which parts were ``thickened`` and which are
-    ``left_out``, by their names."""
+    """A ``solid`` in mm with its lowest place at 0; by their names parts made of open surfaces, those that were ``thickened``,
+    those that are ``thin`` all the same and those ``left_out``."""
 
     solid: manifold3d.Manifold
     plated: tuple[str, ...]
     thickened: tuple[str, ...]
+    thin: tuple[str, ...]
     left_out: tuple[str, ...]
 
 
@@ -45,6 +46,7 @@ def whole_of(cut_open: CutBuilding, how: MaquetteSettings, progress: Callable[[f
     solids: list[manifold3d.Manifold] = []
     plated: list[str] = []
     thickened: list[str] = []
+    thin: list[str] = []
     left_out: list[str] = []
     for number, part in enumerate(kept):
         if progress is not None and number % 32 == 0 and not progress(0.5 + 0.3 * number / len(kept)):
@@ -54,9 +56,11 @@ def whole_of(cut_open: CutBuilding, how: MaquetteSettings, progress: Callable[[f
         bodies = _bodies(places, part.triangles)
         if bodies:
             made = [_printable(body, how.thinnest, len(solids) + one) for one, body in enumerate(bodies)]
-            if any(stretched for _, stretched in made):
+            if any(was for _, was, _ in made):
                 thickened.append(name)
-            solids += [body for body, _ in made]
+            if any(still for _, _, still in made):
+                thin.append(name)
+            solids += [body for body, _, _ in made]
             continue
         solid = _plates(places, part.triangles, how.thinnest)
         (plated if solid is not None else left_out).append(name)
@@ -68,30 +72,17 @@ def whole_of(cut_open: CutBuilding, how: MaquetteSettings, progress: Callable[[f
     if progress is not None and not progress(0.9):
         raise Problem("The model to print was cancelled; nothing was written.")
     bottom = float(made.bounding_box()[2])
-    return Whole(made.translate((0.0, 0.0, -bottom)), tuple(plated), tuple(thickened), tuple(left_out))
-
-
-def _closed(places: Array, triangles: NDArray[np.int64]) -> manifold3d.Manifold | None:
-    """A solid of a mesh, or None where that is not closed."""
-    solid = manifold3d.Manifold(manifold3d.Mesh64(places, triangles.astype(np.uint64)))
-    sound = solid.status() == manifold3d.Error.NoError and not solid.is_empty() and solid.volume() > NEXT_TO_NOTHING
-    return solid if sound else None
+    return Whole(made.translate((0.0, 0.0, -bottom)), tuple(plated), tuple(thickened), tuple(thin), tuple(left_out))
 
 
 def _bodies(places: Array, triangles: NDArray[np.int64]) -> list[manifold3d.Manifold]:
     """The closed bodies of a part, each by itself: leaf and frame of a door; none where it is not closed."""
-    solid = _closed(places, triangles)
+    solid = closed(places, triangles)
     return [] if solid is None else [body for body in solid.decompose() if body.volume() > NEXT_TO_NOTHING] or [solid]
 
 
-def mesh_of(solid: manifold3d.Manifold) -> tuple[Array, NDArray[np.int64]]:
-    """Return (n, 3) mm and (m, 3) triangles of a solid."""
-    mesh = solid.to_mesh64()
-    return np.asarray(mesh.vert_properties)[:, :3], np.asarray(mesh.tri_verts, np.int64)
-
-
-def _printable(body: manifold3d.Manifold, thinnest: float, number: int) -> tuple[manifold3d.Manifold, bool]:
-    """(a body a little larger all round, whether it was too thin along one of its own principal axes, and stretched).
+def _printable(body: manifold3d.Manifold, thinnest: float, number: int) -> tuple[manifold3d.Manifold, bool, bool]:
+    """(a body a little larger all round and thick enough, whether it was too thin, whether it still is).
 
     Larger, so that neighbours that only touch, or almost do, become one body; each by a little more or less, or edges of several
     of them would lie in one another, which is no longer closed.
@@ -101,17 +92,7 @@ def _printable(body: manifold3d.Manifold, thinnest: float, number: int) -> tuple
     joins = JOINS * (0.5 + number * GOLDEN % 1.0)
     times = 1.0 + joins / size
     body = body.translate(tuple(-middle)).scale(tuple(times)).translate(tuple(middle))
-    places, triangles = mesh_of(body)
-    middle = places.mean(axis=0)
-    axes = np.linalg.svd(places - middle, full_matrices=False)[2]
-    flat = (places - middle) @ axes.T
-    size = np.ptp(flat, axis=0)
-    if (size >= thinnest * (1 - 1e-9)).all() or (size <= NEXT_TO_NOTHING).any():
-        return body, False
-    centre = (flat.max(axis=0) + flat.min(axis=0)) / 2
-    times = np.maximum((thinnest + joins) / size, 1.0)
-    thick = _closed(((flat - centre) * times + centre) @ axes + middle, triangles)
-    return (body, False) if thick is None else (thick, True)
+    return thick_enough(body, thinnest, joins)
 
 
 def _plates(places: Array, triangles: NDArray[np.int64], thick: float) -> manifold3d.Manifold | None:
