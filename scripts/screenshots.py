@@ -328,8 +328,9 @@ def main() -> None:
             PICTURES[name](eye)
         eye.picture().save(str(FOLDER / f"{name}.png"))
         print(name, flush=True)
-        if name == "dark":
+        if name == "dark":  # both are remembered
             eye.window.set_dark(False)
+            eye.window.flat_place.stand("away")
         eye.window.documents.close()
         eye.spin(0.5)
         eye.window.hide()

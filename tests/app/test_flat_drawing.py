@@ -150,6 +150,13 @@ def test_small_it_stands_in_the_place_of_the_key_elevation(hand, flat) -> None:
     assert window.key_elevation.isVisible() and window.key_elevation.side == "Right" and not flat.isVisible()
     window.key_elevation_panel.choice.activated.emit(4)
     assert flat.isVisible()
+    # Of what is opened or shown anew with it there: the cut that is on, by its name, not one that was picked last and is off.
+    session.pick(cut=None)
+    window.contact_sheet.recall("cross")
+    drawn(hand)
+    assert flat.cut.id == "across" and window.flat_panel.words.text() == "Section B"
+    window.contact_sheet.recall("exploded")
+    hand.qtbot.waitUntil(lambda: window.flat_panel.words.text() == "Section")
 
 
 def test_notes_cover_none_of_each_other_until_a_scale_is_held(hand, flat) -> None:

@@ -113,12 +113,13 @@ class FlatDrawing(KeyDrawing):
 
     @property
     def cut(self) -> AnyCut | None:
-        """The picked cut, or the one that was picked last, or one that is on."""
+        """The picked cut, or the one that was picked last if it is on, or another that is."""
         if not self._session.is_open:
             return None
         stage = self._session.stage
         picked = self._session.cut if self._session.picked.cut != self._picked_here else None
-        found = picked or stage.cut(self._last) or next(iter((*stage.cuts_seen_true, *stage.active_cuts)), None)
+        others = sorted((*stage.cuts_seen_true, *stage.active_cuts), key=lambda cut: cut.id != self._last)
+        found = picked or next(iter(others), None)
         self._last = self._last if found is None else found.id
         return found
 
@@ -191,6 +192,7 @@ class FlatDrawing(KeyDrawing):
     def fit(self) -> None:
         """Show the whole cut; at the scale that is held, the middle of it."""
         self._cut = self.cut
+        self.renamed.emit()
         super().fit()
         self._remember()
         if self.held is not None:
@@ -212,7 +214,6 @@ class FlatDrawing(KeyDrawing):
         cut = self._cut
         if cut is None or self._drawn_of is None or self._drawn_of[0] != cut.id:
             self._image = self._image if cut is not None else None
-            self.renamed.emit()
             self.fit()
             return
         if before is not cut and (before is None or before.axis.normal != cut.axis.normal):
