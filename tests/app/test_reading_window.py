@@ -58,6 +58,7 @@ def test_parts_are_cut_while_the_rest_is_read(held, soon, tower: Path) -> None:
     whole = read_ifc(tower, lambda *_: None)
     assert session.model.elements == whole.elements and np.array_equal(session.model.vertices, whole.vertices)
     assert session.stage.camera == camera and session.history.undo_label == "A cut"
+    hand.qtbot.waitUntil(lambda: session.is_cut, timeout=60_000)
     (face,) = session.left().faces_of("a")
     top = face.plane.raised(shapely.get_coordinates(face.poche.polygons))[:, 2].max()
     assert top == pytest.approx(whole.bounds[1, 2], abs=0.5)
