@@ -100,16 +100,7 @@ def command_parser() -> argparse.ArgumentParser:
     _model_options(maquette)
     _maquette_options(maquette)
     sheets = commands.add_parser("sheets", help="the sheets of a project as PDF, or as pictures")
-    sheets.add_argument("project", type=Path)
-    sheets.add_argument(
-        "--sheet", metavar="NAME|NUMBER", action="append", default=[], help="only this one; several times for more"
-    )
-    sheets.add_argument("--pdf", type=Path, metavar="FILE", help="all in one file, with bookmarks")
-    sheets.add_argument("--each", type=Path, metavar="FOLDER", help="a PDF each, into a folder")
-    sheets.add_argument("--png", type=Path, metavar="FOLDER", help="a picture each, into a folder")
-    sheets.add_argument(
-        "--dpi", type=float, default=200.0, help="dots per inch of the pictures on them, and of --png; 200 if not given"
-    )
+    _sheet_options(sheets)
     looks = commands.add_parser("looks", help="the looks that come with Anatome")
     looks.add_argument("--json", action="store_true", help="with all that is in them, as JSON")
     demo = commands.add_parser("demo", help="open the boathouse")
@@ -210,6 +201,19 @@ def _maquette_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--furniture", action="store_true", help="with furniture")
     parser.add_argument("--ground", action="store_true", help="with ground and neighbours")
     parser.add_argument("--out", type=Path, required=True, metavar="FILE", help="a .3mf, or .stl for a file each piece")
+
+
+def _sheet_options(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("project", type=Path)
+    parser.add_argument(
+        "--sheet", metavar="NAME|NUMBER", action="append", default=[], help="only this one; several times for more"
+    )
+    parser.add_argument("--pdf", type=Path, metavar="FILE", help="all in one file, with bookmarks")
+    parser.add_argument("--each", type=Path, metavar="FOLDER", help="a PDF each, into a folder")
+    parser.add_argument("--png", type=Path, metavar="FOLDER", help="a picture each, into a folder")
+    parser.add_argument(
+        "--dpi", type=float, default=200.0, help="dots per inch of the pictures on them, and of --png; 200 if not given"
+    )
 
 
 def _layer_options(parser: argparse.ArgumentParser) -> None:

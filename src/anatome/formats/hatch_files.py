@@ -15,6 +15,7 @@ from fontTools.svgLib.path import SVGPath
 from lxml import etree
 from pydantic import ValidationError
 
+from anatome.bezier import bezier
 from anatome.lengths import INCH
 from anatome.look.hatches import DENSEST, Family, Hatch, HatchFile, Tile
 from anatome.problems import Problem
@@ -203,18 +204,7 @@ def _strokes(pen: RecordingPen) -> list[list[tuple[float, float]]]:
         elif kind == "lineTo":
             found[-1].append(points[0])
         elif kind in ("curveTo", "qCurveTo"):
-            found[-1] += _curve([found[-1][-1], *points])
+            found[-1] += [(x, y) for x, y in bezier([found[-1][-1], *points], CURVE).tolist()]
         elif kind == "closePath" and found[-1][0] != found[-1][-1]:
             found[-1].append(found[-1][0])
-    return found
-
-
-def _curve(points: list[tuple[float, float]]) -> list[tuple[float, float]]:
-    """Places of a Bézier curve after its first (de Casteljau)."""
-    found = []
-    for share in np.linspace(0.0, 1.0, CURVE + 1)[1:]:
-        places = np.array(points, float)
-        while len(places) > 1:
-            places = places[:-1] + share * (places[1:] - places[:-1])
-        found.append((float(places[0, 0]), float(places[0, 1])))
     return found

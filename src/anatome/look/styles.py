@@ -5,7 +5,7 @@ from __future__ import annotations
 import weakref
 from collections import OrderedDict
 from dataclasses import dataclass, fields, replace
-from typing import Literal
+from typing import Literal, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -57,6 +57,7 @@ class HatchManner:
         return hatch.scaled(self.scale or 1.0).model_copy(update=said)
 
 
+K = TypeVar("K")
 AS_IS = HatchManner()
 LAYS = tuple(field.name for field in fields(Laying))
 """What rules say of how patterns and pictures are laid."""
@@ -127,15 +128,8 @@ def _resolved(look: Look, building: Building) -> Styles:
     more: list[Array] = []
     surface = np.full(count, -1, np.int64)
     by = look.surfaces.removeprefix("by ") if look.surfaces.startswith("by ") else None
-    if by == "use":
-        # Furniture and what lies round the building stay as they are; walls and floors belong to more rooms than one.
-        apart = building.context | np.array([e.type in FURNITURE_TYPES for e in building.elements], bool)
-        surface[apart] = len(own)
-        more.append(np.ones(4))
-    elif by is not None:
-        numbers, colours = _groups(building, by)
-        surface = np.where(numbers >= 0, len(own) + numbers, -1)
-        more += [np.append(c, 1.0) for c in colours]
+    if by is not None:
+        surface, more = _grouped(building, by, len(own))
     fill = np.array([look.poche_of(e.type) for e in building.elements])
     if look.fill_by != "one":
         numbers, colours = _groups(building, look.fill_by)
@@ -179,8 +173,8 @@ def _resolved(look: Look, building: Building) -> Styles:
     if look.hatch == "only":
         fill[:] = look.paper
     hatch, found_hatches = _numbered(*_in_manner(*_told_apart(names, hatches, building), manner))
-    line_styles = (LineStyle(), *sorted(set(lines) - {LineStyle()}, key=repr))
-    layings = (AS_FACES_LIE, *sorted(set(lays) - {AS_FACES_LIE}, key=repr))
+    line, line_styles = _kinds(lines, LineStyle())
+    laying, layings = _kinds(lays, AS_FACES_LIE)
     pattern, found_patterns = _numbered(patterns, laid)
     numbers_of = {picture.name: i for i, picture in enumerate(look.pictures)}
     palette = np.concatenate([own, *(m[None] for m in more)]) if more else own
@@ -197,12 +191,32 @@ def _resolved(look: Look, building: Building) -> Styles:
         picture=np.array([numbers_of.get(name, -1) for name in laid_on], np.int64),
         pictures=look.pictures,
         textured=look.surfaces == "as modelled" and building.textures is not None,
-        line=np.array([line_styles.index(line) for line in lines], np.int64),
+        line=line,
         line_styles=line_styles,
-        laying=np.array([layings.index(one) for one in lays], np.int64),
+        laying=laying,
         layings=layings,
         rooms=_rooms(building) if by == "use" else NO_ROOMS,
     )
+
+
+def _grouped(building: Building, by: str, first: int) -> tuple[NDArray[np.int64], list[Array]]:
+    """((E,) the surface of each element in the colour of its group, −1 where it has its own; the (4,) colours of these), numbered
+    from a ``first`` one."""
+    if by == "use":
+        # Furniture and what lies round the building stay as they are; walls and floors belong to more rooms than one.
+        apart = building.context | np.array([e.type in FURNITURE_TYPES for e in building.elements], bool)
+        return np.where(apart, first, -1), [np.ones(4)]
+    numbers, colours = _groups(building, by)
+    return np.where(numbers >= 0, first + numbers, -1), [np.append(c, 1.0) for c in colours]
+
+
+def _kinds(values: list[K], usual: K) -> tuple[NDArray[np.int64], tuple[K, ...]]:
+    """((E,) the number of each value among its kinds, the kinds, the usual one first)."""
+    # Most are one and the same object: they are told apart as such before they are compared.
+    different = {id(value): value for value in values}
+    kinds = (usual, *sorted(set(different.values()) - {usual}, key=repr))
+    number = {key: kinds.index(value) for key, value in different.items()}
+    return np.array([number[id(value)] for value in values], np.int64), kinds
 
 
 def _ruled(line: LineStyle, rule: Rule) -> LineStyle:
@@ -226,7 +240,7 @@ def _in_manner(names: list[str], known: dict[str, Hatch], manner: list[HatchMann
     """The same in the manner each element has its hatch in."""
     found, own = dict(known), list(names)
     for number, (name, how) in enumerate(zip(names, manner)):
-        if name in known and how != AS_IS:
+        if how is not AS_IS and name in known:
             own[number] = f"{name} {how}"
             if own[number] not in found:
                 found[own[number]] = how.of(known[name])

@@ -7,15 +7,14 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.maquette.settings import MaquetteSettings
-from anatome.notes.lettering import glyph, width
+from anatome.notes.letter_lines import letter_lines
+from anatome.notes.lettering import width
 
 Array = NDArray[np.float64]
 MARGIN, INTO = 4.0, 0.3
 """Mm of base round the model, and by which the model stands in it."""
 CAPITALS, RAISED = 5.0, 0.8
 """Mm letters are high, at most, and stand over the base."""
-CURVE = 6
-"""Straight lines of a curve of a letter."""
 
 
 def round_model(how: MaquetteSettings) -> Array:
@@ -45,31 +44,8 @@ def on_base(solid: manifold3d.Manifold, how: MaquetteSettings) -> manifold3d.Man
 def lettered(name: str, room: float) -> manifold3d.Manifold | None:
     """Return a name as solid letters from (0, 0) to the right, not longer than there is room; None where it has none."""
     high = min(CAPITALS, room / max(width(name, True), 1e-6))
-    rings: list[Array] = []
-    at = 0.0
-    for letter in name:
-        found = glyph(letter, True)
-        rings += [(ring + [at, 0.0]) * high for ring in _rings(found.outline)]
-        at += found.advance
+    rings = letter_lines(name, np.zeros(2), high, True)
     if not rings:
         return None
-    section = manifold3d.CrossSection([ring.tolist() for ring in rings], manifold3d.FillRule.NonZero)
+    section = manifold3d.CrossSection([ring[:-1].tolist() for ring in rings], manifold3d.FillRule.NonZero)
     return None if section.is_empty() else section.extrude(RAISED + 0.1)
-
-
-def _rings(outline: tuple[tuple[str, tuple[tuple[float, float], ...]], ...]) -> list[Array]:
-    """The closed outlines of a letter, curves as short straight lines."""
-    rings: list[list[tuple[float, float]]] = []
-    for what, points in outline:
-        if what == "move":
-            rings.append([points[0]])
-        elif what == "line":
-            rings[-1].append(points[0])
-        elif what == "curve":
-            control = np.array([rings[-1][-1], *points])
-            for share in np.linspace(0.0, 1.0, CURVE + 1)[1:]:
-                places = control
-                while len(places) > 1:  # de Casteljau
-                    places = places[:-1] + share * (places[1:] - places[:-1])
-                rings[-1].append((float(places[0, 0]), float(places[0, 1])))
-    return [np.array(ring) for ring in rings if len(ring) > 2]

@@ -33,8 +33,8 @@ from anatome.view.viewport import Frame
 ROUND_A_CROP = 1.05
 """How much more of a picture than its crop a stage shows that is too small for the whole of it."""
 MOST_SAMPLES = 4096
-VERSION = 4
 Units = Literal["", "metric", "imperial"]
+VERSION = 4
 """Raised when a project can no longer be read by what came before; migrations.py then says how older ones become new."""
 
 

@@ -113,13 +113,15 @@ class CountBox(QSpinBox):
 
 
 class AmountBox(QDoubleSpinBox):
-    """A number with decimals."""
+    """A number with decimals, first a ``value`` if there is one."""
 
-    def __init__(self, minimum: float = 0.0, maximum: float = 99.99, decimals: int = 2) -> None:
+    def __init__(self, minimum: float = 0.0, maximum: float = 99.99, decimals: int = 2, value: float | None = None) -> None:
         super().__init__()
         _spaced(self)
         self.setDecimals(decimals)
         self.setRange(minimum, maximum)
+        if value is not None:
+            self.setValue(value)
 
 
 class NumberField(QLineEdit):

@@ -13,6 +13,7 @@ from anatome.app.document.documents import Documents
 from anatome.app.document.film_desk import FilmDesk
 from anatome.app.document.newer_model import NewerModel
 from anatome.app.document.session import Session
+from anatome.app.document.spoken_units import SpokenUnits
 from anatome.app.films.player import Player
 from anatome.app.key_drawings.flat_drawing import FlatDrawing
 from anatome.app.key_drawings.kinds import KeyElevation, KeyPlan
@@ -21,7 +22,6 @@ from anatome.app.stage.stage import Stage
 from anatome.app.stage.stage_input import StageInput
 from anatome.app.trying.looks import LookRound
 from anatome.app.trying.suggestions import Suggester
-from anatome.scenes.project import Units
 
 
 class Host(Protocol):
@@ -34,6 +34,7 @@ class Host(Protocol):
     key_plan: KeyPlan
     key_elevation: KeyElevation
     flat: FlatDrawing
+    spoken: SpokenUnits
     suggester: Suggester
     look_round: LookRound
     desk: Desk
@@ -98,15 +99,6 @@ class Host(Protocol):
 
     def set_dark(self, on: bool) -> None:
         """The dark theme or the light one."""
-
-    def set_inch_papers(self, on: bool) -> None:
-        """Offer papers and scales in inches and feet, or by ISO."""
-
-    def set_feet(self, on: bool) -> None:
-        """Speak feet and inches, or metric, in projects that say nothing else."""
-
-    def set_project_units(self, said: Units) -> None:
-        """Have the project that is open speak metric or feet and inches, whoever opens it, or what one always has."""
 
     @property
     def is_dark(self) -> bool:

@@ -190,7 +190,7 @@ class LookCommands:
                 "feet",
                 "Feet and inches",
                 "Lengths, areas and volumes in feet and inches; off: metric. Either may be typed at any time",
-                lambda: h.set_feet(not units.UNITS.feet),
+                lambda: h.spoken.set_feet(not units.UNITS.feet),
                 needs="nothing",
                 ticked=lambda: units.UNITS.feet,
             ),

@@ -11,7 +11,7 @@ from anatome.app.document.recent import settings_folder
 
 NEW_CUT_ALONE = "new cut alone"
 OTHER_SCENES = "other scenes drawn"
-INCH_PAPERS = "papers in inches"
+FEET, INCH_PAPERS = "feet", "papers in inches"
 DRAG_SHIFTS, WHEEL_BACK, TURNING = "drag shifts", "wheel backwards goes nearer", "turning"
 SLOW, USUAL, FAST = 0.5, 1.0, 1.8
 """Of what a drag usually turns the view by."""
@@ -69,6 +69,16 @@ def transition_seconds() -> float:
 def set_transition_seconds(seconds: float) -> None:
     """Let the stage be so long under way from scene to scene."""
     preferences().setValue(TRANSITION, float(seconds))
+
+
+def feet() -> bool:
+    """Return whether lengths and areas are told in feet and inches."""
+    return preferences().value(FEET, False, bool) is True
+
+
+def set_feet(on: bool) -> None:
+    """Tell lengths and areas in feet and inches, or metric."""
+    preferences().setValue(FEET, on)
 
 
 def inch_papers() -> bool:

@@ -215,6 +215,3 @@ class BatchDialog(SendOut):
 
     def _show_made(self, share: float) -> None:
         self.show_share((self._number + share) / max(len(self._todo), 1))
-
-    def said(self, words: str) -> None:
-        self._session.said.emit(words)

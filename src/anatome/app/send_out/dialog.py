@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QLineEdit, QProg
 from anatome.app.base.form_dialog import FormDialog
 from anatome.app.base.waiting import TimeLeft
 from anatome.app.base.work import Cancellable, Progress, Work, in_words
+from anatome.app.document.session import Session
 from anatome.files import make_folder, safe_name, write_whole
 from anatome.problems import Problem
 
@@ -40,6 +41,8 @@ class SendOut(FormDialog):
     """
 
     after_cancel = "nothing was written"
+    _session: Session
+    """Subclasses set it."""
 
     def __init__(self, parent: QWidget, title: str, go: str, folder: Path, name: str, ending: str, kind: str) -> None:
         super().__init__(parent, title, go, 460)
@@ -109,7 +112,8 @@ class SendOut(FormDialog):
         self.accept()
 
     def said(self, words: str) -> None:
-        """Tell in the status line. Subclasses have the session."""
+        """Tell in the status line."""
+        self._session.said.emit(words)
 
     def not_written(self, error: Exception) -> None:
         """It could not be done; the dialog stays, and says why."""

@@ -103,9 +103,6 @@ class DrawingDialog(_Scaled):
 
         self.work_on(work)
 
-    def said(self, words: str) -> None:
-        self._session.said.emit(words)
-
 
 def _flat_cuts(session: Session) -> Sequence[tuple[str, str, Section]]:
     """What can be drawn flat: (words, the cut's id, what is filled)."""
@@ -168,6 +165,3 @@ class SeriesDialog(_Scaled):
             return Outcome(files, f"Wrote {len(labels)} serial sections to {path}")
 
         self.work_on(work)
-
-    def said(self, words: str) -> None:
-        self._session.said.emit(words)

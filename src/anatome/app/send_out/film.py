@@ -344,6 +344,3 @@ class FilmDialog(DrawsFrames):
 
         self._under_way = self._work
         self._work.run(work, self.written, self.not_written)
-
-    def said(self, words: str) -> None:
-        self._session.said.emit(words)

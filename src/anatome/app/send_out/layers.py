@@ -41,12 +41,12 @@ class LayersDialog(SendOut):
             normal = session.cut.axis.normal
             self.across.addItem(f"Stand as {session.cut.name} does", normal)
         self.form.addRow("Layers", self.across)
-        self.scale = _number(1, 100_000, 200, 0)
+        self.scale = AmountBox(1, 100_000, 0, 200)
         self.scale.setPrefix("1:")
         self.form.addRow("Scale", self.scale)
-        self.thickness, self.gap = _number(0.1, 200, 3, 1), _number(0, 100, 3, 1)
-        self.wide, self.high = _number(20, 10_000, 600, 0), _number(20, 10_000, 400, 0)
-        self.dowel = _number(0, 50, 0, 1)
+        self.thickness, self.gap = AmountBox(0.1, 200, 1, 3), AmountBox(0, 100, 1, 3)
+        self.wide, self.high = AmountBox(20, 10_000, 0, 600), AmountBox(20, 10_000, 0, 400)
+        self.dowel = AmountBox(0, 50, 1, 0)
         self.dowel.setSpecialValueText("None")
         for box in (self.thickness, self.gap, self.wide, self.high, self.dowel):
             box.setSuffix(" mm")
@@ -112,12 +112,3 @@ class LayersDialog(SendOut):
             return Outcome(files, said + (f"; left out: {', '.join(found.left_out)}" if found.left_out else ""), path)
 
         self.work_on(work)
-
-    def said(self, words: str) -> None:
-        self._session.said.emit(words)
-
-
-def _number(low: float, high: float, value: float, decimals: int) -> AmountBox:
-    made = AmountBox(minimum=low, maximum=high, decimals=decimals)
-    made.setValue(value)
-    return made

@@ -10,7 +10,6 @@ from PySide6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QFormLayout,
-    QHBoxLayout,
     QHeaderView,
     QLineEdit,
     QPushButton,
@@ -20,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from anatome.app.base.form_dialog import FormDialog
+from anatome.app.base.side_by_side import side_by_side
 from anatome.app.base.swatch import Swatch
 from anatome.look.line_layers import AS_KINDS, FIELDS, FIGURES, OTHER, USUAL, By, Dashes, LayerPen, LineLayers, models_of
 from anatome.look.look import WEIGHTS, Rgb
@@ -60,17 +60,9 @@ class LayersRows:
         self.pens.clicked.connect(self.open_table)
         self.way.currentIndexChanged.connect(self._show)
         self.kinds.toggled.connect(self._show)
-        form.addRow("Layers by", self._pair(self.way, self.kinds))
-        form.addRow("Called", self._pair(self.names, self.pens))
+        form.addRow("Layers by", side_by_side(self.way, self.kinds, 0, 8))
+        form.addRow("Called", side_by_side(self.names, self.pens, 0, 8))
         self._show()
-
-    @staticmethod
-    def _pair(first: QWidget, second: QWidget) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setSpacing(8)
-        row.addWidget(first, 1)
-        row.addWidget(second)
-        return row
 
     def _show(self) -> None:
         self.kinds.setEnabled(bool(self.way.currentData()))

@@ -167,6 +167,3 @@ class LineworkDialog(SendOut):
         self._under_way = self._making
         steps = partial(in_picture, size=size, ground="paper")
         self._making.make(prepare, steps, pack, self.written, self.not_written, (0.0, DRAWN_SHARE))
-
-    def said(self, words: str) -> None:
-        self._session.said.emit(words)

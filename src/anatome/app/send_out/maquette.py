@@ -32,16 +32,16 @@ class MaquetteDialog(SendOut):
         note.setWordWrap(True)
         self.form.addRow(note)
         usual = MaquetteSettings()
-        self.scale = _amount(1, 100_000, usual.scale, 0)
+        self.scale = AmountBox(1, 100_000, 0, usual.scale)
         self.scale.setPrefix("1:")
         self.form.addRow("Scale", self.scale)
-        self.thinnest = _amount(0.05, 20, usual.thinnest, 2)
+        self.thinnest = AmountBox(0.05, 20, 2, usual.thinnest)
         self.thinnest.setToolTip("What the printer can do: thinner parts are made as thick")
-        self.plate = [_amount(20, 5000, side, 0) for side in usual.plate]
-        self.base, self.peg = _amount(0, 50, usual.base, 1), _amount(0, 10, usual.peg, 1)
+        self.plate = [AmountBox(20, 5000, 0, side) for side in usual.plate]
+        self.base, self.peg = AmountBox(0, 50, 1, usual.base), AmountBox(0, 10, 1, usual.peg)
         self.base.setSpecialValueText("None")
         self.peg.setSpecialValueText("None")
-        self.peg.setToolTip("How thick pegs are that hold pieces together; they have 0.15 mm of play")
+        self.peg.setToolTip(f"How thick pegs are that hold pieces together; they have {usual.play:g} mm of play")
         for box in (self.thinnest, *self.plate, self.base, self.peg):
             box.setSuffix(" mm")
         self.form.addRow("At least thick", self.thinnest)
@@ -101,12 +101,3 @@ class MaquetteDialog(SendOut):
             return Outcome(files, f"Wrote {made.words}")
 
         self.work_on(work)
-
-    def said(self, words: str) -> None:
-        self._session.said.emit(words)
-
-
-def _amount(low: float, high: float, value: float, decimals: int) -> AmountBox:
-    made = AmountBox(minimum=low, maximum=high, decimals=decimals)
-    made.setValue(value)
-    return made

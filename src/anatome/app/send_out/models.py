@@ -39,6 +39,3 @@ class ModelDialog(SendOut):
             return Outcome({path: content}, f"Wrote {len(kept)} parts to {path}{note}")
 
         self.work_on(work)
-
-    def said(self, words: str) -> None:
-        self._session.said.emit(words)

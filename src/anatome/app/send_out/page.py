@@ -276,6 +276,3 @@ class PageDialog(DrawsFrames):
 
         self._under_way = self._work
         self._work.run(work, self.written, self.not_written)
-
-    def said(self, words: str) -> None:
-        self._session.said.emit(words)

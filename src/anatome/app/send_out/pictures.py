@@ -203,9 +203,6 @@ class PictureDialog(SendOut):
         self._begin(size, lambda view: in_picture(view, size, ground), None, show)
         self._show_busy()
 
-    def said(self, words: str) -> None:
-        self._session.said.emit(words)
-
 
 def _files(found: Passes, path: Path, dpi: float | None, names: list[Pass]) -> Outcome:
     """What layers or passes are written as; on a thread."""

@@ -140,6 +140,3 @@ class SheetsDialog(SendOut):
             return dialog.Outcome(files, said, path)
 
         self.work_on(work)
-
-    def said(self, words: str) -> None:
-        self._session.said.emit(words)

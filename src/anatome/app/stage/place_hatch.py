@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -85,6 +86,20 @@ class HatchOnFace:
         return said
 
 
+def largest_cut(parts: Sequence[Placed], viewport: Viewport, element: int) -> tuple[shapely.Geometry, CutFace, Viewport] | None:
+    """Return (the largest area that is cut of an element where a viewport sees it filled, its face, how that is seen at home);
+    None where there is none."""
+    best, found = 0.0, None
+    for part in parts:
+        seen = viewport.at_home_of(part.move)
+        for face in part.cut_open.faces:
+            if face.cut.poche and seen.faces(face.plane):
+                for polygon in face.poche.polygons[face.poche.element == element]:
+                    if polygon.area > best:
+                        best, found = polygon.area, (polygon, face, seen)
+    return found
+
+
 def hatch_on_stage(
     session: Session, viewport: Viewport, element: int, paper_height: float, rule: Rule | None = None
 ) -> HatchOnFace | None:
@@ -93,19 +108,10 @@ def hatch_on_stage(
     hatch = None if building is None else resolve(session.drawn_look(), building).hatch_of(element)
     if hatch is None:
         return None
-    best: tuple[float, shapely.Geometry, CutFace, Placed] | None = None
-    for part in session.on_stage().parts:
-        seen = viewport.at_home_of(part.move)
-        for face in part.cut_open.faces:
-            if not face.cut.poche or not seen.faces(face.plane):
-                continue
-            for polygon in face.poche.polygons[face.poche.element == element]:
-                if best is None or polygon.area > best[0]:
-                    best = polygon.area, polygon, face, part
-    if best is None:
+    found = largest_cut(session.on_stage().parts, viewport, element)
+    if found is None:
         return None
-    _, polygon, face, part = best
-    seen = viewport.at_home_of(part.move)
+    polygon, face, seen = found
     plane = face.plane
     middle = plane.raised(roomiest(polygon))
     millimetre = seen.metres_per_pixel(middle) * viewport.height / paper_height

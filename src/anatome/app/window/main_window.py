@@ -36,10 +36,11 @@ from anatome.app.document.desk import Desk
 from anatome.app.document.documents import Documents
 from anatome.app.document.film_desk import FilmDesk
 from anatome.app.document.newer_model import NewerModel
-from anatome.app.document.preferences import cache_gigabytes, inch_papers, preferences, set_inch_papers
+from anatome.app.document.preferences import cache_gigabytes, preferences
 from anatome.app.document.present import present
 from anatome.app.document.recent import Recent
 from anatome.app.document.session import Session
+from anatome.app.document.spoken_units import SpokenUnits
 from anatome.app.films.player import Player
 from anatome.app.films.shot_pictures import ShotPictures
 from anatome.app.films.strip import FilmStrip
@@ -88,8 +89,6 @@ from anatome.app.window.questions import Questions
 from anatome.app.window.settings_dialog import SettingsDialog
 from anatome.app.window.status_line import StatusLine
 from anatome.formats.opening import limit_cache
-from anatome.scenes import edits
-from anatome.scenes.project import Units
 from anatome.sheets.sheet import SceneFrame, TextBlock
 
 
@@ -123,9 +122,8 @@ class MainWindow(QMainWindow):
         self.resize(1280, 800)
         self.setMinimumSize(960, 600)
         self._settings = preferences()
-        self._units_of: object = None
         self.session = Session()
-        self._speak_units()
+        self.spoken = SpokenUnits(self.session)
         self.recent = Recent()
         self.documents = Documents(self.session, self.recent)
         self.stage = Stage(self.session)
@@ -286,7 +284,8 @@ class MainWindow(QMainWindow):
         s, d = self.session, self.documents
         s.opened.connect(self._opened)
         for may_say_others in (s.opened, s.changed, s.closed):
-            may_say_others.connect(self._follow_units)
+            may_say_others.connect(self.spoken.follow)
+        self.spoken.changed.connect(self._say_anew)
         s.rebuilt.connect(self._refresh)
         s.closed.connect(self._closed)
         for signal in (s.changed, s.camera_moved, s.picked_changed, s.opened):
@@ -648,19 +647,6 @@ class MainWindow(QMainWindow):
         self.inspector.refresh()
         self.update()
 
-    def _speak_units(self) -> bool:
-        """Speak the units of the project that is open, or else those one always has; whether they are others than before."""
-        own = self.session.project.units if self.session.is_open else ""
-        before = units.UNITS.feet, units.UNITS.inch_papers
-        units.UNITS.inch_papers = own == "imperial" if own else inch_papers()
-        units.UNITS.feet = own == "imperial" if own else self._settings.value("feet", False, bool) is True
-        return before != (units.UNITS.feet, units.UNITS.inch_papers)
-
-    def _follow_units(self) -> None:
-        """The project may say others now."""
-        if self._speak_units():
-            self._say_anew()
-
     def _say_anew(self) -> None:
         self.inspector.refresh()
         self._refresh()
@@ -668,21 +654,6 @@ class MainWindow(QMainWindow):
             self.key_plan_panel.fill()
             self.session.changed.emit()  # everything says its numbers anew
             self.session.said.emit("Feet and inches" if units.UNITS.feet else "Metric")
-
-    def set_inch_papers(self, on: bool) -> None:
-        set_inch_papers(on)
-        self._follow_units()
-
-    def set_feet(self, on: bool) -> None:
-        self._settings.setValue("feet", on)
-        self._speak_units()
-        self._say_anew()
-
-    def set_project_units(self, said: Units) -> None:
-        s = self.session
-        if s.is_open and s.project.units != said:
-            words = {"": "Units as always", "metric": "Metric in this project", "imperial": "Feet and inches in this project"}
-            s.apply(edits.set_units(s.project, said), words[said])
 
     def wants_dark(self) -> bool:
         return self._settings.value("dark", False, bool) is True

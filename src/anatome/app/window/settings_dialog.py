@@ -128,18 +128,20 @@ class SettingsDialog(QDialog):
         )
         themes, systems = {"Light": False, "Dark": True}, {"Metric": False, "Feet and inches": True}
         self.theme = self._choice(section, "Theme", kept_paper, themes, host.is_dark, host.set_dark)
-        self.units = self._choice(section, "Units", either, systems, units.UNITS.feet, host.set_feet)
+        self.units = self._choice(section, "Units", either, systems, units.UNITS.feet, host.spoken.set_feet)
 
         if host.session.is_open:
             own: dict[str, Units] = {"As always": "", "Metric": "metric", "Feet and inches": "imperial"}
             tip = "Kept in the project: lengths, areas, papers and scales, for whoever opens it"
             self.own_units = self._choice(
-                section, "Units of this project", tip, own, host.session.project.units, host.set_project_units
+                section, "Units of this project", tip, own, host.session.project.units, host.spoken.set_of_project
             )
 
         offered = {"ISO, and 1:50": False, 'In inches, and 1/4" = 1\'-0"': True}
         tip = "Which are offered; any may be typed"
-        self.papers = self._choice(section, "Papers and scales", tip, offered, units.UNITS.inch_papers, host.set_inch_papers)
+        self.papers = self._choice(
+            section, "Papers and scales", tip, offered, units.UNITS.inch_papers, host.spoken.set_inch_papers
+        )
 
     def _build_moving(self) -> None:
         section = self._section("Moving about")

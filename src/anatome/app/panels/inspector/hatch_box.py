@@ -10,13 +10,14 @@ from PySide6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QPushButton, 
 
 from anatome.app.base.hatch_icons import SIZE, hatch_icon
 from anatome.app.base.numbers import NumberField
+from anatome.app.base.side_by_side import side_by_side
 from anatome.app.base.swatch import Swatch
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.hatch_sheet import HatchSheet
 from anatome.app.panels.inspector.page import label, narrow_choice
 from anatome.app.panels.inspector.texture_row import AS_LOOK
 from anatome.app.stage.place_hatch import HatchOnFace, hatch_on_stage
-from anatome.app.stage.place_laid import PlaceLaid
+from anatome.app.stage.place_laid import PlaceLaid, within_turn
 from anatome.app.stage.stage import Stage
 from anatome.app.stage.stage_input import StageInput
 from anatome.look.hatches import Hatch
@@ -60,14 +61,14 @@ class HatchBox(QWidget):
         for words, unit in UNITS:
             self.unit.addItem(words, unit)
         self.unit.activated.connect(self._set_unit)
-        form.addRow("Spacing", self._pair(self.apart, self.unit))
+        form.addRow("Spacing", side_by_side(self.apart, self.unit))
         self.angle = self._number("°", 15.0, "Degrees by which it is turned, anticlockwise", self._set_angle)
         self.follows = narrow_choice()
         self.follows.setToolTip("What its angle is measured from")
         for words, follows in FOLLOWS:
             self.follows.addItem(words, follows)
         self.follows.activated.connect(lambda row: change({"hatch_follows": self.follows.itemData(row)}, None))
-        form.addRow("Angle", self._pair(self.angle, self.follows))
+        form.addRow("Angle", side_by_side(self.angle, self.follows))
         self.ink = Swatch("Colour of the hatch", lambda rgb: change({"hatch_colour": rgb}, None), coded=True)
         self.weight = narrow_choice()
         self.weight.setToolTip("Weight of its lines")
@@ -75,7 +76,7 @@ class HatchBox(QWidget):
         for weight in WEIGHTS:
             self.weight.addItem(f"{weight:.2f} mm", weight)
         self.weight.activated.connect(lambda row: change({"hatch_weight": self.weight.itemData(row)}, None))
-        form.addRow("Its lines", self._pair(self.ink, self.weight))
+        form.addRow("Its lines", side_by_side(self.ink, self.weight))
         buttons = QHBoxLayout()
         buttons.setSpacing(4)
         self.all = QPushButton("On the cut…")
@@ -93,14 +94,6 @@ class HatchBox(QWidget):
         column.addWidget(self.note)
         self.sheet = HatchSheet(session, stage, self)
         self.sheet.chosen.connect(lambda name: change({"hatch": name}, None))
-
-    @staticmethod
-    def _pair(first: QWidget, second: QWidget) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setSpacing(4)
-        row.addWidget(first, 1)
-        row.addWidget(second, 1)
-        return row
 
     @staticmethod
     def _number(unit: str, step: float, tip: str, change: Callable[[float], None]) -> NumberField:
@@ -141,7 +134,7 @@ class HatchBox(QWidget):
         self._change({"hatch_unit": unit, "hatch_scale": float(f"{scale:.4g}"), "hatch_shift": None}, None)
 
     def _set_angle(self, value: float) -> None:
-        self._change({"hatch_angle": (value + 180.0) % 360.0 - 180.0}, "own look hatch_angle")
+        self._change({"hatch_angle": within_turn(value)}, "own look hatch_angle")
 
     def open_sheet(self) -> None:
         """Show all of them on the cut."""

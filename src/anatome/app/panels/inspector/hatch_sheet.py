@@ -9,6 +9,7 @@ from PySide6.QtWidgets import QFrame, QGridLayout, QScrollArea, QVBoxLayout, QWi
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import label
 from anatome.app.panels.inspector.small_pictures import PictureButton, SmallPictures, stand_at
+from anatome.app.stage.place_hatch import largest_cut
 from anatome.app.stage.stage import Stage
 from anatome.look.hatch_lines import roomiest
 from anatome.look.hatches import Hatch
@@ -47,15 +48,12 @@ class HatchPictures(SmallPictures):
 
     def _frame(self) -> Frame:
         """Round the middle of the largest area that is cut of the element."""
-        viewport, best = self._stage.viewport, 0.0
+        viewport = self._stage.viewport
         middle = np.array([viewport.width / 2, viewport.height / 2])
-        for part in self._session.on_stage().parts:
-            seen = viewport.at_home_of(part.move)
-            for face in part.cut_open.faces:
-                for polygon in face.poche.polygons[face.poche.element == self.element] if seen.faces(face.plane) else ():
-                    if polygon.area > best:
-                        place = roomiest(polygon)
-                        best, middle = polygon.area, seen.pixels(face.plane.raised(place))
+        found = largest_cut(self._session.on_stage().parts, viewport, self.element)
+        if found is not None:
+            polygon, face, seen = found
+            middle = seen.pixels(face.plane.raised(roomiest(polygon)))
         half = np.array([PICTURE.width(), PICTURE.height()]) / 2
         left, top = (middle - half) / [viewport.width, viewport.height]
         right, bottom = (middle + half) / [viewport.width, viewport.height]

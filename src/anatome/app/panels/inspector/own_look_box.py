@@ -5,10 +5,11 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from PySide6.QtWidgets import QComboBox, QFormLayout, QHBoxLayout, QPushButton, QWidget
+from PySide6.QtWidgets import QComboBox, QFormLayout, QPushButton, QWidget
 
 from anatome.app.base.numbers import NumberField
 from anatome.app.base.rule_words import choices_of, rule_words, who_words
+from anatome.app.base.side_by_side import side_by_side
 from anatome.app.base.swatch import Swatch
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.hatch_box import HatchBox
@@ -102,8 +103,8 @@ class OwnLookBox(QWidget):
             ("Surfaces", self.surface),
             ("Pattern", self.pattern),
             ("Texture", self.texture),
-            ("Laid", self._row(self.lay_by, self.lay_turn)),
-            ("Its size", self._row(self.lay_scale, self.lay_drag)),
+            ("Laid", side_by_side(self.lay_by, self.lay_turn)),
+            ("Its size", side_by_side(self.lay_scale, self.lay_drag)),
             ("Transparency", self.clear),
             ("Edges", self.lines),
             ("Their weight", self.weight),
@@ -119,14 +120,6 @@ class OwnLookBox(QWidget):
         made.setToolTip(words)
         made.activated.connect(lambda i: self._set({key: made.itemData(i)}))
         return made
-
-    @staticmethod
-    def _row(first: QWidget, second: QWidget) -> QHBoxLayout:
-        row = QHBoxLayout()
-        row.setSpacing(4)
-        row.addWidget(first, 1)
-        row.addWidget(second, 1)
-        return row
 
     def _number(
         self, key: str, words: str, unit: str, step: float, room: tuple[float, float], below_zero: bool = False
