@@ -12,7 +12,7 @@ from anatome.cli.values import check_scale, scene_named
 from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
 from anatome.formats.project_files import OpenedProject
-from anatome.linework.of_scene import paper_of, scale_of, without_lines, written_on
+from anatome.linework.of_scene import paper_of, scale_of, under_lines, written_on
 from anatome.linework.view_drawing import view_drawing
 from anatome.look.line_layers import LineLayers
 from anatome.look.look import UNSAID_PAPER
@@ -41,7 +41,8 @@ def run(options: argparse.Namespace) -> int:
         raise Problem("A picture lies under the lines of a scene: give PROJECT --scene NAME, and --svg or --pdf.")
     view, title, scale, picture, layers = _view(options)
     layers = layers_said(options.layers, options.layer_names) if options.layers or options.layer_names else layers
-    drawing = view_drawing(view, title, round(scale, 3), options.beyond, options.hidden, tones=options.tones, layers=layers)
+    tones = options.tones or (picture is not None and view.has_wash_edges)
+    drawing = view_drawing(view, title, round(scale, 3), options.beyond, options.hidden, tones=tones, layers=layers)
     drawing = written_on(drawing, view)
     if picture is not None:
         drawing = drawing.over(picture)
@@ -107,6 +108,6 @@ def _picture(opened: OpenedProject, scene: Scene, paper: float) -> bytes:
 
     height = max(round(paper / 25.4 * DOTS), 16)
     size = max(round(height * scene.aspect), 16), height
-    view = view_of(Cutter(opened.building), without_lines(scene), None, opened.stored.project.site)
+    view = under_lines(view_of(Cutter(opened.building), scene, None, opened.stored.project.site))
     maker = PictureMaker.standalone(opened.building)
     return png_bytes(maker.picture(lit(view, size, scene.state.still), size, "paper"))

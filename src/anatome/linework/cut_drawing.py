@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from anatome.cuts.contours import contours
 from anatome.cuts.polygons import polygon_parts
 from anatome.cuts.section import Section
+from anatome.linework.by_hand import by_hand
 from anatome.linework.cut_areas import HatchLines, hatch_strokes, layers_of, pattern_name
 from anatome.linework.drawing import Area, Drawing, Layer, Line, Ring, Strokes
 from anatome.linework.patterns import pattern_on_paper
@@ -66,7 +67,7 @@ def cut_drawing(
     layers = layers_of(building, areas, lines)
     width, height = (high - low) * factor + 2 * margin
     strokes = _strokes(building, found, look, on_paper, factor)
-    return Drawing(title, float(width), float(height), scale, 0.0, look.ink, layers, strokes)
+    return by_hand(Drawing(title, float(width), float(height), scale, 0.0, look.ink, layers, strokes), look)
 
 
 def _strokes(building: Building, found: Section, look: Look, on_paper: OnPaper, factor: float) -> tuple[Strokes, ...]:

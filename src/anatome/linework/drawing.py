@@ -54,6 +54,8 @@ class Area:
     """Its hatch, where it is seen true, for files that know hatches; others have its lines as strokes."""
     pattern_of: str = ""
     """What that pattern is called: strokes that are its lines say so too."""
+    strength: float = 1.0
+    """How much of what lies under it the fill covers."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -91,6 +93,8 @@ class Layer:
     lines: tuple[Line, ...] = ()
     labels: tuple[Words, ...] = ()
     classes: tuple[str, ...] = ()
+    lies_over: bool = False
+    """Whether it goes on lying over a picture that has the fills: its areas are no fills, they darken."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -115,4 +119,9 @@ class Drawing:
 
     def over(self, picture: bytes) -> Drawing:
         """Its lines over a picture, which has the fills."""
-        return replace(self, picture=picture, layers=())
+        return replace(self.lines_alone(), picture=picture, notes=self.notes)
+
+    def lines_alone(self) -> Drawing:
+        """Return what a picture without lines has not: lines, and what darkens edges; no fills, no paper, no notes."""
+        layers = tuple(layer for layer in self.layers if layer.lies_over)
+        return replace(self, layers=layers, paper=None, picture=None, notes=None)

@@ -11,13 +11,9 @@ from anatome.scenes.scene_view import View
 from anatome.view.crop import height_at
 
 
-def without_lines(scene: Scene) -> Scene:
+def under_lines(view: View) -> View:
     """Return the same without the lines and the notes that linework has, for a picture to lie under it."""
-    look = scene.state.look.model_copy(update={"edges": False, "hidden_lines": False, "hatch_ink": 0.0})
-    overrides = tuple(r.model_copy(update={"lines": False if r.lines else r.lines}) for r in scene.state.overrides)
-    return scene.model_copy(
-        update={"state": scene.state.model_copy(update={"look": look, "overrides": overrides, "notes_shown": False})}
-    )
+    return replace(view, unlined=True, notes=None)
 
 
 def written_on(drawing: Drawing, view: View) -> Drawing:

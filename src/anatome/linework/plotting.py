@@ -99,7 +99,7 @@ def plot(drawing: Drawing, plotter: Plotter) -> None:
     for layer in drawing.layers:
         plotter.begin_layer(layer.name, outline, layer.classes)
         for area in layer.areas:
-            plotter.area(area.polygons, Fill(area.fill, fades=area.fades), outline, Owner(area.element_id, area.name))
+            plotter.area(area.polygons, Fill(area.fill, area.strength, area.fades), outline, Owner(area.element_id, area.name))
         for line in layer.lines:
             plotter.lines((line.points,), outline or Pen(THIN, drawing.ink), Owner(line.element_id, line.name))
         for words in layer.labels:

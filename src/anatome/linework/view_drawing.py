@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from anatome.linework.by_hand import by_hand
 from anatome.linework.cut_areas import CutAreas, faded, layers_of
 from anatome.linework.divided import Side, put_together, sides
 from anatome.linework.drawing import Drawing
@@ -27,6 +28,12 @@ Progress = Callable[[float], bool]
 
 LINES_TAKE = 0.3
 """Share of the time that goes to the lines where flat tones are wanted too."""
+
+
+class NothingToDraw(Problem):
+    """A view shows nothing."""
+
+
 NOTHING = "There is nothing to draw in this picture. Show something, or move the camera."
 
 
@@ -54,7 +61,7 @@ def view_drawing(
         share = None if progress is None else _half(progress, number)
         made.append(_drawn(replace(view, look=look), title, scale, beyond, hidden, share, tones, layers, side))
     if not any(drawing.strokes or drawing.layers for drawing in made):
-        raise Problem(NOTHING)
+        raise NothingToDraw(NOTHING)
     return put_together(made[0], made[1], divide, view.on_paper(), (view.look.paper, divide.other.paper))
 
 
@@ -91,7 +98,7 @@ def _drawn(
     figures = work.figure_lines() if beyond else lines.some(np.empty(0, np.int64))
     drawn = work.clipped(both(lines, figures))
     if not len(drawn.ends) and not tones and side is None:
-        raise Problem(NOTHING)
+        raise NothingToDraw(NOTHING)
     went_on(0.2)
     hiding = work.hiding()
     went_on(0.35)
@@ -113,7 +120,7 @@ def _drawn(
     made = (*hatches, *lines_seen)
     size, look = work.viewport, view.look
     paper = look.paper if sum(look.paper) < sum(look.ink) else None
-    return Drawing(title, size.width, size.height, scale, 0.0, view.look.ink, layers, made, paper)
+    return by_hand(Drawing(title, size.width, size.height, scale, 0.0, view.look.ink, layers, made, paper), look)
 
 
 def _all_edges(view: View) -> Array:

@@ -26,6 +26,11 @@ class Divide(Value):
     parts: Selection = Selection()
 
 
+def looks_of(look: Look, divide: Divide | None) -> tuple[Look, ...]:
+    """Return all looks in a picture."""
+    return (look,) if divide is None else (look, divide.other)
+
+
 @dataclass(frozen=True)
 class Dissolve:
     """The ``other`` look takes the place of the look of a picture by a ``share`` from 0 to 1, all over. Of moving pictures alone:

@@ -22,6 +22,7 @@ Surfaces = Literal["as modelled", "harmonised", "white", "warm grey", "paper", "
 FillBy = Literal["one", "material", "type", "storey", "element"]
 HatchMode = Literal["none", "over", "only"]
 FigureManner = Literal["toned", "outlined", "clear"]
+LineManner = Literal["ruled", "freehand"]
 LampsFrom = Literal["off", "lamps", "rooms"]
 MOST_PICTURE = 4_000_000
 """Letters of a picture in base 64."""
@@ -38,6 +39,8 @@ TOWARDS_LIGHT = (-0.42, 0.62, 0.66)
 UNSAID_PAPER = 210.0
 """Millimetres a picture is high where no paper is said."""
 Weight = Annotated[float, Field(ge=0.01, le=5.0)]
+MOST_WAVER = 0.25
+"""Mm by which a freehand line may stray from the ruled one."""
 HatchShift = Annotated[float, Field(ge=-100_000, le=100_000)]
 
 
@@ -141,6 +144,13 @@ class Look(Value):
     part_weight: Weight = Field(default=0.13, description="between parts that are cut")
     earth_fades: bool = Field(default=False, description="earth fades into the paper downwards, and has no line there")
     earth_to_frame: bool = Field(default=False, description="earth goes down as far as the picture does")
+    # The hand.
+    manner: LineManner = Field(default="ruled", description="how lines are drawn")
+    waver: float = Field(default=0.14, ge=0, le=MOST_WAVER, description="mm by which freehand lines stray")
+    pressure: Channel = Field(default=0.5, description="how much heavier and lighter freehand lines become on their way")
+    crossing: float = Field(default=0.0, ge=0, le=5, description="mm by which lines run past one another at corners")
+    wash_edge: Channel = Field(default=0.0, description="how much darker areas dry along their edges, as washes do")
+    hand: int = Field(default=1, ge=0, le=9999, description="another number, other strokes of the same hand")
     # Light.
     shade: bool = Field(default=True, description="soft shade where parts stand close to one another")
     shade_strength: Channel = 0.6
@@ -192,6 +202,11 @@ class Look(Value):
         if element_type == NEIGHBOUR_TYPE:
             return self.poche_beside
         return self.poche_earth if element_type in EARTH_TYPES else self.poche
+
+    @property
+    def by_hand(self) -> bool:
+        """Whether its lines, or the edges of its washes, are other than ruled ones; then they are those of its linework."""
+        return self.manner != "ruled" or self.crossing > 0 or self.wash_edge > 0
 
     @property
     def line_ink(self) -> Rgb:

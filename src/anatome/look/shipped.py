@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from functools import cache
 
-from anatome.look.look import Look, rgb
+from anatome.look.look import Look, Rule, rgb
+from anatome.model.kinds import EARTH_TYPES
+from anatome.model.selection import Selection
 
 _WARM = {"paper": rgb("#F3EDE0"), "ink": rgb("#3A2E24"), "earth_fades": True}
 _NIGHT = {"paper": rgb("#16202C"), "ink": rgb("#C9D6DF"), "sky": rgb("#22344A"), "earth_fades": True}
@@ -158,6 +160,51 @@ _LOOKS = (
         sun_height=58.0,
         sun_size=0.5,
         still_sun=0.8,
+    ),
+    Look(
+        name="Pencil section",
+        manner="freehand",
+        waver=0.15,
+        pressure=0.7,
+        crossing=1.2,
+        surfaces="paper",
+        paper=rgb("#FBFAF6"),
+        ink=rgb("#37373A"),
+        tones=(1.0, 0.995, 0.95, 0.97),
+        poche=rgb("#9C9A98"),
+        poche_earth=rgb("#F1EFEA"),
+        poche_beside=rgb("#F1EFEA"),
+        hatch="over",
+        hatch_ink=0.7,
+        hatch_weight=0.18,
+        edge_weight=0.18,
+        cut_weight=0.50,
+        part_weight=0.18,
+        recede=0.7,
+        shade_strength=0.4,
+        rules=(Rule(who=Selection(types=frozenset(EARTH_TYPES)), hatch_colour=rgb("#B4B0AA"), hatch_weight=0.13),),
+        **{**_SUN, "shadows": 0.12, "sun_size": 6.0},
+    ),
+    Look(
+        name="Washed axonometric",
+        manner="freehand",
+        waver=0.10,
+        pressure=0.4,
+        crossing=0.7,
+        wash_edge=0.8,
+        surfaces="harmonised",
+        colour=1.8,
+        paper=rgb("#FCFAF4"),
+        ink=rgb("#3B342E"),
+        tones=(1.0, 0.985, 0.915, 0.95),
+        poche=rgb("#A65B4A"),
+        poche_earth=rgb("#E3D9C6"),
+        poche_beside=rgb("#EFEAE0"),
+        edge_weight=0.13,
+        silhouette_weight=0.18,
+        cut_weight=0.35,
+        shade_strength=0.3,
+        **{**_SUN, "shadows": 0.19, "sun_size": 0.5},
     ),
     Look(name="As modelled", surfaces="as modelled", tones=(1.0, 0.93, 0.80, 0.86), **_SUN),
 )

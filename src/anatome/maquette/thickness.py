@@ -60,6 +60,14 @@ def thickness(body: manifold3d.Manifold, least: float) -> float | None:
     return float(found[thin][order][np.searchsorted(shares, THIN_SHARE * shares[-1])])
 
 
+def _one(grown: manifold3d.Manifold) -> manifold3d.Manifold:
+    """A sum of two connected bodies, which is connected, without the slivers that rounding leaves beside it."""
+    parts = grown.decompose()
+    most = max((part.volume() for part in parts), default=0.0)
+    kept = [part for part in parts if part.volume() < 0 or part.volume() == most]  # those of less than nothing are hollows
+    return grown if len(kept) == len(parts) else manifold3d.Manifold.compose(kept)
+
+
 def thick_enough(body: manifold3d.Manifold, least: float, more: float) -> tuple[manifold3d.Manifold, bool, bool]:
     """Return (a body at least so thick, whether it was made so, whether it is too thin still).
 
@@ -83,7 +91,7 @@ def thick_enough(body: manifold3d.Manifold, least: float, more: float) -> tuple[
     if thin is not None and made.num_tri() <= MOST_GROWN:
         half = (least - thin + more) / 2
         box = manifold3d.Manifold.hull_points(half * np.array(list(itertools.product((-1.0, 1.0), repeat=3))) @ axes)
-        grown = tidy(made.minkowski_sum(box))
+        grown = _one(tidy(made.minkowski_sum(box)))
         if grown.status() == manifold3d.Error.NoError and not grown.is_empty():
             made, thin = grown, thickness(grown, least)
     return made, made is not body, thin is not None

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from anatome.cuts.dissection import Cutter
 from anatome.linework.drawing import Drawing
-from anatome.linework.of_scene import scale_of, without_lines, written_on
+from anatome.linework.of_scene import scale_of, under_lines, written_on
 from anatome.linework.view_drawing import view_drawing
 from anatome.look.hatches import Hatch
 from anatome.look.look import Rgb
@@ -78,14 +78,14 @@ def lines_of(
             what.scene.name,
             round(scale, 3),
             progress=progress,
-            tones=what.content == "tones",
+            tones=what.has_tones,
             layers=what.scene.line_layers,
         )
         if kept is not None:
             kept.put(what, found)
     drawing = replace(found, title=what.scene.name)
     if what.has_picture:  # the picture has the fills
-        drawing = replace(drawing, layers=(), paper=None)
+        drawing = drawing.lines_alone()
     return written_on(drawing, view)
 
 
@@ -93,9 +93,8 @@ def view_for(
     cutter: Cutter, what: FrameRequest, facts: Facts, dpi: float, progress: Callable[[float], bool] | None = None
 ) -> View:
     """Return the view its picture is drawn of; without lines and notes where lines lie over it."""
-    scene = without_lines(what.scene) if what.has_lines else what.scene
-    view = view_of(cutter, scene, None, what.site, facts, what.height)
-    return lit(view, what.size(dpi), what.scene.state.still, progress)
+    view = view_of(cutter, what.scene, None, what.site, facts, what.height)
+    return lit(under_lines(view) if what.has_lines else view, what.size(dpi), what.scene.state.still, progress)
 
 
 # Legends ------------------------------------------------------------------------------------------------------

@@ -60,8 +60,14 @@ class KeptLines:
         scene = what.scene
         state = scene.state.model_copy(update={"notes": (), "notes_shown": True, "note_style": NoteStyle()})
         told = scene.model_copy(update={"state": state, "name": "", "lines_kept": False, "locked": False, "touched": ()})
-        parts = (str(EDITION), self._digest, told.model_dump_json(), what.site.model_dump_json(), str(what.height))
-        content = "tones" if what.content == "tones" else "lines"
+        parts = (
+            str(EDITION),
+            self._digest,
+            told.model_dump_json(exclude_defaults=True),  # so that what is new, and not used, changes nothing
+            what.site.model_dump_json(),
+            str(what.height),
+        )
+        content = "tones" if what.has_tones else "lines"
         return hashlib.blake2b("\n".join((*parts, content)).encode(), digest_size=16).hexdigest()
 
     def find(self, what: FrameRequest) -> Drawing | None:

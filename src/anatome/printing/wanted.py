@@ -43,6 +43,11 @@ class FrameRequest:
     def has_picture(self) -> bool:
         return self.content in ("picture", "both")
 
+    @property
+    def has_tones(self) -> bool:
+        """Whether its linework is made with flat tones; where they lie under a picture they dry darker at their edges."""
+        return self.content == "tones" or (self.has_picture and self.scene.state.has_wash_edges)
+
     def size(self, dpi: float) -> tuple[int, int]:
         """Pixels of its picture at so many dots an inch."""
         high = max(self.height / 25.4 * dpi, 16.0)

@@ -46,6 +46,25 @@ def noted(image: NDArray[np.uint8], notes: NotesDrawn | None) -> NDArray[np.uint
     return over_picture(image, notes_image(notes, (image.shape[1], image.shape[0])))
 
 
+def lines_image(drawing: Drawing, size: tuple[int, int], paper: Rgb) -> NDArray[np.uint8]:
+    """Return (h, w, 4) RGBA, not premultiplied: a drawing over nothing, which looks on its paper as it is drawn there."""
+    return off_paper(drawing_image(drawing, size, paper), paper)
+
+
+def off_paper(image: NDArray[np.uint8], paper: Rgb) -> NDArray[np.uint8]:
+    """Return a picture (h, w, 4) RGBA without the paper it lies on: as little as makes the same of that paper."""
+    found = np.zeros_like(image)
+    ground = np.round(255.0 * np.array(paper, np.float32)).astype(np.float32)
+    drawn = (image[..., :3] != ground.astype(np.uint8)).any(axis=-1)
+    colour = image[drawn][:, :3].astype(np.float32)
+    # As much as the channel needs that is farthest from the paper, of the way it could go.
+    room = np.where(colour < ground, np.maximum(ground, 1.0), np.maximum(255.0 - ground, 1.0))
+    much = (np.abs(colour - ground) / room).max(axis=1, keepdims=True).clip(1 / 255.0, 1.0)
+    found[drawn, :3] = np.round((colour - ground * (1.0 - much)) / much).clip(0, 255)
+    found[drawn, 3:] = np.round(255.0 * much)
+    return found
+
+
 def over_picture(image: NDArray[np.uint8], over: NDArray[np.uint8]) -> NDArray[np.uint8]:
     """Return a picture (h, w, 4) RGBA, not premultiplied, with another one over it."""
     alpha, under = over[..., 3:] / np.float32(255), image[..., 3:] / np.float32(255)

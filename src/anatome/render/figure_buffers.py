@@ -38,6 +38,7 @@ class FigureBuffers:
         look: Look,
         centre: NDArray[np.float64],
         shaded: bool = False,
+        lined: bool = True,
     ) -> None:
         self._ctx, self._look = ctx, look
         self._fill: moderngl.Buffer | None = None
@@ -61,7 +62,7 @@ class FigureBuffers:
         made["colour"] = np.round(255 * colours[np.concatenate(colour)])
         self._fill = ctx.buffer(made.tobytes())
         for kind, segments in ((LineKind.WITHIN, np.concatenate(strokes)), (LineKind.FIGURE, np.concatenate(borders))):
-            if len(segments):
+            if len(segments) and lined:
                 order = (np.arange(len(segments))[:, None] * 4 + LINE_TRIANGLES).astype(np.uint32)
                 self._lines.append(
                     (ctx.buffer(line_corners(segments - centre).tobytes()), ctx.buffer(order.tobytes()), wash_of(look, kind))

@@ -9,6 +9,7 @@ what the layers show together is the picture.
 from __future__ import annotations
 
 from collections.abc import Generator, Iterable, Iterator
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -20,6 +21,7 @@ from anatome.notes.marks import NotesDrawn
 from anatome.problems import Problem
 from anatome.render import pictures
 from anatome.render.accumulation import jitter
+from anatome.render.by_hand import BEYOND, CUT, HATCHES, WASH_EDGES, HandLines, Images
 from anatome.render.drawings import noted, notes_image, over_picture
 from anatome.render.pictures import Ground, pad_for, paper_of
 from anatome.render.renderer import Renderer
@@ -44,6 +46,8 @@ LAYERS = {
     "ghosts": "Ghosts",
     "ghost-lines": "Lines of ghosts",
 }
+BY_HAND = {WASH_EDGES: "Edges of washes", HATCHES: "Hatches", BEYOND: "Lines beyond", CUT: "Cut lines"}
+"""Lines that are drawn by hand lie over all the rest."""
 PAPER = "Paper"
 MULTIPLIED = (LAYERS["ambient"], LAYERS["shadow"], LAYERS["light"])
 SCRAMBLED = 0x9E3779
@@ -87,6 +91,15 @@ def passes_steps(
     names = frozenset(wanted)
     building = renderer.building
     assert building is not None
+    lines = HandLines.of(view, size, apart=True)
+    if lines is not None:
+        try:
+            bare = replace(view, unlined=True, notes=None)
+            found = yield from passes_steps(renderer, bare, size, names, layered, ground, samples)
+            over = yield from pictures.waited(lines)
+        finally:
+            lines.stop()
+        return _with_notes(_with_lines(found, over, names, layered), view.notes_on(size), "notes" in names, layered)
     canvases = _Canvases(size)
     todo = list(tiles(size, pad_for(view.look, size[1]), TILE))
     for done, tile in enumerate(todo):
@@ -312,6 +325,18 @@ def _finished(made: dict[str, NDArray[Any]], names: frozenset[Pass], building: B
     if "materials" in names:
         tables["materials"] = {_code(c): name for c, name in zip(material_colours(building)[1], material_names(building))}
     return Passes(colour, images, stack, tables)
+
+
+def _with_lines(found: Passes, over: Images, wanted: frozenset[Pass], layered: bool) -> Passes:
+    """Lines by hand over everything: passes of their own, and layers."""
+    colour, layers = found.colour, found.layers
+    for name, image in over.items():
+        if image.any():
+            colour = over_picture(colour, image)
+            layers = (*layers, PictureLayer(BY_HAND[name], image)) if layered else layers
+    images = dict(found.images)
+    images.update({name: over[name] for name in (BEYOND, CUT) if name in wanted and name in over})
+    return Passes(colour, images, layers, found.tables)
 
 
 def _with_notes(found: Passes, notes: NotesDrawn | None, wanted: bool, layered: bool) -> Passes:

@@ -16,7 +16,8 @@ from anatome.look.look import Look
 from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.render.accumulation import NOTHING, Accumulation, Paper
-from anatome.render.drawings import noted
+from anatome.render.by_hand import ALL, HandLines, Images
+from anatome.render.drawings import noted, over_picture
 from anatome.render.renderer import Renderer
 from anatome.render.shared import widest_probe
 from anatome.render.tiles import tiles
@@ -91,9 +92,28 @@ class PictureMaker:
 
         Without a number of ``samples`` there are EXPORT_SAMPLES.
         """
-        width, height = size
+        _, height = size
         samples = samples or EXPORT_SAMPLES
         view = replace(view, papered=ground == "paper")
+        lines = HandLines.of(view, size)
+        if lines is not None:
+            try:
+                image = yield from self._surfaces(replace(view, unlined=True), size, ground, samples)
+                over = yield from waited(lines)
+            finally:
+                lines.stop()
+            for row in range(0, height, STRIP) if ALL in over else ():
+                image[row : row + STRIP] = over_picture(image[row : row + STRIP], over[ALL][row : row + STRIP])
+                yield 1.0
+        else:
+            image = yield from self._surfaces(view, size, ground, samples)
+        return noted(image, view.notes_on(size))
+
+    def _surfaces(
+        self, view: View, size: tuple[int, int], ground: Ground, samples: int
+    ) -> Generator[float, None, NDArray[np.uint8]]:
+        """All of it but what is written on it, and lines that are drawn by hand."""
+        width, height = size
         image = np.zeros((height, width, 4), np.uint8)
         todo = list(tiles(size, pad_for(view.look, height)))
         renderer = self.renderer
@@ -113,7 +133,18 @@ class PictureMaker:
                 part = pixels[row : row + STRIP]
                 place[row : row + STRIP] = _straight(part) if ground == "transparent" else part
                 yield (number + 1) / len(todo)
-        return noted(image, view.notes_on(size))
+        return image
+
+
+def waited(lines: HandLines) -> Generator[float, None, Images]:
+    """Wait for lines in steps, each of which gives the share done, and return their images."""
+    steps = lines.steps()
+    while True:
+        try:
+            next(steps)
+            yield 1.0
+        except StopIteration as end:
+            return end.value
 
 
 def pad_for(look: Look, height: int) -> int:

@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 
 from anatome.cuts.pieces import Placed, ShownBuilding, uncut
 from anatome.look.divide import Dissolve, Divide
+from anatome.look.unlined import unlined
 from anatome.model.building import Building
 from anatome.raytracing.still import TracedLight
 from anatome.render.cut_buffers import CutBuffers
@@ -206,7 +207,7 @@ class Renderer:
                 found.append(
                     SampleLayer("shadow", lambda on: sun.cast(whole, on, jitter, number, drawn.shadow, glimpse), darkens=True)
                 )
-        return [
+        found = [
             *found,
             SampleLayer("cut-fill", lambda on: _all(p.cut_faces(on, jitter) for p in pictures)),
             SampleLayer("hidden-lines", lambda on: _all(p.hidden_lines(on, jitter) for p in pictures)),
@@ -220,6 +221,7 @@ class Renderer:
             SampleLayer("ghosts", lambda on: _all(g.veil(on, jitter, picked) for g in ghosts)),
             SampleLayer("ghost-lines", lambda on: _all(g.dotted(on, jitter) for g in ghosts)),
         ]
+        return [layer for layer in found if not layer.name.endswith("lines")] if view.unlined else found
 
     def _traced_pass(self, light: TracedLight) -> TracedPass:
         assert self._model is not None
@@ -252,7 +254,8 @@ class Renderer:
         assert self._model is not None and self._cuts is not None
         # In a still, light is all that is light or dark of surfaces.
         look = view.look if view.traced is None else shown_evenly(view.look)
-        key = (id(view.opened), view.camera, look, view.frame, view.figures, view.paper, window, moving, numbered)
+        look = unlined(look) if view.unlined else look
+        key = (id(view.opened), view.camera, look, view.unlined, view.frame, view.figures, view.paper, window, moving, numbered)
         if key not in self._kept:
             viewport = Viewport(view.camera, view.frame.sized(window.width, window.height))
             on, model, cuts = self.ctx, self._model, self._cuts
@@ -261,7 +264,12 @@ class Renderer:
             pictures = [Picture(stage, part, bounds, self._seen_before if len(parts) == 1 else SeenBefore()) for part in parts]
             ghosts = [Picture(stage, ghost, bounds, SeenBefore()) for ghost in view.opened.ghosts]
             figures = FigureBuffers(
-                self.ctx, standing(view.figures, viewport), look, self._model.centre, shaded=look.shade and not numbered
+                self.ctx,
+                standing(view.figures, viewport),
+                look,
+                self._model.centre,
+                shaded=look.shade and not numbered,
+                lined=not view.unlined,
             )
             casts = look.shadows > 0 and not moving and not numbered
             sun = self._sun_of(view, stage, parts, bounds) if casts else None

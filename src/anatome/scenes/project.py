@@ -14,7 +14,7 @@ from anatome.cuts.plane import Plane
 from anatome.cuts.poche_rules import PocheRules
 from anatome.cuts.series import SerialSections
 from anatome.cuts.treatment import STARTING_RULE, Treatments
-from anatome.look.divide import Divide
+from anatome.look.divide import Divide, looks_of
 from anatome.look.line_layers import LineLayers
 from anatome.look.look import Look, Rule
 from anatome.model.meaning import NO_MEANING, Meanings
@@ -91,6 +91,11 @@ class StageState(Value):
     def is_written_on(self) -> bool:
         """Whether its picture has notes, or captions under details."""
         return self.notes_shown and bool(self.notes or any(detail.caption for detail in self.details))
+
+    @property
+    def has_wash_edges(self) -> bool:
+        """Whether washes dry darker along their edges in its picture."""
+        return any(look.wash_edge > 0 for look in looks_of(self.look, self.divide))
 
     @property
     def active_cuts(self) -> tuple[AnyCut, ...]:

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.pieces import ShownBuilding
-from anatome.look.divide import Dissolve, Divide
+from anatome.look.divide import Dissolve, Divide, looks_of
 from anatome.look.look import UNSAID_PAPER, Look
 from anatome.model.crossings import crossings
 from anatome.notes.facts import Facts
@@ -37,9 +37,9 @@ class View:
     crop and shift, on ``paper`` so many mm high; ``figures`` are the people and trees that are seen; beyond a ``divide``
     in its other look. ``notes`` makes what is written on it, given the frame with its size.
 
-    Pictures alone read the rest: ``picked`` is an (E,) mask; the other look lies on its own paper if it is ``papered``;
-    ``traced`` is the light of a still, and lies on the first look alone; with a ``dissolve`` another look takes the place of its
-    own."""
+    Pictures alone read the rest: an ``unlined`` one has no lines, for a drawing of them lies over it; ``picked`` is an (E,) mask;
+    the other look lies on its own paper if it is ``papered``; ``traced`` is the light of a still, and lies on the first look
+    alone; with a ``dissolve`` another look takes the place of its own."""
 
     camera: Camera
     opened: ShownBuilding
@@ -49,6 +49,7 @@ class View:
     paper: float = UNSAID_PAPER
     divide: Divide | None = None
     notes: Callable[[Frame], NotesDrawn] | None = None
+    unlined: bool = False
     picked: NDArray[np.bool_] | None = None
     papered: bool = True
     traced: TracedLight | None = None
@@ -57,6 +58,16 @@ class View:
     def notes_on(self, size: tuple[int, int]) -> NotesDrawn | None:
         """Return what is written on it in a size in pixels."""
         return None if self.notes is None else self.notes(self.frame.sized(*size))
+
+    @property
+    def by_hand(self) -> bool:
+        """Whether its lines, or the edges of its washes, are to be those of its linework."""
+        return not self.unlined and self.dissolve is None and any(look.by_hand for look in looks_of(self.look, self.divide))
+
+    @property
+    def has_wash_edges(self) -> bool:
+        """Whether washes dry darker along their edges in it."""
+        return any(look.wash_edge > 0 for look in looks_of(self.look, self.divide))
 
     def on_paper(self) -> Viewport:
         """Return the viewport of the paper, in millimetres."""

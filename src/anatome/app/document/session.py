@@ -25,7 +25,7 @@ from anatome.cuts.dissection import CutBuilding, shown_elements
 from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.plane import Plane
 from anatome.cuts.series import SerialSections, SeriesResult
-from anatome.look.divide import Dissolve, Divide
+from anatome.look.divide import Dissolve, Divide, looks_of
 from anatome.look.look import UNSAID_PAPER, Look
 from anatome.model.bounds import corners_of
 from anatome.model.building import Building
@@ -446,6 +446,11 @@ class Session(QObject):
         if self._drawn is None or self._drawn[0] != key:
             self._drawn = key, drawn_look(self.stage, self.project.site, self.building, look)
         return self._drawn[1]
+
+    @property
+    def is_by_hand(self) -> bool:
+        """Whether the picture of the stage has its lines in the manner of a hand."""
+        return any(look.by_hand for look in looks_of(self.stage.look, self.stage.divide))
 
     def drawn_divide(self) -> Divide | None:
         """Return what of the stage has another look, as it is drawn."""

@@ -23,7 +23,7 @@ from anatome.formats.drawings_out import boxes_said, writer_for
 from anatome.formats.pictures_out import png_bytes
 from anatome.formats.properties import facts_for
 from anatome.lengths import scale_in, scale_words
-from anatome.linework.of_scene import paper_of, scale_of, without_lines, written_on
+from anatome.linework.of_scene import paper_of, scale_of, under_lines, written_on
 from anatome.linework.view_drawing import view_drawing
 from anatome.look.line_layers import AS_KINDS, LineLayers
 from anatome.printing.wanted import FrameRequest
@@ -137,11 +137,12 @@ class LineworkDialog(SendOut):
 
             facts = facts_for(building, model, scene.state.notes, sections)
             view = view_of(Cutter(building), scene, None, site, facts, height)
-            content: Content = "tones" if tones else "lines"
+            content: Content = "tones" if tones else "lines" if picture is None else "both"
             plain = beyond and not hidden and layers == (scene.line_layers or AS_KINDS)
-            known = kept.find(FrameRequest(scene, round(height, 6), content, site)) if kept and plain else None
+            wanted = FrameRequest(scene, round(height, 6), content, site)
+            known = kept.find(wanted) if kept and plain else None
             scale = round(scale_of(scene, height), 3)
-            drawing = known or view_drawing(view, title, scale, beyond, hidden, share, tones, layers)
+            drawing = known or view_drawing(view, title, scale, beyond, hidden, share, wanted.has_tones, layers)
             drawing = written_on(replace(drawing, title=title), view)
             if picture is not None:
                 drawing = drawing.over(png_bytes(picture))
@@ -155,11 +156,11 @@ class LineworkDialog(SendOut):
             return
         if path.suffix.lower() == ".dxf":
             raise Problem("A DXF holds no picture. Write SVG or PDF, or leave the picture out.")
-        under, rows = without_lines(scene), max(round(height / 25.4 * DOTS), 16)
+        rows = max(round(height / 25.4 * DOTS), 16)
         size = max(round(rows * scene.aspect), 16), rows
 
         def prepare(progress: Progress) -> View:
-            return lit(view_of(Cutter(building), under, None, site), size, under.state.still, progress)
+            return lit(under_lines(view_of(Cutter(building), scene, None, site)), size, scene.state.still, progress)
 
         def pack(progress: Progress, picture: Pixels) -> str:
             return lines(progress, picture).write(progress)

@@ -1,4 +1,5 @@
-"""The stage as linework: a quick version from the graphics side while anything moves, the drawing as soon as it is still."""
+"""The lines of the stage: as linework, or in the manner of a hand over the picture. While anything moves the graphics side draws
+them, the drawing takes their place as soon as it is still."""
 
 from __future__ import annotations
 
@@ -16,7 +17,8 @@ from anatome.linework.drawing import Drawing
 from anatome.linework.view_drawing import view_drawing
 from anatome.look.look import Look
 from anatome.look.quick_lines import quick_lines
-from anatome.render.drawings import drawing_image
+from anatome.render.by_hand import drawn_by_hand
+from anatome.render.drawings import drawing_image, lines_image
 from anatome.scenes.scene_view import View
 from anatome.view.viewport import Frame
 
@@ -34,6 +36,7 @@ class StageLines(QObject):
         super().__init__(stage)
         self._session, self._stage = session, stage
         self.mode: LineMode = ""
+        """Linework in the place of the picture."""
         self._made: tuple[object, Drawing | None, QImage | None] | None = None
         self._work = Work(self)
         self._work.progressed.connect(self._progressed)
@@ -66,7 +69,18 @@ class StageLines(QObject):
         """Return all that decides the drawing of the stage, so many pixels and millimetres large."""
         s, stage = self._session, self._session.stage
         shown = stage.camera, stage.divide, s.project.site.figures, s.drawn_look()
-        return self.mode, id(s.on_stage()), size, paper, s.is_learning, *shown
+        return self._wanted, id(s.on_stage()), size, paper, s.is_learning, *shown
+
+    @property
+    def _wanted(self) -> str:
+        """What is to be drawn: as its mode says, or what lies over a picture by hand, or nothing."""
+        s = self._session
+        return self.mode or ("by hand" if s.is_open and s.dissolve is None and s.is_by_hand else "")
+
+    @property
+    def over_picture(self) -> bool:
+        """Whether the picture has its lines by hand."""
+        return not self.mode and bool(self._wanted)
 
     def drawing(self, key: object) -> Drawing | None:
         """Return the drawing that ``key`` decides, if it is made."""
@@ -75,6 +89,11 @@ class StageLines(QObject):
     def image(self, key: object) -> QImage | None:
         """Return the same as pixels."""
         return self._made[2] if self._made is not None and self._made[0] == key else None
+
+    @property
+    def latest(self) -> QImage | None:
+        """The pixels that were made last, whatever decided them."""
+        return None if self._made is None else self._made[2]
 
     def over(self, key: object) -> bool:
         """Return whether nothing more will come for that stage."""
@@ -86,9 +105,10 @@ class StageLines(QObject):
 
     def words(self) -> str:
         """Return how it stands, for people."""
-        if not self.mode:
+        if not self._wanted or (not self.mode and not self.at_work):
             return ""
-        return f"linework, {round(100 * self.share)} %" if self.at_work else "linework"
+        what = "linework" if self.mode else "lines by hand"
+        return f"{what}, {round(100 * self.share)} %" if self.at_work else what
 
     def rest(self, key: object) -> None:
         """What is under way for another stage is not wanted any more."""
@@ -97,12 +117,12 @@ class StageLines(QObject):
 
     def follow(self, key: object, size: tuple[int, int], paper: float) -> None:
         """Draw the lines of the stage, unless that is done or under way."""
-        if not self.mode or self.over(key) or self._under_way == key:
+        if not self._wanted or self.over(key) or self._under_way == key:
             return
         self._cancel()
         self._under_way, self.share = key, 0.0
 
-        def done(found: tuple[Drawing, QImage]) -> None:
+        def done(found: tuple[Drawing | None, QImage | None]) -> None:
             self._under_way = None
             self._made = key, *found
             self.news.emit()
@@ -119,14 +139,18 @@ class StageLines(QObject):
         self.share = share
         self.news.emit()
 
-    def _drawing(self, size: tuple[int, int], paper: float) -> Callable[[Progress], tuple[Drawing, QImage]]:
+    def _drawing(self, size: tuple[int, int], paper: float) -> Callable[[Progress], tuple[Drawing | None, QImage | None]]:
         s = self._session
         frame = Frame(width=float(size[0]), height=float(size[1]))
-        look, tones = s.drawn_look(), self.mode == "tones"
+        look, tones, over_picture = s.drawn_look(), self.mode == "tones", self.over_picture
         view = View(s.stage.camera, s.on_stage(), look, frame, s.figures(), paper, s.drawn_divide())
 
-        def work(told: Progress) -> tuple[Drawing, QImage]:
+        def over(told: Progress) -> tuple[Drawing | None, QImage | None]:
+            lines = drawn_by_hand(view, size, told)
+            return lines, None if lines is None else image_of(lines_image(lines, size, look.paper))
+
+        def work(told: Progress) -> tuple[Drawing | None, QImage | None]:
             drawing = view_drawing(view, "", progress=told, tones=tones)
             return drawing, image_of(drawing_image(drawing, size, look.paper))
 
-        return work
+        return over if over_picture else work

@@ -172,7 +172,10 @@ class Overlay(QWidget):
 
     def _paint_lines(self, painter: QPainter) -> None:
         """The linework of the stage in the place of its picture, once it is drawn."""
-        lines = self._stage.lined.image(self._stage.lines_key()) if self._stage.lined.mode else None
+        stage = self._stage
+        if stage.shows_unlined and not stage.lined.mode and (over := stage.lined.latest) is not None:
+            painter.drawImage(QRectF(self.rect()), over)  # those of the picture that is seen, until another is
+        lines = stage.lined.image(stage.lines_key()) if stage.lined.mode else None
         if lines is not None:
             # What is picked is tinted in the picture under it, and shows through.
             painter.setOpacity(SHOWS_THROUGH if self._session.picked.elements else 1.0)

@@ -83,6 +83,8 @@ class Stage(QOpenGLWidget):
         self._share = 2
         self._quick = False
         self._spare: Accumulation | None = None
+        self._unlined: Accumulation | None = None
+        """What of the pictures was drawn without lines, for those by hand lie over it."""
         self._fine_of: tuple[object, ShownBuilding] | None = None
         """Of which state the fine picture is, as :meth:`key_of` says."""
         self.pictures = Pictures(self)
@@ -102,6 +104,7 @@ class Stage(QOpenGLWidget):
         self._more.timeout.connect(self._go_on)
         self.pictures.asked.connect(self._more.start)
         self.lined.switched.connect(self.touch)
+        self.lined.news.connect(self._lines_came)
         session.opened.connect(self._load)
         session.rebuilt.connect(self._load)
         session.closed.connect(self._load)
@@ -130,6 +133,8 @@ class Stage(QOpenGLWidget):
             return False
         if self.lined.mode:
             return self.lined.over(self.lines_key())
+        if self.lined.over_picture and not (self.lined.over(self.lines_key()) and self._is_unlined == self.shows_unlined):
+            return False
         return not session.stage.still or self.tracing.over(self._light_key())
 
     @property
@@ -156,6 +161,16 @@ class Stage(QOpenGLWidget):
         """Return all that decides the linework of the stage."""
         return self.lined.key(self.full(), self.noted.paper_height())
 
+    @property
+    def _is_unlined(self) -> bool:
+        """Whether the picture is to be drawn without lines now: those by hand are there, and lie over it."""
+        return self.lined.over_picture and self._still and self.lined.image(self.lines_key()) is not None
+
+    @property
+    def shows_unlined(self) -> bool:
+        """Whether the picture that is seen has no lines, for those by hand to lie over it."""
+        return self._shown is not None and self._shown is self._unlined
+
     def _light(self) -> TracedLight | None:
         """The light of the still the stage shows, if it shows one and has found some."""
         still = self._session.stage.still and not self.lined.mode
@@ -163,7 +178,7 @@ class Stage(QOpenGLWidget):
 
     def _follow_lines(self) -> None:
         """Draw them, now that the picture stands."""
-        if self.lined.mode and self._session.is_cut and not self._session.is_learning:
+        if (self.lined.mode or self.lined.over_picture) and self._session.is_cut and not self._session.is_learning:
             self.lined.follow(self.lines_key(), self.full(), self.noted.paper_height())
 
     def _follow_light(self) -> None:
@@ -174,6 +189,11 @@ class Stage(QOpenGLWidget):
             view, size = self._view(), self.full()
             self.tracing.follow(self._light_key(), self._session.stage.still, lambda: still_of(view, size, ON_STAGE))
 
+    def _lines_came(self) -> None:
+        if self._still and self._is_unlined:
+            self._done = False
+            self._more.start()
+
     def _light_came(self) -> None:
         if self._still:
             self._done = False
@@ -182,7 +202,8 @@ class Stage(QOpenGLWidget):
     def _key(self) -> object:
         """All that decides the picture."""
         s = self._session
-        return self.key_of(s.stage, s.on_stage(), s.drawn_look()), id(self._light()), s.is_learning, s.dissolve, self.lined.mode
+        own = self.key_of(s.stage, s.on_stage(), s.drawn_look()), id(self._light()), s.is_learning, s.dissolve
+        return *own, self.lined.mode, self._is_unlined
 
     def key_of(self, state: StageState, shown: ShownBuilding, look: Look) -> object:
         """All that decides the finished picture of a state as it is when nothing moves."""
@@ -198,6 +219,7 @@ class Stage(QOpenGLWidget):
             s.stage.camera,
             s.on_stage(),
             self.lined.look(s.drawn_look()),
+            unlined=self._is_unlined,
             picked=s.picked_mask(),
             figures=s.figures(),
             paper=s.paper_height(),
@@ -222,6 +244,7 @@ class Stage(QOpenGLWidget):
         self._fine_of = self.key_of(session.stage, shown, session.drawn_look()), shown
         self._still = self._done = True
         self._follow_light()
+        self._follow_lines()
         self.drawn.emit()
 
     def _paper(self) -> Paper:
@@ -358,7 +381,7 @@ class Stage(QOpenGLWidget):
             self._work_is, self._work = ("beside", None), beside
             return True
         if not self._still:
-            if self.lined.mode:
+            if self.lined.at_work:
                 self.lined.rest(self.lines_key())
             if key == self._moving_key:
                 return False
@@ -383,8 +406,9 @@ class Stage(QOpenGLWidget):
             self._fine = self._buffer(self._fine, full)
             self._fine.restart()
             self._fine_key = key
+            self._unlined = self._fine if self._is_unlined else None if self._unlined is self._fine else self._unlined
             session = self._session
-            plain = session.dissolve is None and not self.lined.mode
+            plain = session.dissolve is None and not self.lined.mode and not self._is_unlined
             shown = session.on_stage()
             self._fine_of = (self.key_of(session.stage, shown, session.drawn_look()), shown) if plain else None
             self._follow_light()

@@ -102,7 +102,8 @@ class LookBox(QWidget):
         made = NumberField(row.unit, row.step)
 
         def change(value: float) -> None:
-            self._set(f"{row.words} changed", {row.key: min(max(value, row.low), row.high)}, f"look {row.key}")
+            kind = type(getattr(self._session.stage.look, row.key))  # some are whole numbers
+            self._set(f"{row.words} changed", {row.key: kind(min(max(value, row.low), row.high))}, f"look {row.key}")
 
         made.entered.connect(change)
         made.nudged.connect(change)

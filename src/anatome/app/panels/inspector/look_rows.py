@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from anatome.look.look import WEIGHTS
+from anatome.look.look import MOST_WAVER, WEIGHTS
 
 _WEIGHTS: tuple[tuple[object, str], ...] = tuple((w, f"{w:.2f} mm") for w in WEIGHTS)
 
@@ -109,6 +109,18 @@ PARTS = (
                 "No lines within one plane",
                 "In linework, parts of one material that lie in one plane have no line between them",
             ),
+        ),
+    ),
+    LookSection(
+        "The hand",
+        "How lines are drawn, and whether washes dry darker along their edges: in pictures, linework and on sheets alike",
+        (
+            Choice("manner", "Lines", (("ruled", "Ruled"), ("freehand", "Freehand"))),
+            Number("waver", "Their waver", "mm", 0.02, 0.0, MOST_WAVER),
+            Number("pressure", "Pressure of the pencil", "%", 0.05),
+            Number("crossing", "Lines cross at corners", "mm", 0.2, 0.0, 5.0),
+            Number("wash_edge", "Edges of washes", "%", 0.05),
+            Number("hand", "Other strokes", "", 1, 0, 9999),
         ),
     ),
     LookSection(
