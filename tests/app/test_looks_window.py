@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from dataclasses import replace
 from pathlib import Path
 
 import ezdxf
@@ -27,7 +28,7 @@ from anatome.look.shipped import shipped_looks
 from anatome.model.selection import Selection
 from anatome.scenes import edits
 from anatome.scenes.look_edits import keep_look
-from conftest import pixels
+from conftest import Hand, pixels
 from helpers import POCHE_EARTH, close_to
 
 
@@ -375,3 +376,49 @@ def test_looks_side_by_side_and_ones_own_renamed_and_dropped(hand) -> None:
     picture = next(b for b in compare.pictures if b.text() == "Night blue")
     hand.click(picture, 40, 40)
     assert session.stage.look.name == "Night blue"
+
+
+def test_a_pencil_section_is_drawn_by_hand_once_it_is_still_and_sent_out_as_it_is_seen(large: Hand) -> None:
+    hand, window, session = large, large.window, large.window.session
+    window.contact_sheet.recall("long")
+    hand.settle()
+    plain = hand.screen().astype(int)
+    hand.press(Qt.Key.Key_D, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
+    tried, strip = window.look_round, window.looks
+    number = [look.name for look in tried.looks].index("Pencil section")
+    strip.row.scrollToItem(strip.row.item(number))
+    at = strip.row.visualItemRect(strip.row.item(number)).center()
+    hand.click(strip.row.viewport(), at.x(), at.y())
+    hand.click(strip.row.viewport(), at.x(), at.y())
+    assert session.stage.look == shipped_looks()["Pencil section"] and not hand.stage.shows_unlined
+    hand.settle()
+    assert hand.stage.shows_unlined and "by hand" not in window.overlay.said
+    drawn = hand.screen().astype(int)
+    assert np.abs(drawn - plain).max(axis=2).mean() > 10
+    # What is seen is what is sent out: the picture of that very view, as large as the stage.
+    view = replace(window.stage._view(), unlined=False, picked=None)
+    made: list[np.ndarray] = []
+    hand.stage.pictures.picture(view, hand.stage.full(), "paper", made.append, pytest.fail)
+    hand.qtbot.waitUntil(lambda: bool(made), timeout=60_000)
+    bare: list[np.ndarray] = []
+    hand.stage.pictures.picture(replace(view, unlined=True), hand.stage.full(), "paper", bare.append, pytest.fail)
+    hand.qtbot.waitUntil(lambda: bool(bare), timeout=60_000)
+    high = slice(60, made[0].shape[0] - 60)  # without caption and hints
+    off, lines = (np.abs(drawn[high, :, :3] - other[0][high, :, :3].astype(int)).max(axis=2) for other in (made, bare))
+    assert (off > 40).mean() < 0.004 and (lines > 40).mean() > 0.03
+    # While it moves the graphics side draws its lines; another hand draws others.
+    QTest.mousePress(hand.stage, Qt.MouseButton.RightButton, pos=QPoint(300, 300))
+    QTest.mouseMove(hand.stage, QPoint(340, 310))
+    hand.qtbot.waitUntil(lambda: not hand.stage.shows_unlined)
+    QTest.mouseRelease(hand.stage, Qt.MouseButton.RightButton, pos=QPoint(340, 310))
+    hand.do("undo")
+    hand.settle()
+    again = hand.screen().astype(int)
+    assert (np.abs(again - drawn).max(axis=2) > 40).mean() < 0.002
+    box = window.inspector.overview.look
+    for fold in box.folds:
+        fold.button.click()
+    hand.type_into(box.numbers["hand"], "7")
+    assert session.stage.look.hand == 7 and session.stage.look.name == "Pencil section, changed"
+    hand.settle()
+    assert (np.abs(hand.screen().astype(int) - again).max(axis=2) > 40).mean() > 0.005

@@ -23,7 +23,7 @@ from anatome.demo.shipped import PROJECT
 from anatome.formats.drawings_out import writer_for
 from anatome.formats.project_files import OpenedProject, open_project
 from anatome.linework.drawing import Drawing
-from anatome.linework.of_scene import without_lines, written_on
+from anatome.linework.of_scene import under_lines, written_on
 from anatome.notes.anchors import anchored
 from anatome.notes.marks import NotesDrawn, Words
 from anatome.notes.note import Angle, Label, NoteStyle, Radius
@@ -203,7 +203,8 @@ def test_a_capital_is_as_high_in_a_pdf_as_it_is_wanted() -> None:
 
 def test_pictures_under_linework_have_no_notes_and_small_ones_neither(whole: OpenedProject) -> None:
     scene = whole.stored.project.scene("dressed")
-    assert not without_lines(scene).state.notes_shown
+    view = under_lines(view_of(Cutter(whole.building), scene, None, whole.stored.project.site))
+    assert view.notes is None and view.unlined
     drawn = notes_of(whole).notes
     small = np.full((200, 300, 4), 255, np.uint8)
     assert noted(small, drawn) is small

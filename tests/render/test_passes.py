@@ -19,7 +19,7 @@ from anatome.demo.shipped import PROJECT
 from anatome.formats.pictures_out import layers_bytes, openraster_bytes
 from anatome.formats.project_files import OpenedProject, open_project
 from anatome.look.shipped import shipped_looks
-from anatome.render.passes import LAYERS, PAPER, passes_steps
+from anatome.render.passes import BY_HAND, LAYERS, PAPER, passes_steps
 from anatome.render.pictures import PictureMaker
 from anatome.scenes.scene_view import View, view_of
 from anatome.view.passes import PASSES, Pass, Passes
@@ -78,6 +78,8 @@ def flattened_by_pillow(data: bytes) -> tuple[np.ndarray, np.ndarray]:
         ("Split axonometric", "Materials in colour", "white"),
         ("From the river", "Evening", "paper"),
         ("Long section, dressed", None, "white"),
+        ("Long section, dressed", "Pencil section", "paper"),
+        ("The wing by itself", "Washed axonometric", "white"),
     ],
 )
 def test_layers_together_are_the_picture(
@@ -117,7 +119,10 @@ def test_layers_together_are_the_picture(
         assert np.array_equal(np.array(flat)[..., :3], merged) and flat.info["dpi"] == (300, 300)
     names = [layer.name for layer in found.layers]
     assert names[:2] == ["Paper", "Surfaces"] and "Soft shade" in names
-    assert names == [n for n in (PAPER, *LAYERS.values(), "Notes") if n in names]
+    hand = look in ("Pencil section", "Washed axonometric")
+    under = [name for key, name in LAYERS.items() if not (hand and key.endswith("lines"))]
+    assert names == [n for n in (PAPER, *under, *(BY_HAND.values() if hand else ()), "Notes") if n in names]
+    assert ("Edges of washes" in names) == (look == "Washed axonometric")
     assert ("Notes" in names) == (scene == "Long section, dressed")
     assert scene == "From the river" or names.index("Cut fill") < names.index("Cut lines")
 

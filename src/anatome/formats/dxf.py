@@ -94,7 +94,10 @@ class DxfPlotter:
 
     def area(self, polygons: Rings, fill: Fill, pen: Pen | None, owner: Owner | None) -> None:
         """Fill polygons with a solid hatch, whose style “normal” is the even-odd rule, and draw the outlines of an element."""
-        if fill.alpha < 1:  # a veil behind words; there is none here
+        if fill.alpha < 1 and owner is None:  # a veil behind words; there is none here
+            return
+        if fill.alpha < 1:
+            self._hatch(polygons, fill.colour).transparency = 1.0 - fill.alpha
             return
         if fill.fades is None:
             self._hatch(polygons, None if owner is None else fill.colour)

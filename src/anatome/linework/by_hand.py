@@ -41,6 +41,8 @@ PRESSURES = ((0.76, 0.66), (1.0, 0.9), (1.2, 1.0))
 """At full pressure: times the weight, and share of the ink, where a line is light, as it is, and heavy."""
 RIMS = ((0.2, 0.27), (0.6, 0.12), (1.2, 0.07), (2.4, 0.05))
 """Mm from the edge of a wash, and how much darker it is up to there; each over those before."""
+PINHOLE = 0.6
+"""Square mm of a hole under which a brush goes over it."""
 UNEVEN = 0.45
 """Share of its width by which the inner edge of a rim strays."""
 DRIED = (0.22, 0.20, 0.24)
@@ -125,12 +127,12 @@ def _chains(strokes: Strokes) -> _Chains:
     places = np.concatenate(strokes.lines)
     if strokes.kind == LineKind.HATCH:
         return _Chains(places, np.concatenate([[0], np.cumsum(counts)]))
-    places = np.round(places / MEET) * MEET
-    lines = shapely.linestrings(places, indices=np.repeat(np.arange(len(counts)), counts))
+    places, of = _without_repeats(np.round(places / MEET) * MEET, np.repeat(np.arange(len(counts)), counts))
+    if not len(places):
+        return _Chains(places, np.zeros(1, np.int64))
+    lines = shapely.linestrings(places, indices=of)
     merged = shapely.get_parts(shapely.line_merge(shapely.multilinestrings(lines)))
-    places, of = shapely.get_coordinates(merged, return_index=True)
-    again = np.concatenate([[False], (of[1:] == of[:-1]) & (places[1:] == places[:-1]).all(axis=1)])
-    places, of = places[~again], of[~again]
+    places, of = _without_repeats(*shapely.get_coordinates(merged, return_index=True))
     inner = (of[1:-1] == of[:-2]) & (of[1:-1] == of[2:])
     ways = _unit(places[1:] - places[:-1])
     corner = np.flatnonzero(inner & (np.einsum("ij,ij->i", ways[:-1], ways[1:]) < CORNER)) + 1
@@ -142,6 +144,15 @@ def _chains(strokes: Strokes) -> _Chains:
     enough = np.repeat(np.diff(first) > 1, np.diff(first))
     counts = np.diff(first)[np.diff(first) > 1]
     return _Chains(places[twice][enough], np.concatenate([[0], np.cumsum(counts)]))
+
+
+def _without_repeats(places: Array, of: Numbers) -> tuple[Array, Numbers]:
+    """Places (n, 2) of lines (n,) without those that repeat the one before, and without lines of one place; lines are numbered
+    anew."""
+    new = np.concatenate([[True], (of[1:] != of[:-1]) | (places[1:] != places[:-1]).any(axis=1)])
+    places, of = places[new], of[new]
+    kept = np.bincount(of)[of] > 1
+    return places[kept], np.unique(of[kept], return_inverse=True)[1]
 
 
 def _crossings(strokes: Sequence[Strokes], chains: Sequence[_Chains]) -> list[NDArray[np.bool_] | None]:
@@ -297,7 +308,7 @@ def _edges_of(layer: Layer, look: Look) -> Layer | None:
     for area in layer.areas:
         if area.fill == look.paper or area.fades is not None:
             continue  # nothing dries there, or it was drawn out with water
-        whole = [shapely.Polygon(rings[0], rings[1:]) for rings in area.polygons]
+        whole = [shapely.Polygon(rings[0], [h for h in rings[1:] if _size(h) > PINHOLE]) for rings in area.polygons]
         shape = shapely.make_valid(shapely.multipolygons(whole)) if len(whole) > 1 else shapely.make_valid(whole[0])
         for width, darker in RIMS:
             inner = shapely.buffer(shape, -width, quad_segs=2)
@@ -314,6 +325,12 @@ def _edges_of(layer: Layer, look: Look) -> Layer | None:
                 strength = round(look.wash_edge * darker, 4)
                 edges.append(Area(area.element_id, area.name, polygons, dried, strength=strength))
     return Layer(f"{layer.name}, {WASH_EDGES}", tuple(edges), classes=layer.classes, lies_over=True) if edges else None
+
+
+def _size(ring: Ring) -> float:
+    """Square mm within a ring (the shoelace formula)."""
+    x, y = ring.T
+    return abs(float(x[:-1] @ y[1:] - x[1:] @ y[:-1])) / 2
 
 
 def _uneven(shape: shapely.Geometry, by: float, look: Look) -> shapely.Geometry:

@@ -12,16 +12,17 @@ from numpy.typing import NDArray
 
 from anatome.linework.drawing import Drawing
 from anatome.linework.view_drawing import NothingToDraw, view_drawing
+from anatome.look.look import Rgb
 from anatome.look.pens import LineKind
 from anatome.problems import Problem
-from anatome.render.drawings import LEAST_SCALE, lines_image
+from anatome.render.drawings import LEAST_SCALE, lines_image, over_picture
 from anatome.scenes.scene_view import View
 
 HANDS = ThreadPoolExecutor(1, "lines by hand")
 PATIENCE = 0.01
 """Seconds of a step in which lines are waited for."""
-ALL, WASH_EDGES, HATCHES, BEYOND, CUT = "all", "wash-edges", "hatches", "lines", "cut-lines"
-"""What lies on an image: everything; or each apart, the lowest first."""
+WASH_EDGES, HATCHES, BEYOND, CUT = "wash-edges", "hatches", "lines", "cut-lines"
+"""What lies on an image, the lowest first."""
 Images = dict[str, NDArray[np.uint8]]
 
 
@@ -35,17 +36,17 @@ def drawn_by_hand(view: View, size: tuple[int, int], progress: Callable[[float],
 
 
 class HandLines:
-    """Of one picture of ``size`` pixels: one image, or those that lie ``apart``."""
+    """Of one picture of ``size`` pixels."""
 
-    def __init__(self, view: View, size: tuple[int, int], apart: bool = False) -> None:
-        self._view, self._size, self._apart = view, size, apart
+    def __init__(self, view: View, size: tuple[int, int]) -> None:
+        self._view, self._size = view, size
         self._stopped = threading.Event()
         self._made = HANDS.submit(self._draw)
 
     @classmethod
-    def of(cls, view: View, size: tuple[int, int], apart: bool = False) -> HandLines | None:
+    def of(cls, view: View, size: tuple[int, int]) -> HandLines | None:
         """Return those of a picture; None where its lines are ruled, or could not be told from ruled ones, so small is it."""
-        return cls(view, size, apart) if view.by_hand and size[1] >= LEAST_SCALE * view.paper else None
+        return cls(view, size) if view.by_hand and size[1] >= LEAST_SCALE * view.paper else None
 
     def steps(self) -> Generator[None, None, Images]:
         """Wait for them in steps, and return (height, width, 4) RGBA, not premultiplied, by what lies on them; nothing where
@@ -69,10 +70,21 @@ class HandLines:
             if self._stopped.is_set():
                 return {}  # nobody waits for them
             raise
-        if drawing is None:
-            return {}
-        parts = _apart(drawing) if self._apart else {ALL: drawing}
-        return {name: lines_image(part, self._size, self._view.look.paper) for name, part in parts.items()}
+        return {} if drawing is None else images_of(drawing, self._size, self._view.look.paper)
+
+
+def images_of(drawing: Drawing, size: tuple[int, int], paper: Rgb) -> Images:
+    """Return (height, width, 4) RGBA, not premultiplied, of lines over nothing, by what lies on them."""
+    parts = ((name, part) for name, part in _apart(drawing).items() if part.layers or part.strokes)
+    return {name: lines_image(part, size, paper) for name, part in parts}
+
+
+def laid_over(images: Images) -> NDArray[np.uint8] | None:
+    """Return all of them as one image, the lowest first; None where there is none."""
+    found = None
+    for image in images.values():
+        found = image if found is None else over_picture(found, image)
+    return found
 
 
 def _apart(drawing: Drawing) -> dict[str, Drawing]:

@@ -91,7 +91,7 @@ def passes_steps(
     names = frozenset(wanted)
     building = renderer.building
     assert building is not None
-    lines = HandLines.of(view, size, apart=True)
+    lines = HandLines.of(view, size)
     if lines is not None:
         try:
             bare = replace(view, unlined=True, notes=None)

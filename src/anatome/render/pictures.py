@@ -16,7 +16,7 @@ from anatome.look.look import Look
 from anatome.model.building import Building
 from anatome.problems import Problem
 from anatome.render.accumulation import NOTHING, Accumulation, Paper
-from anatome.render.by_hand import ALL, HandLines, Images
+from anatome.render.by_hand import HandLines, Images
 from anatome.render.drawings import noted, over_picture
 from anatome.render.renderer import Renderer
 from anatome.render.shared import widest_probe
@@ -102,9 +102,10 @@ class PictureMaker:
                 over = yield from waited(lines)
             finally:
                 lines.stop()
-            for row in range(0, height, STRIP) if ALL in over else ():
-                image[row : row + STRIP] = over_picture(image[row : row + STRIP], over[ALL][row : row + STRIP])
-                yield 1.0
+            for lying in over.values():
+                for row in range(0, height, STRIP):
+                    image[row : row + STRIP] = over_picture(image[row : row + STRIP], lying[row : row + STRIP])
+                    yield 1.0
         else:
             image = yield from self._surfaces(view, size, ground, samples)
         return noted(image, view.notes_on(size))

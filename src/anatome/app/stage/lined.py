@@ -17,8 +17,8 @@ from anatome.linework.drawing import Drawing
 from anatome.linework.view_drawing import view_drawing
 from anatome.look.look import Look
 from anatome.look.quick_lines import quick_lines
-from anatome.render.by_hand import drawn_by_hand
-from anatome.render.drawings import drawing_image, lines_image
+from anatome.render.by_hand import drawn_by_hand, images_of, laid_over
+from anatome.render.drawings import drawing_image
 from anatome.scenes.scene_view import View
 from anatome.view.viewport import Frame
 
@@ -147,7 +147,8 @@ class StageLines(QObject):
 
         def over(told: Progress) -> tuple[Drawing | None, QImage | None]:
             lines = drawn_by_hand(view, size, told)
-            return lines, None if lines is None else image_of(lines_image(lines, size, look.paper))
+            image = None if lines is None else laid_over(images_of(lines, size, look.paper))
+            return lines, None if image is None else image_of(image)
 
         def work(told: Progress) -> tuple[Drawing | None, QImage | None]:
             drawing = view_drawing(view, "", progress=told, tones=tones)

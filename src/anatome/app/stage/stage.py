@@ -159,7 +159,11 @@ class Stage(QOpenGLWidget):
 
     def lines_key(self) -> object:
         """Return all that decides the linework of the stage."""
-        return self.lined.key(self.full(), self.noted.paper_height())
+        return self.lined.key(self.full(), self._lines_paper())
+
+    def _lines_paper(self) -> float:
+        """Mm of the paper its lines are drawn on: that of its notes, or where they lie over its picture, that of the picture."""
+        return self.noted.paper_height() if self.lined.mode else self._session.paper_height()
 
     @property
     def _is_unlined(self) -> bool:
@@ -179,7 +183,7 @@ class Stage(QOpenGLWidget):
     def _follow_lines(self) -> None:
         """Draw them, now that the picture stands."""
         if (self.lined.mode or self.lined.over_picture) and self._session.is_cut and not self._session.is_learning:
-            self.lined.follow(self.lines_key(), self.full(), self.noted.paper_height())
+            self.lined.follow(self.lines_key(), self.full(), self._lines_paper())
 
     def _follow_light(self) -> None:
         """Look for it, now that the picture stands."""
@@ -416,6 +420,9 @@ class Stage(QOpenGLWidget):
         assert self._fine is not None
         if self._fine.samples >= SAMPLES:
             self._done = True
+            if self._shown is not self._fine:  # sketches of something else were seen meanwhile, and it is this again
+                self._shown = self._fine
+                self.drawn.emit()
             return False
         self._work_is = "fine", key
         self._work = self._fine.steps(self._renderer, self._view(), Window(*full))
