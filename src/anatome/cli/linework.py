@@ -12,7 +12,7 @@ from anatome.cli.values import check_scale, scene_named
 from anatome.cuts.dissection import Cutter
 from anatome.files import write_whole
 from anatome.formats.project_files import OpenedProject
-from anatome.linework.of_scene import paper_of, scale_of, under_lines, written_on
+from anatome.linework.of_scene import lost_said, paper_of, scale_of, under_lines, written_on
 from anatome.linework.view_drawing import view_drawing
 from anatome.look.line_layers import LineLayers
 from anatome.look.look import UNSAID_PAPER
@@ -51,7 +51,8 @@ def run(options: argparse.Namespace) -> int:
             write_whole(path, writer_for(Path(f"x{suffix}"))(drawing))
     count = sum(len(kind.lines) for kind in drawing.strokes)
     lost = "" if options.pdf is None else boxes_said(Path("x.pdf"), drawing)
-    print(f"{count} lines on {drawing.width:.0f} × {drawing.height:.0f} mm in {', '.join(map(str, targets))}{lost}")
+    said = f"{count} lines on {drawing.width:.0f} × {drawing.height:.0f} mm in {', '.join(map(str, targets))}"
+    print(f"{said}{lost}{lost_said(drawing)}")
     return 0
 
 

@@ -104,7 +104,8 @@ def put_together(first: Drawing, second: Drawing, divide: Divide, viewport: View
         below = (Layer("Paper", (Area("paper", "Paper of the other look", ((ring,),), papers[1]),)),) if len(ring) else ()
     strokes = tuple(replace(s, name=f"{s.name}, other look") for s in second.strokes)
     together = sorted((*strokes, *first.strokes), key=lambda s: s.kind is not None and s.kind.is_of_cut)
-    return replace(first, layers=(*below, *layers.values()), strokes=tuple(together))
+    lost = tuple(name for name in first.lost if name in second.lost)
+    return replace(first, layers=(*below, *layers.values()), strokes=tuple(together), lost=lost)
 
 
 def paper_beyond(divide: Divide, viewport: Viewport) -> Array:

@@ -116,6 +116,8 @@ class Drawing:
     """A PNG as large as the paper, which lies under all of it."""
     notes: NotesDrawn | None = None
     """What is written on it, over all of it."""
+    lost: tuple[str, ...] = ()
+    """The ids of touching up that found nothing to hold on to."""
 
     def over(self, picture: bytes) -> Drawing:
         """Its lines over a picture, which has the fills."""

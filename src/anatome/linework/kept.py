@@ -26,6 +26,7 @@ class _Kept:
     layers: tuple[Layer, ...]
     strokes: tuple[Strokes, ...]
     paper: Rgb | None
+    lost: tuple[str, ...] = ()
 
 
 _KEPT = TypeAdapter(_Kept)
@@ -34,7 +35,7 @@ _KEPT = TypeAdapter(_Kept)
 def packed(drawing: Drawing) -> bytes:
     """Return a drawing without its notes and the picture under it; places are kept to the last digit."""
     d = drawing
-    kept = _Kept(d.title, d.width, d.height, d.scale, d.line_width, d.ink, d.layers, d.strokes, d.paper)
+    kept = _Kept(d.title, d.width, d.height, d.scale, d.line_width, d.ink, d.layers, d.strokes, d.paper, d.lost)
     return _KEPT.dump_json(kept)
 
 
@@ -45,4 +46,4 @@ def unpacked(data: bytes) -> Drawing:
     except ValidationError as error:
         raise Problem("The linework kept in the project is damaged; it is made anew.") from error
     k = kept
-    return Drawing(k.title, k.width, k.height, k.scale, k.line_width, k.ink, k.layers, k.strokes, k.paper)
+    return Drawing(k.title, k.width, k.height, k.scale, k.line_width, k.ink, k.layers, k.strokes, k.paper, lost=k.lost)

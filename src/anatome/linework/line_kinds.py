@@ -19,8 +19,11 @@ BANDS = ("near", "less near", "middle", "far", "farthest")
 """Steps in which lines get thinner and lighter with depth, as their layers are called."""
 
 
-def strokes(on: OnPaper, lines: Lines, flat: Array, of: Numbers, stretch: Array, sorting: Sorting) -> tuple[Strokes, ...]:
-    """Return what is seen, by kind: far lines first, the heavy ones of the cut last."""
+def strokes(
+    on: OnPaper, lines: Lines, flat: Array, of: Numbers, stretch: Array, sorting: Sorting, touched: Numbers | None = None
+) -> tuple[Strokes, ...]:
+    """Return what is seen, by kind: far lines first, the heavy ones of the cut last; ``touched`` (n,) is which touching up each
+    line has, −1 for none."""
     look, styles = on.view.look, on.styles
     ends = on.pieces(flat, of, stretch)
     kind = lines.kind[of]
@@ -28,7 +31,7 @@ def strokes(on: OnPaper, lines: Lines, flat: Array, of: Numbers, stretch: Array,
     band = np.minimum((on.away(lines.ends.mean(axis=1))[of] * bands).astype(np.int64), bands - 1)
     element = lines.element[of]
     style = np.where(element >= 0, styles.line[element], 0)
-    number = sorting.numbers(element, kind)
+    number = sorting.numbers(element, kind, None if touched is None else touched[of])
     found: list[Strokes | None] = []
     for b in reversed(range(bands)):
         for which in BEYOND:
@@ -64,7 +67,7 @@ def _sorted(
     depth: str = "",
 ) -> list[Strokes | None]:
     """Lines of one pen, on as many layers as they are told apart by."""
-    whole, first = joined(ends, np.zeros(len(ends), np.int64) if not sorting.by_model else number)
+    whole, first = joined(ends, np.zeros(len(ends), np.int64) if not sorting.tells_apart else number)
     of = number[first] if len(first) else np.empty(0, np.int64)
     pen = wash_of(on.view.look, kind, style, away).on(on.view.look.paper)
     return [sorting.strokes(words, one, pen, tuple(whole[of == one]), kind, depth) for one in np.unique(of).tolist()]

@@ -21,6 +21,15 @@ def written_on(drawing: Drawing, view: View) -> Drawing:
     return drawing if view.notes is None else replace(drawing, notes=view.notes(view.frame))
 
 
+def lost_said(drawing: Drawing) -> str:
+    """Return in words how much touching up found nothing to hold on to; nothing where all did."""
+    count = len(drawing.lost)
+    if not count:
+        return ""
+    them = "1 line that was touched up is" if count == 1 else f"{count} lines that were touched up are"
+    return f". {them} no longer there, so nothing came of that"
+
+
 def paper_of(scene: Scene, scale: float | None = None) -> float:
     """Millimetres of paper the picture of a scene is high."""
     if scale is not None:

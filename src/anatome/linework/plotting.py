@@ -117,7 +117,7 @@ def plot(drawing: Drawing, plotter: Plotter) -> None:
 
 
 def plot_note(note: NoteMarks, ink: Rgb, veil: Fill, plotter: Plotter, veiled: bool = False) -> None:
-    """Draw one note; if wanted ``veiled`` even where it would not be."""
+    """Draw one note; if wanted ``veiled`` even where it would not be, and then all its lines in that ink."""
     plotter.begin_note(note)
     for ring in note.veils:
         plotter.area(((ring,),), veil, None, None)
@@ -125,10 +125,11 @@ def plot_note(note: NoteMarks, ink: Rgb, veil: Fill, plotter: Plotter, veiled: b
         if words.veil or veiled:
             plotter.area(((_closed(words.corners(VEIL_ROOM)),),), veil, None, None)
     for stroke in note.strokes:
+        own = stroke.ink if stroke.ink is not None and not (veiled and not stroke.filled) else ink
         if stroke.filled:
-            plotter.area(((_closed(stroke.points),),), Fill(ink), None, None)
+            plotter.area(((_closed(stroke.points),),), Fill(own), None, None)
         else:
-            plotter.lines((stroke.points,), Pen(stroke.weight, ink, cut_off=True), None)
+            plotter.lines((stroke.points,), Pen(stroke.weight, own, stroke.dashes, cut_off=True), None)
     for words in note.words:
         plotter.words(words, ink)
     plotter.end_note()

@@ -19,6 +19,7 @@ from anatome.linework.line_kinds import hidden_strokes, strokes
 from anatome.linework.on_paper import OnPaper
 from anatome.linework.one_plane import left_of_stretches
 from anatome.linework.sorting import Sorting
+from anatome.linework.touched_up import TouchedLines, masked, pens_of
 from anatome.look.line_layers import LineLayers
 from anatome.problems import Problem
 from anatome.scenes.scene_view import View
@@ -83,8 +84,9 @@ def _drawn(
 ) -> Drawing:
     """The drawing in one look, or what of it lies on a side of a divide."""
     work = OnPaper(view, side)
-    sorting = Sorting(sorted_as, view.opened.cut_open.building)
-    lines = feature_lines(view.opened, view.look, work.styles, work.viewport, beyond, sorting.by_model)
+    sorting = Sorting(sorted_as, view.opened.cut_open.building, pens_of(view.touched))
+    owned = sorting.by_model or bool(view.touched)
+    lines = feature_lines(view.opened, view.look, work.styles, work.viewport, beyond, owned)
     lines_take = LINES_TAKE if tones and beyond else 1.0
 
     def went_on(share: float) -> None:
@@ -96,7 +98,9 @@ def _drawn(
 
     went_on(0.15)
     figures = work.figure_lines() if beyond else lines.some(np.empty(0, np.int64))
-    drawn = work.clipped(both(lines, figures))
+    whole = both(lines, figures)
+    drawn = work.clipped(whole)
+    touched = TouchedLines(drawn, whole, view.touched)
     if not len(drawn.ends) and not tones and side is None:
         raise NothingToDraw(NOTHING)
     went_on(0.2)
@@ -104,9 +108,11 @@ def _drawn(
     went_on(0.35)
     flat = work.flat(drawn)
     of, stretch = seen_stretches(flat, hiding, told)
-    lines_seen = strokes(work, drawn, flat, of, stretch, sorting)
+    shown = ~touched.hidden[of]
+    lines_seen = strokes(work, drawn, flat, of[shown], stretch[shown], sorting, touched.number)
     if hidden or view.look.hidden_lines:
         rest, gaps = left_of_stretches(len(flat), of, stretch)
+        rest, gaps = rest[~touched.hidden[rest]], gaps[~touched.hidden[rest]]
         lines_seen = (*hidden_strokes(work, drawn, flat, rest, gaps, sorting), *lines_seen)
     went_on(0.9)
     cut = CutAreas(work, hiding, sorting)
@@ -117,10 +123,11 @@ def _drawn(
         blank = faded(areas, work.viewport.width)
         own = tone_layer(seen, work, hiding, blank, lambda share: went_on(1.0 + (1.0 / LINES_TAKE - 1.0) * share))
         layers = (own, *layers)
-    made = (*hatches, *lines_seen)
+    made = masked((*hatches, *lines_seen), view.touched, work)
     size, look = work.viewport, view.look
     paper = look.paper if sum(look.paper) < sum(look.ink) else None
-    return by_hand(Drawing(title, size.width, size.height, scale, 0.0, view.look.ink, layers, made, paper), look)
+    found = Drawing(title, size.width, size.height, scale, 0.0, look.ink, layers, made, paper, lost=touched.lost)
+    return by_hand(found, look)
 
 
 def _all_edges(view: View) -> Array:

@@ -14,6 +14,7 @@ from anatome.notes.furniture import north_point_marks, scale_bar_marks, section_
 from anatome.notes.labels import label_marks, level_marks
 from anatome.notes.marks import NoteMarks, NotesDrawn
 from anatome.notes.note import AnyNote
+from anatome.notes.shapes import shape_marks
 from anatome.notes.view import NoteView
 
 Rgb = tuple[float, float, float]
@@ -26,6 +27,7 @@ DRAWERS: dict[str, Callable[[Any, NoteView], NoteMarks | None]] = {
     "scale bar": scale_bar_marks,
     "north point": north_point_marks,
     "section mark": section_mark_marks,
+    "shape": shape_marks,
 }
 
 

@@ -29,11 +29,14 @@ VEIL, VEIL_ROOM = 0.78, 0.3
 
 @dataclass(frozen=True, eq=False)
 class Stroke:
-    """A line through (n, 2) points, ``weight`` mm wide; ``filled`` ones have no line."""
+    """A line through (n, 2) points, ``weight`` mm wide, of ``dashes`` and gaps in mm or whole; ``filled`` ones have no line. It
+    has the ink of all notes, or its own."""
 
     points: Array
     weight: float
     filled: bool = False
+    ink: tuple[float, float, float] | None = None
+    dashes: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True, eq=False)

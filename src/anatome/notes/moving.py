@@ -12,7 +12,7 @@ from anatome.notes.drawn import marks_of
 from anatome.notes.free_room import overlaps
 from anatome.notes.labels import label_lie
 from anatome.notes.marks import NoteMarks
-from anatome.notes.note import AnyNote, Dimension, Label, Level, NorthPoint, ScaleBar
+from anatome.notes.note import AnyNote, Dimension, Label, Level, NorthPoint, ScaleBar, Shape
 from anatome.notes.view import NoteView
 
 Array = NDArray[np.float64]
@@ -27,6 +27,8 @@ def moved(note: AnyNote, view: NoteView, by: Array) -> AnyNote:
     if isinstance(note, ScaleBar | NorthPoint):
         inwards = np.array([1.0 if "left" in note.corner else -1.0, 1.0 if "lower" in note.corner else -1.0])
         return note.model_copy(update={"offset": _pair(np.array(note.offset) + inwards * by)})
+    if isinstance(note, Shape) and note.points:
+        return note.model_copy(update={"points": tuple(_pair(np.array(point) + by) for point in note.points)})
     if not isinstance(note, Dimension | Label | Level):
         return note
     met = view.met(note.anchors[0])

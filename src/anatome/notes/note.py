@@ -7,6 +7,8 @@ from typing import Annotated, Literal
 from pydantic import Field, field_validator
 
 from anatome.cuts.plane import Vector
+from anatome.look.line_layers import Dashes
+from anatome.look.look import Rgb, Weight
 from anatome.notes.anchors import Anchor
 from anatome.values import Value
 
@@ -138,11 +140,31 @@ class SectionMark(NoteSwitches):
     cut: str
 
 
+class Shape(NoteSwitches):
+    """A line drawn by hand from corner to corner, or an area within it where it is ``closed``.
+
+    Its corners are its anchors; or, drawn on the paper, ``points`` in mm from the one anchor it goes along with. It has the ink
+    and lines of all notes unless it says otherwise; ``fill`` and ``hatch`` are of areas.
+    """
+
+    kind: Literal["shape"] = "shape"
+    anchors: tuple[Anchor, ...] = Field(min_length=1, max_length=200)
+    points: tuple[Offset, ...] = Field(default=(), max_length=200)
+    closed: bool = False
+    weight: Weight | None = Field(default=None, description="mm of its line")
+    outlined: bool = Field(default=True, description="whether an area has a line round it")
+    dashes: Dashes | None = None
+    colour: Rgb | None = Field(default=None, description="of its line and its hatch")
+    fill: Rgb | None = None
+    hatch: str = Field(default="", max_length=100, description="the name of a hatch, nothing for none")
+    hatch_scale: float = Field(default=1.0, ge=0.001, le=1000)
+
+
 Note = Annotated[
-    Dimension | Angle | Radius | Level | Label | ScaleBar | NorthPoint | SectionMark,
+    Dimension | Angle | Radius | Level | Label | ScaleBar | NorthPoint | SectionMark | Shape,
     Field(discriminator="kind"),
 ]
-AnyNote = Dimension | Angle | Radius | Level | Label | ScaleBar | NorthPoint | SectionMark
+AnyNote = Dimension | Angle | Radius | Level | Label | ScaleBar | NorthPoint | SectionMark | Shape
 WithWords = Label | Level | Dimension | Angle | Radius
 """Notes whose words can be typed."""
 Placed = ScaleBar | NorthPoint

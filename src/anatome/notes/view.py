@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -12,6 +12,7 @@ from anatome.cuts.cut import AnyCut
 from anatome.cuts.moves import STAYS, Move
 from anatome.cuts.pieces import Placed, ShownBuilding
 from anatome.cuts.plane import Vector
+from anatome.look.hatches import Hatch, shipped_hatches
 from anatome.model.building import Building
 from anatome.notes.anchors import Anchor, place_of
 from anatome.notes.facts import Facts
@@ -98,6 +99,8 @@ class NoteView:
     """The 50 of 1:50 in the plane that is seen true."""
     least: float = 0.0
     """Mm its capitals are at least, whatever is said of them: so that they can be read where the paper is shown small."""
+    hatches: Mapping[str, Hatch] = field(default_factory=shipped_hatches, repr=False)
+    """By name, that areas may have."""
     within: tuple[float, float, float, float] | None = None
     """Mm (left, bottom, right, top) of the crop in it, if that is not all of it."""
     _met: dict[Anchor, AnchorHit | None] = field(default_factory=dict, repr=False)

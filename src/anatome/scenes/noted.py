@@ -43,7 +43,8 @@ def note_view(
     known = plane is not None or not state.camera.is_perspective
     scale = height_at(state.camera, plane) * (high - low) * 1000.0 / paper if known else 0.0
     viewport = Viewport(state.camera, frame.sized(paper * frame.aspect, paper))
-    return NoteView(viewport, shown, state.cuts, state.note_style, facts, north_of(site, facts.building), scale, least, within)
+    north, hatches = north_of(site, facts.building), state.look.known_hatches
+    return NoteView(viewport, shown, state.cuts, state.note_style, facts, north, scale, least, hatches, within)
 
 
 MUCH_LARGER = 1.6

@@ -20,6 +20,7 @@ from anatome.look.look import Look, Rule
 from anatome.model.meaning import NO_MEANING, Meanings
 from anatome.model.options import OpenOptions
 from anatome.notes.note import AnyNote, Note, NoteStyle
+from anatome.notes.touching_up import TouchUp
 from anatome.scenes.film import Film
 from anatome.sheets.sheet import Sheet, Titles
 from anatome.site.site import NO_SITE, Site
@@ -74,6 +75,7 @@ class StageState(Value):
     notes: tuple[Note, ...] = Field(default=(), max_length=2000, description="what is written on the picture")
     note_style: NoteStyle = NoteStyle()
     notes_shown: bool = Field(default=True, description="whether notes are drawn")
+    touched_up: tuple[TouchUp, ...] = Field(default=(), max_length=5000, description="lines that a hand has changed")
 
     def note(self, note_id: str | None) -> AnyNote | None:
         """Return the note with this id, or None."""

@@ -31,7 +31,7 @@ WORDS: Mapping[Part, PartWords] = {
     "apart": PartWords("Exploded parts", "Groups drawn apart, and how far; details"),
     "look": PartWords("Look", "Fills, lines, surfaces, what is laid over them, and a second look"),
     "light": PartWords("Light", "Sun, shadows and shade"),
-    "notes": PartWords("Notes", "What is written on it"),
+    "notes": PartWords("Notes", "What is written on it, and lines that are touched up"),
 }
 FIELDS: Mapping[Part, tuple[str, ...]] = {
     "view": ("camera", "crop"),
@@ -40,7 +40,7 @@ FIELDS: Mapping[Part, tuple[str, ...]] = {
     "apart": ("exploded", "opening", "details"),
     "look": ("overrides", "divide", "still"),
     "light": (),
-    "notes": ("notes", "note_style", "notes_shown"),
+    "notes": ("notes", "note_style", "notes_shown", "touched_up"),
 }
 """Of a state; every field but the look itself, which is two parts, is in one of them."""
 LIGHT = frozenset(

@@ -16,6 +16,7 @@ from anatome.look.look import UNSAID_PAPER, Look
 from anatome.model.crossings import crossings
 from anatome.notes.facts import Facts
 from anatome.notes.marks import NotesDrawn
+from anatome.notes.touching_up import HeldTouchUp, held
 from anatome.scenes.look_edits import drawn_divide, drawn_look
 from anatome.scenes.noted import drawn_notes, note_view
 from anatome.scenes.opened import opened
@@ -35,7 +36,7 @@ WHOLE = Frame()
 class View:
     """All that decides a picture or a drawing: what is ``opened``, in a look that is put to work, through a ``frame`` that gives
     crop and shift, on ``paper`` so many mm high; ``figures`` are the people and trees that are seen; beyond a ``divide``
-    in its other look. ``notes`` makes what is written on it, given the frame with its size.
+    in its other look. ``notes`` makes what is written on it, given the frame with its size; lines are ``touched`` up.
 
     Pictures alone read the rest: an ``unlined`` one has no lines, for a drawing of them lies over it; ``picked`` is an (E,) mask;
     the other look lies on its own paper if it is ``papered``; ``traced`` is the light of a still, and lies on the first look
@@ -49,6 +50,7 @@ class View:
     paper: float = UNSAID_PAPER
     divide: Divide | None = None
     notes: Callable[[Frame], NotesDrawn] | None = None
+    touched: tuple[HeldTouchUp, ...] = ()
     unlined: bool = False
     picked: NDArray[np.bool_] | None = None
     papered: bool = True
@@ -62,7 +64,8 @@ class View:
     @property
     def by_hand(self) -> bool:
         """Whether its lines, or the edges of its washes, are to be those of its linework."""
-        return not self.unlined and self.dissolve is None and any(look.by_hand for look in looks_of(self.look, self.divide))
+        looks = looks_of(self.look, self.divide)
+        return not self.unlined and self.dissolve is None and (bool(self.touched) or any(look.by_hand for look in looks))
 
     @property
     def has_wash_edges(self) -> bool:
@@ -98,7 +101,8 @@ def view_of(
     look, divide = drawn_look(state, site, building), drawn_divide(state, site, building)
     height = paper or (own[1] if own else UNSAID_PAPER)
     seen = state if camera is None else state.model_copy(update={"camera": camera})
-    view = View(seen.camera, found, look, frame, figures, height, divide)
+    touched = held(state.touched_up, found, state.cuts)
+    view = View(seen.camera, found, look, frame, figures, height, divide, touched=touched)
     return written_on(view, state, site, facts) if isinstance(shown, Scene) else view
 
 

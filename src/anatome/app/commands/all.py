@@ -33,6 +33,7 @@ from anatome.app.commands.site import SiteCommands
 from anatome.app.commands.soundness import SoundnessCommands
 from anatome.app.commands.storeys import StoreyCommands
 from anatome.app.commands.suggest import SuggestCommands
+from anatome.app.commands.touching_up import TouchUpCommands
 from anatome.app.commands.view import ViewCommands
 from anatome.app.commands.viewpoints import ViewpointCommands
 
@@ -75,6 +76,7 @@ class Commands:
         self.scenes = SceneCommands(host)
         self.look = LookCommands(host)
         self.notes = NoteCommands(host)
+        self.touching_up = TouchUpCommands(host)
         self.sheets = SheetCommands(host, self.scenes)
         self.changes = ChangesCommands(host, page, self.sheets)
         self.on_sheet = OnSheetCommands(host)
@@ -111,6 +113,7 @@ class Commands:
             self.scene_parts,
             self.more_scenes,
             self.notes,
+            self.touching_up,
             self.sheets,
             self.on_sheet,
             self.presenting,

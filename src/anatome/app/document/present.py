@@ -29,6 +29,7 @@ def present(session: Session, desk: Desk, films: FilmDesk) -> set[str]:
         "note": bool(s.notes),
         "notes picked": len(s.notes) > 1,
         "notes": bool(stage.notes),
+        "touched up": bool(stage.touched_up),
         "dimension": len(s.notes) == 1 and s.notes[0].kind == "dimension",
         "sheets": bool(project.sheets),
         "sheet": desk.sheet is not None,

@@ -33,6 +33,7 @@ from anatome.model.crossings import crossings, known
 from anatome.model.meaning import NO_MEANING
 from anatome.model.several import SEPARATOR
 from anatome.notes.note import AnyNote
+from anatome.notes.touching_up import HeldTouchUp, held
 from anatome.printing.kept_lines import KeptLines
 from anatome.problems import Problem
 from anatome.scenes import edits
@@ -449,8 +450,12 @@ class Session(QObject):
 
     @property
     def is_by_hand(self) -> bool:
-        """Whether the picture of the stage has its lines in the manner of a hand."""
-        return any(look.by_hand for look in looks_of(self.stage.look, self.stage.divide))
+        """Whether the picture of the stage has its lines from its linework: in the manner of a hand, or touched up."""
+        return bool(self.stage.touched_up) or any(look.by_hand for look in looks_of(self.stage.look, self.stage.divide))
+
+    def touched_up(self) -> tuple[HeldTouchUp, ...]:
+        """Return the lines of the stage that are touched up, as they are in what it shows."""
+        return held(self.stage.touched_up, self.on_stage(), self.stage.cuts) if self.stage.touched_up else ()
 
     def drawn_divide(self) -> Divide | None:
         """Return what of the stage has another look, as it is drawn."""

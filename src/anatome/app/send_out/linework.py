@@ -23,7 +23,7 @@ from anatome.formats.drawings_out import boxes_said, writer_for
 from anatome.formats.pictures_out import png_bytes
 from anatome.formats.properties import facts_for
 from anatome.lengths import scale_in, scale_words
-from anatome.linework.of_scene import paper_of, scale_of, under_lines, written_on
+from anatome.linework.of_scene import lost_said, paper_of, scale_of, under_lines, written_on
 from anatome.linework.view_drawing import view_drawing
 from anatome.look.line_layers import AS_KINDS, LineLayers
 from anatome.printing.wanted import FrameRequest
@@ -148,7 +148,7 @@ class LineworkDialog(SendOut):
                 drawing = drawing.over(png_bytes(picture))
             count = sum(len(kind.lines) for kind in drawing.strokes)
             said = f"Wrote {count} lines on {units.paper((drawing.width, drawing.height))} to {path}"
-            said += boxes_said(path, drawing)
+            said += boxes_said(path, drawing) + lost_said(drawing)
             return Outcome({path: writer(drawing)}, said)
 
         if not self.under.isChecked():

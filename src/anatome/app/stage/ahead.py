@@ -16,6 +16,7 @@ from anatome.app.document.session import Session, paper_height
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.pieces import ShownBuilding
 from anatome.look.look import Look
+from anatome.notes.touching_up import held
 from anatome.render.accumulation import Accumulation
 from anatome.render.renderer import Renderer
 from anatome.render.window import Window
@@ -118,7 +119,8 @@ class Ahead:
             self._go_on()
             return
         figures = seen_figures(site.figures, state.hidden, shown)
-        view = View(state.camera, shown, look, figures=figures, paper=paper_height(state), divide=divide)
+        touched = held(state.touched_up, shown, state.cuts)
+        view = View(state.camera, shown, look, figures=figures, paper=paper_height(state), divide=divide, touched=touched)
 
         def steps(on: Renderer) -> Generator[float, None, Accumulation]:
             made = Accumulation(on.ctx, on.programs, full)

@@ -37,7 +37,7 @@ class StageLines(QObject):
         self._session, self._stage = session, stage
         self.mode: LineMode = ""
         """Linework in the place of the picture."""
-        self._made: tuple[object, Drawing | None, QImage | None] | None = None
+        self._made: tuple[tuple[object, object], Drawing | None, QImage | None] | None = None
         self._work = Work(self)
         self._work.progressed.connect(self._progressed)
         self._under_way: object = None
@@ -65,11 +65,12 @@ class StageLines(QObject):
         """Return what the stage's own picture is drawn in: the quick version, where it shows lines."""
         return quick_lines(look) if self.mode else look
 
-    def key(self, size: tuple[int, int], paper: float) -> object:
-        """Return all that decides the drawing of the stage, so many pixels and millimetres large."""
+    def key(self, size: tuple[int, int], paper: float) -> tuple[object, object]:
+        """Return all that decides the drawing of the stage, so many pixels and millimetres large: the picture, and which of its
+        lines are touched up."""
         s, stage = self._session, self._session.stage
         shown = stage.camera, stage.divide, s.project.site.figures, s.drawn_look()
-        return self._wanted, id(s.on_stage()), size, paper, s.is_learning, *shown
+        return (self._wanted, id(s.on_stage()), size, paper, s.is_learning, *shown), stage.touched_up
 
     @property
     def _wanted(self) -> str:
@@ -90,10 +91,20 @@ class StageLines(QObject):
         """Return the same as pixels."""
         return self._made[2] if self._made is not None and self._made[0] == key else None
 
+    def lies_over(self, key: tuple[object, object]) -> bool:
+        """Return whether there are lines to lie over that picture: its own, or those before lines were touched up otherwise."""
+        return self._made is not None and self._made[2] is not None and self._made[0][0] == key[0]
+
     @property
     def latest(self) -> QImage | None:
         """The pixels that were made last, whatever decided them."""
         return None if self._made is None else self._made[2]
+
+    @property
+    def lost(self) -> tuple[str, ...]:
+        """The ids of touching up that found nothing to hold on to when lines were drawn last."""
+        drawing = None if self._made is None else self._made[1]
+        return () if drawing is None or not self._session.is_open or not self._session.stage.touched_up else drawing.lost
 
     def over(self, key: object) -> bool:
         """Return whether nothing more will come for that stage."""
@@ -115,7 +126,7 @@ class StageLines(QObject):
         if self._under_way is not None and self._under_way != key:
             self._cancel()
 
-    def follow(self, key: object, size: tuple[int, int], paper: float) -> None:
+    def follow(self, key: tuple[object, object], size: tuple[int, int], paper: float) -> None:
         """Draw the lines of the stage, unless that is done or under way."""
         if not self._wanted or self.over(key) or self._under_way == key:
             return
@@ -143,7 +154,8 @@ class StageLines(QObject):
         s = self._session
         frame = Frame(width=float(size[0]), height=float(size[1]))
         look, tones, over_picture = s.drawn_look(), self.mode == "tones", self.over_picture
-        view = View(s.stage.camera, s.on_stage(), look, frame, s.figures(), paper, s.drawn_divide())
+        divide, touched = s.drawn_divide(), s.touched_up()
+        view = View(s.stage.camera, s.on_stage(), look, frame, s.figures(), paper, divide, touched=touched)
 
         def over(told: Progress) -> tuple[Drawing | None, QImage | None]:
             lines = drawn_by_hand(view, size, told)

@@ -32,7 +32,7 @@ from anatome.render.stills import still_of
 from anatome.render.window import Window
 from anatome.scenes.project import StageState
 from anatome.scenes.scene_view import View
-from anatome.view.viewport import Viewport
+from anatome.view.viewport import Frame, Viewport
 
 SETTLE = 130
 """Milliseconds without a change after which the picture is refined."""
@@ -157,9 +157,16 @@ class Stage(QOpenGLWidget):
         s = self._session
         return s.stage.camera, s.drawn_look(), id(s.on_stage()), self.full()
 
-    def lines_key(self) -> object:
+    def lines_key(self) -> tuple[object, object]:
         """Return all that decides the linework of the stage."""
         return self.lined.key(self.full(), self._lines_paper())
+
+    def view_of_lines(self) -> tuple[object, View]:
+        """Return (all that decides where lines are, what they are of): on the paper of the notes."""
+        s, size, paper = self._session, self.full(), self.noted.paper_height()
+        key = s.stage.camera, id(s.on_stage()), s.drawn_look(), s.project.site.figures, size, paper
+        frame = Frame(width=float(size[0]), height=float(size[1]))
+        return key, View(s.stage.camera, s.on_stage(), s.drawn_look(), frame, s.figures(), paper)
 
     def _lines_paper(self) -> float:
         """Mm of the paper its lines are drawn on: that of its notes, or where they lie over its picture, that of the picture."""
@@ -168,7 +175,7 @@ class Stage(QOpenGLWidget):
     @property
     def _is_unlined(self) -> bool:
         """Whether the picture is to be drawn without lines now: those by hand are there, and lie over it."""
-        return self.lined.over_picture and self._still and self.lined.image(self.lines_key()) is not None
+        return self.lined.over_picture and self._still and self.lined.lies_over(self.lines_key())
 
     @property
     def shows_unlined(self) -> bool:
@@ -230,6 +237,7 @@ class Stage(QOpenGLWidget):
             divide=self._divide(),
             traced=self._light(),
             dissolve=None if self.lined.mode else s.dissolve,
+            touched=s.touched_up(),
         )
 
     def _take_ahead(self) -> None:
@@ -420,6 +428,7 @@ class Stage(QOpenGLWidget):
         assert self._fine is not None
         if self._fine.samples >= SAMPLES:
             self._done = True
+            self._follow_lines()
             if self._shown is not self._fine:  # sketches of something else were seen meanwhile, and it is this again
                 self._shown = self._fine
                 self.drawn.emit()

@@ -116,9 +116,9 @@ PARTS = (
         "How lines are drawn, and whether washes dry darker along their edges: in pictures, linework and on sheets alike",
         (
             Choice("manner", "Lines", (("ruled", "Ruled"), ("freehand", "Freehand"))),
-            Number("waver", "Their waver", "mm", 0.02, 0.0, MOST_WAVER),
-            Number("pressure", "Pressure of the pencil", "%", 0.05),
-            Number("crossing", "Lines cross at corners", "mm", 0.2, 0.0, 5.0),
+            Number("waver", "Waver", "mm", 0.02, 0.0, MOST_WAVER),
+            Number("pressure", "Pressure", "%", 0.05),
+            Number("crossing", "Past corners", "mm", 0.2, 0.0, 5.0),
             Number("wash_edge", "Edges of washes", "%", 0.05),
             Number("hand", "Other strokes", "", 1, 0, 9999),
         ),

@@ -24,6 +24,7 @@ from anatome.app.base.actions import Actions, panel_button
 from anatome.app.commands.notes import NoteCommands
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import Page, label, section
+from anatome.app.panels.inspector.shape_box import ShapeBox
 from anatome.app.stage.stage import Stage
 from anatome.notes.facts import FIELDS
 from anatome.notes.lettering import HEIGHTS
@@ -69,6 +70,7 @@ class NotesPage(Page):
         self.height_choice.setToolTip("How high its capitals are on paper (ISO 3098)")
         self.height_choice.activated.connect(self._set_height)
         form.addRow("Letters", self.height_choice)
+        self._letters = form
         self.column.addLayout(form)
         self.whole_row = QWidget()
         one_row = QFormLayout(self.whole_row)
@@ -86,10 +88,13 @@ class NotesPage(Page):
         self.column.addWidget(self.lies)
         self.each = self._switch("A line for each part it points at", "each")
         self.diameter = self._switch("Diameter", "diameter")
+        self.shape = ShapeBox(session, commands)
+        self.column.addWidget(self.shape)
         grid = QGridLayout()
         grid.setSpacing(4)
-        for place, name in enumerate(("note_longer", "note_edit", "note_take")):
-            grid.addWidget(panel_button(actions[name]), place, 0)
+        self.doing = {name: panel_button(actions[name]) for name in ("note_longer", "note_edit", "note_take")}
+        for place, button in enumerate(self.doing.values()):
+            grid.addWidget(button, place, 0)
         self.column.addLayout(grid)
         self.together = section(self.column, "Together")
         self.rows: list[QPushButton] = []
@@ -165,6 +170,11 @@ class NotesPage(Page):
         self._typed_for = typed.id if typed is not None else None
         if typed is not None and not (self.words.hasFocus() and self.words.toPlainText() == typed.text):
             self.words.setPlainText(typed.text)
+        self.shape.show_notes(notes)
+        has_words = self.shape.isHidden()
+        self._letters.setRowVisible(self.height_choice, has_words)
+        for name in ("note_longer", "note_edit"):
+            self.doing[name].setVisible(has_words)
         heights = {note.height for note in notes}
         own = heights.pop() if len(heights) == 1 else None
         self.height_choice.setCurrentIndex(max(self.height_choice.findData(own), 0))

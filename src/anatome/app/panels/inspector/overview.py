@@ -19,6 +19,7 @@ from anatome.app.panels.inspector.models_box import ModelsBox
 from anatome.app.panels.inspector.note_box import NoteBox
 from anatome.app.panels.inspector.page import Fold, Page, RowButton, away_button, clear, folded, label, switches
 from anatome.app.panels.inspector.site_box import SiteBox
+from anatome.app.panels.inspector.touch_up_box import TouchUpBox
 from anatome.app.panels.inspector.touched_box import TouchedBox
 from anatome.app.panels.inspector.treatment_words import TREATMENT_WORDS, fill_treatments
 from anatome.app.panels.inspector.view_chooser import ViewChooser
@@ -93,6 +94,8 @@ class Overview(Page):
         self._crop_fold = folded(self.column, "Crop and paper", self.crop, open=False)
         self.notes = NoteBox(session, stage, actions)
         self.column.addWidget(self.notes)
+        self.touching_up = TouchUpBox(session, stage, actions, commands.touching_up)
+        self.notes.column.addWidget(self.touching_up)
         self.apart = ApartBox(session, actions, commands.apart)
         self._apart_fold = folded(self.column, "Explode", self.apart, open=False)
         self.site = SiteBox(session, actions, commands.site, commands.rough_bodies, stage_input)
@@ -197,6 +200,7 @@ class Overview(Page):
         self._apart_fold.show_news(session.stage.is_apart)
         self.site.refresh()
         self.notes.refresh()
+        self.touching_up.refresh()
         self._show_cuts()
         self._show_treatments()
         rules = session.stage.poche

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from anatome.app.stage.noted import StageNotes
 from anatome.app.stage.tasks import NOTHING_HERE, Pointer, Preview, StageTask
+from anatome.notes.anchors import anchored
 from anatome.notes.drawn import marks_of
 from anatome.notes.marks import NoteMarks
 from anatome.notes.note import AnyNote
@@ -21,6 +22,7 @@ Array = NDArray[np.float64]
 NEAR = 11.0
 """Pixels within which a corner is meant."""
 Z = np.array([0.0, 0.0, 1.0])
+NO_WAY = np.zeros(3)
 
 
 @dataclass
@@ -54,6 +56,30 @@ class NoteTask(StageTask):
         if spot is None or not pointer.detail:
             return spot
         return replace(spot, anchor=spot.anchor.model_copy(update={"detail": pointer.detail}))
+
+    def spot_anywhere(self, pointer: Pointer) -> Spot | None:
+        """Return what the pointer means also over nothing: a corner or a cut face there, else the plane of the cut one looks
+        square on to, else what is under the pointer, else the air where one looks."""
+        found = NoteTask.spot(self, pointer)
+        if found is not None and (found.sure or found.anchor.cut):
+            return found
+        session, building = self.session, self.session.building
+        assert building is not None
+        viewport = pointer.viewport
+        origin, direction = viewport.ray(*pointer.at)
+        plane = self.noted.state().true_plane(session.picked.cut)
+        cut = None
+        if plane is not None:
+            cut = next((c for c in session.stage.active_cuts if any(plane in cell.planes for cell in c.cells())), None)
+        if plane is not None and cut is not None:
+            place = origin - direction * (float(plane.distance(origin)) / float(direction @ plane.n))
+            anchor = anchored(building, place, "", cut=cut.id, face=cut.face_name(plane), along=plane.normal)
+            return Spot(anchor, "surface", plane.n)
+        if found is not None:
+            return found
+        target = np.array(session.stage.camera.target)
+        away = float((target - origin) @ direction) / max(float(direction @ direction), 1e-12)
+        return Spot(anchored(building, origin + direction * away), "surface", NO_WAY)
 
     def needed(self, pointer: Pointer) -> Spot:
         """Return the same; raises Problem where there is nothing."""
