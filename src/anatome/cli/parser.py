@@ -209,6 +209,7 @@ def _sheet_options(parser: argparse.ArgumentParser) -> None:
         "--sheet", metavar="NAME|NUMBER", action="append", default=[], help="only this one; several times for more"
     )
     parser.add_argument("--pdf", type=Path, metavar="FILE", help="all in one file, with bookmarks")
+    parser.add_argument("--pieces", choices=("A3", "A4"), help="of --pdf: in pieces of that paper, with marks to glue them by")
     parser.add_argument("--each", type=Path, metavar="FOLDER", help="a PDF each, into a folder")
     parser.add_argument("--png", type=Path, metavar="FOLDER", help="a picture each, into a folder")
     parser.add_argument(

@@ -15,8 +15,9 @@ from anatome.problems import Problem
 from anatome.scenes.project import Project
 from anatome.scenes.sheet_frames import number_of
 from anatome.scenes.whole import meant
-from anatome.sheets.sheet import LegendBlock, SceneFrame, Sheet
+from anatome.sheets.sheet import SceneFrame, Sheet
 from anatome.site.sunlight import north_of
+from anatome.view.crop import PAPERS
 
 
 def run(options: argparse.Namespace) -> int:
@@ -25,6 +26,8 @@ def run(options: argparse.Namespace) -> int:
         raise Problem(
             "Say where the sheets go: --pdf FILE for all in one, --each FOLDER for a PDF each, --png FOLDER for pictures."
         )
+    if options.pieces and not options.pdf:
+        raise Problem("Pieces are pages of one PDF: say where it goes with --pdf FILE.")
     if not 20 <= options.dpi <= 1200:
         raise Problem(f"A sheet has 20 to 1200 dots an inch; “{options.dpi:g}” is not that.")
     opened = open_project(options.project)
@@ -54,7 +57,7 @@ def chosen(project: Project, names: list[str]) -> list[Sheet]:
 def drawn(opened: OpenedProject, sheets: list[Sheet], dpi: float) -> list[Page]:
     """Pages of them; what several frames show is drawn once."""
     from anatome.formats.pictures_out import png_bytes
-    from anatome.printing.contents import all_wanted, legend_of, lines_of, view_for
+    from anatome.printing.contents import all_wanted, legends_of, lines_of, view_for
     from anatome.printing.kept_lines import KeptLines
     from anatome.printing.pages import FrameResult, page_of
     from anatome.printing.wanted import FrameRequest
@@ -81,15 +84,16 @@ def drawn(opened: OpenedProject, sheets: list[Sheet], dpi: float) -> list[Page]:
                 done = FrameResult(picture, lines)
                 known.append((what, done))
             made[block_id] = done
-        legend = legend_of(cutter, shown) if any(isinstance(b, LegendBlock) for b in sheet.blocks) else ()
-        pages.append(page_of(project, sheet, made, legend, north=north_of(project.site, opened.building)))
+        legends, north = legends_of(cutter, shown, sheet), north_of(project.site, opened.building)
+        pages.append(page_of(project, sheet, made, legends, north=north))
         print(f"{pages[-1].title}: {len(sheet.frames)} scenes", flush=True)
     return pages
 
 
 def _write(options: argparse.Namespace, project: Project, sheets: list[Sheet], pages: list[Page]) -> None:
-    from anatome.formats.pdf import boxes_in, pages_bytes
+    from anatome.formats.pdf import boxes_in, pages_bytes, tiles_bytes
     from anatome.formats.pictures_out import png_bytes
+    from anatome.printing.tiles import tiles_of
     from anatome.render.drawings import page_image
 
     written: list[Path] = []
@@ -98,7 +102,10 @@ def _write(options: argparse.Namespace, project: Project, sheets: list[Sheet], p
         write_whole(path, content)
         written.append(path)
 
-    if options.pdf:
+    if options.pdf and options.pieces:
+        pieces = [tile for page in pages for tile in tiles_of(page, PAPERS[options.pieces])]
+        write(options.pdf, tiles_bytes(project.name, pieces, project.titles.drawn))
+    elif options.pdf:
         write(options.pdf, pages_bytes(project.name, pages, project.titles.drawn))
     ways: list[tuple[Path | None, str, Callable[[Page], bytes]]] = [
         (options.each, ".pdf", lambda page: pages_bytes(page.title, [page], project.titles.drawn)),

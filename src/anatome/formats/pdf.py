@@ -8,8 +8,8 @@ from collections.abc import Iterator, Sequence
 from typing import Any
 
 from anatome.linework.drawing import Area, Drawing, Ring
-from anatome.linework.page import Page
-from anatome.linework.plotting import Fill, Owner, Rings, plot, plot_page
+from anatome.linework.page import Page, PageTile
+from anatome.linework.plotting import Fill, Owner, Rings, plot, plot_page, plot_tile
 from anatome.look.look import Rgb
 from anatome.look.pens import Pen
 from anatome.notes.lettering import capital, font_file, lacking
@@ -38,6 +38,16 @@ def pages_bytes(title: str, pages: Sequence[Page], author: str = "") -> bytes:
     for page in pages:
         plotter.begin_page((page.width, page.height), page.title)
         plot_page(page, plotter)
+        plotter.end_page()
+    return plotter.finished()
+
+
+def tiles_bytes(title: str, tiles: Sequence[PageTile], author: str = "") -> bytes:
+    """Return the pieces of pages in one file, each a page with a bookmark."""
+    plotter = PdfPlotter(title, author, ", ".join(dict.fromkeys(tile.page.title for tile in tiles)))
+    for tile in tiles:
+        plotter.begin_page(tile.size, tile.title)
+        plot_tile(tile, plotter)
         plotter.end_page()
     return plotter.finished()
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from anatome.linework.drawing import Drawing
+from anatome.look.look import Rgb
 from anatome.notes.marks import NotesDrawn
 
 
@@ -31,4 +32,19 @@ class Page:
     width: float
     height: float
     parts: tuple[PagePart, ...]
+    marks: NotesDrawn
+    ground: Rgb | None = None
+    """What the paper is tinted with."""
+
+
+@dataclass(frozen=True, eq=False)
+class PageTile:
+    """A piece of a ``page`` on a paper of ``size`` mm: what of it has its lower left corner at ``offset`` is seen in a ``box``
+    (left, bottom, right, top) of the paper, with ``marks`` round it."""
+
+    title: str
+    page: Page
+    size: tuple[float, float]
+    box: tuple[float, float, float, float]
+    offset: tuple[float, float]
     marks: NotesDrawn

@@ -10,7 +10,7 @@ from typing import Protocol
 import numpy as np
 
 from anatome.linework.drawing import Area, Drawing, Ring
-from anatome.linework.page import Page, PagePart
+from anatome.linework.page import Page, PagePart, PageTile
 from anatome.look.look import Rgb
 from anatome.look.pens import Pen
 from anatome.notes.marks import VEIL, VEIL_ROOM, NoteMarks, NotesDrawn, Words
@@ -142,10 +142,20 @@ def plot_notes(notes: NotesDrawn, plotter: Plotter) -> None:
 
 
 def plot_page(page: Page, plotter: PagePlotter) -> None:
-    """Draw a page: its parts, the first lowest, and over them its own lines and words."""
+    """Draw a page: its ground, its parts, the first lowest, and over them its own lines and words."""
+    if page.ground is not None:
+        plotter.ground((page.width, page.height), page.ground)
     for part in page.parts:
         plot_part(part, plotter)
     _written(SHEET, page.marks, plotter)
+
+
+def plot_tile(tile: PageTile, plotter: PagePlotter) -> None:
+    """Draw a piece of a page, and the marks round it."""
+    plotter.begin_window(tile.box, tile.offset)
+    plot_page(tile.page, plotter)
+    plotter.end_window()
+    _written(SHEET, tile.marks, plotter)
 
 
 def plot_part(part: PagePart, plotter: PagePlotter) -> None:

@@ -10,9 +10,9 @@ from anatome.linework.drawing import Drawing
 from anatome.linework.of_scene import scale_of, under_lines, written_on
 from anatome.linework.view_drawing import view_drawing
 from anatome.look.hatches import Hatch
-from anatome.look.look import Rgb
+from anatome.look.look import Look, Rgb
 from anatome.look.styles import resolve
-from anatome.model.building import Building
+from anatome.model.building import Building, Element
 from anatome.notes.facts import Facts
 from anatome.printing.kept_lines import KeptLines
 from anatome.printing.wanted import FrameRequest, sections_of
@@ -22,17 +22,18 @@ from anatome.scenes.opened import opened
 from anatome.scenes.plans import key_plan
 from anatome.scenes.project import Project
 from anatome.scenes.scene_view import View, view_of
-from anatome.scenes.sheet_frames import KEY_ASPECT, picture_height, shown_in
-from anatome.sheets.sheet import KeyPlanBlock, SceneFrame, Sheet
+from anatome.scenes.sheet_frames import KEY_ASPECT, WHITE, picture_height, shown_in
+from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, LegendBy, SceneFrame, Sheet
 from anatome.site.site import NO_SITE
+from anatome.words import plain_type
 
 
-def wanted(frame: SceneFrame, project: Project) -> FrameRequest | None:
-    """Return what a frame shows, or None if its scene is gone."""
+def wanted(frame: SceneFrame, project: Project, ground: Rgb | None = None) -> FrameRequest | None:
+    """Return what a frame shows on the ground of its sheet, or None if its scene is gone."""
     scene = project.scene(frame.scene)
     if scene is None:
         return None
-    shown, height = shown_in(frame, scene, project), round(picture_height(frame, scene), 6)
+    shown, height = shown_in(frame, scene, project, ground or WHITE), round(picture_height(frame, scene), 6)
     return FrameRequest(shown, height, frame.content, project.site, sections_of(shown, project))
 
 
@@ -52,7 +53,7 @@ def all_wanted(project: Project, sheet: Sheet, building: Building) -> dict[str, 
     for block in sheet.blocks:
         what = None
         if isinstance(block, SceneFrame):
-            what = wanted(block, project)
+            what = wanted(block, project, sheet.ground)
         elif isinstance(block, KeyPlanBlock):
             what = wanted_key(block, project, sheet, building)
         if what is not None:
@@ -110,19 +111,48 @@ class LegendEntry:
     others: tuple[str, ...] = ()
 
 
-def legend_of(cutter: Cutter, scenes: list[FrameRequest]) -> tuple[LegendEntry, ...]:
-    """Return the materials that the cuts of some scenes go through, each once, those that look alike together, the largest areas
-    first."""
+Legends = dict[LegendBy, tuple[LegendEntry, ...]]
+"""What the legends on a sheet list, by what they say."""
+
+
+def legends_of(cutter: Cutter, scenes: list[FrameRequest], sheet: Sheet) -> Legends:
+    """Return what the legends on a sheet of some scenes list."""
+    wanted = dict.fromkeys(block.says for block in sheet.blocks if isinstance(block, LegendBlock))
+    return {says: legend_of(cutter, scenes, says) for says in wanted}
+
+
+def _by(says: LegendBy, look: Look) -> LegendBy:
+    """What a legend names in a look: where it says fills, what those are by; one fill for all is told by material."""
+    if says != "fill":
+        return says
+    return look.fill_by if look.fill_by in ("type", "storey") else "material"
+
+
+def _called(element: Element, building: Building, number: int, by: LegendBy) -> str:
+    """What a part is called in a legend; nothing where it is left out."""
+    if by == "type":
+        return plain_type(element.type)
+    if building.earth[number]:
+        return element.material or "Ground"
+    if by == "storey":
+        return "" if element.storey is None else building.storeys[element.storey].name
+    return element.material
+
+
+def legend_of(cutter: Cutter, scenes: list[FrameRequest], says: LegendBy = "material") -> tuple[LegendEntry, ...]:
+    """Return what the cuts of some scenes go through, each once, those that look alike together, the largest areas first: by
+    material, type or storey, or by what the fills of each scene are by."""
     areas: dict[LegendEntry, float] = {}
     building = cutter.building
     for what in scenes:
         state = what.scene.state
-        styles = resolve(drawn_look(state, what.site, building), building)
+        look = drawn_look(state, what.site, building)
+        styles = resolve(look, building)
         for part in opened(cutter, state).parts:
             for face in part.cut_open.faces:
                 for element, area in zip(face.poche.element.tolist(), face.poche.areas.tolist()):
                     named = building.elements[element]
-                    name = named.material or ("Ground" if building.earth[element] else "")
+                    name = _called(named, building, element, _by(says, look))
                     if not name:
                         continue
                     red, green, blue, _ = (styles.fill[element] / 255.0).tolist()

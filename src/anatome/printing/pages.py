@@ -19,11 +19,12 @@ from anatome.notes.furniture import needle, scale_bar
 from anatome.notes.lettering import width
 from anatome.notes.marks import NoteMarks, NotesDrawn, Stroke, Words
 from anatome.pictures import open_picture
-from anatome.printing.contents import LegendEntry
+from anatome.printing.contents import LegendEntry, Legends
 from anatome.problems import Problem
 from anatome.scenes.project import Project
 from anatome.scenes.sheet_frames import (
     CAPTION,
+    CONTENTS_ROW,
     LEGEND_ROW,
     LEGEND_WIDE,
     UNDER,
@@ -39,10 +40,21 @@ from anatome.scenes.sheet_frames import (
     scale_of,
 )
 from anatome.sheets.paper import Box, paper_marks, text_lines
-from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, NorthBlock, PictureBlock, ScaleBarBlock, SceneFrame, Sheet, TextBlock
+from anatome.sheets.sheet import (
+    ContentsBlock,
+    KeyPlanBlock,
+    LegendBlock,
+    NorthBlock,
+    PictureBlock,
+    ScaleBarBlock,
+    SceneFrame,
+    Sheet,
+    TextBlock,
+)
 
 INK, WHITE = (0.13, 0.15, 0.17), (1.0, 1.0, 1.0)
 FRAME_LINE = 0.25
+BORDER_LINE = 0.35
 MARK_LINE = 0.18
 """Mm, of scale bars and north points."""
 NORTH_LETTER = 0.17
@@ -65,7 +77,7 @@ def page_of(
     project: Project,
     sheet: Sheet,
     made: Mapping[str, FrameResult],
-    legend: tuple[LegendEntry, ...] = (),
+    legends: Legends | None = None,
     empty: bool = False,
     north: float = 0.0,
 ) -> Page:
@@ -103,8 +115,12 @@ def page_of(
             point, letter = needle(middle, across, along, block.height / 2 - letters * 0.8 - 0.6, MARK_LINE, letters)
             strokes += point
             words.append(letter)
-        elif isinstance(block, LegendBlock) and legend:
-            drawing, said = legend_drawing(block, legend)
+        elif isinstance(block, ContentsBlock):
+            lines, said = contents_marks(block, project)
+            strokes += lines
+            words += said
+        elif isinstance(block, LegendBlock) and (entries := (legends or {}).get(block.says)):
+            drawing, said = legend_drawing(block, entries)
             x, y = block.at
             size = drawing.width, drawing.height
             parts.append(PagePart((x, y, x + size[0], y + size[1]), size, drawing=drawing, block=block.id))
@@ -114,7 +130,8 @@ def page_of(
         parts.append(_logo(data, logo))
     notes = (marks, NoteMarks("words", tuple(strokes), tuple(words)))
     title = f"{number_of(sheet, project)} {sheet.name}".strip()
-    return Page(title, *sheet.paper, tuple(parts), NotesDrawn(*sheet.paper, notes, INK, WHITE))
+    ink = INK if sheet.ground is None or sum(sheet.ground) > 1.2 else WHITE
+    return Page(title, *sheet.paper, tuple(parts), NotesDrawn(*sheet.paper, notes, ink, sheet.ground or WHITE), sheet.ground)
 
 
 def _frame(
@@ -186,6 +203,30 @@ def picture_of(data: str) -> bytes | None:
 def size_of(data: bytes) -> tuple[int, int]:
     """Pixels of a picture. Raises Problem when it is none."""
     return open_picture(data).size
+
+
+CONTENTS = (("Sheet", 0.0), ("Title", 0.1), ("Scale", 0.58), ("Rev.", 0.76), ("Date", 0.84))
+"""The columns of a list of sheets, and where they begin, as shares of its width."""
+
+
+def contents_marks(block: ContentsBlock, project: Project) -> tuple[list[Stroke], list[Words]]:
+    """Return the list of all sheets of a project as lines and words."""
+    height, step = block.height, CONTENTS_ROW * block.height
+    x, y = block.at
+    top = y + step * (len(project.sheets) + 1)
+    strokes, words = [], []
+    rows = [("number", "name", "scale", "revision", "date")]
+    starts = [share for _, share in CONTENTS] + [1.0]
+    for row, fields in enumerate([None, *(fields_of(sheet, project) for sheet in project.sheets)]):
+        low = top - (row + 1) * step
+        strokes.append(Stroke(np.array([[x, low], [x + block.width, low]]), BORDER_LINE if row == 0 else MARK_LINE))
+        for (head, share), key, end in zip(CONTENTS, rows[0], starts[1:]):
+            text = head if fields is None else fields[key]
+            room = (end - share) * block.width - height
+            long = width(text, fields is None) * height
+            high = height if long <= room else height * room / long
+            words.append(Words.level(text, (x + share * block.width, low + (step - height) / 2), high, fields is None))
+    return strokes, [own for own in words if own.text]
 
 
 def names_of(entry: LegendEntry, room: float) -> str:

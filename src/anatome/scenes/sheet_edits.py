@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
+from itertools import count
 
 import numpy as np
 
@@ -90,6 +91,24 @@ def from_template(template: Sheet, project: Project, new_id: NewId) -> Sheet:
             block = filled_with(block, left.pop(0))
         blocks.append(block.model_copy(update={"id": new_id()}))
     return template.model_copy(update={"id": new_id(), "blocks": tuple(blocks)})
+
+
+def sheets_from_template(template: Sheet, project: Project, new_id: NewId) -> Project:
+    """Return the project with as many sheets like a template as it takes for every scene to be on one; one where its scenes all
+    are already, or the template has no frames."""
+    while True:
+        sheet = from_template(template, project, new_id)
+        if project.sheet(template.id) is None and any(own.name == sheet.name for own in project.sheets):
+            sheet = sheet.model_copy(update={"name": _another(sheet.name, {own.name for own in project.sheets})})
+        project = put_sheet(project, sheet)
+        used = {frame.scene for own in project.sheets for frame in own.frames}
+        if not template.frames or all(scene.id in used for scene in project.scenes):
+            return project
+
+
+def _another(name: str, taken: Collection[str]) -> str:
+    """A name like one that is taken."""
+    return next(made for n in count(2) if (made := f"{name} {n}") not in taken)
 
 
 def set_titles(project: Project, titles: Titles) -> Project:

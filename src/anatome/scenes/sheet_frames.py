@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from anatome.lengths import scale_words
-from anatome.look.look import Look
+from anatome.look.look import Look, Rgb
 from anatome.look.shipped import shipped_looks
 from anatome.notes.facts import SectionPlace
 from anatome.notes.furniture import BAR, bar_length
@@ -16,6 +16,7 @@ from anatome.scenes.project import Project, Scene
 from anatome.sheets.paper import Box, text_lines
 from anatome.sheets.sheet import (
     AnyBlock,
+    ContentsBlock,
     KeyPlanBlock,
     LegendBlock,
     NorthBlock,
@@ -40,6 +41,8 @@ KEY_ASPECT = 1.25
 """Width over height of the place of a key plan; the plan itself stands in the middle of it."""
 LEGEND_ROW = 2.6
 """From row to row of a legend, in heights of a capital."""
+CONTENTS_ROW = 2.4
+"""From row to row of a list of sheets, in heights of a capital."""
 LEGEND_WIDE = 22.0
 """Width of a column of a legend, in heights of a capital."""
 
@@ -86,6 +89,8 @@ def box_of(block: AnyBlock, project: Project, sheet: Sheet) -> Box:
         return (x, y, x + bar_length(scale, block.unit) + 3 * block.height, y + BAR + 1.0 + 1.3 * block.height)
     if isinstance(block, NorthBlock):
         return (x, y, x + block.height, y + block.height)
+    if isinstance(block, ContentsBlock):
+        return (x, y, x + block.width, y + CONTENTS_ROW * block.height * (len(project.sheets) + 1))
     assert isinstance(block, LegendBlock)
     count = 6  # until it is known what is cut
     return (x, y, x + block.columns * LEGEND_WIDE * block.height, y + -(-count // block.columns) * LEGEND_ROW * block.height)
@@ -147,23 +152,25 @@ def look_of(frame: SceneFrame, scene: Scene, project: Project) -> Look:
     return found or shipped_looks().get(frame.look, scene.state.look)
 
 
-def shown_in(frame: SceneFrame, scene: Scene, project: Project) -> Scene:
-    """Return the scene as a frame shows it: in its look, with its notes or without, on the sheet's own white if it can be."""
+def shown_in(frame: SceneFrame, scene: Scene, project: Project, ground: Rgb = WHITE) -> Scene:
+    """Return the scene as a frame shows it: in its look, with its notes or without, on the sheet's own ground if it can be."""
     state = scene.state
     look, divide = look_of(frame, scene, project), state.divide
-    changes: dict[str, object] = {"look": look if frame.papered else on_white(look)}
+    changes: dict[str, object] = {"look": look if frame.papered else on_ground(look, ground)}
     if divide is not None and not frame.papered:
-        changes["divide"] = divide.model_copy(update={"other": on_white(divide.other)})
+        changes["divide"] = divide.model_copy(update={"other": on_ground(divide.other, ground)})
     if not frame.notes:
         changes["notes_shown"] = False
     return scene.model_copy(update={"state": state.model_copy(update=changes), "locked": False})
 
 
-def on_white(look: Look) -> Look:
-    """Return a look on white paper; one that is drawn light on dark, or has a sky, needs its own and is left as it is."""
-    if look.sky is not None or sum(look.paper) <= sum(look.ink) or look.paper == WHITE:
+def on_ground(look: Look, ground: Rgb = WHITE) -> Look:
+    """Return a look on paper of a colour; one that is drawn light on dark where that is light, or dark on light where it is dark,
+    or has a sky, needs its own and is left as it is."""
+    dark = sum(look.paper) <= sum(look.ink)
+    if look.sky is not None or dark != (sum(ground) <= sum(look.ink)) or look.paper == ground:
         return look
-    return look.model_copy(update={"paper": WHITE})
+    return look.model_copy(update={"paper": ground})
 
 
 # What it says -------------------------------------------------------------------------------------------------
@@ -221,7 +228,8 @@ def fields_of(sheet: Sheet, project: Project) -> dict[str, str]:
         "number": number_of(sheet, project),
         "count": f"{len(project.sheets)}",
         "scale": ", ".join(dict.fromkeys(map(scale_words, scales))) or "–",
-        "date": titles.date,
+        "revision": sheet.revision,
+        "date": sheet.date or titles.date,
         "drawn": titles.drawn,
         "paper": paper_words(sheet.paper),
         "logo": titles.logo,

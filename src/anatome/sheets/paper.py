@@ -52,8 +52,8 @@ def free_area(sheet: Sheet) -> Box:
 
 
 def paper_marks(sheet: Sheet, fields: Mapping[str, str]) -> tuple[NoteMarks, Box | None]:
-    """Return ((border, title block), where in it a logo stands). ``fields``: organisation, project, name, number, scale, date,
-    drawn."""
+    """Return ((border, title block), where in it a logo stands). ``fields``: organisation, project, name, number, revision,
+    scale, date, drawn."""
     strokes: list[Stroke] = []
     words: list[Words] = []
     if sheet.bordered:
@@ -99,7 +99,11 @@ def _title(box: Box, fields: Mapping[str, str], strokes: list[Stroke], words: li
     cell("Drawn by", left, bottom + third, first - left, "drawn")
     cell("Project", first, top, second - first, "project")
     cell("Title", first, bottom + 2 * third - 1.0, second - first, "name", LARGE + 1.5, True)
-    cell("Sheet", second, top, right - second, "number", LARGE, True)
+    revised = bool(fields.get("revision"))
+    cell("Sheet", second, top, half if revised else right - second, "number", LARGE, True)
+    if revised:
+        strokes.append(Stroke(np.array([((second + right) / 2, top - third), ((second + right) / 2, top)]), THIN))
+        cell("Revision", second + half, top, half, "revision", LARGE, True)
     cell("Scale", second, bottom + 2 * third, half, "scale")
     cell("Date", second + half, bottom + 2 * third, half, "date")
     cell("Paper", second, bottom + third, half, "paper")
@@ -123,6 +127,15 @@ def _fitted(text: str, x: float, y: float, height: float, room: float, strong: b
     """A line no longer than its cell: smaller letters where it would be."""
     long = width(text, strong) * height
     return _line(text, x, y, height if long <= room else height * room / long, strong)
+
+
+def grid_lines(sheet: Sheet, upright: bool) -> list[float]:
+    """Return mm of the lines of a sheet's grid, from the lower left corner of what is drawn on; none where it has no grid."""
+    if sheet.grid is None:
+        return []
+    edges = area(sheet)
+    low, high = (edges[0], edges[2]) if upright else (edges[1], edges[3])
+    return [low + number * sheet.grid for number in range(int((high - low) / sheet.grid + 1e-9) + 1)]
 
 
 def text_lines(text: str, at: tuple[float, float], height: float, strong: bool = False) -> tuple[list[Words], Box]:

@@ -6,11 +6,13 @@ from typing import Annotated, Literal
 
 from pydantic import Field, field_validator
 
+from anatome.look.look import Rgb
 from anatome.values import Value
 
 Place = tuple[float, float]
 """Millimetres to the right and up."""
 Content = Literal["picture", "lines", "both", "tones"]
+LegendBy = Literal["material", "fill", "type", "storey"]
 MOST_PICTURE = 40_000_000
 """Letters of a picture inside a project (base64), at most."""
 
@@ -73,11 +75,21 @@ class PictureBlock(Block):
 
 
 class LegendBlock(Block):
-    """The materials cut on the sheet, each with its fill and hatch; words ``height`` mm."""
+    """What is cut on the sheet, each with its fill and hatch; words ``height`` mm. It ``says`` materials, types or storeys; or
+    what the fills of each scene's look are by, and each fill once."""
 
     kind: Literal["legend"] = "legend"
     height: float = Field(default=2.5, gt=0.5, le=50)
     columns: int = Field(default=1, ge=1, le=10)
+    says: LegendBy = "material"
+
+
+class ContentsBlock(Block):
+    """All sheets of the project in a list ``width`` mm wide: number, title, scale, revision, date; words ``height`` mm."""
+
+    kind: Literal["contents"] = "contents"
+    height: float = Field(default=2.5, gt=0.5, le=50)
+    width: float = Field(default=170.0, gt=40, le=2000)
 
 
 class KeyPlanBlock(Block):
@@ -106,7 +118,7 @@ class NorthBlock(Block):
     height: float = Field(default=18.0, gt=4, le=500)
 
 
-AnyBlock = KeyPlanBlock | SceneFrame | TextBlock | PictureBlock | LegendBlock | ScaleBarBlock | NorthBlock
+AnyBlock = KeyPlanBlock | SceneFrame | TextBlock | PictureBlock | LegendBlock | ScaleBarBlock | NorthBlock | ContentsBlock
 BlockValue = Annotated[AnyBlock, Field(discriminator="kind")]
 
 
@@ -126,10 +138,16 @@ class Sheet(Value):
     id: str
     name: str = Field(max_length=200)
     number: str = Field(default="", max_length=50, description="nothing: its place among the sheets")
+    revision: str = Field(default="", max_length=20)
+    date: str = Field(default="", max_length=100, description="nothing: that of all sheets")
     paper: tuple[float, float] = (420.0, 297.0)
     bordered: bool = True
     title_block: bool = True
     blocks: tuple[BlockValue, ...] = Field(default=(), max_length=500)
+    ground: Rgb | None = Field(default=None, description="what all of the paper is tinted with, nothing for white")
+    grid: float | None = Field(
+        default=None, ge=1, le=1000, description="mm between the lines blocks are drawn to, from its border"
+    )
     guides: tuple[tuple[Literal["x", "y"], float], ...] = Field(default=(), max_length=100)
 
     @field_validator("paper")

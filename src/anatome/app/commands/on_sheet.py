@@ -25,6 +25,7 @@ from anatome.sheets.layout import free_place, lined_up, spread_out
 from anatome.sheets.paper import free_area
 from anatome.sheets.sheet import (
     AnyBlock,
+    ContentsBlock,
     KeyPlanBlock,
     LegendBlock,
     NorthBlock,
@@ -71,6 +72,13 @@ class OnSheetCommands:
                 "Legend of materials",
                 "What is cut on this sheet, with fills and hatches",
                 partial(self._add_block, LegendBlock, "A legend of materials"),
+                needs="sheet",
+            ),
+            Entry(
+                "sheet_contents",
+                "List of sheets",
+                "All sheets of the project: number, title, scale, revision, date",
+                partial(self._add_block, ContentsBlock, "A list of sheets"),
                 needs="sheet",
             ),
             Entry(

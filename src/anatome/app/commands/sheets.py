@@ -66,6 +66,13 @@ class SheetCommands:
                 self.ask_template,
             ),
             Entry(
+                "sheets_from_template",
+                "Sheets of all scenes from a template…",
+                "As many sheets like it as it takes for every scene to be on one",
+                partial(self.ask_template, True),
+                needs="scenes",
+            ),
+            Entry(
                 "sheet_to_template",
                 "Save as a template…",
                 "Paper, border, places of scenes, words and legends as a small file of JSON, for other projects",
@@ -181,20 +188,27 @@ class SheetCommands:
         if path is not None:
             self._session.said.emit(f"Saved the template to {path}")
 
-    def ask_template(self) -> None:
-        """Ask which, and make a sheet of it."""
+    def ask_template(self, for_all: bool = False) -> None:
+        """Ask which, and make a sheet of it, or as many as all scenes take."""
         name, _ = QFileDialog.getOpenFileName(self._host.widget, "New sheet from a template", "", KIND)
         if name:
-            self.take_template(Path(name))
+            self.take_template(Path(name), for_all)
 
-    def take_template(self, path: Path) -> None:
-        """A sheet like the one in a file."""
+    def take_template(self, path: Path, for_all: bool = False) -> None:
+        """A sheet like the one in a file; ``for_all`` scenes as many as they take."""
         try:
             template = read_value(path, Sheet, "sheet", "Save as a template")
         except Problem as problem:
             self._host.tell(str(problem), "This template could not be used")
             return
-        self._add(sheet_edits.from_template(template, self._session.project, new_id), f"A sheet like {template.name}")
+        if not for_all:
+            self._add(sheet_edits.from_template(template, self._session.project, new_id), f"A sheet like {template.name}")
+            return
+        before = self._session.project
+        project = sheet_edits.sheets_from_template(template, before, new_id)
+        count = len(project.sheets) - len(before.sheets)
+        self._session.apply(project, f"{count} sheet{'s' * (count != 1)} like {template.name}")
+        self._desk.open(project.sheets[len(before.sheets)].id)
 
     def ask_titles(self) -> None:
         """What all title blocks say."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from PySide6.QtPrintSupport import QPrinter
 from PySide6.QtWidgets import QComboBox, QFileDialog, QWidget
 
 from anatome.app.base.pictures import Pictures
@@ -12,24 +13,36 @@ from anatome.app.base.work import Progress
 from anatome.app.document.session import Session
 from anatome.app.send_out import dialog
 from anatome.app.send_out.dialog import SendOut
+from anatome.app.send_out.printing import ask_printer, print_pages
 from anatome.app.send_out.sizes import dots_box
 from anatome.app.sheets.frame_drawer import FrameDrawer
 from anatome.cuts.dissection import Cutter
 from anatome.files import check_folder, distinct_names
-from anatome.formats.pdf import boxes_in, pages_bytes
+from anatome.formats.pdf import boxes_in, pages_bytes, tiles_bytes
 from anatome.formats.pictures_out import png_bytes
 from anatome.linework.page import Page
-from anatome.printing.contents import all_wanted, legend_of
+from anatome.printing.contents import all_wanted, legends_of
 from anatome.printing.pages import FrameResult, page_of
+from anatome.printing.tiles import tiles_of
 from anatome.printing.wanted import FrameRequest
 from anatome.problems import Problem
 from anatome.render.drawings import page_image
 from anatome.scenes.project import Project
 from anatome.scenes.sheet_frames import number_of
-from anatome.sheets.sheet import LegendBlock, SceneFrame, Sheet
+from anatome.sheets.sheet import SceneFrame, Sheet
 from anatome.site.sunlight import north_of
+from anatome.view.crop import PAPERS
 
-WAYS = (("one", "One PDF, with bookmarks"), ("each", "A PDF each, into a folder"), ("png", "A picture each, into a folder"))
+WAYS = (
+    ("one", "One PDF, with bookmarks"),
+    ("each", "A PDF each, into a folder"),
+    ("png", "A picture each, into a folder"),
+    ("A3", "One PDF in pieces of A3, to be glued together"),
+    ("A4", "One PDF in pieces of A4, to be glued together"),
+    ("print", "To a printer"),
+)
+IN_ONE = ("one", "A3", "A4")
+"""Ways that end in one file."""
 DRAWN = 0.9
 """Share of the time that goes to drawing."""
 
@@ -44,6 +57,7 @@ class SheetsDialog(SendOut):
         self._drawer = FrameDrawer(session, pictures, self)
         self._drawer.progressed.connect(self._show_drawn)
         self._number = 0
+        self._printer: QPrinter | None = None
         project = session.project
         self.sheets = Ticks([f"{number_of(s, project)} {s.name}" for s in project.sheets], len(project.sheets))
         self.sheets.setMinimumHeight(110)
@@ -65,11 +79,14 @@ class SheetsDialog(SendOut):
 
     def _show_way(self) -> None:
         path = Path(self.path.text())
-        one = self.way.currentData() == "one"
+        way = self.way.currentData()
+        one = way in (*IN_ONE, "print")
+        self.form.setRowVisible(self.file_row, way != "print")
+        self.go.setText("Print…" if way == "print" else "Write sheets")
         self.path.setText(str(path.with_suffix(".pdf") if one else path.with_suffix("")))
 
     def browse(self) -> None:
-        if self.way.currentData() == "one":
+        if self.way.currentData() in IN_ONE:
             super().browse()
             return
         name = QFileDialog.getExistingDirectory(self, self.windowTitle(), self.path.text())
@@ -81,10 +98,14 @@ class SheetsDialog(SendOut):
         chosen = [project.sheets[i] for i in self.sheets.ticked()]
         if not chosen:
             raise Problem("Tick at least one sheet.")
-        if self.way.currentData() == "one" and path.suffix.lower() != ".pdf":
+        way = self.way.currentData()
+        if way in IN_ONE and path.suffix.lower() != ".pdf":
             raise Problem(f"All sheets in one are written as .pdf, not “{path.suffix}”. Change the end of the file's name.")
-        if self.way.currentData() != "one":
+        if way in ("each", "png"):
             check_folder(path)
+        self._printer = ask_printer(self, chosen[0].paper, project.name) if way == "print" else None
+        if way == "print" and self._printer is None:
+            return
         building = self._session.building
         assert building is not None
         self._todo, self._made = [], []
@@ -121,12 +142,19 @@ class SheetsDialog(SendOut):
             for block_id, what in all_wanted(project, sheet, building).items():
                 own[block_id] = next(m for w, m in made if w == what)
                 shown += [what] if isinstance(sheet.block(block_id), SceneFrame) else []
-            legend = legend_of(Cutter(building), shown) if any(isinstance(b, LegendBlock) for b in sheet.blocks) else ()
-            return page_of(project, sheet, own, legend, north=north_of(project.site, building))
+            return page_of(
+                project, sheet, own, legends_of(Cutter(building), shown, sheet), north=north_of(project.site, building)
+            )
 
         def work(progress: Progress) -> dialog.Outcome:
             pages = [page(sheet) for sheet in chosen]
             said = f"Wrote {len(pages)} sheet{'s' * (len(pages) != 1)} to {path}{boxes_in(pages)}"
+            if self._printer is not None:
+                return dialog.Outcome({}, print_pages(self._printer, pages, progress))
+            if way in ("A3", "A4"):
+                pieces = [tile for one in pages for tile in tiles_of(one, PAPERS[way])]
+                content = tiles_bytes(project.name, pieces, project.titles.drawn)
+                return dialog.Outcome({path: content}, f"{said}, in {len(pieces)} pieces of {way}")
             if way == "one":
                 return dialog.Outcome({path: pages_bytes(project.name, pages, project.titles.drawn)}, said)
             files, ending = {}, ".pdf" if way == "each" else ".png"

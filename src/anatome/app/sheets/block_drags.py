@@ -14,8 +14,8 @@ from anatome.scenes.project import Project
 from anatome.scenes.sheet_edits import GAP, inset, moved
 from anatome.scenes.sheet_frames import level_on_sheet, picture_height, scale_of
 from anatome.sheets.layout import drawn_to, round_boxes
-from anatome.sheets.paper import Box, area, free_area
-from anatome.sheets.sheet import AnyBlock, KeyPlanBlock, PictureBlock, SceneFrame
+from anatome.sheets.paper import Box, area, free_area, grid_lines
+from anatome.sheets.sheet import AnyBlock, ContentsBlock, KeyPlanBlock, PictureBlock, SceneFrame
 
 DRAWN_TO = 7.0
 """Pixels within which a block that is moved is drawn to a line."""
@@ -79,6 +79,7 @@ class _OnBlocks(Drag):
         for box in [self._view.box(b) for b in sheet.blocks if b.id not in moving]:
             found += [box[low], box[high], (box[low] + box[high]) / 2]
             found += [box[low] - GAP, box[high] + GAP]  # beside it, as far as scenes laid out lie from one another
+        found += grid_lines(sheet, upright)
         edges, free = area(sheet), free_area(sheet)
         margins = inset(free)
         return [*found, edges[low], edges[high], free[low], free[high], margins[low], margins[high], (free[low] + free[high]) / 2]
@@ -162,7 +163,11 @@ class PullBlock(_OnBlocks):
         y = float(by[1]) if "upper" in side or side == "top" else -float(by[1]) if "lower" in side or side == "bottom" else 0.0
         wide, high = right - left, top - bottom
         corner = " " in side
-        if isinstance(block, PictureBlock | KeyPlanBlock) or (isinstance(block, SceneFrame) and corner and block.scale is None):
+        if isinstance(block, ContentsBlock):
+            width = min(max(wide + x, 41.0), 2000.0)
+            at = (right - width if "left" in side else left, block.at[1])
+            self._desk.put_blocks([block.model_copy(update={"width": width, "at": at})], "Made it wider or narrower", merge=STEP)
+        elif isinstance(block, PictureBlock | KeyPlanBlock) or (isinstance(block, SceneFrame) and corner and block.scale is None):
             factor = max((wide + max(x, y * wide / high, key=abs)) / wide, 0.05)
             at = (right - wide * factor if "left" in side else left, top - high * factor if "lower" in side else bottom)
             if isinstance(block, PictureBlock):

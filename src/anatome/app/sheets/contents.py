@@ -16,7 +16,7 @@ from anatome.app.stage.stage import Stage
 from anatome.cuts.dissection import Cutter
 from anatome.linework.page import Page, PagePart
 from anatome.notes.marks import NotesDrawn
-from anatome.printing.contents import LegendEntry, all_wanted, legend_of, wanted
+from anatome.printing.contents import Legends, all_wanted, legends_of, wanted
 from anatome.printing.pages import FrameResult
 from anatome.printing.wanted import FrameRequest
 from anatome.render.drawings import page_image
@@ -65,7 +65,7 @@ class SheetContents(QObject):
         self._wanted: tuple[Project, str, dict[str, FrameRequest]] | None = None
         self._packing = Work(self)
         self._legends = Work(self)
-        self._legend: tuple[object, tuple[LegendEntry, ...]] | None = None
+        self._legend: tuple[object, Legends] | None = None
         self._reading: object = None
         self._failed: list[FrameRequest] = []
         self.problems: dict[str, str] = {}
@@ -103,7 +103,9 @@ class SheetContents(QObject):
 
     def last(self, frame: SceneFrame) -> Shown | None:
         """Return what a frame of any sheet showed last."""
-        what = wanted(frame, self._session.project)
+        project = self._session.project
+        ground = next((sheet.ground for sheet in project.sheets if sheet.block(frame.id) is not None), None)
+        what = wanted(frame, project, ground)
         return self._last.get(frame.id) or (None if what is None else self._find(what))
 
     def _find(self, what: FrameRequest) -> Shown | None:
@@ -157,24 +159,25 @@ class SheetContents(QObject):
 
     # Legends ---------------------------------------------------------------------------------------------------
 
-    def legend(self) -> tuple[LegendEntry, ...]:
-        """Return the materials cut on the open sheet, as far as they are known."""
-        return () if self._legend is None else self._legend[1]
+    def legends(self) -> Legends:
+        """Return what legends on the open sheet list, as far as it is known."""
+        return {} if self._legend is None else self._legend[1]
 
     def _read_legend(self) -> None:
         sheet, session = self._desk.sheet, self._session
         if sheet is None or session.building is None or not any(isinstance(b, LegendBlock) for b in sheet.blocks):
             return
-        frames = [w for f in sheet.frames if (w := wanted(f, session.project)) is not None]
-        key = [(w.scene.state.cuts, w.scene.state.look, w.scene.state.hidden) for w in frames]
+        frames = [w for f in sheet.frames if (w := wanted(f, session.project, sheet.ground)) is not None]
+        says = {block.says for block in sheet.blocks if isinstance(block, LegendBlock)}
+        key = [says, *((w.scene.state.cuts, w.scene.state.look, w.scene.state.hidden) for w in frames)]
         if key in (None if self._legend is None else self._legend[0], self._reading):
             return
         self._reading, building = key, session.building
 
-        def work(progress: Progress) -> tuple[LegendEntry, ...]:
-            return legend_of(Cutter(building), frames)
+        def work(progress: Progress) -> Legends:
+            return legends_of(Cutter(building), frames, sheet)
 
-        def done(found: tuple[LegendEntry, ...]) -> None:
+        def done(found: Legends) -> None:
             self._legend, self._reading = (key, found), None
             self.news.emit()
 

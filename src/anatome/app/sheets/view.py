@@ -21,13 +21,15 @@ from anatome.linework.plotting import plot_notes, plot_part
 from anatome.printing.pages import page_of
 from anatome.render.plotter import ScreenPlotter
 from anatome.scenes.sheet_frames import box_of
-from anatome.sheets.paper import Box, free_area
+from anatome.sheets.paper import Box, area, free_area, grid_lines
 from anatome.sheets.sheet import AnyBlock, SceneFrame, Sheet
 from anatome.site.sunlight import north_of
 
 MARGIN = 26.0
 """Pixels round the paper."""
 EMPTY = "A frame without a scene. Drop one on it from the foot, or choose one for it."
+CLOSEST = 4.0
+"""Pixels between lines of a grid that are still drawn."""
 HANDLE = 5.0
 FARTHEST_IN = 40.0
 """Pixels a millimetre spans at most."""
@@ -159,7 +161,7 @@ class SheetView(QWidget):
             painter.fillRect(self.rect(), QColor(theme.current().sunken))
             paper = self.rect_of((0.0, 0.0, *sheet.paper))
             painter.fillRect(paper.translated(2.5, 3.0), QColor(0, 0, 0, 34))
-            painter.fillRect(paper, QColor("white"))
+            painter.fillRect(paper, QColor("white") if sheet.ground is None else QColor.fromRgbF(*sheet.ground))
             painter.save()
             painter.setClipRect(paper)
             self._paint_page(painter, sheet)
@@ -171,7 +173,7 @@ class SheetView(QWidget):
         """The page as it will be printed; frames that wait for their picture show the scene's small one."""
         session = self._session
         north = 0.0 if session.building is None else north_of(session.project.site, session.building)
-        page = page_of(session.project, sheet, {}, self._contents.legend(), empty=True, north=north)
+        page = page_of(session.project, sheet, {}, self._contents.legends(), empty=True, north=north)
         painter.setTransform(QTransform(self._scale, 0, 0, -self._scale, self._origin.x(), self._origin.y()), True)
         plotter = ScreenPlotter(painter)
         for part in page.parts:
@@ -221,6 +223,7 @@ class SheetView(QWidget):
         """What is never printed: guides, frames of what is picked, handles, what is drawn to."""
         accent = QColor(theme.LIGHT.accent)
         painter.setBrush(Qt.BrushStyle.NoBrush)
+        self._paint_grid(painter, sheet)
         painter.setPen(QPen(accent, 0.8, Qt.PenStyle.DashLine))
         for axis, at in sheet.guides:
             self._line(painter, axis == "x", at)
@@ -253,6 +256,19 @@ class SheetView(QWidget):
             words = "Drag scenes here from the foot of the window, or lay them out in one step: Sheet, All scenes on this sheet."
             painter.drawText(self.rect_of(free_area(sheet)), int(Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap), words)
 
+    def _paint_grid(self, painter: QPainter, sheet: Sheet) -> None:
+        """Faint, within what is drawn on; left out where its lines would be a grey."""
+        if sheet.grid is None or sheet.grid * self._scale < CLOSEST:
+            return
+        faint = QColor(theme.LIGHT.accent)
+        faint.setAlpha(46)
+        painter.setPen(QPen(faint, 0.8))
+        left, bottom, right, top = area(sheet)
+        for x in grid_lines(sheet, True):
+            painter.drawLine(self.in_window(x, bottom), self.in_window(x, top))
+        for y in grid_lines(sheet, False):
+            painter.drawLine(self.in_window(left, y), self.in_window(right, y))
+
     def _line(self, painter: QPainter, upright: bool, at: float) -> None:
         spot = self.in_window(at, at)
         if upright:
@@ -262,7 +278,7 @@ class SheetView(QWidget):
 
 
 def _can_be_pulled(block: AnyBlock) -> bool:
-    return block.kind in ("scene", "picture", "key plan")
+    return block.kind in ("scene", "picture", "key plan", "contents")
 
 
 def _in_the_middle(part: PagePart, size: tuple[float, float]) -> PagePart:

@@ -24,7 +24,8 @@ from anatome.app.base.papers import ScaleBox, papers
 from anatome.app.commands.all import Commands
 from anatome.app.document.desk import Desk
 from anatome.app.document.session import Session
-from anatome.app.panels.inspector.page import Choices, Page, label, section
+from anatome.app.panels.inspector.page import Choices, Page, label, narrow_choice, section
+from anatome.app.panels.inspector.paper_more import PaperMore
 from anatome.app.sheets.contents import SheetContents
 from anatome.lengths import INCH, scale_in, scale_words
 from anatome.look.shipped import shipped_looks
@@ -33,7 +34,7 @@ from anatome.notes.lettering import HEIGHTS
 from anatome.problems import Problem
 from anatome.scenes.noted import cut_to_dress
 from anatome.scenes.sheet_frames import bar_scale, number_of, paper_words, picture_height, scale_of
-from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, NorthBlock, ScaleBarBlock, SceneFrame, TextBlock
+from anatome.sheets.sheet import ContentsBlock, KeyPlanBlock, LegendBlock, NorthBlock, ScaleBarBlock, SceneFrame, TextBlock
 
 LEAST, MOST = 20.0, 5000.0
 """Mm a paper is wide or high."""
@@ -46,13 +47,21 @@ BUTTONS = (
         "Put on it",
         (
             *(("sheet_text", "Text"), ("sheet_picture", "Picture…"), ("sheet_legend", "Legend"), ("sheet_key_plan", "Key plan")),
-            *(("sheet_scale_bar", "Scale bar"), ("sheet_north", "North point")),
+            *(("sheet_scale_bar", "Scale bar"), ("sheet_north", "North point"), ("sheet_contents", "List of sheets")),
         ),
     ),
     ("The scenes on it", (("sheet_same_scale", "Same scale"), ("sheet_line_up", "Line up"))),
     ("The sheet", (("copy_sheet", "Duplicate"), ("take_sheet", "Delete"))),
-    ("Templates", (("sheet_to_template", "To a file…"), ("sheet_from_template", "From a file…"))),
+    (
+        "Templates",
+        (
+            ("sheet_to_template", "To a file…"),
+            ("sheet_from_template", "From a file…"),
+            ("sheets_from_template", "For all scenes…"),
+        ),
+    ),
 )
+LEGENDS = (("Materials", "material"), ("What fills are by", "fill"), ("Element types", "type"), ("Storeys", "storey"))
 SHOWS = (
     ("notes", "With its notes", "What is written on the scene"),
     ("caption", "Its name under it", "With its scale, where one is held"),
@@ -136,6 +145,8 @@ class SheetPage(Page):
         self.block.clicked.connect(lambda on: self._set_sheet("Title block", title_block=on))
         form.addRow("", self.block)
         form.addRow(panel_button(actions["title_fields"]))
+        self.more = PaperMore(self._set_sheet)
+        form.addRow(self.more)
         for words, names in BUTTONS:
             form.addRow(label(words, "section"))
             grid = QGridLayout()
@@ -208,6 +219,11 @@ class SheetPage(Page):
 
     def _build_legend(self) -> None:
         form = self._form(self.legend_part)
+        self.says = narrow_choice()
+        for words, key in LEGENDS:
+            self.says.addItem(words, key)
+        self.says.activated.connect(lambda i: self._set(f"Legend: {self.says.itemText(i)}", says=self.says.itemData(i)))
+        form.addRow("Lists", self.says)
         self.columns = CountBox(minimum=1, maximum=10)
         self.columns.valueChanged.connect(lambda n: self._set("Columns", columns=n))
         form.addRow("Columns", self.columns)
@@ -372,8 +388,9 @@ class SheetPage(Page):
             self.letters.setCurrentIndex(self.letters.findData(one.height))
             self.strong.setChecked(one.strong)
         elif isinstance(one, LegendBlock):
-            self.title.setText("Legend of materials")
-            self.facts.setText(f"{len(self._contents.legend())} materials are cut on this sheet.")
+            self.title.setText("Legend")
+            self.facts.setText(f"{len(self._contents.legends().get(one.says, ()))} kinds of fill are cut on this sheet.")
+            self.says.setCurrentIndex(self.says.findData(one.says))
             self.columns.blockSignals(True)
             self.columns.setValue(one.columns)
             self.columns.blockSignals(False)
@@ -393,6 +410,9 @@ class SheetPage(Page):
                 self.north_turn.setValue(round(one.turn or 0.0))
             if not self.north_size.hasFocus():
                 self.north_size.setValue(round(one.height))
+        elif isinstance(one, ContentsBlock):
+            self.title.setText("List of sheets")
+            self.facts.setText(f"{len(self._session.project.sheets)} sheets; it follows them. Pull a corner to make it wider.")
         elif isinstance(one, KeyPlanBlock):
             self.title.setText("Key plan")
             self.facts.setText("With the lines of the sections on this sheet; it follows them.")
@@ -423,6 +443,7 @@ class SheetPage(Page):
         self.lies.show_choice("lying" if sheet.paper[0] >= sheet.paper[1] else "upright")
         self.border.setChecked(sheet.bordered)
         self.block.setChecked(sheet.title_block)
+        self.more.show_sheet(sheet, self._session.project.titles.date)
 
     def _show_frames(self, frames: tuple[SceneFrame, ...]) -> None:
         project, first = self._session.project, frames[0]
