@@ -6,16 +6,19 @@ from pathlib import Path
 
 import numpy as np
 import pikepdf
+import pypdfium2
 import pytest
 import shapely
 from PIL import Image
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QDropEvent
+from PySide6.QtPrintSupport import QPrinter
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QFileDialog
 from test_sending_out_pictures import dialog
 
 from anatome.app.send_out.layers import LayersDialog
+from anatome.app.send_out.printing import _take_paper
 from anatome.app.send_out.sheets import SheetsDialog
 from anatome.cuts.plane import Plane
 from anatome.cuts.series import SerialSections
@@ -279,3 +282,95 @@ def test_layers_are_cut_of_what_is_picked(hand, tmp_path: Path) -> None:
     hand.send(sending)
     files = sorted((tmp_path / "card").iterdir())
     assert files and all(f.suffix == ".dxf" for f in files) and "layers on" in hand.window.status.text()
+
+
+def test_a_sheet_is_laid_out_on_a_grid_revised_listed_and_printed(hand, tmp_path: Path, monkeypatch) -> None:
+    window, session, desk, view = hand.window, hand.window.session, hand.window.desk, hand.window.sheet_view
+    hand.pictured()
+    hand.do("new_sheet")
+    page = window.inspector.sheet
+    page.more.button.setChecked(True)
+    page.more.grid.setCurrentIndex(page.more.grid.findData(50.0))
+    page.more.grid.activated.emit(page.more.grid.currentIndex())
+    hand.type_into(page.more.revision, "B")
+    hand.type_into(page.more.date, "2026-11-30")
+    assert desk.sheet.grid == 50.0 and desk.sheet.revision == "B" and desk.sheet.date == "2026-11-30"
+    drop_scene(hand, "long", (150.0, 200.0))
+    (frame,) = desk.sheet.frames
+    # An edge of it or its middle comes to lie on a line of the grid: 20 and 10 mm from the edge of the paper, then every 50.
+    start = middle(hand, frame)
+    lines = [[20 + 50 * i for i in range(9)], [10 + 50 * i for i in range(6)]]
+    left, bottom, _, _ = view.box(frame)
+    to = np.array([70.0 + 6 * view.pixel, 110.0 + 5 * view.pixel]) - [left, bottom]
+    hand.drag(view, (start.x(), start.y()), (start.x() + to[0] / view.pixel, start.y() - to[1] / view.pixel))
+    box = view.box(desk.sheet.block(frame.id))
+    for own, grid in (((box[0], box[2], (box[0] + box[2]) / 2), lines[0]), ((box[1], box[3], (box[1] + box[3]) / 2), lines[1])):
+        assert min(abs(edge - line) for edge in own for line in grid) < 1e-6
+    # A corner that is pulled is drawn to it as well.
+    handle = view.handles()["upper right"]
+    aim = view.in_window(320.0 + 4 * view.pixel, box[3])
+    hand.drag(view, (handle.x(), handle.y()), (aim.x(), handle.y()))
+    assert view.box(desk.sheet.block(frame.id))[2] == pytest.approx(320.0, abs=1e-6)
+    # The grid is seen and not printed; the ground is both.
+    session.pick()
+    page.more.ground._chosen((0.9, 0.8, 0.6))
+    drawn(hand)
+    spot = view.in_window(30.0, 280.0).toPoint()
+    tint = pixels(hand)[spot.y(), spot.x()]
+    assert np.abs(tint.astype(int) - [230, 204, 153]).max() < 4
+    on_line = view.in_window(70.0, 283.0).toPoint()
+    assert (
+        pixels(hand)[on_line.y() - 1 : on_line.y() + 2, on_line.x() - 1 : on_line.x() + 2].astype(int).sum(axis=2)
+        < tint.sum() - 8
+    ).any()
+    # The list of sheets has this one's revision.
+    hand.do("sheet_contents")
+    block = desk.blocks[0]
+    assert (
+        block.kind == "contents" and "3" not in page.title.text() and f"{len(session.project.sheets)} sheets" in page.facts.text()
+    )
+    # Every scene on a sheet in one step.
+    path = tmp_path / "one.sheet.json"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a: (str(path), ""))
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *a: (str(path), ""))
+    hand.do("sheet_to_template")
+    before = session.project
+    hand.do("sheets_from_template")
+    placed = [f.scene for s in session.project.sheets for f in s.frames]
+    assert {s.id for s in session.project.scenes} <= set(placed) and desk.sheet.id == session.project.sheets[
+        len(before.sheets)
+    ].id
+    session.undo()
+    assert session.project.sheets == before.sheets
+    # To a printer, which here is a file: as large as the paper, with what is on it.
+    desk.open(before.sheets[-1].id)
+
+    def printer(parent, paper, title):
+        made = QPrinter(QPrinter.PrinterMode.HighResolution)
+        made.setOutputFormat(QPrinter.OutputFormat.PdfFormat)
+        made.setOutputFileName(str(tmp_path / "printed.pdf"))
+        _take_paper(made, paper)
+        return made
+
+    monkeypatch.setattr("anatome.app.send_out.sheets.ask_printer", printer)
+    hand.do("send_sheets")
+    sending = dialog(SheetsDialog)
+    sending.way.setCurrentIndex(sending.way.findData("print"))
+    sending.way.activated.emit(sending.way.currentIndex())
+    assert sending.go.text() == "Print…" and not sending.path.isVisible()
+    sending.dpi.setValue(72)
+    hand.send(sending)
+    assert "Printed 1 sheet" in window.status.text()
+    document = pypdfium2.PdfDocument(tmp_path / "printed.pdf")
+    assert len(document) == 1 and np.allclose(np.array(document[0].get_size()) / 72 * 25.4, before.sheets[-1].paper, atol=0.6)
+    image = np.array(document[0].render(scale=0.5).to_pil().convert("RGB")).astype(int)
+    assert np.abs(image[3, 3] - [230, 204, 153]).max() < 4 and (image.max(axis=2) < 110).mean() > 0.01
+    # In pieces to be glued together.
+    hand.do("send_sheets")
+    sending = dialog(SheetsDialog)
+    sending.way.setCurrentIndex(sending.way.findData("A4"))
+    sending.dpi.setValue(72)
+    sending.path.setText(str(tmp_path / "pieces.pdf"))
+    hand.send(sending)
+    pieces = pypdfium2.PdfDocument(tmp_path / "pieces.pdf")
+    assert len(pieces) >= 4 and sorted(np.round(np.array(pieces[0].get_size()) / 72 * 25.4)) == [210, 297]

@@ -3,27 +3,33 @@
 from __future__ import annotations
 
 import io
+import math
 
 import numpy as np
 import pikepdf
 import pypdfium2
 import pytest
 import shapely
+from scipy.ndimage import binary_dilation
 
 from anatome.cli.sheets import drawn
 from anatome.cuts.dissection import Cutter
 from anatome.demo.shipped import PROJECT
-from anatome.formats.pdf import pages_bytes
+from anatome.formats.pdf import pages_bytes, tiles_bytes
 from anatome.formats.project_files import OpenedProject, open_project
+from anatome.linework.page import Page
 from anatome.look.shipped import shipped_looks
 from anatome.notes.lettering import width
+from anatome.notes.marks import NotesDrawn
 from anatome.printing.contents import legend_of, wanted
 from anatome.printing.pages import names_of, page_of
+from anatome.printing.tiles import MARGIN, OVERLAP, tiles_of
+from anatome.problems import Problem
 from anatome.render.drawings import page_image
 from anatome.scenes import sheet_edits as se
 from anatome.scenes.opened import opened
 from anatome.scenes.sheet_frames import in_true_plane, on_sheet
-from anatome.sheets.sheet import KeyPlanBlock, LegendBlock, PictureBlock, SceneFrame, Sheet, TextBlock, Titles
+from anatome.sheets.sheet import ContentsBlock, KeyPlanBlock, LegendBlock, PictureBlock, SceneFrame, Sheet, TextBlock, Titles
 
 DOTS = 150.0
 # Two pixels, a red and a green one.
@@ -155,3 +161,104 @@ def test_scenes_lie_on_the_white_of_the_sheet_unless_they_are_papered(whole: Ope
     assert wanted(papered, project).scene.state.look == own
     dark = frame.model_copy(update={"look": "Night blue"})
     assert wanted(dark, project).scene.state.look.paper == shipped_looks()["Night blue"].paper
+
+
+def image_of(data: bytes, number: int, dots: float) -> np.ndarray:
+    """(h, w, 3) a page of a PDF as another library draws it."""
+    return np.array(pypdfium2.PdfDocument(data)[number].render(scale=dots / 72).to_pil().convert("RGB")).astype(int)
+
+
+def test_pieces_glued_together_are_the_page(whole: OpenedProject, pages) -> None:
+    """An A3 sheet in pieces of A4 as a large one is in smaller ones: put together where their ticks say, they are the sheet."""
+    page, dots = pages[0], 100.0
+    tiles = tiles_of(page, (297.0, 210.0))
+    by_hand = math.ceil((420 - OVERLAP) / (297 - 2 * MARGIN - OVERLAP)) * math.ceil(
+        (297 - OVERLAP) / (210 - 2 * MARGIN - OVERLAP)
+    )
+    assert len(tiles) == by_hand == 4 and [tile.title[-2:] for tile in tiles] == ["A1", "A2", "B1", "B2"]
+    data = tiles_bytes("Pieces", tiles)
+    glued = np.full((round(297 / 25.4 * dots), round(420 / 25.4 * dots), 3), 255)
+    for number, tile in enumerate(tiles):
+        piece = image_of(data, number, dots)
+        assert abs(piece.shape[1] - tile.size[0] / 25.4 * dots) <= 1 and abs(piece.shape[0] - tile.size[1] / 25.4 * dots) <= 1
+        left, bottom, right, top = (side / 25.4 * dots for side in tile.box)
+        own = piece[round(piece.shape[0] - top) + 2 : round(piece.shape[0] - bottom) - 2, round(left) + 2 : round(right) - 2]
+        x, y = (side / 25.4 * dots for side in tile.offset)
+        row, column = round(glued.shape[0] - y - (top - bottom)) + 2, round(x) + 2
+        inside = own[max(-row, 0) : glued.shape[0] - row, max(-column, 0) : glued.shape[1] - column]
+        glued[max(row, 0) : row + len(own), max(column, 0) : column + own.shape[1]] = inside
+    sheet = image_of(pages_bytes("One", [page]), 0, dots)[: glued.shape[0], : glued.shape[1]]
+    inked = [image.min(axis=2) < 140 for image in (glued, sheet)]
+    assert inked[1].sum() > 5_000
+    for one, other in (inked, inked[::-1]):
+        # Within two pixels, as far as whole pixels of pieces lie from those of the sheet; the edge of the paper is cut off.
+        assert (one & ~binary_dilation(other, iterations=2))[4:-4, 4:-4].sum() < 0.01 * inked[1].sum()
+    # Ticks of neighbours are at the same place of the sheet.
+    ticks = [[s.points + np.array(t.offset) - np.array(t.box[:2]) for s in t.marks.notes[0].strokes] for t in tiles]
+    upright = [sorted({round(float(p[0, 0]), 6) for p in own if p[0, 0] == p[1, 0]}) for own in ticks]
+    assert upright[0][-1] == pytest.approx(upright[1][0] - OVERLAP)  # where the second begins
+    with pytest.raises(Problem, match="larger paper"):
+        tiles_of(Page("Huge", 5000.0, 5000.0, (), page.marks), (210.0, 148.0))
+
+
+def test_an_a0_in_pieces_of_a4_covers_all_of_it() -> None:
+    page = Page("A0", 1189.0, 841.0, (), NotesDrawn(1189.0, 841.0, (), (0.0, 0.0, 0.0)))
+    tiles = tiles_of(page, (297.0, 210.0))
+    shown = shapely.union_all(
+        [shapely.box(x, y, x + t.box[2] - t.box[0], y + t.box[3] - t.box[1]) for t in tiles for x, y in [t.offset]]
+    )
+    assert shown.covers(shapely.box(0, 0, 1189, 841)) and len(tiles) < 30
+    across = sorted({t.offset[0] for t in tiles})
+    assert np.allclose(np.diff(across), tiles[0].size[0] - 2 * MARGIN - OVERLAP)
+
+
+def test_ground_revision_lists_and_legends(whole: OpenedProject) -> None:
+    project, ground = whole.stored.project, (0.9, 0.85, 0.7)
+    lines = SceneFrame(id="f", scene="long", scale=200.0, at=(40.0, 100.0), content="picture", look="Ink lines only")
+    blocks = (
+        lines,
+        ContentsBlock(id="c", at=(40.0, 60.0), width=120.0),
+        TextBlock(id="t", at=(200.0, 60.0), text="Rev {revision}, {date}"),
+        *(LegendBlock(id=says, at=(40.0 + 60 * i, 20.0), says=says) for i, says in enumerate(("type", "storey", "fill"))),
+    )
+    sheet = Sheet(id="g", name="Tinted", blocks=blocks, ground=ground, revision="C", date="June")
+    project = se.put_sheet(se.set_titles(project, Titles(date="May")), sheet)
+    made = OpenedProject(
+        whole.stored.__class__(**{**whole.stored.__dict__, "project": project}), whole.model, whole.building, whole.path
+    )
+    (page,) = drawn(made, [sheet], 72.0)
+    words = [w.text for note in page.marks.notes for w in note.words]
+    assert "Rev C, June" in words and "Revision" in words and {"Lines", "Upright", "Tinted", "May", "June"} <= set(words)
+    for image in (page_image(page, 72.0)[..., :3].astype(int), image_of(pages_bytes("x", [page]), 0, 72.0)):
+        tint = np.round(255 * np.array(ground))
+        assert np.abs(image[3, 3] - tint).max() <= 2
+        # The scene lies on it: its sky and its walls, which are as its paper, have no rectangle of white.
+        frame = image[-round(190 / 25.4 * 72) : -round(105 / 25.4 * 72), round(50 / 25.4 * 72) : round(150 / 25.4 * 72)]
+        assert (np.abs(frame - tint).max(axis=2) <= 3).mean() > 0.5 and (frame.min(axis=2) > 250).mean() < 0.01
+    named = {block.says: block for block in sheet.blocks if isinstance(block, LegendBlock)}
+    cutter, what = Cutter(whole.building), [wanted(lines, project, ground)]
+    said = {says: {n for e in legend_of(cutter, what, says) for n in (e.name, *e.others)} for says in named}
+    assert {"Wall", "Slab", "Roof"} & said["type"] and {s.name for s in whole.building.storeys} & said["storey"]
+    by_type = project.scene("long").state.look.model_copy(update={"fill_by": "type"})
+    state = project.scene("long").state.model_copy(update={"look": by_type})
+    scene = project.scene("long").model_copy(update={"state": state})
+    typed = what[0].__class__(scene, what[0].height, "picture", what[0].site)
+    entries = legend_of(cutter, [typed], "fill")
+    assert {n for e in entries for n in (e.name, *e.others)} == said["type"]
+    assert len({e.fill for e in entries}) == len(entries)  # each fill once
+
+
+def test_a_set_of_sheets_has_every_scene_once(whole: OpenedProject) -> None:
+    project = whole.stored.project.model_copy(update={"sheets": ()})
+    frames = tuple(SceneFrame(id=f"f{i}", scene="", room=(150.0, 100.0), at=(30.0 + 170 * i, 100.0)) for i in range(2))
+    ids = iter(range(1000))
+    made = se.sheets_from_template(Sheet(id="t", name="Pair", blocks=frames), project, lambda: f"n{next(ids)}")
+    shown = [frame.scene for sheet in made.sheets for frame in sheet.frames if frame.scene]
+    assert sorted(shown) == sorted(scene.id for scene in project.scenes)
+    assert len(made.sheets) == math.ceil(len(project.scenes) / 2) and len({sheet.name for sheet in made.sheets}) == len(
+        made.sheets
+    )
+    # All are on a sheet: one more, with nothing in it.
+    assert len(se.sheets_from_template(Sheet(id="t", name="Pair", blocks=frames), made, lambda: f"n{next(ids)}").sheets) == (
+        len(made.sheets) + 1
+    )

@@ -170,7 +170,9 @@ def on_ground(look: Look, ground: Rgb = WHITE) -> Look:
     dark = sum(look.paper) <= sum(look.ink)
     if look.sky is not None or dark != (sum(ground) <= sum(look.ink)) or look.paper == ground:
         return look
-    return look.model_copy(update={"paper": ground})
+    # What is left as the paper is, goes along with it.
+    fills = {name: ground for name in ("poche", "poche_earth", "poche_beside") if getattr(look, name) == look.paper}
+    return look.model_copy(update={"paper": ground, **fills})
 
 
 # What it says -------------------------------------------------------------------------------------------------

@@ -70,16 +70,18 @@ class _OnBlocks(Drag):
         return np.asarray(self._view.on_paper(QPointF(*now)) - self._view.on_paper(QPointF(*self.start)))
 
     def _lines(self, upright: bool) -> list[float]:
-        """Mm, what a block may be drawn to: the edges and middles of others, the border, the middle, the guides."""
+        """Mm, what a block may be drawn to: the grid and the guides; without a grid the guides, the edges and middles of
+        others, the border and the middle."""
         sheet = self._desk.sheet
         assert sheet is not None
         low, high = (0, 2) if upright else (1, 3)
         moving = {b.id for b in self.blocks}
         found = [at for axis, at in sheet.guides if (axis == "x") == upright]
+        if sheet.grid is not None:
+            return found + grid_lines(sheet, upright)
         for box in [self._view.box(b) for b in sheet.blocks if b.id not in moving]:
             found += [box[low], box[high], (box[low] + box[high]) / 2]
             found += [box[low] - GAP, box[high] + GAP]  # beside it, as far as scenes laid out lie from one another
-        found += grid_lines(sheet, upright)
         edges, free = area(sheet), free_area(sheet)
         margins = inset(free)
         return [*found, edges[low], edges[high], free[low], free[high], margins[low], margins[high], (free[low] + free[high]) / 2]
