@@ -42,7 +42,7 @@ class MovingPictures:
         share = self.share
         if share not in self._sums:
             size = SIZE[0] // share, SIZE[1] // share
-            self._sums[share] = Accumulation(self.renderer.ctx, self.renderer.programs, size)
+            self._sums[share] = Accumulation(self.renderer.ctx, self.renderer.programs, size, SIZE)
         sums = self._sums[share]
         sums.restart()
         began = time.perf_counter()

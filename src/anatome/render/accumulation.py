@@ -77,10 +77,15 @@ def jitter(sample: int) -> tuple[float, float]:
 
 
 class Accumulation:
-    """The running sum of samples at one size in pixels."""
+    """The running sum of samples at one size in pixels. Sketches of moving pictures have lines of their own size, ``lines``, if
+    that is another."""
 
-    def __init__(self, ctx: moderngl.Context, programs: Programs, size: tuple[int, int]) -> None:
+    def __init__(
+        self, ctx: moderngl.Context, programs: Programs, size: tuple[int, int], lines: tuple[int, int] | None = None
+    ) -> None:
         self.size = size
+        self._lines = SampleTarget(ctx, lines) if lines is not None and lines != size else None
+        self._has_lines = False
         self.samples = 0
         self._alone = False
         self._ctx = ctx
@@ -92,6 +97,11 @@ class Accumulation:
         self._sum_target = ctx.framebuffer([self._sum])
         self._program = programs.get("screen.vert", "resolve.frag")
         self._screen = programs.screen(self._program)
+
+    @property
+    def lines_size(self) -> tuple[int, int]:
+        """Pixels of the lines of sketches."""
+        return self.size if self._lines is None else self._lines.size
 
     def restart(self) -> None:
         """Forget the samples so far."""
@@ -105,6 +115,11 @@ class Accumulation:
     def steps(self, renderer: Renderer, view: View, window: Window, moving: bool = False) -> Iterator[None]:
         """Draw one more sample and add it to the sum, in steps; that of a moving picture does without ambient occlusion."""
         number = None if moving else self.samples
+        self._has_lines = moving and self._lines is not None and view.divide is None and view.dissolve is None
+        if self._has_lines and self._lines is not None:
+            yield from renderer.sketch(self._sample, self._lines, view, window, jitter(self.samples))
+            self._alone, self.samples = True, 1
+            return
         yield from renderer.steps(self._sample, view, window, jitter(self.samples), number, moving)
         self._alone = moving
         if moving:
@@ -118,16 +133,28 @@ class Accumulation:
         self._pass(self._sample.colour, 1.0, NOTHING)
         self.samples += 1
 
-    def show(self, target: moderngl.Framebuffer, paper: Paper) -> None:
-        """Write the mean of the samples into the target, over paper."""
+    def show(self, target: moderngl.Framebuffer, paper: Paper, solid: float = 1.0) -> None:
+        """Write the mean of the samples into the target, over paper; less than ``solid`` 1 over what is there."""
         target.use()
-        self._ctx.enable_only(moderngl.NOTHING)
-        if self._alone:
+        self._ctx.enable_only(moderngl.BLEND if solid < 1.0 else moderngl.NOTHING)
+        self._ctx.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
+        if solid < 1.0:
+            alone = self._alone
+            texture, share = (self._sample.colour, 1.0) if alone else (self._sum, 1.0 / max(self.samples, 1))
+            self._pass(texture, share, paper, solid)
+            self._ctx.enable_only(moderngl.NOTHING)
+        elif self._alone:
             self._pass(self._sample.colour, 1.0, paper)
+            if self._has_lines and self._lines is not None:
+                self._ctx.enable_only(moderngl.BLEND)
+                self._ctx.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
+                self._pass(self._lines.colour, 1.0, NOTHING)
+                self._ctx.enable_only(moderngl.NOTHING)
         else:
             self._pass(self._sum, 1.0 / max(self.samples, 1), paper)
 
-    def _pass(self, texture: moderngl.Texture, share: float, paper: Paper) -> None:
+    def _pass(self, texture: moderngl.Texture, share: float, paper: Paper, solid: float = 1.0) -> None:
         texture.use(0)
-        set_uniforms(self._program, sum=0, share=share, paper=paper.colour, sky=paper.sky, heights=paper.heights)
+        under = {"paper": paper.colour, "sky": paper.sky, "heights": paper.heights}
+        set_uniforms(self._program, sum=0, share=share, solid=solid, **under)
         self._screen.render(moderngl.TRIANGLES, vertices=3)

@@ -86,12 +86,14 @@ class FigureBuffers:
         made["nearer"], made["hatching"][..., 2] = NEARER, -1.0
         return self._ctx.buffer(made.tobytes())
 
-    def draws(self, programs: Programs, common: dict[str, Any], millimetre: float) -> Iterator[Callable[[], None]]:
-        """Yield what draws them, one after the other: tones, strokes, borders, where a millimetre on paper is so many
-        pixels."""
+    def fills(self, programs: Programs, common: dict[str, Any]) -> Iterator[Callable[[], None]]:
+        """Yield what draws their shade and tones, one after the other."""
         for triangles in (self._shade, self._fill):
             if triangles is not None:
                 yield partial(self._draw_fill, programs, common, triangles)
+
+    def lines(self, programs: Programs, common: dict[str, Any], millimetre: float) -> Iterator[Callable[[], None]]:
+        """Yield what draws their strokes and borders, where a millimetre on paper is so many pixels."""
         for corners, order, wash in self._lines:
             pen = wash.on(self._look.paper)
             yield partial(self._draw_lines, programs, common, corners, order, pen, max(pen.weight * millimetre, 1.0))

@@ -138,6 +138,9 @@ class Picture:
             self._edges_seen = self._seen(sight, edges.clusters, self._edge_groups.number, edges.longest, shortest)
             self._edges_seen &= self._styles.lined[edges.clusters.element]
         self._occludes = int(self._solid_seen.sum()) > OCCLUDE_FROM
+        self._finer = 1.0
+        self._coarser = 1.0  # times as large as its own are the pixels that what hides its lines was drawn in
+        self._glass_seen, self._lines_seen = self._clear_seen, self._edges_seen
 
     @staticmethod
     def _seen(
@@ -315,6 +318,11 @@ class Picture:
             self._step(sample, draw, moderngl.BLEND)
             yield
 
+    def see_lines_of(self, other: Picture) -> None:
+        """Have the edges in sight that are so in the same picture with fewer pixels, whose surfaces were drawn."""
+        self._lines_seen = other._lines_seen
+        self._coarser = self._window.height / other._window.height
+
     def hidden_lines(self, sample: SampleTarget, jitter: tuple[float, float]) -> Iterator[None]:
         """Edges behind surfaces, dashed, where the look has them."""
         if not self._look.hidden_lines or self._moving:
@@ -355,9 +363,16 @@ class Picture:
             yield
 
     def figures(self, sample: SampleTarget, jitter: tuple[float, float], figures: FigureBuffers) -> Iterator[None]:
-        """People and trees, where they are shown."""
+        """People and trees, where they are shown, without their lines."""
         common = self._common(jitter, self._world)
-        for draw in figures.draws(self._programs, common, self._millimetre):
+        for draw in figures.fills(self._programs, common):
+            self._step(sample, draw, moderngl.BLEND)
+            yield
+
+    def figure_lines(self, sample: SampleTarget, jitter: tuple[float, float], figures: FigureBuffers) -> Iterator[None]:
+        """Draw the strokes and borders of people and trees."""
+        common = self._common(jitter, self._world)
+        for draw in figures.lines(self._programs, common, self._millimetre):
             self._step(sample, draw, moderngl.BLEND)
             yield
 
@@ -398,9 +413,15 @@ class Picture:
             self._step(sample, partial(self._edges, common, lines.commands, run, LineKind.GHOST), moderngl.BLEND)
             yield
 
+    def has_finer_lines(self, times: float) -> None:
+        """Be under lines whose pixels are so many times smaller: surfaces need be pushed back by that much less."""
+        self._finer = times
+
     @property
     def _pushed(self) -> float:
         """Pixels' worth of their slope by which surfaces are pushed back, for the sake of lines."""
+        if self._finer > 1.0:
+            return 1.0 / self._finer
         return max(1.0, 0.65 * self._look.edge_weight * self._millimetre)
 
     @property
@@ -543,14 +564,15 @@ class Picture:
         set_uniforms(program, ink=(0.0, 0.0, 0.0, 0.0), width=self._look.edge_weight * self._millimetre + 2.0)
         for face in self._faces:
             if face.faces(self._viewport):
-                set_uniforms(program, nearer=OUTLINE_NEARER)
+                set_uniforms(program, nearer=OUTLINE_NEARER * self._coarser)
                 face.ends.draw(program, False)
         self._ctx.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
         for kind in (LineKind.BETWEEN, LineKind.ROUND):
             wash = wash_of(self._look, kind)
             set_uniforms(program, ink=(*wash.colour, wash.strength), width=max(wash.weight * self._millimetre, 1.0))
             for face in self._faces:
-                set_uniforms(program, nearer=OUTLINE_NEARER if face.faces(self._viewport) else OUTLINE_NEARER_FROM_BEHIND)
+                nearer = OUTLINE_NEARER if face.faces(self._viewport) else OUTLINE_NEARER_FROM_BEHIND
+                set_uniforms(program, nearer=nearer * self._coarser)
                 (face.thin if kind == LineKind.BETWEEN else face.heavy).draw(program, face.is_flat(self._viewport))
 
     # Soft ground -----------------------------------------------------------------------------------------------

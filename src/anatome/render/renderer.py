@@ -26,7 +26,7 @@ from anatome.render.figure_buffers import FigureBuffers
 from anatome.render.light import Light, enough_shade, enough_sun
 from anatome.render.model_buffers import ModelBuffers
 from anatome.render.picture import Picture
-from anatome.render.programs import Programs
+from anatome.render.programs import Programs, set_uniforms
 from anatome.render.shared import SeenBefore, Shared, shown_bare, shown_evenly
 from anatome.render.sun import Glimpse, Sun
 from anatome.render.targets import SampleTarget
@@ -47,6 +47,11 @@ class SampleLayer:
     name: str
     draw: Callable[[SampleTarget], Iterator[None]]
     darkens: bool = False
+
+    @property
+    def is_of_lines(self) -> bool:
+        """Whether there are lines on it and nothing else."""
+        return self.name.endswith("lines")
 
 
 def _all(parts: Iterable[Iterator[None]]) -> Iterator[None]:
@@ -144,6 +149,45 @@ class Renderer:
         if view.divide is not None:
             yield from self._divide(sample, view, view.divide, window, jitter, number, moving)
 
+    def sketch(
+        self, sample: SampleTarget, lines: SampleTarget, view: View, window: Window, jitter: tuple[float, float]
+    ) -> Iterator[None]:
+        """Draw a sketch of a moving picture in steps: all but its lines into a sample, and these into a target of their own that
+        has more pixels, where what the sample shows hides them."""
+        self.ctx.gc()
+        for target in (sample, lines):
+            target.framebuffer.use()
+            target.framebuffer.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
+        fine = Window(*lines.size)
+        if self._model is not None:
+            for picture in self._drawn(view, window, True).pictures:
+                picture.has_finer_lines(fine.height / window.height)
+        for layer in self.layers(view, window, jitter, None, True):
+            if not layer.is_of_lines:
+                yield from layer.draw(sample)
+        self._take_depth(sample, lines)
+        yield
+        if self._model is not None:
+            coarse, finer = (self._drawn(view, size, True) for size in (window, fine))
+            for own, other in zip((*finer.pictures, *finer.ghosts), (*coarse.pictures, *coarse.ghosts)):
+                own.see_lines_of(other)
+        for layer in self.layers(view, fine, jitter, None, True):
+            if layer.is_of_lines:
+                yield from layer.draw(lines)
+
+    def _take_depth(self, sample: SampleTarget, into: SampleTarget) -> None:
+        """Have the depth of a sample in another target."""
+        into.framebuffer.use()
+        into.framebuffer.depth_mask = True
+        self.ctx.enable_only(moderngl.DEPTH_TEST)
+        self.ctx.depth_func = "1"
+        program = self.programs.get("screen.vert", "depth.frag")
+        sample.depth.use(0)
+        set_uniforms(program, depth=0)
+        self.programs.screen(program).render(moderngl.TRIANGLES, vertices=3)
+        self.ctx.depth_func = "<="
+        self.ctx.enable_only(moderngl.NOTHING)
+
     def _dissolve(
         self,
         sample: SampleTarget,
@@ -216,12 +260,26 @@ class Renderer:
             ),
             SampleLayer("cut-lines", lambda on: _all(p.outlines(on, jitter) for p in pictures)),
             SampleLayer("ground", lambda on: _all(p.soft_ground(on, jitter) for p in pictures)),
-            SampleLayer("figures", lambda on: whole.figures(on, jitter, drawn.figures)),
+            *self._figures(whole, drawn.figures, jitter, moving),
             SampleLayer("glass", lambda on: _all(p.glass(on, jitter, picked) for p in pictures)),
             SampleLayer("ghosts", lambda on: _all(g.veil(on, jitter, picked) for g in ghosts)),
             SampleLayer("ghost-lines", lambda on: _all(g.dotted(on, jitter) for g in ghosts)),
         ]
-        return [layer for layer in found if not layer.name.endswith("lines")] if view.unlined else found
+        return [layer for layer in found if not layer.is_of_lines] if view.unlined else found
+
+    @staticmethod
+    def _figures(whole: Picture, figures: FigureBuffers, jitter: tuple[float, float], moving: bool) -> list[SampleLayer]:
+        """People and trees; of a moving picture their lines apart, which may have more pixels."""
+
+        def fills(on: SampleTarget) -> Iterator[None]:
+            return whole.figures(on, jitter, figures)
+
+        def lines(on: SampleTarget) -> Iterator[None]:
+            return whole.figure_lines(on, jitter, figures)
+
+        if moving:
+            return [SampleLayer("figures", fills), SampleLayer("figure-lines", lines)]
+        return [SampleLayer("figures", lambda on: _all((fills(on), lines(on))))]
 
     def _traced_pass(self, light: TracedLight) -> TracedPass:
         assert self._model is not None

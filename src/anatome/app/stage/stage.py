@@ -38,6 +38,8 @@ SETTLE = 130
 """Milliseconds without a change after which the picture is refined."""
 TURN = 0.02
 """Seconds of drawing after which mouse and keys have their turn."""
+FADE, FADE_STEP = 0.15, 16
+"""Seconds in which the fine picture takes the place of the sketch, and milliseconds from one look of it to the next."""
 ENOUGH_TO_FOLLOW = 6
 """Samples after which a picture with more light takes the place of a finished one with less."""
 
@@ -83,6 +85,9 @@ class Stage(QOpenGLWidget):
         self._share = 2
         self._quick = False
         self._spare: Accumulation | None = None
+        self._fading_from: Accumulation | None = None
+        """The sketch that the fine picture takes the place of, little by little."""
+        self._fading_since = 0.0
         self._unlined: Accumulation | None = None
         """What of the pictures was drawn without lines, for those by hand lie over it."""
         self._fine_of: tuple[object, ShownBuilding] | None = None
@@ -102,6 +107,8 @@ class Stage(QOpenGLWidget):
         self._settle.timeout.connect(self._be_still)
         self._more = QTimer(self, singleShot=True, interval=0)
         self._more.timeout.connect(self._go_on)
+        self._fade = QTimer(self, singleShot=True, interval=FADE_STEP)
+        self._fade.timeout.connect(self.update)
         self.pictures.asked.connect(self._more.start)
         self.lined.switched.connect(self.touch)
         self.lined.news.connect(self._lines_came)
@@ -129,7 +136,7 @@ class Stage(QOpenGLWidget):
     def settled(self) -> bool:
         """True when the picture is as fine as it gets."""
         session = self._session
-        if not (self._done and session.is_open and session.is_cut) or session.is_learning:
+        if not (self._done and session.is_open and session.is_cut) or session.is_learning or self._fades:
             return False
         if self.lined.mode:
             return self.lined.over(self.lines_key())
@@ -171,6 +178,11 @@ class Stage(QOpenGLWidget):
     def _lines_paper(self) -> float:
         """Mm of the paper its lines are drawn on: that of its notes, or where they lie over its picture, that of the picture."""
         return self.noted.paper_height() if self.lined.mode else self._session.paper_height()
+
+    @property
+    def _fades(self) -> bool:
+        """Whether the fine picture is still coming up over a sketch."""
+        return self._fading_from is not None and time.perf_counter() - self._fading_since < FADE
 
     @property
     def _is_unlined(self) -> bool:
@@ -304,11 +316,11 @@ class Stage(QOpenGLWidget):
         pixels: QSize = self.size() * self.devicePixelRatioF()
         return max(pixels.width(), 1), max(pixels.height(), 1)
 
-    def _buffer(self, held: Accumulation | None, size: tuple[int, int]) -> Accumulation:
+    def _buffer(self, held: Accumulation | None, size: tuple[int, int], lines: tuple[int, int] | None = None) -> Accumulation:
         assert self._renderer is not None
-        if held is not None and held.size == size:
+        if held is not None and held.size == size and held.lines_size == (lines or size):
             return held
-        return Accumulation(self._renderer.ctx, self._renderer.programs, size)
+        return Accumulation(self._renderer.ctx, self._renderer.programs, size, lines)
 
     def resizeGL(self, width: int, height: int) -> None:
         """A scene that is shown as it was saved goes on showing all of it."""
@@ -332,7 +344,18 @@ class Stage(QOpenGLWidget):
             target.use()
             target.clear(*paper.colour)
         else:
-            self._shown.show(target, paper)
+            self._show(self._shown, target, paper)
+
+    def _show(self, shown: Accumulation, target: moderngl.Framebuffer, paper: Paper) -> None:
+        """What is to be seen; while a fine picture is new, over the sketch before it."""
+        share = (time.perf_counter() - self._fading_since) / FADE
+        if self._fading_from is None or share >= 1.0:
+            self._fading_from = None
+            shown.show(target, paper)
+            return
+        self._fading_from.show(target, paper)
+        shown.show(target, paper, share * share * (3.0 - 2.0 * share))
+        self._fade.start()
 
     def _go_on(self) -> None:
         """A turn of drawing between other events."""
@@ -401,7 +424,7 @@ class Stage(QOpenGLWidget):
             if self._shown is self._moving:
                 # What is seen is whole until the next one is.
                 self._moving, self._moving_spare = self._moving_spare, self._moving
-            self._moving = self._buffer(self._moving, part)
+            self._moving = self._buffer(self._moving, part, full)
             self._moving.restart()
             self.tracing.keep(self._light_key())
             self._work_is = "moving", key
@@ -459,12 +482,15 @@ class Stage(QOpenGLWidget):
             self._renderer.ctx.finish()
             taken = self._spent + time.perf_counter() - began
             self._moving_key, self._shown, self._quick = key, self._moving, taken < FRAME
+            self._fading_from = None
             self._share = next_share(self._share, taken)
             self._owed = True
             self.drawn.emit()
         elif kind == "fine":
             assert self._fine is not None
             if self._shown is None or self._shown is not self._spare or self._fine.samples >= min(ENOUGH_TO_FOLLOW, SAMPLES):
+                if self._shown is not None and self._shown is self._moving:
+                    self._fading_from, self._fading_since = self._shown, time.perf_counter()
                 self._shown = self._fine
             self._done = self._fine is not None and self._fine.samples >= SAMPLES
             self.drawn.emit()
