@@ -1,4 +1,4 @@
-"""What the stage shows while things move: a drawing with lines of its own size over coarse surfaces, and the fine picture fades in."""
+"""While things move the stage is a drawing: lines of its own size over coarse surfaces; then the fine picture fades in."""
 
 from __future__ import annotations
 
