@@ -118,6 +118,7 @@ def plot(drawing: Drawing, plotter: Plotter) -> None:
 
 def plot_note(note: NoteMarks, ink: Rgb, veil: Fill, plotter: Plotter, veiled: bool = False) -> None:
     """Draw one note; if wanted ``veiled`` even where it would not be, and then all its lines in that ink."""
+    ink = note.ink if note.ink is not None and not veiled else ink
     plotter.begin_note(note)
     for ring in note.veils:
         plotter.area(((ring,),), veil, None, None)

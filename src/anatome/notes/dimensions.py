@@ -15,6 +15,9 @@ from anatome.notes.note import VALUE, Angle, Dimension, Radius
 from anatome.notes.view import GONE, AnchorHit, NotePlane, NoteView
 
 Array = NDArray[np.float64]
+END_DOT, ARROW, ARROW_WIDE = 0.55, 2.6, 0.18
+"""Mm, half across the dot at the end of a dimension, how long an arrow is, and how wide to either side as a share of that (ISO
+129-1 has arrows of 15° to 30°; value from memory)."""
 SLASH = 1.1
 """Mm a slash at the end of a dimension reaches to either side."""
 BEYOND, AWAY = 1.6, 1.2
@@ -117,9 +120,7 @@ class _Chain:
         reach = along * self.metres * BEYOND
         self._add(np.stack([line[0] - reach, line[-1] + reach]))
         if lie.right is not None and lie.up is not None:
-            slash = self.metres * SLASH * (lie.right + lie.up)
-            for end in line:
-                self.strokes.append(Stroke(lie.on_paper(np.stack([end - slash, end + slash])), 2.5 * view.style.weight))
+            self.strokes += _ends(line, along, lie, view)
         taken: list[tuple[float, float, int]] = []
         for i in range(len(line) - 1):
             size = float(np.linalg.norm(line[i + 1] - line[i]))
@@ -145,6 +146,27 @@ class _Chain:
             row += 1
         taken.append((low, high, row))
         return row
+
+
+def _ends(line: Array, along: Array, lie: NotePlane, view: NoteView) -> list[Stroke]:
+    """What stands at the ends of the parts of a line: slashes, dots, or arrows from within."""
+    assert lie.right is not None and lie.up is not None
+    weight, metres = view.style.weight, lie.metres
+    if view.style.ends == "slash":
+        slash = metres * SLASH * (lie.right + lie.up)
+        return [Stroke(lie.on_paper(np.stack([end - slash, end + slash])), 2.5 * weight) for end in line]
+    if view.style.ends == "dot":
+        turn = np.linspace(0, 2 * np.pi, 17)[:, None]
+        ring = metres * END_DOT * (np.cos(turn) * lie.right + np.sin(turn) * lie.up)
+        return [Stroke(lie.on_paper(end + ring), weight, True) for end in line]
+    across = np.cross(np.cross(lie.right, lie.up), along)
+    found = []
+    for number, end in enumerate(line):
+        for way in [along] * (number < len(line) - 1) + [-along] * (number > 0):
+            foot = end + metres * ARROW * way
+            half = metres * ARROW * ARROW_WIDE * across
+            found.append(Stroke(lie.on_paper(np.stack([end, foot + half, foot - half, end])), weight, True))
+    return found
 
 
 def angle_marks(note: Angle, view: NoteView) -> NoteMarks | None:

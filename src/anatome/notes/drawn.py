@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -33,7 +34,9 @@ DRAWERS: dict[str, Callable[[Any, NoteView], NoteMarks | None]] = {
 
 def marks_of(note: AnyNote, view: NoteView) -> NoteMarks | None:
     """Return one note as it is drawn; None where nothing of it is in sight."""
-    return DRAWERS[note.kind](note, view)
+    own = view.styled(note)
+    marks = DRAWERS[note.kind](note, own)
+    return marks if marks is None or own.style.colour is None else replace(marks, ink=own.style.colour)
 
 
 def notes_drawn(

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
+from anatome.notes.dimensions import ARROW, ARROW_WIDE
 from anatome.notes.lettering import LEADING, width
 from anatome.notes.marks import NoteMarks, Stroke, Words
 from anatome.notes.note import Label, Level
@@ -125,7 +126,13 @@ def _leader(note: Label, lie: NotePlane, met: list[AnchorHit], rule: Array, view
     from_end = np.linalg.norm(upright[:, None] - places[None, [0, -1]], axis=2)
     end, first = np.unravel_index(int(np.argmin(from_end)), from_end.shape)
     ordered = places if first == 0 else places[::-1]
-    strokes = [Stroke(np.concatenate([upright[end][None], ordered]), weight)]
+    bends = lie.spread(np.array(note.bends)) if note.bends else np.empty((0, 2))
+    stem = np.concatenate([upright[end][None], bends])
+    if note.fan:
+        strokes = [Stroke(stem, weight)] if len(bends) else []
+        strokes += [Stroke(np.stack([stem[-1], place]), weight) for place in places]
+    else:
+        strokes = [Stroke(np.concatenate([stem, ordered]), weight)]
     if np.abs(upright[0] - upright[1]).max() > 1e-9:
         strokes.append(Stroke(upright, weight))
     else:
@@ -133,7 +140,22 @@ def _leader(note: Label, lie: NotePlane, met: list[AnchorHit], rule: Array, view
         strokes.append(
             Stroke(lie.spread(np.array([note.offset, (note.offset[0] + side * LANDING * 0.65, note.offset[1])])), weight)
         )
+    if view.style.ends == "arrow":
+        last = strokes[0].points if not note.fan else None
+        for place in places:
+            before = stem[-1] if note.fan or last is None else last[max(int(np.abs(last - place).sum(axis=1).argmin()) - 1, 0)]
+            strokes.append(_arrow(before, place, weight))
+        return strokes
     turn = np.linspace(0, 2 * np.pi, 17)[:, None]
     ring = DOT * np.hstack([np.cos(turn), np.sin(turn)])
     strokes += [Stroke(place + ring, weight, True) for place in places]
     return strokes
+
+
+def _arrow(before: Array, tip: Array, weight: float) -> Stroke:
+    """A filled arrow at the end of a leader."""
+    way = tip - before
+    size = float(np.hypot(*way))
+    way = way / size if size > 1e-9 else np.array([1.0, 0.0])
+    foot, across = tip - ARROW * way, ARROW * ARROW_WIDE * np.array([-way[1], way[0]])
+    return Stroke(np.stack([tip, foot + across, foot - across, tip]), weight, True)

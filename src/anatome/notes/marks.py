@@ -138,6 +138,8 @@ class NoteMarks:
     angle: MeasuredAngle | None = None
     radius: MeasuredRadius | None = None
     veils: tuple[Array, ...] = ()
+    ink: tuple[float, float, float] | None = None
+    """Its own, instead of that of all notes."""
 
     @cached_property
     def points(self) -> Array:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from anatome.cuts.plane import vector
 from anatome.notes.drawn import marks_of
 from anatome.notes.free_room import overlaps
-from anatome.notes.labels import label_lie
+from anatome.notes.labels import LANDING, label_lie
 from anatome.notes.marks import NoteMarks
 from anatome.notes.note import AnyNote, Dimension, Label, Level, NorthPoint, ScaleBar, Shape
 from anatome.notes.view import NoteView
@@ -18,6 +18,10 @@ from anatome.notes.view import NoteView
 Array = NDArray[np.float64]
 STEP, ROUNDS = 0.6, 60
 """How far apart places are that a note is tried at, in heights of a capital, and after how many each way it is given up."""
+COLUMN, ELBOW = 14.0, 6.0
+"""Mm from the picture to a column of labels, and from their words to the bend of their leaders."""
+ROOM_BETWEEN = 0.9
+"""Heights of a capital between labels of a column."""
 WAYS = ((0.0, 1.0), (0.0, -1.0), (1.0, 0.0), (-1.0, 0.0))
 
 
@@ -108,6 +112,44 @@ def spread(notes: Sequence[AnyNote], view: NoteView, direction: str) -> tuple[An
     wanted = np.linspace(reach[order[0]], reach[order[-1]], len(seen))
     moves = {seen[i].id: (wanted[place] - reach[i]) * way for place, i in enumerate(order)}
     return tuple(moved(note, view, moves[note.id]) if note.id in moves else note for note in notes)
+
+
+def in_columns(notes: Sequence[AnyNote], view: NoteView, content: tuple[float, float]) -> tuple[AnyNote, ...]:
+    """Return labels with leaders in two columns, left and right of ``content`` (the mm between which the picture has something),
+    as far as they have room in the picture: on the side their anchors lie nearer to, in the order of these from above, none over
+    another, their leaders bent once. Other notes stay."""
+    chosen = [n for n in notes if isinstance(n, Label) and n.leader and n.plane is None]
+    there = [(note, met) for note in chosen if (met := view.met(note.anchors[0])) is not None]
+    spots = {note.id: view.flat(met).on_paper(met.place) for note, met in there}
+    found: dict[str, AnyNote] = {}
+    left, _, right, _ = view.picture
+    for side in (-1.0, 1.0):
+        own = [n for n, _ in there if (float(spots[n.id][0]) < sum(content) / 2) == (side < 0)]
+        own.sort(key=lambda note: -float(spots[note.id][1]))
+        sizes = [_size(note, view) for note in own]
+        room = max((wide for wide, _ in sizes), default=0.0) + 2 * LANDING
+        edge = max(content[0] - COLUMN, left + room) if side < 0 else min(content[1] + COLUMN, right - room)
+        above = np.inf
+        for note, (wide, high) in zip(own, sizes):
+            x, y = spots[note.id].tolist()
+            middle = min(y, above - high / 2)
+            above = middle - high / 2 - ROOM_BETWEEN * view.height(note)
+            # What lies further out than the column has its words beside it, on the same side if there is room.
+            across = side * max(side * (edge - x), 2 * ELBOW)
+            if not left <= x + across + side * (wide + LANDING) <= right:
+                across = -side * 2 * ELBOW
+            bend = (across - np.sign(across) * ELBOW, middle - y)
+            found[note.id] = note.model_copy(update={"offset": (across, middle - y), "bends": (bend,)})
+    return tuple(found.get(note.id, note) for note in notes)
+
+
+def _size(note: AnyNote, view: NoteView) -> tuple[float, float]:
+    """Mm that the words of a note are wide and high."""
+    marks = marks_of(note, view)
+    if marks is None or not marks.words:
+        return 0.0, view.height(note)
+    wide, high = np.ptp(np.concatenate([own.corners() for own in marks.words]), axis=0).tolist()
+    return wide, high
 
 
 def kept_apart(notes: Sequence[AnyNote], view: NoteView, others: Sequence[AnyNote] = ()) -> tuple[AnyNote, ...]:

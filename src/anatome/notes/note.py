@@ -22,12 +22,15 @@ VALUE = "{value}"
 MOST_WORDS = 500
 Unit = Literal["m", "cm", "mm", "ft"]
 Fraction = Literal[1, 2, 4, 8, 16, 32, 64]
+Ends = Literal["slash", "arrow", "dot"]
 
 
 class NoteStyle(Value):
-    """How all notes of a scene are written: capitals so many mm high, lengths in a unit with so many decimals, lines so many mm
-    wide; with a ``veil`` of paper behind the words, so that they can be read on anything."""
+    """How notes are written, all of a scene or one that has a style of its own: capitals so many mm high, lengths in a unit with
+    so many decimals, lines so many mm wide; with a ``veil`` of paper behind the words, so that they can be read on anything. One
+    that is kept has a ``name``."""
 
+    name: str = Field(default="", max_length=100)
     height: float = Field(default=2.5, gt=0.5, le=50)
     unit: Unit = "m"
     decimals: int = Field(default=2, ge=0, le=4)
@@ -36,13 +39,17 @@ class NoteStyle(Value):
     )
     weight: float = Field(default=0.18, gt=0, le=2)
     veil: bool = True
+    ends: Ends = Field(default="slash", description="of dimensions; leaders end in dots, or in arrows too")
+    colour: Rgb | None = Field(default=None, description="of lines and words, nothing for the ink of the look")
 
 
 class NoteSwitches(Value):
-    """What every note has; ``height`` mm of capitals of its own, in place of the style's. ``dressed`` is for which height of the
+    """What every note has; a ``style`` of its own in place of that of all, and ``height`` mm of capitals in place of the style's.
+    ``dressed`` is for which height of the
     picture in mm it was placed by dressing; nothing where it was written, moved or changed by hand."""
 
     id: str
+    style: NoteStyle | None = None
     height: float | None = Field(default=None, gt=0.5, le=100)
     dressed: float | None = Field(default=None, gt=0, le=1e5)
 
@@ -103,8 +110,9 @@ class Level(NoteSwitches):
 class Label(NoteSwitches):
     """Words, with a ``leader`` from their anchors or without. Fields in braces say what the part has, and stay true.
 
-    ``each`` says the words once for every anchor, a line each. ``offset`` leads from the first anchor to the words: in mm on
-    paper, or in mm along the plane with the normal ``plane``.
+    The leader goes through ``bends``, told as ``offset`` is, and on through all anchors; as a ``fan`` to each of them from the
+    last bend, or from the words. ``each`` says the words once for every anchor, a line each. ``offset`` leads from the first
+    anchor to the words: in mm on paper, or in mm along the plane with the normal ``plane``.
     """
 
     kind: Literal["label"] = "label"
@@ -114,6 +122,8 @@ class Label(NoteSwitches):
     leader: bool = True
     offset: Offset = (0.0, 0.0)
     plane: Vector | None = None
+    bends: tuple[Offset, ...] = Field(default=(), max_length=20)
+    fan: bool = False
 
 
 class ScaleBar(NoteSwitches):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -106,6 +106,13 @@ class NoteView:
     _met: dict[Anchor, AnchorHit | None] = field(default_factory=dict, repr=False)
     _moved: dict[Move, Viewport] = field(default_factory=dict, repr=False)
 
+    def styled(self, note: AnyNote) -> NoteView:
+        """Return the same for a note: in its own style, if it has one, in the units of all."""
+        if note.style is None:
+            return self
+        units = {name: getattr(self.style, name) for name in ("unit", "decimals", "fraction")}
+        return replace(self, style=note.style.model_copy(update=units))
+
     @property
     def building(self) -> Building:
         """What the facts are of."""
@@ -118,7 +125,8 @@ class NoteView:
 
     def height(self, note: AnyNote) -> float:
         """Mm of its capitals."""
-        return max(note.height or self.style.height, self.least)
+        style = note.style or self.style
+        return max(note.height or style.height, self.least)
 
     def met(self, anchor: Anchor) -> AnchorHit | None:
         """Return where an anchor is now, or None if what it holds on to is gone."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from anatome.notes.note import AnyNote, NoteStyle
+from anatome.problems import Problem
 from anatome.scenes.project import Project, Scene, StageState
 
 
@@ -58,6 +59,19 @@ def show_notes(project: Project, on: bool) -> Project:
 def set_note_style(project: Project, style: NoteStyle) -> Project:
     """Return how all of them are written."""
     return project.with_stage(note_style=style)
+
+
+def keep_note_style(project: Project, style: NoteStyle) -> Project:
+    """Return the project with a style kept under its name, in place of one that is called so. Raises Problem without a name."""
+    if not style.name.strip():
+        raise Problem("Give the style a name.")
+    others = tuple(own for own in project.note_styles if own.name != style.name)
+    return project.model_copy(update={"note_styles": (*others, style)})
+
+
+def forget_note_style(project: Project, name: str) -> Project:
+    """Return the project without the style of a name; notes that have it keep it."""
+    return project.model_copy(update={"note_styles": tuple(own for own in project.note_styles if own.name != name)})
 
 
 def with_notes(scene: Scene, on: bool) -> Scene:

@@ -259,6 +259,7 @@ class Project(Value):
         default="", description="what lengths, areas, papers and scales are told in; nothing: as the reader likes"
     )
     titles: Titles = Field(default=Titles(), description="what the title blocks of all sheets say")
+    note_styles: tuple[NoteStyle, ...] = Field(default=(), max_length=200, description="kept under their names, for any notes")
     looks: tuple[Look, ...] = Field(default=(), max_length=500, description="the project's own, besides those of its scenes")
     current_scene: str | None = None
     scene_as_shown: StageState | None = Field(

@@ -19,6 +19,7 @@ from anatome.app.commands.models import ModelsCommands
 from anatome.app.commands.more_scenes import MoreSceneCommands
 from anatome.app.commands.new_cuts import NewCutCommands
 from anatome.app.commands.notes import NoteCommands
+from anatome.app.commands.office import OfficeCommands
 from anatome.app.commands.on_sheet import OnSheetCommands
 from anatome.app.commands.open_page import OpenPage
 from anatome.app.commands.parts import PartCommands
@@ -78,6 +79,7 @@ class Commands:
         self.notes = NoteCommands(host)
         self.touching_up = TouchUpCommands(host)
         self.sheets = SheetCommands(host, self.scenes)
+        self.office = OfficeCommands(host, self.sheets)
         self.changes = ChangesCommands(host, page, self.sheets)
         self.on_sheet = OnSheetCommands(host)
         self.send_out = SendOutCommands(host)
@@ -105,6 +107,7 @@ class Commands:
         )
         subjects = (
             self.files,
+            self.office,
             self.models,
             self.viewpoints,
             self.changes,

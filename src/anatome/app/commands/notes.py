@@ -7,6 +7,8 @@ from dataclasses import replace
 from functools import partial
 from typing import TypeVar
 
+import numpy as np
+
 from anatome.app.base.entry import Entry, group
 from anatome.app.base.work import Progress, Work, in_words
 from anatome.app.commands.host import Host
@@ -15,12 +17,12 @@ from anatome.app.stage.tasks import PickNotes
 from anatome.app.stage.writing.dimension import WriteDimension
 from anatome.app.stage.writing.note_task import NoteTask
 from anatome.app.stage.writing.rounds import WriteAngle, WriteRadius
-from anatome.app.stage.writing.words import NameRoom, WriteLabel, WriteLevel
+from anatome.app.stage.writing.words import BendLeader, NameRoom, WriteLabel, WriteLevel
 from anatome.cuts.cut import AnyCut
 from anatome.cuts.dissection import Cutter
 from anatome.notes.drawn import marks_of
 from anatome.notes.dressing import Dressed
-from anatome.notes.moving import aligned, kept_apart, spread
+from anatome.notes.moving import aligned, in_columns, kept_apart, spread
 from anatome.notes.note import AnyNote, Corner, Dimension, Label, Level, NorthPoint, ScaleBar, SectionMark
 from anatome.notes.setting import face_normal
 from anatome.scenes import note_edits
@@ -148,6 +150,22 @@ class NoteCommands:
                 self.keep_apart,
                 needs="notes",
             ),
+            Entry(
+                "note_columns",
+                "Labels in columns",
+                "The picked labels, or all with a leader, left and right of the building, one under the other",
+                self.columns,
+                needs="notes",
+            ),
+            Entry(
+                "note_bend",
+                "Bend its leader",
+                "Click where the leader of the picked label bends",
+                self.bend,
+                needs="note",
+                task=True,
+            ),
+            Entry("note_straight", "Straighten the leaders", "Without bends", self.straighten, needs="note"),
             within="The picked notes",
         )
 
@@ -349,6 +367,33 @@ class NoteCommands:
             return
         done = aligned(notes, view, way) if how == "align" else spread(notes, view, way)
         self._host.stage.noted.put(done, said_of(notes, "Aligned" if how == "align" else "Spread"))
+
+    def columns(self) -> None:
+        """Labels in two columns beside what is shown."""
+        s, noted = self._session, self._host.stage.noted
+        picked: Sequence[AnyNote] = s.notes if len(s.notes) > 1 else s.stage.notes
+        view = noted.view()
+        flat = view.viewport.pixels(s.left_corners())[:, 0]
+        flat = flat[np.isfinite(flat)]
+        content = (float(flat.min()), float(flat.max())) if len(flat) else (0.0, view.viewport.width)
+        done = in_columns(picked, view, content)
+        moved = sum(a != b for a, b in zip(picked, done))
+        if not moved:
+            s.said.emit("There is no label with a leader. Columns are of labels.")
+            return
+        noted.put([b for a, b in zip(picked, done) if a != b], f"{moved} labels in columns")
+
+    def bend(self) -> None:
+        """The next click is a bend of the picked label's leader."""
+        notes = self._session.notes
+        if len(notes) == 1 and isinstance(notes[0], Label) and notes[0].leader:
+            self._host.stage_input.begin(BendLeader(self._session, noted=self._host.stage.noted, label=notes[0].id))
+        else:
+            self._session.said.emit("Pick one label with a leader.")
+
+    def straighten(self) -> None:
+        """No bends."""
+        self.change("Straight leaders", bends=())
 
     def keep_apart(self) -> None:
         """So that nothing covers anything."""

@@ -17,6 +17,7 @@ from anatome.app.commands.asking import written_where_asked
 from anatome.app.commands.host import Host
 from anatome.app.commands.own_picture import read_picture
 from anatome.app.commands.scenes import SceneCommands
+from anatome.app.document.office import office
 from anatome.look.shipped import shipped_looks
 from anatome.problems import Problem
 from anatome.scenes import sheet_edits
@@ -128,7 +129,7 @@ class SheetCommands:
     def _new(self, name: str) -> Sheet:
         """A sheet on the paper of the one made last."""
         last = self._session.project.sheets[-1] if self._session.project.sheets else None
-        more: dict[str, object] = {"paper": usual_paper()}
+        more: dict[str, object] = {"paper": office().paper or usual_paper()}
         if last is not None:
             more = {"paper": last.paper, "bordered": last.bordered, "title_block": last.title_block}
         return Sheet.model_validate({"id": new_id(), "name": name, **more})
@@ -202,13 +203,17 @@ class SheetCommands:
             self._host.tell(str(problem), "This template could not be used")
             return
         if not for_all:
-            self._add(sheet_edits.from_template(template, self._session.project, new_id), f"A sheet like {template.name}")
+            self.add_like(template)
             return
         before = self._session.project
         project = sheet_edits.sheets_from_template(template, before, new_id)
         count = len(project.sheets) - len(before.sheets)
         self._session.apply(project, f"{count} sheet{'s' * (count != 1)} like {template.name}")
         self._desk.open(project.sheets[len(before.sheets)].id)
+
+    def add_like(self, template: Sheet) -> None:
+        """A sheet like a template, with scenes that are on no sheet yet."""
+        self._add(sheet_edits.from_template(template, self._session.project, new_id), f"A sheet like {template.name}")
 
     def ask_titles(self) -> None:
         """What all title blocks say."""

@@ -15,6 +15,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from anatome.app.base.work import Progress, Work
 from anatome.app.document.first_look import first_look
 from anatome.app.document.hold import Hold
+from anatome.app.document.office import office
 from anatome.app.document.opened_model import OpenedModel
 from anatome.app.document.recent import Recent
 from anatome.app.document.recutting import Recut, prepare_first, recut
@@ -31,6 +32,7 @@ from anatome.printing.kept_lines import KeptLines
 from anatome.problems import Problem
 from anatome.scenes import edits
 from anatome.scenes.journal import NO_BASE, Base, LeftBehind
+from anatome.scenes.office import begun_with
 from anatome.scenes.project import ModelReference, OtherModel, Project, StageState
 from anatome.scenes.storage import (
     SUFFIX,
@@ -254,6 +256,7 @@ class Documents(QObject):
                 kept = KeptLines(meant(building, project), waiting.stored.linework)
                 return Ready(whole, project, first, pictures, kept, model, waiting.path, path, saved=False)
             project = Project(name=path.stem, model=reference, stage=StageState(camera=camera, look=first_look()))
+            project = begun_with(project, office())
             kept = KeptLines(building, {})
             return Ready(building, project, recut(Cutter(building), project.stage), {}, kept, model, None, path)
 

@@ -10,6 +10,7 @@ from anatome.app.base.actions import Actions, panel_button
 from anatome.app.base.numbers import CountBox
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import Fold, label
+from anatome.app.panels.inspector.style_row import StyleRow
 from anatome.app.stage.stage import Stage
 from anatome.notes.facts import FINENESS
 from anatome.notes.lettering import HEIGHTS
@@ -53,6 +54,8 @@ class NoteBox(Fold):
         self.veil.clicked.connect(lambda on: self._set("Paper behind words", veil=on))
         form.addRow("", self.veil)
         self.column.addLayout(form)
+        self.style_row = StyleRow(session, self._take, of_all=True)
+        self.column.addWidget(self.style_row)
         for name in ("dress", "pick_notes"):
             self.column.addWidget(panel_button(actions[name]))
         self.gone = label("", "warning")
@@ -60,6 +63,10 @@ class NoteBox(Fold):
         self.pick_gone.clicked.connect(lambda: session.pick(notes=[m.note for m in self._noted.gone()]))
         self.column.addWidget(self.gone)
         self.column.addWidget(self.pick_gone)
+
+    def _take(self, style: NoteStyle | None, said: str) -> None:
+        if style is not None:
+            self._set(said, **dict(style))
 
     def _set(self, said: str, **changes: object) -> None:
         s = self._session
@@ -71,6 +78,7 @@ class NoteBox(Fold):
         """Show the stage's."""
         stage = self._session.stage
         style = stage.note_style
+        self.style_row.show_style(style, style)
         count = len(stage.notes)
         self.button.setText(f"Notes, {count}" + ("" if stage.notes_shown else ", not shown") if count else "Notes")
         self.height_choice.setCurrentIndex(self.height_choice.findData(style.height))

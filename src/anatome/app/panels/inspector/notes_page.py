@@ -25,6 +25,7 @@ from anatome.app.commands.notes import NoteCommands
 from anatome.app.document.session import Session
 from anatome.app.panels.inspector.page import Page, label, section
 from anatome.app.panels.inspector.shape_box import ShapeBox
+from anatome.app.panels.inspector.style_row import StyleRow
 from anatome.app.stage.stage import Stage
 from anatome.notes.facts import FIELDS
 from anatome.notes.lettering import HEIGHTS
@@ -87,7 +88,10 @@ class NotesPage(Page):
         self.lies.clicked.connect(commands.lay)
         self.column.addWidget(self.lies)
         self.each = self._switch("A line for each part it points at", "each")
+        self.fan = self._switch("A leader to each of them", "fan")
         self.diameter = self._switch("Diameter", "diameter")
+        self.style_row = StyleRow(session, lambda style, said: commands.change(said, None, style=style), of_all=False)
+        self.column.addWidget(self.style_row)
         self.shape = ShapeBox(session, commands)
         self.column.addWidget(self.shape)
         grid = QGridLayout()
@@ -171,6 +175,8 @@ class NotesPage(Page):
         if typed is not None and not (self.words.hasFocus() and self.words.toPlainText() == typed.text):
             self.words.setPlainText(typed.text)
         self.shape.show_notes(notes)
+        styles = {note.style for note in notes}
+        self.style_row.show_style(styles.pop() if len(styles) == 1 else None, self._session.stage.note_style)
         has_words = self.shape.isHidden()
         self._letters.setRowVisible(self.height_choice, has_words)
         for name in ("note_longer", "note_edit"):
@@ -184,6 +190,7 @@ class NotesPage(Page):
         self.lies.setVisible(len(labels) == len(notes))
         self.lies.setChecked(bool(labels) and all(n.plane is not None for n in labels))
         self._show_switch(self.each, notes, Label, "each", lambda n: len(n.anchors) > 1)
+        self._show_switch(self.fan, notes, Label, "fan", lambda n: len(n.anchors) > 1 and n.leader)
         self._show_switch(self.diameter, notes, Radius, "diameter")
         for row in (self.together, *self.rows):
             row.setVisible(len(notes) > 1)

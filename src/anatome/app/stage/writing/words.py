@@ -11,6 +11,7 @@ from anatome.app.stage.tasks import Pointer
 from anatome.app.stage.writing.note_task import NoteTask
 from anatome.cuts.plane import Vector, vector
 from anatome.notes.anchors import anchored
+from anatome.notes.labels import label_lie
 from anatome.notes.note import Label, Level
 from anatome.notes.setting import Spot, space_at
 from anatome.problems import Problem
@@ -111,6 +112,42 @@ class WriteLabel(NoteTask):
         self.written(note, "Wrote a label")
         self.session.pick(notes=[note.id])
         self.preview = None
+        return False
+
+
+@dataclass
+class BendLeader(NoteTask):
+    """Bends of a label's leader, from its words on."""
+
+    name: str = "note_bend"
+    label: str = ""
+
+    def say(self) -> None:
+        self.hint = "Click where the leader bends, from the words on"
+        self.also = "Return or Esc ends"
+
+    def _bent(self, pointer: Pointer) -> Label | None:
+        note = self.session.stage.note(self.label)
+        if not isinstance(note, Label):
+            return None
+        view = self.noted.view()
+        met = view.met(note.anchors[0])
+        if met is None:
+            return None
+        lie = label_lie(note, met, view)
+        right, up = lie.axes(np.array(note.offset))
+        by = self.noted.paper(pointer.at) - lie.spread(np.zeros(2))
+        flat = np.linalg.lstsq(np.stack([right, up], axis=1), by, rcond=None)[0]
+        return note.model_copy(update={"bends": (*note.bends, (float(flat[0]), float(flat[1])))})
+
+    def hover(self, pointer: Pointer) -> None:
+        self.show(self._bent(pointer), None, "")
+
+    def click(self, pointer: Pointer) -> bool:
+        note = self._bent(pointer)
+        if note is None:
+            raise Problem("The label is no longer there.")
+        self.noted.put([note], "Bent the leader")
         return False
 
 
