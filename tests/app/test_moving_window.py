@@ -19,13 +19,16 @@ def lines_in(image: np.ndarray) -> np.ndarray:
     return np.maximum(across, upright) > 90
 
 
-def test_lines_of_what_moves_are_as_thin_as_a_pixel_and_where_they_will_be(large: Hand) -> None:
+def test_lines_of_what_moves_are_as_thin_as_a_pixel_and_where_they_will_be(large: Hand, monkeypatch) -> None:
+    monkeypatch.setattr("anatome.app.stage.stage.FADE", 2.0)  # so that it is not missed on a busy machine
     hand, stage, session = large, large.stage, large.window.session
     hand.window.contact_sheet.recall("long")
     session.apply(session.project.with_stage(look=shipped_looks()["Ink lines only"]), "lines")
     hand.settle()
     before = session.stage.camera
     stage._share = 3
+    interval = stage._settle.interval()
+    stage._settle.setInterval(1500)  # so that the sketch is looked at before it is fine
     QTest.mousePress(stage, Qt.MouseButton.RightButton, pos=QPoint(300, 300))
     for step in range(1, 6):
         QTest.mouseMove(stage, QPoint(300 + 6 * step, 300))
@@ -33,11 +36,16 @@ def test_lines_of_what_moves_are_as_thin_as_a_pixel_and_where_they_will_be(large
     hand.qtbot.waitUntil(lambda: stage._shown is stage._moving and session.stage.camera != before, timeout=20_000)
     assert stage._moving is not None and stage._moving.size[0] < stage.full()[0] and stage._moving.lines_size == stage.full()
     camera, sketch = session.stage.camera, hand.now()
+    stage._settle.setInterval(interval)
     QTest.mouseRelease(stage, Qt.MouseButton.RightButton, pos=QPoint(330, 300))
     # The fine picture comes up over it: between, it is neither.
     hand.qtbot.waitUntil(lambda: stage._fades, timeout=20_000)
+    assert not stage.settled
+    between = hand.now().astype(int)
     hand.settle()
     fine = hand.now()
+    away, off = (np.abs(between - image.astype(int)).max(axis=2) > 12 for image in (sketch, fine))
+    assert off.sum() > 500 or away.sum() > 500
     assert session.stage.camera == camera
     thin, thick = lines_in(sketch), lines_in(fine)
     assert thin.sum() > 3_000
