@@ -121,11 +121,14 @@ def picked(name: str, cut: str) -> Callable[[Eye], None]:
 
 
 def looks(eye: Eye) -> None:
-    eye.recall("cross")
+    eye.recall("corner")
     eye.do("looks")
     tried = eye.window.look_round
     eye.wait(lambda: len(tried.images) == tried.count)
-    tried.try_on([look.name for look in tried.looks].index("Materials in colour"))
+    number = [look.name for look in tried.looks].index("Washed axonometric")
+    tried.try_on(number)
+    row = eye.window.looks.row
+    row.scrollToItem(row.item(number), row.ScrollHint.PositionAtCenter)
     eye.settle()
 
 

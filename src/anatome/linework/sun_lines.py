@@ -64,7 +64,7 @@ def outlines_of_light(
     met, away = scene.nearest((origins - scene.centre).astype(np.float32), directions.astype(np.float32))
     normal = scene.solid.normal[met].astype(float)
     there = (met >= 0) & (np.abs(normal @ towards) > GRAZED)
-    faces, place, normal = faces[there], (origins + directions * away[:, None])[there], normal[there]
+    faces, place, normal = faces[there], origins[there] + directions[there] * away[there, None], normal[there]
     # The corner of the triangle that is met lies in its plane exactly; the place a ray comes to does not quite.
     foot = scene.solid.corners[met[there], 0].astype(float) + scene.centre
     place = place - normal * np.einsum("ij,ij->i", place - foot, normal)[:, None]
