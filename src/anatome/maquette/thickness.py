@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
-
 import manifold3d
 import numpy as np
 from numpy.typing import NDArray
@@ -16,6 +14,10 @@ FINEST = 1e-3
 """Mm; corners nearer to one another than that become one."""
 OPPOSITE = -0.7
 """Cosine from which the far side of a plate lies across from the near one; what comes to an edge is no plate."""
+STEP = 1e-5
+"""Mm to which corners are put before a body is grown."""
+SQUARE = 0.02
+"""Cosine between faces under which they are at right angles."""
 THIN_SHARE = 0.05
 """Share of the surface behind which a body is too thin for it to be."""
 
@@ -60,6 +62,40 @@ def thickness(body: manifold3d.Manifold, least: float) -> float | None:
     return float(found[thin][order][np.searchsorted(shares, THIN_SHARE * shares[-1])])
 
 
+def _grown(body: manifold3d.Manifold, by: float) -> manifold3d.Manifold:
+    """A body grown all round by a box that lies as its faces do, reckoned in the axes of these: there faces that run alike do
+    so to the last digit, and leave no slivers between them."""
+    places, triangles = mesh_of(body)
+    axes = _axes_of_faces(places, triangles)
+    flat = np.round(places @ axes.T / STEP) * STEP
+    level = closed(flat, triangles)
+    if level is None:
+        return body
+    box = manifold3d.Manifold.cube((2 * by, 2 * by, 2 * by), True)
+    grown = _one(tidy(level.minkowski_sum(box)))
+    if grown.status() != manifold3d.Error.NoError or grown.is_empty():
+        return grown
+    there, sides = mesh_of(grown)
+    return closed(there @ axes, sides) or body
+
+
+def _axes_of_faces(places: Array, triangles: NDArray[np.int64]) -> Array:
+    """(3, 3) unit vectors as rows: across the largest faces, across the largest at right angles to them, and across both."""
+    corners = places[triangles]
+    normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+    area = np.linalg.norm(normal, axis=1)
+    unit = normal / np.maximum(area, 1e-12)[:, None]
+    first = unit[int(np.argmax(np.abs(unit @ unit.T) @ area if len(unit) < 2000 else area))]
+    across = np.where(np.abs(unit @ first) < SQUARE, area, 0.0)
+    if across.max() <= 0:
+        second = np.linalg.svd(first[None])[2][1]
+    else:
+        second = unit[int(np.argmax(across))]
+        second = second - (second @ first) * first
+        second = second / np.linalg.norm(second)
+    return np.stack([first, second, np.cross(first, second)])
+
+
 def _one(grown: manifold3d.Manifold) -> manifold3d.Manifold:
     """A sum of two connected bodies, which is connected, without the slivers that rounding leaves beside it."""
     parts = grown.decompose()
@@ -90,8 +126,7 @@ def thick_enough(body: manifold3d.Manifold, least: float, more: float) -> tuple[
     thin = thickness(made, least)
     if thin is not None and made.num_tri() <= MOST_GROWN:
         half = (least - thin + more) / 2
-        box = manifold3d.Manifold.hull_points(half * np.array(list(itertools.product((-1.0, 1.0), repeat=3))) @ axes)
-        grown = _one(tidy(made.minkowski_sum(box)))
+        grown = _grown(made, half)
         if grown.status() == manifold3d.Error.NoError and not grown.is_empty():
             made, thin = grown, thickness(grown, least)
     return made, made is not body, thin is not None
