@@ -154,6 +154,7 @@ def as_tests_have_it(qapp, own_folders) -> Iterator[None]:
         patch.setattr("anatome.render.pictures.EXPORT_SAMPLES", 3)
         # A hand rests before things are drawn finely; tests need not.
         patch.setattr("anatome.app.stage.stage.SETTLE", 25)
+        patch.setattr("anatome.app.stage.stage.FADE", 1e-3)
         patch.setattr("anatome.app.key_drawings.key_drawing.REST", 30)
         # Small pictures of views are for those who wait for them.
         patch.setattr("anatome.app.panels.inspector.small_pictures.REST", 900)
