@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 import shapely
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from anatome.linework.by_hand import RIMS, by_hand
@@ -31,6 +31,7 @@ def same(one: Drawing, other: Drawing) -> bool:
     return [line.tolist() for s in one.strokes for line in s.lines] == [line.tolist() for s in other.strokes for line in s.lines]
 
 
+@settings(max_examples=40)
 @given(lines=st.lists(st.lists(PLACE, min_size=2, max_size=6, unique=True), min_size=1, max_size=12), hand=st.integers(0, 9999))
 def test_freehand_lines_keep_to_the_ruled_ones(lines, hand) -> None:
     """Within 0.3 mm, both ways; the same each time; each by itself whatever else is drawn."""
