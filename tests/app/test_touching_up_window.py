@@ -77,7 +77,8 @@ def test_lines_are_hidden_by_clicks_listed_weighed_and_taken_back(section: Hand)
     piece, at = lone_line(hand, seen)
     element = session.building.elements[seen.drawn.element[seen.of[piece]]]
     QTest.mouseMove(hand.stage, at)
-    assert task.preview is not None and len(task.preview.notes[0].strokes) >= 1
+    hand.qtbot.waitUntil(lambda: task.preview is not None)  # the pointer's move comes by way of the display
+    assert len(task.preview.notes[0].strokes) >= 1
     click(hand, at)
     assert element.name in session.history.undo_label and session.history.undo_label.endswith("hidden")
     (touch,) = session.stage.touched_up
