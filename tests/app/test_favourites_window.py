@@ -135,3 +135,7 @@ def test_a_project_becomes_the_office_s_and_the_next_begins_so(hand: Hand, tmp_p
     path.write_text("[]")
     hand.do("office_load")
     assert said and "holds no office" in said[0] and len(office().templates) > 0
+    # Where those that are kept are damaged, it says so, and the window works on without them.
+    (tmp_path / "colleague" / "own.office.json").write_text("{")
+    hand.do("office_use")
+    assert not office().templates and "are not used" in window.status.text() and "damaged" in window.status.text()

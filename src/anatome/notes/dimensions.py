@@ -163,10 +163,15 @@ def _ends(line: Array, along: Array, lie: NotePlane, view: NoteView) -> list[Str
     found = []
     for number, end in enumerate(line):
         for way in [along] * (number < len(line) - 1) + [-along] * (number > 0):
-            foot = end + metres * ARROW * way
-            half = metres * ARROW * ARROW_WIDE * across
-            found.append(Stroke(lie.on_paper(np.stack([end, foot + half, foot - half, end])), weight, True))
+            found.append(Stroke(lie.on_paper(arrow(end, metres * way, metres * across)), weight, True))
     return found
+
+
+def arrow(tip: Array, way: Array, across: Array) -> Array:
+    """Return (4, 2) or (4, 3) the outline of an arrow back from its tip, closed; ``way`` and ``across`` are a mm along and beside
+    it."""
+    foot, half = tip + ARROW * way, ARROW * ARROW_WIDE * across
+    return np.stack([tip, foot + half, foot - half, tip])
 
 
 def angle_marks(note: Angle, view: NoteView) -> NoteMarks | None:

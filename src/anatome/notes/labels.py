@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from anatome.notes.dimensions import ARROW, ARROW_WIDE
+from anatome.notes.dimensions import arrow
 from anatome.notes.lettering import LEADING, width
 from anatome.notes.marks import NoteMarks, Stroke, Words
 from anatome.notes.note import Label, Level
@@ -157,5 +157,4 @@ def _arrow(before: Array, tip: Array, weight: float) -> Stroke:
     way = tip - before
     size = float(np.hypot(*way))
     way = way / size if size > 1e-9 else np.array([1.0, 0.0])
-    foot, across = tip - ARROW * way, ARROW * ARROW_WIDE * np.array([-way[1], way[0]])
-    return Stroke(np.stack([tip, foot + across, foot - across, tip]), weight, True)
+    return Stroke(arrow(tip, -way, np.array([-way[1], way[0]])), weight, True)

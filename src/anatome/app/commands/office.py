@@ -11,7 +11,7 @@ from anatome.app.base.entry import Entry, group
 from anatome.app.commands.asking import written_where_asked
 from anatome.app.commands.host import Host
 from anatome.app.commands.sheets import SheetCommands
-from anatome.app.document.office import keep_office, office
+from anatome.app.document.office import keep_office, office, office_trouble
 from anatome.problems import Problem
 from anatome.scenes.office import NO_OFFICE, SAVED_BY, SUFFIX, Office, office_of, read_office, with_office, write_office
 
@@ -63,7 +63,8 @@ class OfficeCommands:
         """Have them in the open project."""
         value = office()
         if value == NO_OFFICE:
-            self._session.said.emit("There are no defaults of an office yet. Keep those of a project, or take them from a file.")
+            none = "There are no defaults of an office yet. Keep those of a project, or take them from a file."
+            self._session.said.emit(office_trouble() or none)
             return
         self._session.apply(with_office(self._session.project, value), f"The office's defaults: {words_of(value)}")
 
@@ -71,7 +72,8 @@ class OfficeCommands:
         """A sheet like one of its templates."""
         templates = office().templates
         if not templates:
-            self._session.said.emit("The office has no templates yet. They are kept with a project that has sheets.")
+            none = "The office has no templates yet. They are kept with a project that has sheets."
+            self._session.said.emit(office_trouble() or none)
             return
 
         def do(ask: Ask) -> None:

@@ -15,7 +15,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from anatome.app.base.work import Progress, Work
 from anatome.app.document.first_look import first_look
 from anatome.app.document.hold import Hold
-from anatome.app.document.office import office
+from anatome.app.document.office import office, office_trouble
 from anatome.app.document.opened_model import OpenedModel
 from anatome.app.document.recent import Recent
 from anatome.app.document.recutting import Recut, prepare_first, recut
@@ -428,6 +428,8 @@ class Documents(QObject):
             parts = f"{opening.what.name} is open in another window: look at it here, or save it under another name."
         failed = len(ready.building.failed)
         left_out = [f"{failed} could not be drawn; Open lists them."] if failed else []
+        if ready.project_path is None and (trouble := office_trouble()):
+            left_out.append(trouble)
         if isinstance(opening.job, ProjectJob):
             left_out += opening.job.left_out
             if opening.job.changed and opening.job.identity != Identity(opening.job.as_it_was):
