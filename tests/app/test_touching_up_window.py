@@ -76,9 +76,14 @@ def test_lines_are_hidden_by_clicks_listed_weighed_and_taken_back(section: Hand)
     assert "Click a line to hide it" in window.overlay.hint
     piece, at = lone_line(hand, seen)
     element = session.building.elements[seen.drawn.element[seen.of[piece]]]
-    QTest.mouseMove(hand.stage, at)
-    hand.qtbot.waitUntil(lambda: task.preview is not None)  # the pointer's move comes by way of the display
-    assert len(task.preview.notes[0].strokes) >= 1
+    # Begun where the pointer rests, it is marked without a move as soon as lines are known.
+    hand.press(Qt.Key.Key_Escape)
+    hand.hover(at.x(), at.y())
+    hand.do("touch_hide")
+    task = window.stage_input.task
+    assert isinstance(task, TouchLines)
+    hand.qtbot.waitUntil(lambda: window.overlay.preview is not None and not task.why, timeout=60_000)
+    assert task.preview is not None and len(task.preview.notes[0].strokes) >= 1
     click(hand, at)
     assert element.name in session.history.undo_label and session.history.undo_label.endswith("hidden")
     (touch,) = session.stage.touched_up

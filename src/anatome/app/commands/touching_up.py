@@ -67,7 +67,8 @@ class TouchUpCommands:
         if stage_input.task is not None and stage_input.task.name == name:
             stage_input.begin(None)
             return
-        stage_input.begin(TouchLines(self._session, name=name, way=way, noted=stage.noted, view=stage.view_of_lines))
+        view, found = stage.view_of_lines, stage_input.see_again
+        stage_input.begin(TouchLines(self._session, name=name, way=way, noted=stage.noted, view=view, found=found))
 
     def mask(self) -> None:
         """Begin to draw a mask, or stop."""

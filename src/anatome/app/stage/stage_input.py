@@ -115,11 +115,15 @@ class StageInput(QObject):
         self._stage.setCursor(Qt.CursorShape.CrossCursor if self._task else Qt.CursorShape.ArrowCursor)
         if self._task is not None:
             self._stage.setFocus()
-            at = self._stage.mapFromGlobal(QCursor.pos())
-            if self._stage.rect().contains(at):
-                self.hover_at(QPointF(at), False)
+            self.see_again()
         self.refresh()
         self.task_changed.emit(self._task.name if self._task else "")
+
+    def see_again(self) -> None:
+        """Let the task under way see the pointer where it rests on the stage: it has begun, or knows more."""
+        at = self._stage.mapFromGlobal(QCursor.pos())
+        if self._elsewhere is None and self._stage.rect().contains(at):
+            self.hover_at(QPointF(at), False)
 
     def _show_task(self) -> None:
         task = self._task

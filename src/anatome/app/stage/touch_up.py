@@ -39,10 +39,11 @@ DONE = {"hide": "hidden", "dash": "dashed", "heavier": "heavier", "lighter": "li
 @dataclass
 class TouchLines(StageTask):
     """Acts on the line under the pointer, again and again. ``view`` gives what the lines are of, seen as on the stage's own paper
-    and in its size; it is asked again when its key changes."""
+    and in its size; it is asked again when its key changes. ``found`` is called when lines are known."""
 
     view: Callable[[], tuple[object, View]] = field(kw_only=True)
     noted: StageNotes = field(kw_only=True)
+    found: Callable[[], None] = field(kw_only=True)
     way: str = "hide"
 
     def __post_init__(self) -> None:
@@ -75,6 +76,7 @@ class TouchLines(StageTask):
 
             def done(found: SeenLines) -> None:
                 self._seen = key, found
+                self.found()
 
             def failed(error: Exception) -> None:
                 self._seen = key, None
