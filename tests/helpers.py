@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 from pathlib import Path
 
 import numpy as np
@@ -73,6 +74,25 @@ def projected(section: Section, camera: Camera, size: tuple[int, int], margin: i
             around.line([*corners, corners[0]], fill=1)
     mask = np.array(image)
     return binary_erosion(mask, iterations=margin), ~binary_dilation(mask | np.array(rings), iterations=margin)
+
+
+def segments(lines: Iterable[NDArray[np.float64]]) -> NDArray[np.float64]:
+    """(n, 2, 2) the straight pieces of polylines."""
+    return np.concatenate([np.stack([line[:-1], line[1:]], axis=1) for line in lines])
+
+
+def astray(pieces: NDArray[np.float64], of: NDArray[np.float64], within: float, step: float = 0.5) -> float:
+    """How much of straight pieces (n, 2, 2) lies farther than ``within`` from all others (m, 2, 2), as a share of their length,
+    told by a place every ``step`` of them."""
+    along = pieces[:, 1] - pieces[:, 0]
+    lengths = np.linalg.norm(along, axis=1)
+    count = np.maximum(np.ceil(lengths / step), 1).astype(int)
+    piece = np.repeat(np.arange(len(pieces)), count)
+    share = (np.arange(len(piece)) - np.repeat(np.cumsum(count) - count, count) + 0.5) / count[piece]
+    places = shapely.points(pieces[piece, 0] + share[:, None] * along[piece])
+    near = np.zeros(len(places), bool)
+    near[shapely.STRtree(shapely.linestrings(of)).query(places, predicate="dwithin", distance=within)[0]] = True
+    return float((lengths / count)[piece[~near]].sum() / max(lengths.sum(), 1e-12))
 
 
 def seen(camera: Camera, aspect: float) -> Viewport:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import ast
 import subprocess
 import sys
+from functools import cache
 from pathlib import Path
 
 import networkx as nx
@@ -44,15 +45,22 @@ APP_LEVEL = {room: level for level, rooms in enumerate(APP_FLOORS) for room in r
 INTERFACE = ("PySide6", "shiboken6", "moderngl", "OpenGL")
 
 
-def imports(path: Path) -> set[str]:
+@cache
+def nodes(path: Path) -> tuple[ast.AST, ...]:
+    """All of a module, read once for all questions."""
+    return tuple(ast.walk(ast.parse(path.read_text())))
+
+
+@cache
+def imports(path: Path) -> frozenset[str]:
     found = set()
-    for node in ast.walk(ast.parse(path.read_text())):
+    for node in nodes(path):
         if isinstance(node, ast.Import):
             found |= {alias.name for alias in node.names}
         elif isinstance(node, ast.ImportFrom) and node.module:
             found.add(node.module)
             found |= {f"{node.module}.{alias.name}" for alias in node.names}  # where it is a module
-    return found
+    return frozenset(found)
 
 
 @pytest.mark.parametrize("path", sorted(SOURCE.rglob("*.py")), ids=lambda p: str(p.relative_to(SOURCE)))
@@ -98,11 +106,12 @@ def test_the_command_line_reaches_the_window_only_to_start_it() -> None:
 def test_no_modules_need_one_another_in_a_circle() -> None:
     """Not even for their types, and within rooms neither."""
     names = {path: "anatome." + ".".join(path.relative_to(SOURCE).with_suffix("").parts) for path in SOURCE.rglob("*.py")}
+    known = set(names.values()) | {name.removesuffix(".__init__") for name in names.values()}
     graph = nx.DiGraph()
     for path, name in names.items():
         module = name.removesuffix(".__init__")
         for found in imports(path):
-            if found in set(names.values()) or f"{found}.__init__" in set(names.values()):
+            if found in known:
                 graph.add_edge(module, found)
     graph.remove_edges_from(nx.selfloop_edges(graph))
     assert list(nx.simple_cycles(graph)) == [] and graph.number_of_edges() > 400
@@ -114,7 +123,7 @@ def test_nobody_asks_which_kind_a_cut_is() -> None:
     for path in SOURCE.rglob("*.py"):
         if path.relative_to(SOURCE).parts[0] == "cuts":
             continue
-        for node in ast.walk(ast.parse(path.read_text())):
+        for node in nodes(path):
             if isinstance(node, ast.Call) and getattr(node.func, "id", "") in ("isinstance", "issubclass"):
                 asked = {name.id for name in ast.walk(node.args[1]) if isinstance(name, ast.Name)}
                 assert not asked & kinds, f"{path} asks at line {node.lineno}"

@@ -75,8 +75,9 @@ def _boxes_that_meet(low: Array, high: Array, element: Numbers) -> Numbers:
 def _crossed(building: Building, pairs: Numbers, margin: float) -> tuple[Array, Numbers]:
     """The lines in which triangles of pairs of clusters cross."""
     clusters = building.clusters
-    corners = building.vertices[building.triangles[clusters.order]].reshape(-1, 9)
-    return _cross(pairs, clusters.start, corners, clusters.element, margin)
+    corners = building.vertices[building.triangles[clusters.order]]
+    low, high = corners.min(axis=1), corners.max(axis=1)
+    return _cross(pairs, clusters.start, corners.reshape(-1, 9), low, high, clusters.element, margin)
 
 
 @compiled(REAL_ROWS, REAL_ROWS, INTEGERS)
@@ -98,9 +99,11 @@ def _near(low: Array, high: Array, element: Numbers) -> Numbers:
     return found[:made]
 
 
-@compiled(INTEGER_ROWS, INTEGERS, REAL_ROWS, INTEGERS, REAL)
-def _cross(pairs: Numbers, start: Numbers, corners: Array, element: Numbers, margin: float) -> tuple[Array, Numbers]:
-    """The lines in which triangles (T, 9) of pairs of clusters cross.
+@compiled(INTEGER_ROWS, INTEGERS, REAL_ROWS, REAL_ROWS, REAL_ROWS, INTEGERS, REAL)
+def _cross(
+    pairs: Numbers, start: Numbers, corners: Array, low: Array, high: Array, element: Numbers, margin: float
+) -> tuple[Array, Numbers]:
+    """The lines in which triangles (T, 9), each in its box of two corners (T, 3), of pairs of clusters cross.
 
     Each has corners on both sides of the other, and what they have of the line that both planes share overlaps (Möller, “A Fast
     Triangle-Triangle Intersection Test”, 1997).
@@ -108,18 +111,40 @@ def _cross(pairs: Numbers, start: Numbers, corners: Array, element: Numbers, mar
     ends, owners, made = np.empty((1024, 2, 3)), np.empty((1024, 2), np.int64), 0
     both = np.empty((2, 3, 3))
     normal, distance = np.empty((2, 3)), np.empty((2, 3))
+    u, v, way = np.empty(3), np.empty(3), np.empty(3)
     spots, along = np.empty((2, 2, 3)), np.empty((2, 2))
+    least, most, meeting = np.empty(3), np.empty(3), np.empty(64, np.int64)
     for p in range(len(pairs)):
         a, b = pairs[p, 0], pairs[p, 1]
-        for i in range(start[a], start[a + 1]):
+        # What crosses lies in the box that both clusters share: of either that is little.
+        for k in range(3):
+            below_a, above_a, below_b, above_b = np.inf, -np.inf, np.inf, -np.inf
+            for i in range(start[a], start[a + 1]):
+                below_a, above_a = min(below_a, low[i, k]), max(above_a, high[i, k])
             for j in range(start[b], start[b + 1]):
+                below_b, above_b = min(below_b, low[j, k]), max(above_b, high[j, k])
+            least[k], most[k] = max(below_a, below_b), min(above_a, above_b)
+        if start[b + 1] - start[b] > len(meeting):
+            meeting = np.empty(2 * (start[b + 1] - start[b]), np.int64)
+        met = 0
+        for j in range(start[b], start[b + 1]):
+            apart = False
+            for k in range(3):
+                apart = apart or low[j, k] > most[k] or high[j, k] < least[k]
+            if not apart:
+                meeting[met] = j
+                met += 1
+        for i in range(start[a], start[a + 1]):
+            apart = met == 0
+            for k in range(3):
+                apart = apart or low[i, k] > most[k] or high[i, k] < least[k]
+            if apart:
+                continue
+            for n in range(met):
+                j = meeting[n]
                 apart = False
                 for k in range(3):
-                    least = min(corners[i, k], corners[i, 3 + k], corners[i, 6 + k])
-                    most = max(corners[i, k], corners[i, 3 + k], corners[i, 6 + k])
-                    low = min(corners[j, k], corners[j, 3 + k], corners[j, 6 + k])
-                    high = max(corners[j, k], corners[j, 3 + k], corners[j, 6 + k])
-                    apart = apart or least > high or most < low
+                    apart = apart or low[i, k] > high[j, k] or high[i, k] < low[j, k]
                 if apart:
                     continue
                 for c in range(3):
@@ -127,28 +152,31 @@ def _cross(pairs: Numbers, start: Numbers, corners: Array, element: Numbers, mar
                         both[0, c, k], both[1, c, k] = corners[i, 3 * c + k], corners[j, 3 * c + k]
                 whole = True
                 for t in range(2):
-                    u, v = both[t, 1] - both[t, 0], both[t, 2] - both[t, 0]
+                    for k in range(3):
+                        u[k], v[k] = both[t, 1, k] - both[t, 0, k], both[t, 2, k] - both[t, 0, k]
                     normal[t, 0] = u[1] * v[2] - u[2] * v[1]
                     normal[t, 1] = u[2] * v[0] - u[0] * v[2]
                     normal[t, 2] = u[0] * v[1] - u[1] * v[0]
-                    length = np.sqrt((normal[t] ** 2).sum())
+                    length = np.sqrt(normal[t, 0] ** 2 + normal[t, 1] ** 2 + normal[t, 2] ** 2)
                     if length < 1e-18:
                         whole = False
                     else:
-                        normal[t] /= length
+                        for k in range(3):
+                            normal[t, k] /= length
                 if not whole:
                     continue
                 crosses = True
                 for t in range(2):  # corners of t from the plane of the other
                     before, behind = False, False
                     for c in range(3):
-                        d = ((both[t, c] - both[1 - t, 0]) * normal[1 - t]).sum()
+                        d = 0.0
+                        for k in range(3):
+                            d += (both[t, c, k] - both[1 - t, 0, k]) * normal[1 - t, k]
                         distance[t, c] = d
                         before, behind = before or d > margin, behind or d < -margin
                     crosses = crosses and before and behind
                 if not crosses:
                     continue
-                way = np.empty(3)
                 way[0] = normal[0, 1] * normal[1, 2] - normal[0, 2] * normal[1, 1]
                 way[1] = normal[0, 2] * normal[1, 0] - normal[0, 0] * normal[1, 2]
                 way[2] = normal[0, 0] * normal[1, 1] - normal[0, 1] * normal[1, 0]
@@ -157,8 +185,10 @@ def _cross(pairs: Numbers, start: Numbers, corners: Array, element: Numbers, mar
                     for c in range(3):
                         d, e = distance[t, c], distance[t, (c + 1) % 3]
                         if (d > 0) != (e > 0) and found < 2:
-                            spots[t, found] = both[t, c] + (both[t, (c + 1) % 3] - both[t, c]) * (d / (d - e))
-                            along[t, found] = (spots[t, found] * way).sum()
+                            along[t, found] = 0.0
+                            for k in range(3):
+                                spots[t, found, k] = both[t, c, k] + (both[t, (c + 1) % 3, k] - both[t, c, k]) * (d / (d - e))
+                                along[t, found] += spots[t, found, k] * way[k]
                             found += 1
                     if found < 2:
                         along[t, 1] = along[t, 0]
@@ -168,11 +198,12 @@ def _cross(pairs: Numbers, start: Numbers, corners: Array, element: Numbers, mar
                             spots[t, 0, k], spots[t, 1, k] = spots[t, 1, k], spots[t, 0, k]
                 first = 0 if along[0, 0] >= along[1, 0] else 1
                 last = 0 if along[0, 1] <= along[1, 1] else 1
-                if along[last, 1] - along[first, 0] <= margin * np.sqrt((way**2).sum()):
+                if along[last, 1] - along[first, 0] <= margin * np.sqrt(way[0] ** 2 + way[1] ** 2 + way[2] ** 2):
                     continue
                 if made == len(ends):
                     ends, owners = np.concatenate((ends, ends)), np.concatenate((owners, owners))
-                ends[made, 0], ends[made, 1] = spots[first, 0], spots[last, 1]
+                for k in range(3):
+                    ends[made, 0, k], ends[made, 1, k] = spots[first, 0, k], spots[last, 1, k]
                 owners[made, 0], owners[made, 1] = element[a], element[b]
                 made += 1
     return ends[:made], owners[:made]
