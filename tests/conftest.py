@@ -10,7 +10,8 @@ from pathlib import Path
 import pytest
 from hypothesis import Phase, settings
 
-from anatome.demo.shipped import shipped
+from anatome.demo.shipped import PROJECT, DemoJob, shipped
+from anatome.formats.project_files import OpenedProject, open_project
 from anatome.model.building import Building
 
 # Shrinking a failure is for the one who looks into it, not for every run.
@@ -24,6 +25,8 @@ SCREEN = "2600x1700x24"
 def pytest_configure(config: pytest.Config) -> None:
     """A screen of its own for each process that runs tests, and one thread each for drawing and computing: processes that share
     them hinder one another."""
+    if getattr(config.option, "dist", "no") != "no" and not hasattr(config, "workerinput"):
+        return  # it only hands tests out
     for name in ("LP_NUM_THREADS", "OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "NUMBA_NUM_THREADS"):
         os.environ.setdefault(name, "1")
     os.environ["QT_QPA_PLATFORM"] = "xcb"
@@ -49,6 +52,15 @@ def own_folders(tmp_path_factory: pytest.TempPathFactory) -> Iterator[None]:
 def boathouse() -> Building:
     """The demo building as shipped."""
     return shipped()
+
+
+@pytest.fixture(scope="session")
+def demo(tmp_path_factory: pytest.TempPathFactory) -> OpenedProject:
+    """The demo project, opened once for all tests: it is a value, and what is worked out of its building is kept with that."""
+    job = DemoJob(tmp_path_factory.mktemp("demo"))
+    while job.poll(wait=0.05) is None:
+        pass  # its model, as it is shipped, is in the cache of the tests now
+    return open_project(PROJECT)
 
 
 @pytest.fixture(scope="session")

@@ -149,9 +149,12 @@ def as_tests_have_it(qapp, own_folders) -> Iterator[None]:
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr("anatome.app.document.lookups.PATIENCE", 20.0)  # what a test asks for next is there
         # Where lines lie and what is filled shows in a few samples as well; finished pictures are judged in tests/render.
-        patch.setattr("anatome.app.stage.stage.SAMPLES", 3)
-        patch.setattr("anatome.app.key_drawings.key_drawing.SAMPLES", 2)
-        patch.setattr("anatome.render.pictures.EXPORT_SAMPLES", 3)
+        patch.setattr("anatome.app.stage.stage.SAMPLES", 1)
+        patch.setattr("anatome.app.key_drawings.key_drawing.SAMPLES", 1)
+        patch.setattr("anatome.render.pictures.EXPORT_SAMPLES", 1)
+        patch.setattr("anatome.app.before_after.view.SEND_SAMPLES", 1)
+        # What a cut would slice is counted in tests/core; here it is enough to see it go up and down.
+        patch.setattr("anatome.app.panels.scout_strip.POSITIONS", 40)
         # A hand rests before things are drawn finely; tests need not.
         patch.setattr("anatome.app.stage.stage.SETTLE", 25)
         patch.setattr("anatome.app.stage.stage.FADE", 1e-3)
@@ -307,7 +310,7 @@ def plain(project: Project) -> Project:
     """All scenes, and the stage, as modelled."""
 
     def dressed(state):
-        return state.model_copy(update={"look": Look(surfaces="as modelled"), "overrides": ()})
+        return state.model_copy(update={"look": Look(surfaces="as modelled", shade=False), "overrides": ()})
 
     scenes = tuple(s.model_copy(update={"state": dressed(s.state)}) for s in project.scenes)
     return project.model_copy(update={"scenes": scenes, "stage": dressed(project.stage), "scene_as_shown": None})

@@ -191,10 +191,11 @@ def test_before_and_after_are_wiped_tinted_saved_and_put_on_a_sheet(slip, tmp_pa
         now = pixels_of(image)[..., :3].astype(int)
         changed = np.argwhere(np.abs(now - before).max(axis=2) > 60)
         assert len(changed) > 20 and (np.ptp(changed, axis=0) < np.array(now.shape[:2]) / 3).all()
+    monkeypatch.setattr("anatome.app.before_after.view.SEND_WIDE", 700)
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "both.png"), ""))
     view.save.click()
     hand.qtbot.waitUntil((tmp_path / "both.png").exists, timeout=60_000)
-    assert Image.open(tmp_path / "both.png").width > 4000
+    assert Image.open(tmp_path / "both.png").width > 2 * 680
     view.sheet.click()
     hand.qtbot.waitUntil(lambda: window.desk.sheet is not None, timeout=60_000)
     sheet = window.desk.sheet

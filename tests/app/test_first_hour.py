@@ -90,7 +90,11 @@ def the_cottage(hand, folder: Path) -> None:
     hand.window.commands.files.open_path(write_cottage(folder / "cottage.ifc"))
 
 
-@pytest.mark.parametrize("opened", [the_demo, the_duplex_house, the_cottage], ids=lambda f: f.__name__)
+@pytest.mark.parametrize(
+    "opened",
+    [the_demo, *(pytest.param(other, marks=pytest.mark.long) for other in (the_duplex_house, the_cottage))],
+    ids=lambda f: f.__name__,
+)
 def test_each_part_of_the_job_takes_few_actions(fresh, tmp_path: Path, opened) -> None:
     hand = fresh
     opened(hand, tmp_path)

@@ -324,7 +324,10 @@ after, command = float(sys.argv[1]), sys.argv[2]
 def end():
     window = next(w for w in QApplication.topLevelWidgets() if isinstance(w, MainWindow))
     window.may_close = lambda: True
-    if window.session.is_open and command:
+    if command and not window.session.is_open:
+        QTimer.singleShot(50, end)  # what it does is done with something open
+        return
+    if command:
         window.actions_[command].trigger()
     QTimer.singleShot(30, window.close)
 
@@ -339,7 +342,7 @@ sys.exit(code)
 """
 
 
-@pytest.mark.parametrize(("after", "command"), [(0.05, ""), (1.5, ""), (5.0, "lined"), (5.0, "suggest"), (5.0, "still")])
+@pytest.mark.parametrize(("after", "command"), [(0.05, ""), (1.5, ""), (0.5, "lined"), (0.5, "suggest"), (0.5, "still")])
 def test_the_program_ends_whenever_it_is_closed_and_leaves_no_threads(after: float, command: str) -> None:
     done = subprocess.run([sys.executable, "-c", ENDING, str(after), command], capture_output=True, text=True, timeout=120)
     assert done.returncode == 0 and done.stdout.strip() in ("[]", ""), done.stdout + done.stderr

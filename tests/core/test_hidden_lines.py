@@ -16,9 +16,8 @@ from anatome.cuts.dissection import Cutter
 from anatome.cuts.kinds.box import Box
 from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.plane import Plane
-from anatome.demo.shipped import PROJECT
 from anatome.formats.opening import open_model
-from anatome.formats.project_files import open_project
+from anatome.formats.project_files import OpenedProject
 from anatome.linework.feature_lines import feature_lines
 from anatome.linework.hidden import seen_stretches
 from anatome.linework.joining import joined
@@ -142,8 +141,8 @@ def test_small_buildings_as_embree_sees_them(name: str, kind: str) -> None:
 
 
 @pytest.mark.parametrize("scene", ["long", "cutaway", "corner", "split", "oblique"])
-def test_the_demo_as_embree_sees_it(scene: str) -> None:
-    opened = open_project(PROJECT)
+def test_the_demo_as_embree_sees_it(demo: OpenedProject, scene: str) -> None:
+    opened = demo
     found = next(s for s in opened.stored.project.scenes if s.id == scene)
     share, asked = agreement(replace(view_of(Cutter(opened.building), found, None, opened.stored.project.site), figures=()))
     assert share >= 0.999 and asked > POINTS / 3

@@ -18,9 +18,8 @@ from anatome.cuts.dissection import Cutter
 from anatome.cuts.exploding import ApartGroup, Exploded
 from anatome.cuts.flat_view import main_face
 from anatome.cuts.plane import Plane
-from anatome.demo.shipped import PROJECT
 from anatome.formats.opening import open_model
-from anatome.formats.project_files import open_project
+from anatome.formats.project_files import OpenedProject
 from anatome.model.building import Building, Space, Storey
 from anatome.model.selection import Selection
 from anatome.notes.anchors import anchored, place_of
@@ -359,8 +358,8 @@ def check_dressed(found: Dressed, seen: NoteView) -> list[NoteMarks]:
 
 
 @pytest.mark.parametrize("name", ["long", "cross", "ground", "dressed"])
-def test_the_demo_is_dressed_without_overlaps(name: str) -> None:
-    whole = open_project(PROJECT)
+def test_the_demo_is_dressed_without_overlaps(demo: OpenedProject, name: str) -> None:
+    whole = demo
     scene = whole.stored.project.scene(name)
     found, seen = dressed(scene, whole.building)
     check_dressed(found, seen)

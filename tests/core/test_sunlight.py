@@ -11,7 +11,6 @@ from hypothesis import strategies as st
 
 from anatome.demo.shipped import PROJECT
 from anatome.formats.opening import open_model
-from anatome.formats.project_files import open_project
 from anatome.look.look import Look, Rule, rgb
 from anatome.look.shipped import shipped_looks
 from anatome.look.styles import resolve
@@ -20,6 +19,7 @@ from anatome.model.place import Place
 from anatome.model.selection import Selection
 from anatome.problems import Problem
 from anatome.scenes import look_edits
+from anatome.scenes.storage import load_project
 from anatome.site.site import Site
 from anatome.site.sunlight import lit, sun_at
 
@@ -70,7 +70,7 @@ def test_an_ifc_model_says_where_it_stands(boathouse: Building, boathouse_ifc: P
 
 
 def test_looks_are_shared_kept_and_laid_over() -> None:
-    project = open_project(PROJECT).stored.project
+    project = load_project(PROJECT).project
     using = look_edits.users(project, "Calm section")
     assert len(using) > 2
     mine = project.stage.look.model_copy(update={"cut_weight": 1.0, "name": "Calm section" + look_edits.CHANGED})
@@ -98,7 +98,7 @@ def test_a_later_rule_leaves_what_it_does_not_speak_of(boathouse: Building) -> N
 
 
 def test_what_is_laid_over_a_look_is_drawn_and_leaves_the_look_alone(boathouse: Building) -> None:
-    project = look_edits.set_overrides(open_project(PROJECT).stored.project, ())
+    project = look_edits.set_overrides(load_project(PROJECT).project, ())
     red = Rule(who=Selection(types=frozenset({"IfcWall"})), fill=rgb("#FF0000"))
     state = look_edits.set_overrides(project, (red,)).stage
     drawn = look_edits.drawn_look(state, Site(), boathouse)

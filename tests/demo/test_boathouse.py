@@ -11,7 +11,7 @@ from anatome.cuts.pieces import pick_placed
 from anatome.cuts.plane import Plane
 from anatome.cuts.section import section
 from anatome.demo.shipped import PROJECT
-from anatome.formats.project_files import open_project
+from anatome.formats.project_files import OpenedProject
 from anatome.model.building import Building
 from anatome.model.raycast import first_hit
 from anatome.scenes.opened import opened as opened_state
@@ -96,8 +96,8 @@ def test_the_wing_is_turned_and_the_bank_slopes_to_the_water(boathouse: Building
     assert any(layer == "L-WATER" for layer, _ in met(boathouse, (20, -15, 30), (0, 0, -1)))
 
 
-def test_the_shipped_project_opens_at_once_and_its_scenes_are_whole() -> None:
-    opened = open_project(PROJECT)
+def test_the_shipped_project_opens_at_once_and_its_scenes_are_whole(demo: OpenedProject) -> None:
+    opened = demo
     stored = load_project(PROJECT)
     assert [s.name for s in stored.project.scenes][1:3] == ["Long section", "Axonometric cutaway"]
     assert set(stored.thumbnails) == {s.id for s in stored.project.scenes}

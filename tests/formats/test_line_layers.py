@@ -18,10 +18,9 @@ from anatome.cuts.cut import SectionPlane
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.pieces import ShownBuilding
 from anatome.cuts.plane import Plane
-from anatome.demo.shipped import PROJECT
 from anatome.formats.dxf import dxf_bytes
 from anatome.formats.pdf import pdf_bytes
-from anatome.formats.project_files import OpenedProject, open_project
+from anatome.formats.project_files import OpenedProject
 from anatome.formats.svg import svg_bytes
 from anatome.linework.drawing import Drawing
 from anatome.linework.view_drawing import view_drawing
@@ -33,11 +32,6 @@ from anatome.view.viewport import Frame
 from helpers import astray, box, made_of, segments
 
 SVG = "{http://www.w3.org/2000/svg}"
-
-
-@pytest.fixture(scope="module")
-def demo() -> OpenedProject:
-    return open_project(PROJECT)
 
 
 def drawing(demo: OpenedProject, layers: LineLayers | None, scene: str = "cross") -> Drawing:

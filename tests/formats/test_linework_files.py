@@ -19,11 +19,10 @@ from PIL import Image
 from scipy.ndimage import binary_dilation
 
 from anatome.cuts.dissection import Cutter
-from anatome.demo.shipped import PROJECT
 from anatome.formats.dxf import dxf_bytes
 from anatome.formats.hatch_files import read_hatches
 from anatome.formats.pdf import pdf_bytes
-from anatome.formats.project_files import OpenedProject, open_project
+from anatome.formats.project_files import OpenedProject
 from anatome.formats.svg import svg_bytes
 from anatome.linework.drawing import Drawing
 from anatome.linework.view_drawing import view_drawing
@@ -37,11 +36,6 @@ from anatome.render.pictures import PictureMaker
 from anatome.scenes.scene_view import View, view_of
 
 SVG = "{http://www.w3.org/2000/svg}"
-
-
-@pytest.fixture(scope="module")
-def demo() -> OpenedProject:
-    return open_project(PROJECT)
 
 
 def view(demo: OpenedProject, scene: str, look: str = "") -> View:

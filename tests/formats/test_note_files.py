@@ -19,9 +19,8 @@ from lxml import etree
 from scipy.ndimage import binary_dilation
 
 from anatome.cuts.dissection import Cutter
-from anatome.demo.shipped import PROJECT
 from anatome.formats.drawings_out import writer_for
-from anatome.formats.project_files import OpenedProject, open_project
+from anatome.formats.project_files import OpenedProject
 from anatome.linework.drawing import Drawing
 from anatome.linework.of_scene import under_lines, written_on
 from anatome.notes.anchors import anchored
@@ -33,9 +32,9 @@ from anatome.scenes.scene_view import view_of
 SVG = "{http://www.w3.org/2000/svg}"
 
 
-@pytest.fixture(scope="module")
-def whole() -> OpenedProject:
-    return open_project(PROJECT)
+@pytest.fixture
+def whole(demo: OpenedProject) -> OpenedProject:
+    return demo
 
 
 def notes_of(whole: OpenedProject, name: str = "dressed") -> Drawing:

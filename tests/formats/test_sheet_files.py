@@ -14,9 +14,8 @@ from scipy.ndimage import binary_dilation
 
 from anatome.cli.sheets import drawn
 from anatome.cuts.dissection import Cutter
-from anatome.demo.shipped import PROJECT
 from anatome.formats.pdf import pages_bytes, tiles_bytes
-from anatome.formats.project_files import OpenedProject, open_project
+from anatome.formats.project_files import OpenedProject
 from anatome.linework.page import Page
 from anatome.look.shipped import shipped_looks
 from anatome.notes.lettering import width
@@ -37,8 +36,8 @@ LOGO = "iVBORw0KGgoAAAANSUhEUgAAAAIAAAABCAIAAAB7QOjdAAAAD0lEQVR4nGP4z8DwHwoADfYD
 
 
 @pytest.fixture(scope="module")
-def whole() -> OpenedProject:
-    found = open_project(PROJECT)
+def whole(demo: OpenedProject) -> OpenedProject:
+    found = demo
     frame = SceneFrame(id="f", scene="long", scale=100.0, at=(45.0, 62.0), content="lines", line=True)
     picture = SceneFrame(id="p", scene="long", height=70.0, at=(40.0, 80.0), crop=(0.5, 0.0, 1.0, 1.0), look="White model")
     tones = SceneFrame(id="t", scene="cross", height=50.0, at=(90.0, 230.0), content="tones")

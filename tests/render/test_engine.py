@@ -16,7 +16,7 @@ import pytest
 from anatome.cli import main
 from anatome.demo.shipped import PROJECT
 from anatome.filming.frames import FrameFolder, FrameSettings, draw_frames
-from anatome.formats.project_files import open_project
+from anatome.formats.project_files import OpenedProject
 from anatome.page.contents import ClientPage, PageItem
 from anatome.problems import Problem
 from anatome.render.pictures import PictureMaker
@@ -56,9 +56,9 @@ def engine(tmp_path_factory) -> Iterator[tuple[str, list[subprocess.Popen]]]:
             process.wait(20)
 
 
-@pytest.fixture(scope="module")
-def opened():
-    return open_project(PROJECT)
+@pytest.fixture
+def opened(demo: OpenedProject) -> OpenedProject:
+    return demo
 
 
 def test_a_worker_dies_and_the_film_is_the_same(engine, opened, tmp_path: Path) -> None:

@@ -12,9 +12,8 @@ import shapely
 
 from anatome.cuts.dissection import Cutter
 from anatome.cuts.pieces import uncut
-from anatome.demo.shipped import PROJECT
 from anatome.formats.dxf import dxf_bytes
-from anatome.formats.project_files import OpenedProject, open_project
+from anatome.formats.project_files import OpenedProject
 from anatome.linework.drawing import TONES, Drawing
 from anatome.linework.view_drawing import view_drawing
 from anatome.look.look import Look
@@ -34,11 +33,6 @@ from helpers import box, made_of
 
 SIZE = (900, 600)
 NO_LIGHT = {"shadows": 0.0, "hatch_ink": 0.0, "earth_fades": False}
-
-
-@pytest.fixture(scope="module")
-def demo() -> OpenedProject:
-    return open_project(PROJECT)
 
 
 @pytest.fixture(scope="module")

@@ -12,9 +12,8 @@ import pytest
 from scipy.ndimage import binary_dilation
 
 from anatome.cuts.dissection import Cutter
-from anatome.demo.shipped import PROJECT
 from anatome.formats.drawings_out import writer_for
-from anatome.formats.project_files import OpenedProject, open_project
+from anatome.formats.project_files import OpenedProject
 from anatome.linework.view_drawing import view_drawing
 from anatome.look.look import Look
 from anatome.look.shipped import shipped_looks
@@ -26,11 +25,6 @@ PLAIN = shipped_looks()["Ink lines only"].model_copy(
     update={"manner": "freehand", "waver": 0.2, "crossing": 1.0, "figures": "clear", "recede": 0.0, "hatch": "none"}
 )
 """Nothing but lines on white."""
-
-
-@pytest.fixture(scope="module")
-def demo() -> OpenedProject:
-    return open_project(PROJECT)
 
 
 def of(demo: OpenedProject, scene: str, look: Look) -> View:

@@ -7,8 +7,7 @@ import pytest
 import shapely
 
 from anatome.cuts.dissection import Cutter
-from anatome.demo.shipped import PROJECT
-from anatome.formats.project_files import open_project
+from anatome.formats.project_files import OpenedProject
 from anatome.linework.view_drawing import view_drawing
 from anatome.render.passes import passes_steps
 from anatome.render.pictures import PictureMaker
@@ -19,9 +18,8 @@ CROSSINGS = 2000
 
 
 @pytest.mark.parametrize("name", ["long", "cutaway", "split"])
-def test_there_is_a_line_where_one_part_ends_before_another(name: str) -> None:
+def test_there_is_a_line_where_one_part_ends_before_another(demo: OpenedProject, name: str) -> None:
     """At random places where the number of the part changes from pixel to pixel: what is found by another way of drawing."""
-    demo = open_project(PROJECT)
     scene, site = demo.stored.project.scene(name), demo.stored.project.site
     look = scene.state.look.model_copy(update={"earth_fades": False})
     scene = scene.model_copy(update={"state": scene.state.model_copy(update={"overrides": (), "look": look})})

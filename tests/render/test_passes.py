@@ -15,9 +15,8 @@ from PIL import Image, ImageChops
 from scipy.ndimage import binary_dilation
 
 from anatome.cuts.dissection import Cutter
-from anatome.demo.shipped import PROJECT
 from anatome.formats.pictures_out import layers_bytes, openraster_bytes
-from anatome.formats.project_files import OpenedProject, open_project
+from anatome.formats.project_files import OpenedProject
 from anatome.look.shipped import shipped_looks
 from anatome.render.passes import BY_HAND, LAYERS, PAPER, passes_steps
 from anatome.render.pictures import PictureMaker
@@ -26,11 +25,6 @@ from anatome.view.passes import PASSES, Pass, Passes
 from anatome.view.viewport import Viewport
 
 SIZE = (540, 360)
-
-
-@pytest.fixture(scope="module")
-def demo() -> OpenedProject:
-    return open_project(PROJECT)
 
 
 @pytest.fixture(scope="module")

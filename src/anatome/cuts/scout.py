@@ -42,6 +42,8 @@ LEAST_LENGTHWISE = 0.07
 """Metres; what is thinner along the axis, a batten say, does no harm."""
 GRAZE = 0.015
 """Metres from a large face within which a cut shaves along it."""
+POSITIONS = 160
+"""Along the axis, at which is counted what a cut would slice."""
 
 
 @dataclass(frozen=True)
@@ -86,7 +88,7 @@ def scout(
     plane: Plane,
     elements: NDArray[np.bool_],
     sliced: NDArray[np.bool_] | None = None,
-    samples: int = 160,
+    samples: int = POSITIONS,
 ) -> Scouting:
     """Look along a plane's normal through the elements of an (E,) mask: those the cut reaches.
 

@@ -15,7 +15,7 @@ from anatome.app.base.work import Work
 from anatome.app.document.session import Session
 from anatome.cuts.grips import pulled
 from anatome.cuts.plane import Plane
-from anatome.cuts.scout import KINDS, Mark, Scouting, scout
+from anatome.cuts.scout import KINDS, POSITIONS, Mark, Scouting, scout
 from anatome.cuts.treatment import SLICE
 from anatome.scenes import edits
 
@@ -133,7 +133,7 @@ class ScoutStrip(QWidget):
             return
 
         def look() -> Scouting:
-            return scout(building, plane, reached, sliced)
+            return scout(building, plane, reached, sliced, POSITIONS)
 
         self._work.run(lambda told: memory.remember(key, look), self._show, session.failed.emit)
 
