@@ -33,6 +33,13 @@ from anatome.scenes.project import Project
 QSurfaceFormat.setDefaultFormat(surface_format())
 
 SIZE, LARGE = (960, 600), (1280, 800)
+SAMPLES = (
+    *("app.stage.stage.SAMPLES", "app.stage.ahead.SAMPLES", "app.key_drawings.key_drawing.SAMPLES", "app.trying.looks.SAMPLES"),
+    *("app.panels.inspector.small_pictures.SAMPLES", "app.films.shot_pictures.SAMPLES", "app.dialogs.compare_looks.SAMPLES"),
+    *("app.before_after.view.SAMPLES", "app.before_after.view.SEND_SAMPLES", "app.send_out.viewpoints.SAMPLES"),
+    *("app.commands.scenes.THUMBNAIL_SAMPLES", "page.pictures.SAMPLES", "render.pictures.EXPORT_SAMPLES"),
+)
+"""Of how many pictures are made, wherever that is said."""
 
 
 class Hand:
@@ -148,13 +155,11 @@ def as_tests_have_it(qapp, own_folders) -> Iterator[None]:
     """How windows look and how finely they draw, for all tests."""
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr("anatome.app.document.lookups.PATIENCE", 20.0)  # what a test asks for next is there
-        # Where lines lie and what is filled shows in a few samples as well; finished pictures are judged in tests/render.
-        patch.setattr("anatome.app.stage.stage.SAMPLES", 1)
-        patch.setattr("anatome.app.key_drawings.key_drawing.SAMPLES", 1)
-        patch.setattr("anatome.render.pictures.EXPORT_SAMPLES", 1)
-        patch.setattr("anatome.app.before_after.view.SEND_SAMPLES", 1)
+        # Where lines lie and what is filled shows in one sample as well; finished pictures are judged in tests/render.
+        for name in SAMPLES:
+            patch.setattr(f"anatome.{name}", 1)
         # What a cut would slice is counted in tests/core; here it is enough to see it go up and down.
-        patch.setattr("anatome.app.panels.scout_strip.POSITIONS", 40)
+        patch.setattr("anatome.app.panels.scout_strip.POSITIONS", 80)
         # A hand rests before things are drawn finely; tests need not.
         patch.setattr("anatome.app.stage.stage.SETTLE", 25)
         patch.setattr("anatome.app.stage.stage.FADE", 1e-3)
@@ -185,8 +190,7 @@ class OneWindow:
         """From here on a test does with it what it likes."""
         if not self._in_order:
             self.put_back()
-        self.window.activateWindow()  # another one may have been there meanwhile
-        wait_for(self.window.isActiveWindow, 10)
+        activate(self.window)  # another one may have been there meanwhile
         self._in_order = False
 
     def demo(self) -> Ready:
@@ -239,8 +243,7 @@ class OneWindow:
             split.setSizes(sizes)
         window.documents.show(self.demo())
         window.pages.setCurrentWidget(window._workspace)
-        window.activateWindow()
-        wait_for(window.isActiveWindow, 10)
+        activate(window)
         wait_for(lambda: not RUNNING)
         self._app.clipboard().clear()
         self._in_order = True
@@ -260,9 +263,13 @@ def new_window(size: tuple[int, int]) -> MainWindow:
     window.may_close = lambda: True  # nobody is there to answer
     window.resize(*size)
     window.show()
-    window.activateWindow()
-    wait_for(window.isActiveWindow, 10)
+    activate(window)
     return window
+
+
+def activate(window: MainWindow) -> None:
+    """Give a window the keyboard; where another one just goes, the display may take it back once."""
+    wait_for(lambda: window.isActiveWindow() or window.activateWindow(), 20)
 
 
 @pytest.fixture(scope="session")

@@ -132,6 +132,7 @@ def test_all_of_it_is_whole(hand, screen: tuple[int, int]) -> None:
     assert not found, f"{len(found)} faults:\n" + "\n".join(found[:60])
 
 
+@pytest.mark.long
 @pytest.mark.skipif(SCALED in os.environ, reason="this is that process")
 def test_all_of_it_is_whole_at_one_and_a_half() -> None:
     """The same in a process whose pixels are half as large again."""

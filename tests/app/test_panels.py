@@ -150,6 +150,7 @@ def test_the_overview_frames_and_dresses_the_picture(hand) -> None:
     assert np.ptp(coloured.astype(int), axis=2).mean() > 2 * spread.mean()
     hand.do("view Axonometric, front left")
     session.look_from(session.stage.camera.zoomed(0.3, target))  # the ground shows beyond the terrain
+    page.switches["shade"].click()  # which scenes of tests have not
     for key in ("edges", "ground", "shade"):
         before = hand.picture()
         page.switches[key].click()

@@ -64,7 +64,7 @@ def opened(demo: OpenedProject) -> OpenedProject:
 def test_a_worker_dies_and_the_film_is_the_same(engine, opened, tmp_path: Path) -> None:
     address, processes = engine
     project, building = opened.stored.project, opened.building
-    film = Film(id="f", name="Rise", shots=(Rise(scene="cutaway", seconds=2), Hold(scene="cutaway", seconds=0.5)))
+    film = Film(id="f", name="Rise", shots=(Rise(scene="cutaway", seconds=1), Hold(scene="cutaway", seconds=0.25)))
     job = FilmJob(project, building, film=film, settings=SETTINGS)
     count = job.timeline.frames(SETTINGS.rate)
     from distributed import Client

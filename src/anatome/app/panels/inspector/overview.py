@@ -69,6 +69,8 @@ class Overview(Page):
     def __init__(self, session: Session, stage: Stage, stage_input: StageInput, actions: Actions, commands: Commands) -> None:
         super().__init__()
         self._session, self._actions = session, actions
+        self._treated: object = None
+        self._cuts_shown: object = None
         self.column.setSpacing(2)
         self.column.setContentsMargins(16, 6, 16, 2)
         self.column.addWidget(label("The picture", "title"))
@@ -218,9 +220,12 @@ class Overview(Page):
 
     def _show_cuts(self) -> None:
         session = self._session
-        clear(self.cuts)
         entries = [(c.id, summary(c)) for c in session.stage.cuts]
         entries += [(s.id, f"{s.name}  ·  {len(s.offsets)} sections" + ("" if s.on else ", off")) for s in session.stage.series]
+        if (session.stage.cuts, entries) == self._cuts_shown:
+            return
+        self._cuts_shown = session.stage.cuts, entries
+        clear(self.cuts)
         for thing, text in entries:
             button = RowButton(text, "Pick this cut")
             button.clicked.connect(lambda _=False, thing=thing: session.pick(cut=thing))
@@ -246,6 +251,10 @@ class Overview(Page):
     def _show_treatments(self) -> None:
         building = self._session.building
         assert building is not None
+        shows = self._session.stage.treatments, building
+        if shows == self._treated:
+            return  # making widgets takes longer than all the rest
+        self._treated = shows
         clear(self.treated_rows)
         said: set[str] = set()
         for row in self._session.stage.treatments.rows:
