@@ -11,8 +11,12 @@ import pytest
 from hypothesis import Phase, settings
 
 from anatome.demo.shipped import PROJECT, DemoJob, shipped
+from anatome.formats.identity import identify
+from anatome.formats.opening import cache_path
 from anatome.formats.project_files import OpenedProject, open_project
+from anatome.formats.store import save_building
 from anatome.model.building import Building
+from anatome.model.options import OpenOptions
 
 # Shrinking a failure is for the one who looks into it, not for every run.
 settings.register_profile("bounded", deadline=None, phases=[Phase.explicit, Phase.reuse, Phase.generate])
@@ -64,10 +68,11 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> OpenedProject:
 
 
 @pytest.fixture(scope="session")
-def boathouse_ifc(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """The demo building written anew as IFC."""
+def boathouse_ifc(tmp_path_factory: pytest.TempPathFactory, boathouse: Building) -> Path:
+    """The demo building written anew as IFC; what is read of it, which is what is shipped, is in the cache of the tests."""
     from tools.boathouse.building import build
 
     path = tmp_path_factory.mktemp("ifc") / "boathouse.ifc"
     build().write(str(path))
+    save_building(boathouse, cache_path(identify(path)[0], path.suffix, OpenOptions()))
     return path

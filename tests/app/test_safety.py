@@ -342,10 +342,10 @@ sys.exit(code)
 """
 
 
-@pytest.mark.parametrize(
-    ("after", "command"),
-    [(0.05, ""), (1.5, ""), (0.5, "suggest"), *(pytest.param(0.5, other, marks=pytest.mark.long) for other in ("lined", "still"))],
-)
+LATER = [pytest.param(0.5, command, marks=pytest.mark.long) for command in ("lined", "still")]
+
+
+@pytest.mark.parametrize(("after", "command"), [(0.05, ""), (1.5, ""), (0.5, "suggest"), *LATER])
 def test_the_program_ends_whenever_it_is_closed_and_leaves_no_threads(after: float, command: str) -> None:
     done = subprocess.run([sys.executable, "-c", ENDING, str(after), command], capture_output=True, text=True, timeout=120)
     assert done.returncode == 0 and done.stdout.strip() in ("[]", ""), done.stdout + done.stderr

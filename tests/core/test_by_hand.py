@@ -12,6 +12,7 @@ from anatome.linework.by_hand import RIMS, by_hand
 from anatome.linework.drawing import Area, Drawing, Layer, Strokes
 from anatome.look.look import MOST_WAVER, Look
 from anatome.look.pens import LineKind, Pen
+from helpers import astray, segments
 
 PLACE = st.tuples(st.integers(0, 3000).map(lambda n: n / 10), st.integers(0, 2000).map(lambda n: n / 10))
 FREEHAND = Look(manner="freehand", pressure=0.0)
@@ -27,6 +28,10 @@ def shape(drawing: Drawing) -> shapely.MultiLineString:
     return shapely.MultiLineString([line for strokes in drawing.strokes for line in strokes.lines])
 
 
+def pieces(drawing: Drawing) -> np.ndarray:
+    return segments(line for strokes in drawing.strokes for line in strokes.lines)
+
+
 def same(one: Drawing, other: Drawing) -> bool:
     return [line.tolist() for s in one.strokes for line in s.lines] == [line.tolist() for s in other.strokes for line in s.lines]
 
@@ -38,10 +43,11 @@ def test_freehand_lines_keep_to_the_ruled_ones(lines, hand) -> None:
     look = FREEHAND.model_copy(update={"waver": MOST_WAVER, "hand": hand})
     ruled = drawn(*lines)
     made = by_hand(ruled, look)
-    assert shapely.hausdorff_distance(shape(made), shape(ruled), densify=0.5) < 0.3
+    assert astray(pieces(made), pieces(ruled), 0.3) == astray(pieces(ruled), pieces(made), 0.3) == 0.0
     assert same(made, by_hand(ruled, look))
     pressed = by_hand(ruled, look.model_copy(update={"pressure": 1.0}))
-    assert shapely.hausdorff_distance(shape(pressed), shape(made)) < 1e-9  # only its pens are others
+    # Only its pens are others.
+    assert astray(pieces(pressed), pieces(made), 1e-9) == astray(pieces(made), pieces(pressed), 1e-9) == 0.0
     assert shape(pressed).length == pytest.approx(shape(made).length)
     alone = by_hand(drawn([(10.0, 250.0), (90.0, 250.0)]), look)
     beside = by_hand(drawn(*lines, [(10.0, 250.0), (90.0, 250.0)]), look)

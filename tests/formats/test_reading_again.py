@@ -195,6 +195,7 @@ def test_what_changed_is_read_anew_and_all_is_as_if_read_as_a_whole(before, chan
     assert anew <= FEW.get(change, 20) and (anew or change is gone)
 
 
+@pytest.mark.long
 def test_many_changes_at_once_of_the_whole_building(boathouse_ifc: Path, tmp_path: Path) -> None:
     path = tmp_path / "before.ifc"
     ifcopenshell.open(str(boathouse_ifc)).write(str(path))

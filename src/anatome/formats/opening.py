@@ -9,8 +9,6 @@ from __future__ import annotations
 import json
 import os
 import queue
-import subprocess
-import sys
 import tempfile
 import threading
 import time
@@ -21,6 +19,7 @@ from pathlib import Path
 import platformdirs
 
 from anatome.formats.identity import Identity, identify
+from anatome.formats.readers import Reader, start_reader
 from anatome.formats.store import VERSION, load_building
 from anatome.model.building import Building
 from anatome.model.options import MODEL_SUFFIXES, OpenOptions
@@ -138,7 +137,7 @@ class OpenJob:
         self.changed = False
         self._keep = keep
         self._cancelled = False
-        self._process: subprocess.Popen[str] | None = None
+        self.reader: Reader | None = None
         self._building: Building | None = None
         self._failure: Problem | None = None
         self._over = threading.Event()
@@ -163,8 +162,8 @@ class OpenJob:
     def cancel(self) -> None:
         """Stop at once and leave nothing behind."""
         self._cancelled = True
-        if self._process is not None and self._process.poll() is None:
-            self._process.kill()
+        if self.reader is not None:
+            self.reader.kill()
         self._over.wait(5.0)
 
     # On the thread ---------------------------------------------------------------------------------------------
@@ -233,20 +232,18 @@ class OpenJob:
 
     def _watch(self, path: Path, options: OpenOptions, target: Path, scratch: Path, reading: _Reading) -> Path | None:
         """One run of a worker; None when it hung. Raises Problem when it says so, or broke down."""
-        command = [sys.executable, "-m", "anatome.formats.worker", *map(str, (path, target, scratch)), options.model_dump_json()]
+        command = [*(str(p.absolute()) for p in (path, target, scratch)), options.model_dump_json()]
         if self._before and not reading.careful:
             known = cache_path(Identity(self._before), path.suffix, options)
-            command += ["--before", str(known)] if known.exists() else []
+            command += ["--before", str(known.absolute())] if known.exists() else []
         if reading.careful:
             command += ["--careful", *reading.given_up]
         lines: queue.Queue[str | None] = queue.Queue()
-        process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True, errors="replace")
-        self._process = process
+        self.reader = reader = start_reader(command)
 
         def listen() -> None:
-            assert process.stdout is not None
-            with process.stdout:
-                for line in process.stdout:
+            with reader.said:
+                for line in reader.said:
                     lines.put(line)
             lines.put(None)
 
@@ -282,9 +279,7 @@ class OpenJob:
                 reading.doing = message.get("product", "")
                 self.progress = Progress(message["share"], message["doing"])
         finally:
-            if process.poll() is None:
-                process.kill()
-            process.wait()
+            reader.kill()
         self._stop_if_cancelled()
         raise Problem(
             f"Reading “{path.name}” broke off. The file is damaged in a way that stops the reader; "

@@ -1,5 +1,5 @@
-"""The process that reads a model: ``python -m anatome.formats.worker MODEL TARGET SCRATCH OPTIONS [--before BUILDING] [--careful
-GIVEN_UP …]``, perhaps with what is kept of the state before, of which only what changed is then made anew.
+"""What a process that reads a model does (``formats/readers.py``): it is told MODEL TARGET SCRATCH OPTIONS [--before BUILDING]
+[--careful GIVEN_UP …], perhaps with what is kept of the state before, of which only what changed is then made anew.
 
 Prints one JSON object a line: {"share", "doing"} and perhaps {"product"} while it works, {"part"}: where what was read so far is,
 {"problem"} if it cannot, and at last {"result"}: where the building is. It ends with the process that started it.
@@ -12,7 +12,6 @@ import gc
 import json
 import os
 import signal
-import sys
 import time
 from collections.abc import Mapping
 from concurrent.futures import ThreadPoolExecutor
@@ -120,9 +119,10 @@ def keep(building: Building, keys: Keys | None, place: Path) -> None:
     save_building(building, place)
 
 
-def main() -> int:
+def run(arguments: list[str]) -> int:
+    """Read what the process is told to read, and return the code it ends with."""
     end_with_parent()
-    job = told(sys.argv[1:])
+    job = told(arguments)
     path, target, scratch = job.path, job.target, job.scratch
     report = Report()
     forbid_other_formats()
@@ -148,7 +148,3 @@ def main() -> int:
     except MemoryError:
         say(problem=f"“{path.name}” needs more memory than there is. Close other programs, or export the model with less detail.")
     return 2
-
-
-if __name__ == "__main__":
-    raise SystemExit(main())
