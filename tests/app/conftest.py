@@ -268,7 +268,10 @@ def new_window(size: tuple[int, int]) -> MainWindow:
 
 
 def activate(window: MainWindow) -> None:
-    """Give a window the keyboard; where another one just goes, the display may take it back once."""
+    """Give a window the keyboard; where another one just goes, or a program of its own had it, that is told first."""
+    for _ in range(3):
+        QApplication.processEvents()
+        time.sleep(0.005)
     wait_for(lambda: window.isActiveWindow() or window.activateWindow(), 20)
 
 
@@ -336,7 +339,6 @@ def large(hand: Hand) -> Hand:
     hand.window.resize(*LARGE)
     hand.window.places._middle.setSizes([280, 740, 260])
     hand.qtbot.waitUntil(lambda: hand.stage.height() > 500)
-    hand.settle()
     for drawing in (hand.window.key_plan, hand.window.key_elevation):
         drawing.fit()
     hand.settle()

@@ -69,6 +69,7 @@ def test_parts_are_cut_while_the_rest_is_read(held, soon, tower: Path) -> None:
     assert not session.stage.cuts and len(session.building.elements) == PARTS
 
 
+@pytest.mark.long
 def test_untouched_it_is_framed_anew(held, soon, tower: Path) -> None:
     hand, window, session = held, held.window, held.window.session
     opening(hand, tower)

@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from scipy.ndimage import binary_dilation
-from test_passes import SIZE, demo, maker, passes, view  # noqa: F401
+from test_passes import SIZE, maker, passes, view  # noqa: F401
 
 from anatome.cuts.cut import SectionPlane
 from anatome.cuts.dissection import Cutter

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import weakref
 from typing import Any
 
 from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QHBoxLayout, QPushButton, QVBoxLayout
@@ -251,7 +252,7 @@ class Overview(Page):
     def _show_treatments(self) -> None:
         building = self._session.building
         assert building is not None
-        shows = self._session.stage.treatments, building
+        shows = self._session.stage.treatments, weakref.ref(building)
         if shows == self._treated:
             return  # making widgets takes longer than all the rest
         self._treated = shows
