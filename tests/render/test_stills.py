@@ -88,7 +88,7 @@ def test_a_room_with_a_window_by_a_drawn_and_a_traced_picture() -> None:
     assert shadow(light(towards.model_copy(update={"unseen_shade": True}))) == pytest.approx(4.0, abs=0.06)
 
 
-def test_a_still_is_stopped_taken_up_again_and_cancelled(demo: OpenedProject) -> None:  # noqa: F811
+def test_a_still_is_stopped_taken_up_again_and_cancelled(demo: OpenedProject) -> None:
     """What was stopped in the middle of a sample is as if that had not been begun, and goes on to the same light."""
     of = view(demo, "Cross section, clubroom")
 
