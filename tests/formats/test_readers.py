@@ -1,0 +1,52 @@
+"""Processes that read models: made by one that has loaded what they need, which may end at any time."""
+
+from __future__ import annotations
+
+import json
+import os
+import signal
+from pathlib import Path
+
+import pytest
+import trimesh
+
+from anatome.formats import readers
+from anatome.formats.opening import open_model
+
+
+@pytest.fixture(autouse=True)
+def another_maker(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    """One for these tests alone, and nothing that was read before."""
+    monkeypatch.setattr(readers, "_maker", None)
+    monkeypatch.setenv("ANATOME_CACHE", str(tmp_path / "cache"))
+
+
+def shed(folder: Path, wide: float) -> Path:
+    path = folder / f"{wide}.stl"
+    trimesh.creation.box((wide, 3, 2)).export(str(path))
+    return path
+
+
+def test_one_process_makes_all_readers_and_where_it_is_gone_another_does(tmp_path: Path) -> None:
+    made = []
+    for wide in (4.0, 5.0, 6.0):
+        building = open_model(shed(tmp_path, wide))
+        assert building.bounds[1, 0] - building.bounds[0, 0] == pytest.approx(wide)
+        made.append(readers._maker._process.pid)
+        if wide == 5.0:
+            os.kill(made[-1], signal.SIGKILL)
+    assert made[0] == made[1] != made[2]
+
+
+def test_a_reader_has_the_settings_of_now_and_says_so_until_it_ends(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    for number, wanted in enumerate(("first", "second")):
+        monkeypatch.setenv("ANATOME_CACHE", str(tmp_path / wanted))
+        open_model(shed(tmp_path, 4.0 + number))
+        assert len(list((tmp_path / wanted).glob("*.building"))) == 1
+    model = [str(tmp_path / name) for name in ("none.stl", "none.building", "scratch")]
+    reader = readers.start_reader([*model, '{"up":null,"unit":null,"near":false}'])
+    with reader.said:
+        said = [json.loads(line) for line in reader.said]
+    assert list(said[-1]) == ["problem"] and "none.stl" in said[-1]["problem"] and all("share" in line for line in said[:-1])
+    reader.kill()
+    assert not reader.is_there
