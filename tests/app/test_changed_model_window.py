@@ -185,12 +185,17 @@ def test_before_and_after_are_wiped_tinted_saved_and_put_on_a_sheet(slip, tmp_pa
     middle = session.building.element_bounds[session.building.index_of[part.id]].mean(axis=0)
     label = Label(id="n", anchors=(anchored(session.building, middle, part.id),), text="THE SLIP", leader=False)
     session.apply(note_edits.put_notes(session.project, [label]), "A label")
-    hand.qtbot.wait(150)
-    settled()
-    for before, image in zip(plain, view.both.images, strict=True):
-        now = pixels_of(image)[..., :3].astype(int)
-        changed = np.argwhere(np.abs(now - before).max(axis=2) > 60)
-        assert len(changed) > 20 and (np.ptp(changed, axis=0) < np.array(now.shape[:2]) / 3).all()
+
+    def changed() -> list[np.ndarray]:
+        """(n, 2) the pixels that are others than before, of either picture; none while they are made anew."""
+        if not view.settled or None in view.both.images:
+            return []
+        now = [pixels_of(image)[..., :3].astype(int) for image in view.both.images]
+        return [np.argwhere(np.abs(a - b).max(axis=2) > 60) for a, b in zip(now, plain, strict=True)]
+
+    hand.qtbot.waitUntil(lambda: len(found := changed()) == 2 and min(map(len, found)) > 20, timeout=60_000)
+    for places, before in zip(changed(), plain, strict=True):
+        assert (np.ptp(places, axis=0) < np.array(before.shape[:2]) / 3).all()
     monkeypatch.setattr("anatome.app.before_after.view.SEND_WIDE", 700)
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "both.png"), ""))
     view.save.click()

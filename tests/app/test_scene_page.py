@@ -185,10 +185,10 @@ def test_five_hundred_scenes_hold_the_window_for_no_moment(hand) -> None:
 
     def timed(action) -> None:
         nonlocal longest
-        start = time.perf_counter()
+        start = time.thread_time()  # what the window's own thread is busy, whatever else the machine does
         action()
         QApplication.processEvents()
-        longest = max(longest, time.perf_counter() - start)
+        longest = max(longest, time.thread_time() - start)
 
     bar = listed.verticalScrollBar()
     for value in np.linspace(0, bar.maximum(), 40).astype(int).tolist():

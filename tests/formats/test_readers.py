@@ -38,6 +38,29 @@ def test_one_process_makes_all_readers_and_where_it_is_gone_another_does(tmp_pat
     assert made[0] == made[1] != made[2]
 
 
+def test_a_reader_goes_on_when_nothing_else_is_wanted_for_long(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    """The process that makes readers, with which they end, waits for the last of them."""
+    monkeypatch.setenv("ANATOME_READERS_IDLE", "0.05")
+    (tmp_path / "sitecustomize.py").write_text(SLOW)
+    monkeypatch.setenv("PYTHONPATH", str(tmp_path))
+    assert len(open_model(shed(tmp_path, 4.0)).elements) == 1
+    first = readers._maker._process
+    assert first.wait(20) == 0  # after that one nothing was wanted
+    assert len(open_model(shed(tmp_path, 5.0)).elements) == 1 and readers._maker._process is not first
+
+
+SLOW = """
+import sys, time
+if any("formats.readers" in word for word in sys.orig_argv):
+    import anatome.formats.mesh as mesh
+    real = mesh.read_mesh
+    def read(*what):
+        time.sleep(1)
+        return real(*what)
+    mesh.read_mesh = read
+"""
+
+
 def test_a_reader_has_the_settings_of_now_and_says_so_until_it_ends(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     for number, wanted in enumerate(("first", "second")):
         monkeypatch.setenv("ANATOME_CACHE", str(tmp_path / wanted))

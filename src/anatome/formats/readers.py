@@ -22,12 +22,20 @@ from typing import TextIO
 
 from anatome.model.options import IFC_SUFFIXES
 
-IDLE = 300.0
+IDLE = float(os.environ.get("ANATOME_READERS_IDLE", 300.0))
 """Seconds without a model to read after which the process that makes readers ends: it holds some 200 MB."""
 ENDS_WITHIN = 2.0
 """Seconds within which the system has ended a process, unless a disk does not answer."""
 MOST = 1 << 20
 """Bytes of a message at the most."""
+
+
+def _is_there(pid: int) -> bool:
+    try:
+        os.kill(pid, 0)
+    except ProcessLookupError:
+        return False
+    return True
 
 
 class Reader:
@@ -40,11 +48,7 @@ class Reader:
     @property
     def is_there(self) -> bool:
         """Whether it has not ended yet."""
-        if not self._over:
-            try:
-                os.kill(self.pid, 0)
-            except ProcessLookupError:
-                self._over = True
+        self._over = self._over or not _is_there(self.pid)
         return not self._over
 
     def kill(self) -> None:
@@ -127,7 +131,13 @@ def _serve(own: socket.socket) -> None:
 
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # nobody asks how they ended: what they said tells
     loaded: set[bool] = set()
-    while select.select([own], [], [], IDLE)[0]:
+    readers: list[int] = []
+    while True:
+        if not select.select([own], [], [], IDLE)[0]:
+            readers = [pid for pid in readers if _is_there(pid)]
+            if readers:
+                continue  # a large model takes its time, and its reader ends with this process
+            return
         message, pipes, _, _ = socket.recv_fds(own, MOST, 1)
         if not message:
             return
@@ -154,6 +164,7 @@ def _serve(own: socket.socket) -> None:
             finally:
                 os._exit(code)
         os.close(write)
+        readers.append(made)
         own.send(str(made).encode())
 
 
