@@ -33,7 +33,13 @@ def test_lines_of_what_moves_are_as_thin_as_a_pixel_and_where_they_will_be(large
     for step in range(1, 6):
         QTest.mouseMove(stage, QPoint(300 + 6 * step, 300))
         hand.qtbot.wait(5)
-    hand.qtbot.waitUntil(lambda: stage._shown is stage._moving and session.stage.camera != before, timeout=20_000)
+    hand.qtbot.wait(100)  # moves come by way of the display
+
+    def is_sketched() -> bool:
+        """Whether a sketch of the camera as it stands is shown, not of one on the way."""
+        return stage._shown is stage._moving and stage._moving_key == stage._key() and session.stage.camera != before
+
+    hand.qtbot.waitUntil(is_sketched, timeout=20_000)
     assert stage._moving is not None and stage._moving.size[0] < stage.full()[0] and stage._moving.lines_size == stage.full()
     camera, sketch = session.stage.camera, hand.now()
     stage._settle.setInterval(interval)
