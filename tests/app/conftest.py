@@ -39,7 +39,7 @@ SAMPLES = (
     *("app.before_after.view.SAMPLES", "app.before_after.view.SEND_SAMPLES", "app.send_out.viewpoints.SAMPLES"),
     *("app.commands.scenes.THUMBNAIL_SAMPLES", "page.pictures.SAMPLES", "render.pictures.EXPORT_SAMPLES"),
 )
-"""Of how many pictures are made, wherever that is said."""
+"""Where it is said of how many samples pictures are made."""
 
 
 class Hand:

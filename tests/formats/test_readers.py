@@ -5,13 +5,15 @@ from __future__ import annotations
 import json
 import os
 import signal
+import time
 from pathlib import Path
 
 import pytest
 import trimesh
 
 from anatome.formats import readers
-from anatome.formats.opening import open_model
+from anatome.formats.opening import OpenJob, open_model
+from anatome.problems import Problem
 
 
 @pytest.fixture(autouse=True)
@@ -36,6 +38,18 @@ def test_one_process_makes_all_readers_and_where_it_is_gone_another_does(tmp_pat
         if wide == 5.0:
             os.kill(made[-1], signal.SIGKILL)
     assert made[0] == made[1] != made[2]
+
+
+def test_cancelled_while_libraries_are_loaded_it_holds_nobody(tmp_path: Path) -> None:
+    """The first reader is there after a second or more; whoever does not want it any more does not wait for it."""
+    job = OpenJob(shed(tmp_path, 4.0))
+    time.sleep(0.2)
+    began = time.perf_counter()
+    job.cancel()
+    assert time.perf_counter() - began < 0.5
+    with pytest.raises(Problem, match="cancelled"):
+        job.poll(wait=60)
+    assert not list(tmp_path.glob("cache/*.building")) and (job.reader is None or not job.reader.is_there)
 
 
 def test_a_reader_goes_on_when_nothing_else_is_wanted_for_long(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -162,8 +162,9 @@ class OpenJob:
     def cancel(self) -> None:
         """Stop at once and leave nothing behind."""
         self._cancelled = True
-        if self.reader is not None:
-            self.reader.kill()
+        if self.reader is None:
+            return  # nothing is written yet, and what looks for the file or loads libraries stops by itself
+        self.reader.kill()
         self._over.wait(5.0)
 
     # On the thread ---------------------------------------------------------------------------------------------
@@ -251,6 +252,7 @@ class OpenJob:
         reading.doing, reading.waits = "", []
         since = time.monotonic()
         try:
+            self._stop_if_cancelled()
             while True:
                 try:
                     line = lines.get(timeout=reading.patience)

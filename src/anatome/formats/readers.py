@@ -114,11 +114,11 @@ def start_reader(arguments: Sequence[str]) -> Reader:
     raise OSError("no process to read it could be started")
 
 
-def _load(suffix: str) -> None:
-    """Load what reads files of this kind, so that every reader has it from its first moment."""
+def _load(is_ifc: bool) -> None:
+    """Load what reads IFC files, or meshes, so that every reader has it from its first moment."""
     from anatome import compiled
 
-    if suffix in IFC_SUFFIXES:
+    if is_ifc:
         import anatome.formats.ifc_again
     else:
         import anatome.formats.mesh  # noqa: F401
@@ -142,10 +142,10 @@ def _serve(own: socket.socket) -> None:
         if not message:
             return
         told, (write,) = json.loads(message), pipes
-        suffix = os.path.splitext(told["arguments"][0])[1].lower()
-        if (suffix in IFC_SUFFIXES) not in loaded:
-            _load(suffix)
-            loaded.add(suffix in IFC_SUFFIXES)
+        is_ifc = os.path.splitext(told["arguments"][0])[1].lower() in IFC_SUFFIXES
+        if is_ifc not in loaded:
+            _load(is_ifc)
+            loaded.add(is_ifc)
             gc.freeze()
         made = os.fork()
         if made == 0:

@@ -15,6 +15,8 @@ Numbers = NDArray[np.int64]
 TOUCHING = 1e-6
 """Metres within which surfaces touch and do not cross, in large models a share of their size."""
 SHARE = 2e-8
+TOGETHER = 1024
+"""Pairs of clusters whose triangles are compared in one go: what that takes is some 60 MB at the most."""
 
 _found: weakref.WeakKeyDictionary[Building, tuple[Array, Numbers]] = weakref.WeakKeyDictionary()
 
@@ -77,7 +79,13 @@ def _crossed(building: Building, pairs: Numbers, margin: float) -> tuple[Array, 
     clusters = building.clusters
     corners = building.vertices[building.triangles[clusters.order]]
     low, high = corners.min(axis=1), corners.max(axis=1)
-    return _cross(pairs, clusters.start, corners.reshape(-1, 9), low, high, clusters.element, margin)
+    element = np.repeat(clusters.element, np.diff(clusters.start))
+    found = [(np.empty((0, 2, 3)), np.empty((0, 2), np.int64))]
+    for first in range(0, len(pairs), TOGETHER):
+        meeting = _triangles_that_meet(pairs[first : first + TOGETHER], clusters.start, low, high)
+        found.append(_cross(meeting, corners.reshape(-1, 9), element, margin))
+    ends, owners = zip(*found)
+    return np.concatenate(ends), np.concatenate(owners)
 
 
 @compiled(REAL_ROWS, REAL_ROWS, INTEGERS)
@@ -99,20 +107,10 @@ def _near(low: Array, high: Array, element: Numbers) -> Numbers:
     return found[:made]
 
 
-@compiled(INTEGER_ROWS, INTEGERS, REAL_ROWS, REAL_ROWS, REAL_ROWS, INTEGERS, REAL)
-def _cross(
-    pairs: Numbers, start: Numbers, corners: Array, low: Array, high: Array, element: Numbers, margin: float
-) -> tuple[Array, Numbers]:
-    """The lines in which triangles (T, 9), each in its box of two corners (T, 3), of pairs of clusters cross.
-
-    Each has corners on both sides of the other, and what they have of the line that both planes share overlaps (Möller, “A Fast
-    Triangle-Triangle Intersection Test”, 1997).
-    """
-    ends, owners, made = np.empty((1024, 2, 3)), np.empty((1024, 2), np.int64), 0
-    both = np.empty((2, 3, 3))
-    normal, distance = np.empty((2, 3)), np.empty((2, 3))
-    u, v, way = np.empty(3), np.empty(3), np.empty(3)
-    spots, along = np.empty((2, 2, 3)), np.empty((2, 2))
+@compiled(INTEGER_ROWS, INTEGERS, REAL_ROWS, REAL_ROWS)
+def _triangles_that_meet(pairs: Numbers, start: Numbers, low: Array, high: Array) -> Numbers:
+    """(n, 2) triangles of pairs of clusters whose boxes, from ``low`` to ``high`` (T, 3), overlap."""
+    found, made = np.empty((1024, 2), np.int64), 0
     least, most, meeting = np.empty(3), np.empty(3), np.empty(64, np.int64)
     for p in range(len(pairs)):
         a, b = pairs[p, 0], pairs[p, 1]
@@ -147,63 +145,84 @@ def _cross(
                     apart = apart or low[i, k] > high[j, k] or high[i, k] < low[j, k]
                 if apart:
                     continue
-                for c in range(3):
-                    for k in range(3):
-                        both[0, c, k], both[1, c, k] = corners[i, 3 * c + k], corners[j, 3 * c + k]
-                whole = True
-                for t in range(2):
-                    for k in range(3):
-                        u[k], v[k] = both[t, 1, k] - both[t, 0, k], both[t, 2, k] - both[t, 0, k]
-                    normal[t, 0] = u[1] * v[2] - u[2] * v[1]
-                    normal[t, 1] = u[2] * v[0] - u[0] * v[2]
-                    normal[t, 2] = u[0] * v[1] - u[1] * v[0]
-                    length = np.sqrt(normal[t, 0] ** 2 + normal[t, 1] ** 2 + normal[t, 2] ** 2)
-                    if length < 1e-18:
-                        whole = False
-                    else:
-                        for k in range(3):
-                            normal[t, k] /= length
-                if not whole:
-                    continue
-                crosses = True
-                for t in range(2):  # corners of t from the plane of the other
-                    before, behind = False, False
-                    for c in range(3):
-                        d = 0.0
-                        for k in range(3):
-                            d += (both[t, c, k] - both[1 - t, 0, k]) * normal[1 - t, k]
-                        distance[t, c] = d
-                        before, behind = before or d > margin, behind or d < -margin
-                    crosses = crosses and before and behind
-                if not crosses:
-                    continue
-                way[0] = normal[0, 1] * normal[1, 2] - normal[0, 2] * normal[1, 1]
-                way[1] = normal[0, 2] * normal[1, 0] - normal[0, 0] * normal[1, 2]
-                way[2] = normal[0, 0] * normal[1, 1] - normal[0, 1] * normal[1, 0]
-                for t in range(2):
-                    found = 0
-                    for c in range(3):
-                        d, e = distance[t, c], distance[t, (c + 1) % 3]
-                        if (d > 0) != (e > 0) and found < 2:
-                            along[t, found] = 0.0
-                            for k in range(3):
-                                spots[t, found, k] = both[t, c, k] + (both[t, (c + 1) % 3, k] - both[t, c, k]) * (d / (d - e))
-                                along[t, found] += spots[t, found, k] * way[k]
-                            found += 1
-                    if found < 2:
-                        along[t, 1] = along[t, 0]
-                    elif along[t, 0] > along[t, 1]:
-                        along[t, 0], along[t, 1] = along[t, 1], along[t, 0]
-                        for k in range(3):
-                            spots[t, 0, k], spots[t, 1, k] = spots[t, 1, k], spots[t, 0, k]
-                first = 0 if along[0, 0] >= along[1, 0] else 1
-                last = 0 if along[0, 1] <= along[1, 1] else 1
-                if along[last, 1] - along[first, 0] <= margin * np.sqrt(way[0] ** 2 + way[1] ** 2 + way[2] ** 2):
-                    continue
-                if made == len(ends):
-                    ends, owners = np.concatenate((ends, ends)), np.concatenate((owners, owners))
-                for k in range(3):
-                    ends[made, 0, k], ends[made, 1, k] = spots[first, 0, k], spots[last, 1, k]
-                owners[made, 0], owners[made, 1] = element[a], element[b]
+                if made == len(found):
+                    found = np.concatenate((found, found))
+                found[made, 0], found[made, 1] = i, j
                 made += 1
+    return found[:made]
+
+
+@compiled(INTEGER_ROWS, REAL_ROWS, INTEGERS, REAL)
+def _cross(meeting: Numbers, corners: Array, element: Numbers, margin: float) -> tuple[Array, Numbers]:
+    """The lines in which pairs of triangles, of all (T, 9), cross; whose each triangle is, is its ``element``.
+
+    Each has corners on both sides of the other, and what they have of the line that both planes share overlaps (Möller, “A Fast
+    Triangle-Triangle Intersection Test”, 1997).
+    """
+    ends, owners, made = np.empty((1024, 2, 3)), np.empty((1024, 2), np.int64), 0
+    both = np.empty((2, 3, 3))
+    normal, distance = np.empty((2, 3)), np.empty((2, 3))
+    u, v, way = np.empty(3), np.empty(3), np.empty(3)
+    spots, along = np.empty((2, 2, 3)), np.empty((2, 2))
+    for n in range(len(meeting)):
+        i, j = meeting[n, 0], meeting[n, 1]
+        for c in range(3):
+            for k in range(3):
+                both[0, c, k], both[1, c, k] = corners[i, 3 * c + k], corners[j, 3 * c + k]
+        whole = True
+        for t in range(2):
+            for k in range(3):
+                u[k], v[k] = both[t, 1, k] - both[t, 0, k], both[t, 2, k] - both[t, 0, k]
+            normal[t, 0] = u[1] * v[2] - u[2] * v[1]
+            normal[t, 1] = u[2] * v[0] - u[0] * v[2]
+            normal[t, 2] = u[0] * v[1] - u[1] * v[0]
+            length = np.sqrt(normal[t, 0] ** 2 + normal[t, 1] ** 2 + normal[t, 2] ** 2)
+            if length < 1e-18:
+                whole = False
+            else:
+                for k in range(3):
+                    normal[t, k] /= length
+        if not whole:
+            continue
+        crosses = True
+        for t in range(2):  # corners of t from the plane of the other
+            before, behind = False, False
+            for c in range(3):
+                d = 0.0
+                for k in range(3):
+                    d += (both[t, c, k] - both[1 - t, 0, k]) * normal[1 - t, k]
+                distance[t, c] = d
+                before, behind = before or d > margin, behind or d < -margin
+            crosses = crosses and before and behind
+        if not crosses:
+            continue
+        way[0] = normal[0, 1] * normal[1, 2] - normal[0, 2] * normal[1, 1]
+        way[1] = normal[0, 2] * normal[1, 0] - normal[0, 0] * normal[1, 2]
+        way[2] = normal[0, 0] * normal[1, 1] - normal[0, 1] * normal[1, 0]
+        for t in range(2):
+            found = 0
+            for c in range(3):
+                d, e = distance[t, c], distance[t, (c + 1) % 3]
+                if (d > 0) != (e > 0) and found < 2:
+                    along[t, found] = 0.0
+                    for k in range(3):
+                        spots[t, found, k] = both[t, c, k] + (both[t, (c + 1) % 3, k] - both[t, c, k]) * (d / (d - e))
+                        along[t, found] += spots[t, found, k] * way[k]
+                    found += 1
+            if found < 2:
+                along[t, 1] = along[t, 0]
+            elif along[t, 0] > along[t, 1]:
+                along[t, 0], along[t, 1] = along[t, 1], along[t, 0]
+                for k in range(3):
+                    spots[t, 0, k], spots[t, 1, k] = spots[t, 1, k], spots[t, 0, k]
+        first = 0 if along[0, 0] >= along[1, 0] else 1
+        last = 0 if along[0, 1] <= along[1, 1] else 1
+        if along[last, 1] - along[first, 0] <= margin * np.sqrt(way[0] ** 2 + way[1] ** 2 + way[2] ** 2):
+            continue
+        if made == len(ends):
+            ends, owners = np.concatenate((ends, ends)), np.concatenate((owners, owners))
+        for k in range(3):
+            ends[made, 0, k], ends[made, 1, k] = spots[first, 0, k], spots[last, 1, k]
+        owners[made, 0], owners[made, 1] = element[i], element[j]
+        made += 1
     return ends[:made], owners[:made]
