@@ -364,14 +364,14 @@ def test_what_a_cut_does_to_a_type_and_to_a_part(hand) -> None:
     hand.window.contact_sheet.recall("cross")
     start = hand.picture()
     session.pick()
-    overview.treated.button.click()
+    overview.cutting.treated.button.click()
     assert [row.name for row in session.stage.treatments.rows] == ["Furniture", "Railings", "Trees"]
     assert not any(session.building.elements[e].type == "IfcFurniture" for f in session.left().faces for e in f.section.element)
     overview._treat(session.stage.treatments.rows[0].model_copy(update={"does": "slice"}))
     assert any(session.building.elements[e].type == "IfcFurniture" for f in session.left().faces for e in f.section.element)
     sliced = hand.picture()
     assert different(start, sliced) > 0.0005
-    overview._add_type(overview.add_type.findData("IfcSlab"))
+    overview.cutting._add_type(overview.cutting.add_type.findData("IfcSlab"))
     assert session.stage.treatments.rows[-1].does == "keep whole"
     overview._untreat("Slab")
     assert different(sliced, hand.picture()) == 0

@@ -94,7 +94,7 @@ def test_from_the_first_minute_to_the_client(fresh, tmp_path: Path, monkeypatch:
 
     # Try things out; both scenes come back exactly, pixel by pixel, by key and by click.
     hand.drag(hand.stage, (300, 300), (420, 330))
-    window.inspector.overview.switches["edges"].click()
+    window.inspector.overview.look.switches["edges"].click()
     session.pick(cut=session.stage.cuts[0].id)
     hand.do("cut_on")
     assert session.project.differs_from_scene

@@ -225,7 +225,7 @@ def test_poche_rules_change_the_fill(hand) -> None:
     before = hand.picture()
     faces = session.left().faces[0].poche
     session.pick()
-    overview.merge.click()
+    overview.cutting.merge.click()
     merged = session.left().faces[0].poche
     assert len(merged.polygons) < len(faces.polygons)
     assert shapely.area(shapely.union_all(merged.polygons)) == pytest.approx(
@@ -237,7 +237,7 @@ def test_poche_rules_change_the_fill(hand) -> None:
     overview._rule("sheet", "Sheets are", 0.05)
     overview._rule("earth", "Ground goes down", 2.0)
     assert (session.stage.poche.sheet, session.stage.poche.earth) == (0.05, 2.0)
-    overview.gap.entered.emit(0.004)
+    overview.cutting.gap.entered.emit(0.004)
     assert session.stage.poche.gap == 0.004 and overview.gap_by_size.isEnabled()
     overview.gap_by_size.click()
     assert session.stage.poche.gap is None

@@ -95,7 +95,7 @@ def test_lines_are_hidden_by_clicks_listed_weighed_and_taken_back(section: Hand)
     # The scene keeps it, in its part that is called notes; its picture is out of date until it is saved.
     assert session.project.differs_from_scene
     # Listed; made heavier there, which shows it again; taken back.
-    box = window.inspector.overview.touching_up
+    box = window.inspector.overview.notes.touching_up
     box.button.setChecked(True)
     assert box.rows.count() == 1 and element.name in box.rows.item(0).text()
     box.rows.item(0).setSelected(True)

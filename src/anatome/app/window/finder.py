@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QEvent, QModelIndex, QObject, QPersistentModelIndex, QRect, QSize, Qt
+from PySide6.QtCore import QEvent, QModelIndex, QObject, QPersistentModelIndex, QRect, QSize, Qt, QTimer
 from PySide6.QtGui import QColor, QIcon, QKeyEvent, QPainter, QPixmap
 from PySide6.QtWidgets import (
     QDialog,
@@ -81,6 +81,12 @@ class Finder(QDialog):
         self.field.setFocus()
         self.found.currentItemChanged.connect(lambda item: self.tip.setText(item.toolTip() if item is not None else ""))
         self._search("")
+        QTimer.singleShot(0, self, self._prepare)
+
+    def _prepare(self) -> None:
+        """Before the first letter comes, piece by piece."""
+        if self._findables.prepare():
+            QTimer.singleShot(0, self, self._prepare)
 
     def _search(self, words: str) -> None:
         self.found.clear()

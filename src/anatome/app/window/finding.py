@@ -123,6 +123,10 @@ class Findables:
             yield from self._looks()
             yield from self._groups()
 
+    def prepare(self) -> bool:
+        """Make something of what will be looked through, and return whether there is more: what takes long, in pieces."""
+        return self._session.is_open and self._inspector.make_next()
+
     def best(self, typed: str, most: int) -> list[Findable]:
         """Return what answers best; without a word the commands in their order."""
         if not typed.strip():

@@ -49,11 +49,8 @@ from anatome.app.key_drawings.flat_panel import FlatPanel
 from anatome.app.key_drawings.kinds import KeyElevation, KeyElevationPanel, KeyPlan, KeyPlanPanel
 from anatome.app.panels.contact_sheet import ContactSheet
 from anatome.app.panels.inspector import Inspector
-from anatome.app.panels.inspector.film_page import FilmPage
-from anatome.app.panels.inspector.page import remember_folds
 from anatome.app.panels.inspector.parts_strip import PartsStrip
 from anatome.app.panels.inspector.shared_look import SharedLook
-from anatome.app.panels.inspector.sheet_page import SheetPage
 from anatome.app.panels.opening import OpeningPage
 from anatome.app.panels.parts import Parts
 from anatome.app.panels.scenes.pull import HEIGHT as PULL_HEIGHT
@@ -155,10 +152,9 @@ class MainWindow(QMainWindow):
         limit_cache(cache_gigabytes() * 10**9)
         self.scout = ScoutStrip(self.session)
         self.parts = Parts(self.session, self.actions_)
-        sheet_page = SheetPage(self.session, self.desk, self.sheet_contents, self.actions_, self.commands)
-        film_page = FilmPage(self.session, self.film_desk, self.actions_, self.commands.films)
         self.inspector = Inspector(
-            *(self.session, self.stage, self.stage_input, self.actions_, self.commands, sheet_page, film_page, self.desk.close)
+            *(self.session, self.stage, self.stage_input, self.actions_, self.commands),
+            *(self.desk, self.film_desk, self.sheet_contents, self._settings),
         )
         self.shared_look = SharedLook(self.session, self.actions_)
         self.parts_strip = PartsStrip(self.session, self.commands.scene_parts)
@@ -234,7 +230,6 @@ class MainWindow(QMainWindow):
             middle.addWidget(widget)
         middle.setStretchFactor(1, 1)
         middle.setSizes([280, 738, 262])
-        remember_folds(self.inspector, self._settings)
         self.places = Places(middle, panels, self.stage, self._settings)
         for panel in (self.key_plan_panel, self.key_elevation_panel):
             panel.grow_wanted.connect(partial(self.places.swap, panel))

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QGridLayout, QToolButton, QWidget
 
 from anatome.app.base import theme, units
-from anatome.app.stage.figures import picture_of
+from anatome.app.stage.figures import Array, picture_of
 from anatome.site.kinds import KINDS, Kind
 
 COLUMNS = 6
@@ -21,7 +21,8 @@ class FigureButton(QToolButton):
 
     def __init__(self, kind: Kind) -> None:
         super().__init__()
-        self._outlines = picture_of(kind.name)
+        self._kind = kind.name
+        self._outlines: tuple[Array, ...] = ()
         self.setFixedSize(SIZE)
         self.setCheckable(True)
         self.setToolTip(f"{kind.words}, {units.length(kind.height, 2)} at first")
@@ -29,6 +30,9 @@ class FigureButton(QToolButton):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
+        if not self._outlines:
+            QTimer.singleShot(0, self, self._draw)  # a tree takes a while to draw: one after another
+            return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         colours = theme.current()
@@ -46,6 +50,10 @@ class FigureButton(QToolButton):
             corners = [QPointF(box.center().x() + (x - middle) * scale, box.bottom() - (y - low[1]) * scale) for x, y in outline]
             painter.drawPolygon(QPolygonF(corners))
         painter.end()
+
+    def _draw(self) -> None:
+        self._outlines = self._outlines or picture_of(self._kind)
+        self.update()
 
 
 class FigureButtons(QWidget):

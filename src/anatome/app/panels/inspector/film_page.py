@@ -147,12 +147,6 @@ class FilmPage(Page):
 
     # Doing -----------------------------------------------------------------------------------------------------
 
-    @property
-    def is_wanted(self) -> bool:
-        """Whether this page is to be shown: a film is open, and nothing else is picked."""
-        picked = self._session.picked
-        return self._desk.film is not None and (picked.shot is not None or picked == type(picked)())
-
     def _change(self, said: str, merge: str | None = None, **changes: object) -> None:
         self._commands.change(said, merge, **changes)
 

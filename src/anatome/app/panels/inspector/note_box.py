@@ -4,28 +4,38 @@ from __future__ import annotations
 
 from typing import get_args
 
-from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QPushButton
+from PySide6.QtWidgets import QCheckBox, QComboBox, QFormLayout, QPushButton, QWidget
 
 from anatome.app.base.actions import Actions, panel_button
 from anatome.app.base.numbers import CountBox
+from anatome.app.commands.touching_up import TouchUpCommands
 from anatome.app.document.session import Session
-from anatome.app.panels.inspector.page import Fold, label
+from anatome.app.panels.inspector.page import bare_column, label
 from anatome.app.panels.inspector.style_row import StyleRow
+from anatome.app.panels.inspector.touch_up_box import TouchUpBox
 from anatome.app.stage.stage import Stage
 from anatome.notes.facts import FINENESS
 from anatome.notes.lettering import HEIGHTS
 from anatome.notes.note import Fraction, NoteStyle
 from anatome.scenes import note_edits
+from anatome.scenes.project import StageState
 
 UNITS = (("Metres", "m"), ("Centimetres", "cm"), ("Millimetres", "mm"), ("Feet and inches", "ft"))
 
 
-class NoteBox(Fold):
-    """Folded at first; says in its heading how many there are."""
+def notes_words(stage: StageState) -> str:
+    """Return the heading of the notes: how many there are, and whether they are shown."""
+    count = len(stage.notes)
+    return f"Notes, {count}" + ("" if stage.notes_shown else ", not shown") if count else "Notes"
 
-    def __init__(self, session: Session, stage: Stage, actions: Actions) -> None:
-        super().__init__("Notes", "Dimensions, levels, labels and names on the picture")
+
+class NoteBox(QWidget):
+    """How notes are written; touching up lines is a section of it."""
+
+    def __init__(self, session: Session, stage: Stage, actions: Actions, touching_up: TouchUpCommands) -> None:
+        super().__init__()
         self._session, self._noted = session, stage.noted
+        column = bare_column(self)
         form = QFormLayout()
         self.height_choice = QComboBox()
         for height in HEIGHTS:
@@ -53,16 +63,18 @@ class NoteBox(Fold):
         self.veil.setToolTip("So that they can be read on anything")
         self.veil.clicked.connect(lambda on: self._set("Paper behind words", veil=on))
         form.addRow("", self.veil)
-        self.column.addLayout(form)
+        column.addLayout(form)
         self.style_row = StyleRow(session, self._take, of_all=True)
-        self.column.addWidget(self.style_row)
+        column.addWidget(self.style_row)
         for name in ("dress", "pick_notes"):
-            self.column.addWidget(panel_button(actions[name]))
+            column.addWidget(panel_button(actions[name]))
         self.gone = label("", "warning")
         self.pick_gone = QPushButton("Pick those")
         self.pick_gone.clicked.connect(lambda: session.pick(notes=[m.note for m in self._noted.gone()]))
-        self.column.addWidget(self.gone)
-        self.column.addWidget(self.pick_gone)
+        column.addWidget(self.gone)
+        column.addWidget(self.pick_gone)
+        self.touching_up = TouchUpBox(session, stage, actions, touching_up)
+        column.addWidget(self.touching_up)
 
     def _take(self, style: NoteStyle | None, said: str) -> None:
         if style is not None:
@@ -80,7 +92,6 @@ class NoteBox(Fold):
         style = stage.note_style
         self.style_row.show_style(style, style)
         count = len(stage.notes)
-        self.button.setText(f"Notes, {count}" + ("" if stage.notes_shown else ", not shown") if count else "Notes")
         self.height_choice.setCurrentIndex(self.height_choice.findData(style.height))
         self.unit.setCurrentIndex(self.unit.findData(style.unit))
         self.decimals.blockSignals(True)
@@ -97,3 +108,4 @@ class NoteBox(Fold):
         )
         for widget in (self.gone, self.pick_gone):
             widget.setVisible(bool(gone))
+        self.touching_up.refresh()

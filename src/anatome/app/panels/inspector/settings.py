@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from anatome.app.base.swatch import Swatch
+from anatome.app.panels.inspector.later import make_next
 from anatome.app.panels.inspector.page import Fold, Page
 
 FIELDS = (QLineEdit, QComboBox, QAbstractSpinBox, QDateTimeEdit)
@@ -44,6 +45,8 @@ class Setting:
 
 def settings_of(page: Page) -> list[Setting]:
     """Return what of a page can be set now, in the order it stands there."""
+    while make_next(page):
+        pass
     found: list[Setting] = []
     for widget in page.findChildren(QWidget):
         words = _words_of(widget) if _only_folded(widget, page) else ""

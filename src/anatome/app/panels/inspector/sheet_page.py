@@ -104,11 +104,6 @@ class SheetPage(Page):
         self.column.addWidget(self.warning)  # last, where it pushes nothing
         self.column.addStretch()
 
-    @property
-    def is_wanted(self) -> bool:
-        """Whether a sheet is open."""
-        return self._desk.sheet is not None
-
     # Building --------------------------------------------------------------------------------------------------
 
     def _form(self, holder: QWidget) -> QFormLayout:
