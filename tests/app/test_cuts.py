@@ -367,13 +367,13 @@ def test_what_a_cut_does_to_a_type_and_to_a_part(hand) -> None:
     overview.cutting.treated.button.click()
     assert [row.name for row in session.stage.treatments.rows] == ["Furniture", "Railings", "Trees"]
     assert not any(session.building.elements[e].type == "IfcFurniture" for f in session.left().faces for e in f.section.element)
-    overview._treat(session.stage.treatments.rows[0].model_copy(update={"does": "slice"}))
+    overview.cutting._treat(session.stage.treatments.rows[0].model_copy(update={"does": "slice"}))
     assert any(session.building.elements[e].type == "IfcFurniture" for f in session.left().faces for e in f.section.element)
     sliced = hand.picture()
     assert different(start, sliced) > 0.0005
     overview.cutting._add_type(overview.cutting.add_type.findData("IfcSlab"))
     assert session.stage.treatments.rows[-1].does == "keep whole"
-    overview._untreat("Slab")
+    overview.cutting._untreat("Slab")
     assert different(sliced, hand.picture()) == 0
 
     face = session.left().faces[0].section
@@ -551,7 +551,7 @@ def test_gaps_are_listed_and_a_click_goes_there(empty, wait_open, tmp_path: Path
     camera = session.stage.camera
     buttons[0].click()
     assert session.stage.camera.distance < camera.distance
-    empty.window.inspector.overview._rule("gap", "Gaps", 0.01)
+    empty.window.inspector.overview.cutting._rule("gap", "Gaps", 0.01)
     cut_list.fill()
     assert "1 mended" in cut_list.gaps.button.text()
     assert session.left().faces[0].section.areas.sum() == pytest.approx(1.0, rel=0.01)
@@ -634,7 +634,7 @@ def test_scenes_carry_every_kind_of_cut(hand) -> None:
             hand.do("cut_on")
         hand.do("box_shown")
         overview = hand.window.inspector.overview
-        overview._merge("merge", "", True)
+        overview.cutting._merge("merge", "", True)
         assert session.project.differs_from_scene and different(first, hand.picture()) > 0.01
         hand.window.contact_sheet.recall(scene)
         assert (hand.picture() == first).all() and session.project.scene(scene).state == state

@@ -89,6 +89,8 @@ def walked(hand, screen: QSize) -> list[str]:
     found: list[str] = []
 
     def look(what: str) -> None:
+        while window.inspector.make_next():
+            pass
         for fold in window.inspector.findChildren(Fold):
             fold.button.setChecked(True)
         own = ["not looked at yet"]

@@ -13,14 +13,17 @@ from PIL import Image
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMenu, QMessageBox, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QComboBox, QFileDialog, QLineEdit, QMenu, QMessageBox, QPushButton, QWidget
 
+from anatome.app.base.calm_fields import KNOWN
 from anatome.app.commands.all import MENUS
 from anatome.app.document.recent import Recent
-from anatome.app.panels.inspector.page import Fold
+from anatome.app.panels.inspector.later import LaterFold
+from anatome.app.panels.inspector.page import Fold, Page
 from anatome.app.send_out.drawings import DrawingDialog
 from anatome.app.send_out.pictures import PictureDialog
 from anatome.app.stage.overlay import mark_box
+from anatome.app.window.finder import Finder
 from anatome.app.window.keys import KeysDialog
 from anatome.app.window.main_window import MainWindow
 from anatome.cuts.cut import SectionPlane
@@ -126,6 +129,27 @@ def test_the_page_of_the_picture_fits_and_its_sections_stay_as_they_were_left(ha
     qtbot.waitUntil(lambda: bar.maximum() == 0)
 
 
+def test_what_nobody_looks_at_is_not_made(fresh) -> None:
+    """A page when something is picked, a section when it is unfolded; how its own sections were left is known then."""
+    window, session, qtbot = fresh.window, fresh.window.session, fresh.qtbot
+    inspector, overview = window.inspector, window.inspector.overview
+    assert inspector.findChildren(Page) == [overview]
+    window._settings.setValue("fold Colours", True)
+    window.commands.files.open_demo()
+    qtbot.waitUntil(lambda: session.is_open and not window.documents.busy, timeout=60_000)
+    section = next(fold for fold in overview.findChildren(Fold) if fold.name == "Look")
+    assert not section.content.findChildren(QComboBox)
+    QTest.mouseClick(section.button, Qt.MouseButton.LeftButton)
+    assert overview.look.name.text() == session.stage.look.name and overview.look.name.isVisible()
+    assert overview.look.swatches["paper"].isVisible() and all(box.property(KNOWN) for box in section.findChildren(QComboBox))
+    finder = Finder(window, window._findables)
+    finder.open()
+    qtbot.waitUntil(lambda: all(fold.is_made for fold in overview.findChildren(LaterFold)))
+    finder.reject()
+    session.pick(cut=session.stage.cuts[0].id)
+    assert set(inspector.findChildren(Page)) == {overview, inspector.cut} and inspector.cut.isVisible()
+
+
 @pytest.mark.usefixtures("large")
 def test_the_overview_frames_and_dresses_the_picture(hand) -> None:
     session, page = hand.window.session, hand.window.inspector.overview
@@ -150,10 +174,10 @@ def test_the_overview_frames_and_dresses_the_picture(hand) -> None:
     assert np.ptp(coloured.astype(int), axis=2).mean() > 2 * spread.mean()
     hand.do("view Axonometric, front left")
     session.look_from(session.stage.camera.zoomed(0.3, target))  # the ground shows beyond the terrain
-    page.switches["shade"].click()  # which scenes of tests have not
+    page.look.switches["shade"].click()  # which scenes of tests have not
     for key in ("edges", "ground", "shade"):
         before = hand.picture()
-        page.switches[key].click()
+        page.look.switches[key].click()
         lighter = hand.picture().astype(int) - before  # none of them adds anything dark
         assert (lighter > 8).any(axis=2).mean() > 0.002 and (lighter < -8).any(axis=2).mean() < 0.002, key
     assert session.history.undo_label == "Soft shade off"
@@ -376,6 +400,8 @@ def test_no_page_of_the_inspector_is_wider_than_its_place(large) -> None:
     inspector = window.inspector
 
     def check(what: str) -> None:
+        while inspector.make_next():
+            pass
         for fold in inspector.findChildren(Fold):
             fold.button.setChecked(True)
         QApplication.processEvents()

@@ -234,12 +234,12 @@ def test_poche_rules_change_the_fill(hand) -> None:
     after = hand.picture()
     dark = (before.astype(int).sum(axis=2) < 130).sum(), (after.astype(int).sum(axis=2) < 130).sum()
     assert abs(dark[1] - dark[0]) < 0.02 * dark[0]
-    overview._rule("sheet", "Sheets are", 0.05)
-    overview._rule("earth", "Ground goes down", 2.0)
+    overview.cutting._rule("sheet", "Sheets are", 0.05)
+    overview.cutting._rule("earth", "Ground goes down", 2.0)
     assert (session.stage.poche.sheet, session.stage.poche.earth) == (0.05, 2.0)
     overview.cutting.gap.entered.emit(0.004)
-    assert session.stage.poche.gap == 0.004 and overview.gap_by_size.isEnabled()
-    overview.gap_by_size.click()
+    assert session.stage.poche.gap == 0.004 and overview.cutting.gap_by_size.isEnabled()
+    overview.cutting.gap_by_size.click()
     assert session.stage.poche.gap is None
     for _ in range(2):
         hand.do("undo")
