@@ -84,7 +84,8 @@ def load_ahead() -> None:
 
     def load() -> None:
         prepare()
-        import scipy.ndimage  # noqa: F401
+        import scipy.ndimage
+        import scipy.spatial  # noqa: F401
 
     begin_thread("loading ahead", load)
 

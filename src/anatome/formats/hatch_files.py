@@ -7,18 +7,19 @@ import math
 import re
 from collections.abc import Iterable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import numpy as np
-from ezdxf.tools.pattern import parse
-from fontTools.pens.recordingPen import RecordingPen
-from fontTools.svgLib.path import SVGPath
-from lxml import etree
 from pydantic import ValidationError
 
 from anatome.bezier import bezier
 from anatome.lengths import INCH
 from anatome.look.hatches import DENSEST, Family, Hatch, HatchFile, Tile
 from anatome.problems import Problem
+
+if TYPE_CHECKING:
+    from fontTools.pens.recordingPen import RecordingPen
+    from lxml import etree
 
 KINDS = "Hatches (*.json *.pat *.svg)"
 LARGEST = 4_000_000
@@ -74,6 +75,8 @@ def _check(hatch: Hatch, file: str) -> None:
 def _patterns(data: bytes, path: Path) -> tuple[Hatch, ...]:
     """A line with a star, a name and words, then a line for each family: angle, x and y of its origin, how far the next line is
     shifted along and lies apart, dashes and with a minus gaps, 0 for a dot."""
+    from ezdxf.tools.pattern import parse  # slow to load, and rarely wanted, as those of tiles are
+
     text = _text(data)
     told = re.search(r"^;%UNITS\s*=\s*(MM|INCH)", text, re.IGNORECASE | re.MULTILINE)
     words = dict(re.findall(r"^\*([^,\r\n]+),([^\r\n]*)", text, re.MULTILINE))
@@ -153,6 +156,10 @@ def _in_turn(dashes: Iterable[float]) -> tuple[tuple[float, ...] | None, float]:
 
 def _tile(data: bytes, path: Path) -> tuple[Hatch, ...]:
     """A drawing is one tile: as large as it says, its lines repeated both ways. Fills and widths are not read."""
+    from fontTools.pens.recordingPen import RecordingPen
+    from fontTools.svgLib.path import SVGPath
+    from lxml import etree
+
     try:
         root = etree.fromstring(data, etree.XMLParser(resolve_entities=False, no_network=True, huge_tree=False))
     except etree.XMLSyntaxError as error:

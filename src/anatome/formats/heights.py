@@ -11,8 +11,6 @@ from pathlib import Path
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
-from scipy.interpolate import LinearNDInterpolator, NearestNDInterpolator
-from scipy.ndimage import map_coordinates
 
 from anatome.problems import Problem
 from anatome.site.relief import MOST_HEIGHTS, Relief
@@ -67,6 +65,9 @@ def read_heights(path: Path) -> Heights:
 def relief_round(heights: Heights, middle: Array, reach: float, name: str = "") -> Relief:
     """Return the heights within ``reach`` metres of (2,) a place in the coordinates of the file, along both axes, in steps as the
     file has them or as many as a project holds. Gaps take what lies nearest. Raises Problem where none lie there."""
+    from scipy.interpolate import NearestNDInterpolator  # slow to load
+    from scipy.ndimage import map_coordinates
+
     rows, columns = heights.values.shape
     low = np.maximum(np.floor((middle - reach - (heights.west, heights.south)) / heights.step), 0).astype(int)
     high = np.minimum(np.ceil((middle + reach - (heights.west, heights.south)) / heights.step), (columns - 1, rows - 1)).astype(
@@ -155,6 +156,8 @@ def _scattered(points: Array) -> Heights:
         with np.errstate(invalid="ignore", divide="ignore"):
             mean = np.bincount(cell, points[:, 2], size.prod()) / count
         return Heights(float(low[0] + step / 2), float(low[1] + step / 2), step, mean.reshape(size[1], size[0]))
+    from scipy.interpolate import LinearNDInterpolator
+
     grid = np.meshgrid(np.arange(low[0], high[0] + step / 2, step), np.arange(low[1], high[1] + step / 2, step))
     return Heights(
         float(low[0]),

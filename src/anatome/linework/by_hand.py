@@ -11,7 +11,6 @@ from dataclasses import dataclass, replace
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from anatome.linework.drawing import Area, Drawing, Layer, Ring, Strokes
 from anatome.look.look import Look, mixed
@@ -165,6 +164,8 @@ def _crossings(strokes: Sequence[Strokes], chains: Sequence[_Chains]) -> list[ND
         return [None] * len(chains)
     spots = np.concatenate([ends[n].reshape(-1, 2) for n in chosen])
     ways = _unit(spots - np.concatenate([inward[n].reshape(-1, 2) for n in chosen]))
+    from scipy.spatial import cKDTree  # slow to load
+
     pairs = cKDTree(spots).query_pairs(2 * MEET, output_type="ndarray")
     aslant = np.abs(np.einsum("ij,ij->i", ways[pairs[:, 0]], ways[pairs[:, 1]])) < CORNER
     past = np.zeros(len(spots), bool)

@@ -11,7 +11,6 @@ from zlib import crc32
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import KDTree
 
 from anatome.model.building import Building, Element
 from anatome.model.shapes import Shapes, shapes_of
@@ -173,6 +172,8 @@ def _standing_alike(pairs: _Pairs, was: Shapes, now: Shapes) -> list[tuple[int, 
     before, after = pairs.left
     if not len(before) or not len(after):
         return []
+    from scipy.spatial import KDTree  # slow to load
+
     here, there = (np.hstack([s.middle[n], s.own[n], s.stance[n]]) for s, n in ((was, before), (now, after)))
     near = KDTree(there).query_ball_point(here, SAME, p=np.inf)
     found = [(one, other) for one, places in zip(before.tolist(), near) for other in after[places].tolist()]
@@ -181,6 +182,8 @@ def _standing_alike(pairs: _Pairs, was: Shapes, now: Shapes) -> list[tuple[int, 
 
 def _of_one_kind(pairs: _Pairs, was: Shapes, now: Shapes) -> list[tuple[int, int]]:
     """Those of one type and, numbers at its end aside, one name; the nearest first."""
+    from scipy.spatial import KDTree
+
     before, after = (
         _grouped(elements, numbers) for elements, numbers in zip((pairs.before, pairs.after), pairs.left, strict=True)
     )

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import KDTree
 
 from anatome.model.building import Building
 from anatome.model.crossings import boxes_in_boxes, crossing_themselves, crossings
@@ -120,6 +119,8 @@ def turns_round(corners: NDArray[np.float64], place: NDArray[np.float64]) -> flo
 
 def _doubled(building: Building) -> Numbers:
     shapes = shapes_of(building)
+    from scipy.spatial import KDTree  # slow to load
+
     found = KDTree(np.hstack([shapes.middle, shapes.own, shapes.stance])).query_pairs(
         max(building.tolerance, 1e-6), p=np.inf, output_type="ndarray"
     )

@@ -12,9 +12,6 @@ from html import escape
 from importlib.resources import files
 from string import Template
 
-from fontTools.subset import Options, Subsetter
-from fontTools.ttLib import TTFont
-
 from anatome.look.look import Rgb, hex_of, mixed, rgb
 from anatome.notes.lettering import font_file
 from anatome.page.fitting import text_of
@@ -250,6 +247,9 @@ def _luminance(colour: Rgb) -> float:
 
 def _face(letters: str, strong: bool) -> str:
     """The shipped letters that are needed, as a rule of style."""
+    from fontTools.subset import Options, Subsetter  # slow to load
+    from fontTools.ttLib import TTFont
+
     options = Options(flavor="woff", notdef_outline=True, layout_features=["kern", "tnum", "liga"])
     font = TTFont(font_file(strong))
     subsetter = Subsetter(options)

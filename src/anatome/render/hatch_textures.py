@@ -5,7 +5,6 @@ from __future__ import annotations
 import moderngl
 import numpy as np
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from anatome.look.hatches import LEAST, MOST_DASHES, Hatch, Tile
 from anatome.render.programs import UNITS
@@ -74,5 +73,7 @@ def _distances(tile: Tile) -> NDArray[np.float32]:
     x, y = np.meshgrid((np.arange(TILE) + 0.5) / TILE, (np.arange(TILE) + 0.5) / TILE)
     middles = np.stack([x.ravel(), y.ravel()], axis=1) * size
     # On a torus a place outside of the tile lies in it again.
+    from scipy.spatial import cKDTree  # slow to load
+
     tree = cKDTree(np.concatenate(places) % size, boxsize=size)
     return np.asarray(tree.query(middles)[0], np.float32).reshape(TILE, TILE)

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from functools import cache, partial
-from typing import Any, TypeVar
+from functools import cache
+from typing import TYPE_CHECKING, Any, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 from pydantic import BaseModel
-from scipy.spatial import KDTree
 
 from anatome.cuts.dissection import shown_elements
 from anatome.cuts.plane import vector
@@ -25,6 +24,9 @@ from anatome.scenes.carrying import carried
 from anatome.scenes.project import ModelReference, Project, Scene, StageState
 from anatome.scenes.whole import meant, whole_of
 from anatome.values import mapped
+
+if TYPE_CHECKING:
+    from scipy.spatial import KDTree
 
 V = TypeVar("V", bound=BaseModel)
 
@@ -61,7 +63,12 @@ def gone_along(value: V, after: Building, found: Comparison) -> V:
     # A name that is gone may come back with the next state, unless something else is called so now.
     names: Names = {old: new for old, new in found.names.items() if new is not None or _in_use(old, after)}
     gone = {old for old, new in found.names.items() if new is None}
-    corners = cache(partial(KDTree, after.vertices))  # of no use where no note is on what is gone
+
+    @cache
+    def corners() -> KDTree:  # of no use where no note is on what is gone
+        from scipy.spatial import KDTree  # slow to load
+
+        return KDTree(after.vertices)
 
     def waiting(anchor: Anchor) -> Anchor:
         if anchor.on not in gone:

@@ -14,7 +14,6 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from scipy.spatial.transform import Rotation, Slerp
 
 from anatome.view.camera import Array, Camera, vec
 from anatome.view.walking import Met
@@ -170,6 +169,8 @@ class _Turning:
             self._turn = turn
             self._by = (goal - turn + 180.0) % 360.0 - 180.0
         else:
+            from scipy.spatial.transform import Rotation, Slerp  # slow to load
+
             self._slerp = Slerp([0.0, 1.0], Rotation.from_matrix(np.stack([first.T, last.T])))
 
     def at(self, t: float) -> Array:
