@@ -126,7 +126,7 @@ def lathe(profile: Sequence[tuple[float, float]], sides: int) -> Mesh:
     return outward((vertices, triangles))
 
 
-def hull(length: float, beam_width: float, depth: float, stations: int = 36, ribs: int = 10) -> Mesh:
+def hull(length: float, beam_width: float, depth: float, stations: int = 24, ribs: int = 6) -> Mesh:
     """A racing shell with a skin 12 mm thick, open on top, along X about the origin, keel at z = 0."""
     t = np.linspace(-1.0, 1.0, stations)
     half = 0.5 * beam_width * np.maximum(1.0 - np.abs(t) ** 2.6, 0.02) ** 0.85
