@@ -55,6 +55,8 @@ class Hand:
         )
 
     def press(self, key: Qt.Key, modifiers: Qt.KeyboardModifier = Qt.KeyboardModifier.NoModifier) -> None:
+        if QApplication.activeWindow() is None:  # a program that ended late had the keyboard
+            activate(self.window)
         QTest.keyClick(self.window.focusWidget() or self.stage, key, modifiers)
 
     def type_into(self, field: QLineEdit, text: str) -> None:

@@ -70,7 +70,7 @@ def test_the_words_of_the_trade_find_it(hand) -> None:
         assert listed(finder, words)[0] == WANTED[words]
     assert listed(finder, "zqxj") == [] and "Try another word" in finder.tip.text()
     for name in listed(finder, "is")[:8]:
-        thing = next(t for t in hand.window._findables.all() if t.name == name)
+        thing = next(t for t in finder._all if t.name == name)
         said = f"{thing.name} {thing.also} {thing.where} {thing.tip}".lower().replace("-", " ")
         assert any(part.startswith("is") for part in said.split())
 

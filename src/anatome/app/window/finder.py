@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from anatome.app.base import theme
-from anatome.app.window.finding import Findable, Findables
+from anatome.app.window.finding import Findable, Findables, best
 
 MOST, ROWS = 40, 10
 ROW = 29
@@ -53,7 +53,7 @@ class Finder(QDialog):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setWindowTitle("Find anything")
         self.setFixedWidth(600)
-        self._findables = findables
+        self._coming, self._all = findables.pieces(), list[Findable]()
         self._things: list[Findable] = []
         self.field = QLineEdit(placeholderText="A command, a setting, a scene, a look, a part …")
         self.found = QListWidget()
@@ -80,17 +80,26 @@ class Finder(QDialog):
         self.found.itemClicked.connect(self._run)
         self.field.setFocus()
         self.found.currentItemChanged.connect(lambda item: self.tip.setText(item.toolTip() if item is not None else ""))
+        self._take()
         self._search("")
-        QTimer.singleShot(0, self, self._prepare)
+        self._prepare()
 
     def _prepare(self) -> None:
-        """Before the first letter comes, piece by piece."""
-        if self._findables.prepare():
+        """Have all there is before the first letter comes, piece by piece."""
+        if self._take():
             QTimer.singleShot(0, self, self._prepare)
+
+    def _take(self) -> bool:
+        """One more piece of what can be found, if there is one left."""
+        piece = next(self._coming, None)
+        self._all += piece or []
+        return piece is not None
 
     def _search(self, words: str) -> None:
         self.found.clear()
-        self._things = self._findables.best(words, MOST)
+        while words.strip() and self._take():
+            pass
+        self._things = best(words, self._all, MOST)
         for thing in self._things:
             item = QListWidgetItem(thing.icon if thing.icon is not None and not thing.icon.isNull() else self._blank, thing.name)
             item.setSizeHint(QSize(0, ROW))

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import re
 import unicodedata
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
-from functools import lru_cache, partial
+from functools import cached_property, partial
+from itertools import islice
 
 from PySide6.QtGui import QIcon
 
@@ -38,6 +39,20 @@ GROUPS = (
 )
 
 
+class _Words:
+    """A text in small letters without accents, and the words of it: “poche” finds “Poché”."""
+
+    def __init__(self, text: str) -> None:
+        parts = unicodedata.normalize("NFKD", text.lower())
+        self.text = "".join(c for c in parts if not unicodedata.combining(c))
+        self.whole = frozenset(WORD.findall(self.text))
+        self._parts = WORD.findall(self.text.replace("-", " "))
+
+    def begin(self, letters: str) -> bool:
+        """Whether one of them begins so."""
+        return any(part.startswith(letters) for part in self._parts)
+
+
 @dataclass(frozen=True, eq=False)
 class Findable:
     """Something with a name, of a kind; ``also`` are other words for it, ``where`` says where it stands, ``go`` goes there."""
@@ -51,49 +66,53 @@ class Findable:
     icon: QIcon | None = None
     possible: bool = True
 
+    @cached_property
+    def words(self) -> tuple[_Words, _Words, _Words]:
+        """Those of its name, others for it, and what is said of it."""
+        return _Words(self.name), _Words(self.also), _Words(f"{self.where} {self.tip}")
 
-@lru_cache(maxsize=20_000)
-def plain(text: str) -> str:
-    """Return small letters without accents: “poche” finds “Poché”."""
-    return "".join(c for c in unicodedata.normalize("NFKD", text.lower()) if not unicodedata.combining(c))
 
-
-def match(typed: str, thing: Findable) -> float | None:
-    """Return how well something answers what is typed, the less the better; None if it does not.
+def best(typed: str, things: Iterable[Findable], most: int) -> list[Findable]:
+    """Return what answers best; without a word what there is first.
 
     Every word typed has to begin a word of its name or of other words for it, or of what is said of it; or, if it is long
     enough, be part of one of its name.
     """
-    name, also, said = plain(thing.name), plain(thing.also), plain(f"{thing.where} {thing.tip}")
+    wanted = _Words(typed).text.split()
+    if not wanted:
+        return list(islice(things, most))
+    scored = [(score, number, thing) for number, thing in enumerate(things) if (score := _score(wanted, thing)) is not None]
+    return [thing for _, _, thing in sorted(scored, key=lambda found: found[:2])[:most]]
+
+
+def _score(wanted: list[str], thing: Findable) -> float | None:
+    """How well something answers what is typed, the less the better; None if it does not."""
+    name, also, said = thing.words
     score, named = 0.0, 0
-    for word in plain(typed).split():
-        named += word in name
-        if word in WORD.findall(name):
-            score += 0.0 if name.startswith(word) else 0.5
-        elif name.startswith(word):
+    for word in wanted:
+        named += word in name.text
+        if word in name.whole:
+            score += 0.0 if name.text.startswith(word) else 0.5
+        elif name.text.startswith(word):
             score += 0.6
-        elif _begins(word, name):
+        elif name.begin(word):
             score += 1.0
-        elif word in WORD.findall(also):
+        elif word in also.whole:
             score += 1.2
-        elif _begins(word, also):
+        elif also.begin(word):
             score += 2.0
-        elif len(word) >= LONG and word in name:
+        elif len(word) >= LONG and word in name.text:
             score += 2.5
-        elif _begins(word, said):
+        elif said.begin(word):
             score += 4.0
         else:
             return None
-    whole = plain(typed).strip()
-    if len(whole.split()) > 1 and (whole in name or whole in also):
+    whole = " ".join(wanted)
+    if len(wanted) > 1 and (whole in name.text or whole in also.text):
         score -= 0.8
-    if also.startswith(whole):
+    if also.text.startswith(whole):
         score -= 0.7
-    return score + KINDS.index(thing.kind) / 10 + (len(name) / 1000 if named else 0.0)
-
-
-def _begins(word: str, text: str) -> bool:
-    return any(part.startswith(word) for part in WORD.findall(text.replace("-", " ")))
+    return score + KINDS.index(thing.kind) / 10 + (len(name.text) / 1000 if named else 0.0)
 
 
 class Findables:
@@ -113,26 +132,14 @@ class Findables:
         self._of: Building | None = None
         self._parts: list[tuple[str, str, frozenset[str]]] = []
 
-    def all(self) -> Iterator[Findable]:
-        """Yield commands first."""
-        yield from self._of_commands()
+    def pieces(self) -> Iterator[list[Findable]]:
+        """Yield all that can be found in pieces, commands first, so that the window has its time in between."""
+        yield list(self._of_commands())
         if self._session.is_open:
-            yield from self._settings()
-            yield from self._scenes()
-            yield from self._sheets()
-            yield from self._looks()
-            yield from self._groups()
-
-    def prepare(self) -> bool:
-        """Make something of what will be looked through, and return whether there is more: what takes long, in pieces."""
-        return self._session.is_open and self._inspector.make_next()
-
-    def best(self, typed: str, most: int) -> list[Findable]:
-        """Return what answers best; without a word the commands in their order."""
-        if not typed.strip():
-            return list(self._of_commands())[:most]
-        scored = [(score, number, thing) for number, thing in enumerate(self.all()) if (score := match(typed, thing)) is not None]
-        return [thing for _, _, thing in sorted(scored, key=lambda found: found[:2])[:most]]
+            while self._inspector.make_next():
+                yield []
+            for things in (self._settings, self._scenes, self._sheets, self._looks, self._groups):
+                yield list(things())
 
     def _of_commands(self) -> Iterator[Findable]:
         for entry in self._actions.entries():

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import (
     QDateTimeEdit,
     QFormLayout,
     QLabel,
-    QLayout,
+    QLayoutItem,
     QLineEdit,
     QScrollArea,
     QWidget,
@@ -48,50 +48,50 @@ def settings_of(page: Page) -> list[Setting]:
     while make_next(page):
         pass
     found: list[Setting] = []
+    labels = _labels(page)
     for widget in page.findChildren(QWidget):
-        words = _words_of(widget) if _only_folded(widget, page) else ""
+        words = _words_of(widget, labels) if _only_folded(widget, page) else ""
         if words:
             found.append(Setting(words, _where(widget, page), widget.toolTip(), widget))
     return found
 
 
-def _words_of(widget: QWidget) -> str:
+def _words_of(widget: QWidget, labels: dict[QWidget, str]) -> str:
     """What a setting is called; nothing for what is none."""
     if isinstance(widget, Fold):
         return widget.name
     if isinstance(widget, QCheckBox):
         return widget.text()
     if isinstance(widget, Swatch):
-        return f"{_label_of(widget) or widget.text()}, colour"
-    return _label_of(widget) if isinstance(widget, FIELDS) else ""
+        return f"{_label_of(widget, labels) or widget.text()}, colour"
+    return _label_of(widget, labels) if isinstance(widget, FIELDS) else ""
 
 
-def _label_of(field: QWidget) -> str:
+def _label_of(field: QWidget, labels: dict[QWidget, str]) -> str:
     """The words beside a field in the form it stands in, by itself or with others in a row."""
-    holder = field.parentWidget()
-    inner: QWidget = field
-    while holder is not None and not isinstance(holder, Page):
-        for form in _forms(holder.layout()):
-            for row in range(form.rowCount()):
-                label, item = form.itemAt(row, LABEL), form.itemAt(row, FIELD)
-                words = label.widget() if label is not None else None
-                if isinstance(words, QLabel) and item is not None and (item.widget() is inner or _holds(item.layout(), inner)):
-                    return words.text()
-        inner, holder = holder, holder.parentWidget()
-    return ""
+    one: QWidget | None = field
+    while one is not None and one not in labels and not isinstance(one, Page):
+        one = one.parentWidget()
+    return labels.get(one, "") if one is not None else ""
 
 
-def _holds(layout: QLayout | None, widget: QWidget) -> bool:
-    return layout is not None and layout.indexOf(widget) >= 0
+def _labels(page: Page) -> dict[QWidget, str]:
+    """The words beside every field of every form of a page."""
+    found: dict[QWidget, str] = {}
+    for form in page.findChildren(QFormLayout):
+        for row in range(form.rowCount()):
+            label, item = form.itemAt(row, LABEL), form.itemAt(row, FIELD)
+            words = label.widget() if label is not None else None
+            if isinstance(words, QLabel) and item is not None:
+                found |= dict.fromkeys(_in(item), words.text())
+    return found
 
 
-def _forms(layout: QLayout | None) -> list[QFormLayout]:
-    """The forms in a layout, at any depth."""
-    if layout is None:
-        return []
-    items = (layout.itemAt(number) for number in range(layout.count()))
-    inner = [form for item in items if item is not None for form in _forms(item.layout())]
-    return [layout, *inner] if isinstance(layout, QFormLayout) else inner
+def _in(item: QLayoutItem) -> list[QWidget]:
+    """A field, or those of a row of several."""
+    row = item.layout()
+    items = [item] if row is None else [row.itemAt(place) for place in range(row.count())]
+    return [widget for one in items if one is not None and (widget := one.widget()) is not None]
 
 
 def _folds(widget: QWidget, page: Page) -> list[Fold]:
