@@ -29,22 +29,25 @@ class LaterFold(Fold, Generic[B]):
 
     grown = Signal()
 
-    def __init__(self, session: Session, title: str, make: Callable[[], B], tip: str = "", open: bool = False) -> None:
+    def __init__(self, session: Session, title: str, make: Callable[[], B], tip: str = "") -> None:
+        super().__init__(title, tip)
         self._session, self._make = session, make
         self._made: B | None = None
-        super().__init__(title, tip, open)
 
     @property
     def box(self) -> B:
-        """What it holds."""
-        if self._made is None:
-            made = self._made = self._make()
-            assert isinstance(made, QWidget)
-            self.column.addWidget(made)
-            if self._session.is_open:
-                made.refresh()
-            self.grown.emit()
-        return self._made
+        """What it holds, made now if it is not there yet."""
+        return self.fill() if self._made is None else self._made
+
+    def fill(self) -> B:
+        """Make what it holds, and show it as things are now."""
+        made = self._made = self._make()
+        assert isinstance(made, QWidget)
+        self.column.addWidget(made)
+        if self._session.is_open:
+            made.refresh()
+        self.grown.emit()
+        return made
 
     @property
     def is_made(self) -> bool:
@@ -57,21 +60,19 @@ class LaterFold(Fold, Generic[B]):
             self._made.refresh()
 
     def _show(self, on: bool) -> None:
-        if on and self.isVisible():
-            _ = self.box
+        if on and self.isVisible() and not self.is_made:
+            self.fill()
         super()._show(on)
 
     def showEvent(self, event: QShowEvent) -> None:
-        if self.open:
-            _ = self.box
+        if self.open and not self.is_made:
+            self.fill()
         super().showEvent(event)
 
 
-def later(
-    layout: QVBoxLayout, session: Session, title: str, make: Callable[[], B], tip: str = "", open: bool = False
-) -> LaterFold[B]:
+def later(layout: QVBoxLayout, session: Session, title: str, make: Callable[[], B], tip: str = "") -> LaterFold[B]:
     """Return a section at the end of a page whose content is made when it is first wanted."""
-    fold = LaterFold(session, title, make, tip, open)
+    fold = LaterFold(session, title, make, tip)
     layout.addWidget(fold)
     return fold
 
@@ -79,4 +80,6 @@ def later(
 def make_next(holder: QWidget) -> bool:
     """Make what the next section in a widget holds, if one is left whose content is not there yet; return whether there was."""
     left = next((fold for fold in holder.findChildren(LaterFold) if not fold.is_made), None)
-    return left is not None and left.box is not None
+    if left is not None:
+        left.fill()
+    return left is not None
