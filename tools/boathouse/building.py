@@ -244,12 +244,7 @@ class Boathouse:
         self.ifc.mesh(DECKS, "Upper floor", upper, shapes.prism(floor, UPPER - 0.25, UPPER - 0.02))
         self.ifc.mesh(FINISH, "Floor of the clubroom", upper, shapes.prism(floor, UPPER - 0.02, UPPER))
         self.stair(ground)
-        rails = [
-            _railing([(21.6, 5.5), (27.0, 5.5), (27.0, 7.0)], UPPER),
-            _railing([(21.55, 5.5), (21.55, 7.0), (27.0, 7.0)], UPPER),
-        ]
-        for rail in rails[:1]:
-            self.ifc.mesh(RAILING, "Railing at the stairwell", upper, rail)
+        self.ifc.mesh(RAILING, "Railing at the stairwell", upper, _railing([(21.6, 5.5), (27.0, 5.5), (27.0, 7.0)], UPPER))
         self.terrace(upper)
 
     def stair(self, storey: Any) -> None:
@@ -493,11 +488,12 @@ def _rectangle(x0: float, y0: float, x1: float, y1: float) -> list[tuple[float, 
 def _railing(line: Sequence[tuple[float, float]], floor: float) -> shapes.Mesh:
     """Posts, balusters and two rails along a plan line."""
     parts = []
-    for p, q in zip(line[:-1], line[1:]):
+    for number, (p, q) in enumerate(zip(line[:-1], line[1:])):
         length = math.dist(p, q)
         for z, r in ((floor + 1.0, 0.022), (floor + 0.1, 0.012)):
             parts.append(shapes.rod((*p, z), (*q, z), r, 6))
-        for t in np.linspace(0, 1, max(2, round(length / 0.16))):
+        # The one at a corner is the last of the stretch before.
+        for t in np.linspace(0, 1, max(2, round(length / 0.16)))[number > 0 :]:
             x, y = p[0] + t * (q[0] - p[0]), p[1] + t * (q[1] - p[1])
             parts.append(shapes.rod((x, y, floor), (x, y, floor + 1.0), 0.008, 4))
     return shapes.join(*parts)
