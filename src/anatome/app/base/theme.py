@@ -101,6 +101,8 @@ def use(theme: Theme) -> None:
         (QPalette.ColorRole.Link, theme.accent),
     ):
         palette.setColor(role, QColor(colour))
+    # From one sheet to the next Qt dresses every widget several times over; from none, each once.
+    app.setStyleSheet("")
     app.setPalette(palette)
     sheet = (ASSETS / "style.qss").read_text()
     for name in theme.__dataclass_fields__:
