@@ -6,7 +6,7 @@ import manifold3d
 import numpy as np
 import pytest
 import trimesh
-from hypothesis import assume, given, settings
+from hypothesis import assume, example, given, settings
 from hypothesis import strategies as st
 
 from anatome.model.building import Building
@@ -58,6 +58,7 @@ def test_the_verdict_is_that_of_other_libraries(body: str, damage: str, seed: in
 
 @settings(max_examples=200, deadline=None)
 @given(st.integers(0, 10**6))
+@example(15_729)  # a corner pokes out by 7 mm, which is less than a millionth of its volume
 def test_what_crosses_and_what_lies_inside_is_what_manifold3d_says(seed: int) -> None:
     """Two bodies, as one part and as two: volumes in common, and whether that is all of one, tell what is so."""
     chance = np.random.default_rng(seed)
@@ -70,10 +71,14 @@ def test_what_crosses_and_what_lies_inside_is_what_manifold3d_says(seed: int) ->
     first, second = (manifold3d.Manifold(manifold3d.Mesh(np.float32(b.vertices), np.uint32(b.faces))) for b in bodies)
     common = (first ^ second).volume()
     least = min(first.volume(), second.volume())
-    assume(common == 0 or 1e-4 < common < least * 0.999 or common > least * 0.99999)
+    # Volumes do not tell a corner that pokes out; both are convex, so one lies in the other where it is behind all its faces.
+    small, large = sorted(bodies, key=lambda body: body.volume)
+    out = float(((small.vertices[:, None] - large.triangles[:, 0]) * large.face_normals).sum(axis=2).max())
+    assume((common == 0 or common > 1e-4) and abs(out) > 1e-5)
+    inside = out < 0
+    assert not inside or common > least * 0.99999
     one = soundness_of(made_of(("part", "Part", "", trimesh.util.concatenate(bodies))))
     two = soundness_of(made_of(*((name, "Part", "", body) for name, body in zip("ab", bodies, strict=True))))
-    inside = common > least * 0.9999
     assert bool(one.crossing[0]) == (common > 0 and not inside) and not two.crossing.any() and not len(one.within)
     inner = int(second.volume() < first.volume())
     assert two.within.tolist() == ([[inner, 1 - inner]] if inside else [])
