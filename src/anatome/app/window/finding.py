@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import unicodedata
+import weakref
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from functools import cached_property, partial
@@ -129,7 +130,7 @@ class Findables:
     ) -> None:
         self._session, self._desk, self._actions, self._commands = session, desk, actions, commands
         self._inspector, self._show_panels = inspector, show_panels
-        self._of: Building | None = None
+        self._of: weakref.ref[Building] | None = None
         self._parts: list[tuple[str, str, frozenset[str]]] = []
 
     def pieces(self) -> Iterator[list[Findable]]:
@@ -191,8 +192,8 @@ class Findables:
         """Parts by name, type, material, layer and room."""
         building = self._session.building
         assert building is not None
-        if self._of is not building:
-            self._of, self._parts = building, list(_named_parts(building))
+        if self._of is None or self._of() is not building:  # it is not held: it may be closed meanwhile
+            self._of, self._parts = weakref.ref(building), list(_named_parts(building))
         for name, where, ids in self._parts:
             tip = f"Pick {'them' if len(ids) > 1 else 'it'}"
             words = where if len(ids) == 1 else f"{where}, {len(ids):,} parts"

@@ -53,7 +53,7 @@ class Overview(Page):
 
     def __init__(self, session: Session, stage: Stage, stage_input: StageInput, actions: Actions, commands: Commands) -> None:
         super().__init__()
-        self._session, self._actions = session, actions
+        self._session = session
         self._cuts_shown: object = None
         self.column.setSpacing(2)
         self.column.setContentsMargins(16, 6, 16, 2)
